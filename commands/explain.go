@@ -1,0 +1,181 @@
+package commands
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"nimbusreach/core/evaluate"
+	"nimbusreach/core/functions"
+	"nimbusreach/core/notation"
+)
+
+func (a *app) explainCommand() *cobra.Command {
+	return &cobra.Command{
+		Use:   "explain [WORD]",
+		Short: "Explain a function, an operator, an error code or a finding",
+		Long:  "Explains any word of the notation with an example that runs. Without a word it lists them by topic.",
+		Example: `  nimbus explain mean
+  nimbus explain shape.broadcast
+  nimbus explain`,
+		Args: cobra.MaximumNArgs(1),
+		ValidArgsFunction: func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
+			return a.explainable(), cobra.ShellCompDirectiveNoFileComp
+		},
+		RunE: func(c *cobra.Command, args []string) error {
+			if len(args) == 0 {
+				return a.explainAll()
+			}
+			return a.explain(c.Context(), args[0])
+		},
+	}
+}
+
+func (a *app) explainable() []string {
+	words := functions.Names()
+	for _, e := range notation.Entries {
+		words = append(words, e.Word)
+	}
+	return words
+}
+
+// explanation is what explain prints of a word, as JSON too.
+type explanation struct {
+	Word      string   `json:"word"`
+	Kind      string   `json:"kind"`
+	Signature string   `json:"signature,omitempty"`
+	Doc       string   `json:"doc"`
+	Shape     string   `json:"shape,omitempty"`
+	Example   string   `json:"example"`
+	Result    string   `json:"result"`
+	Relatives []string `json:"relatives,omitempty"`
+}
+
+func (a *app) explain(ctx context.Context, word string) error {
+	x, ok := describeWord(word)
+	if !ok {
+		hint := notation.Offer(notation.Nearest(word, a.explainable()))
+		if hint == "" {
+			hint = "`nimbus explain` lists them all"
+		}
+		return wrongUse("there is no word `%s`; %s", word, hint)
+	}
+	x.Result = a.runExample(ctx, x.Example)
+	if a.output == "json" {
+		return a.json(x)
+	}
+	a.printf("%s  (%s)\n", a.paint("1", x.Word), x.Kind)
+	if x.Signature != "" && x.Signature != x.Word {
+		a.printf("  %s\n", x.Signature)
+	}
+	a.printf("\n  %s\n", strings.ReplaceAll(x.Doc, "\n", "\n  "))
+	if x.Shape != "" {
+		a.printf("  Shape of the result: %s.\n", x.Shape)
+	}
+	a.printf("\n  %s\n%s", strings.ReplaceAll(x.Example, "\n", "\n  "), indent(x.Result, "    "))
+	if len(x.Relatives) > 0 {
+		a.printf("\n  See also: %s\n", strings.Join(x.Relatives, ", "))
+	}
+	return nil
+}
+
+func describeWord(word string) (explanation, bool) {
+	if f := functions.Lookup(word); f != nil {
+		return explanation{Word: f.Name, Kind: "function, " + string(f.Topic), Signature: f.Signature, Doc: f.Doc, Shape: f.Shape, Example: "result = " + f.Example, Relatives: f.Relatives}, true
+	}
+	i := slices.IndexFunc(notation.Entries, func(e notation.Entry) bool { return e.Word == word })
+	if i < 0 {
+		return explanation{}, false
+	}
+	e := notation.Entries[i]
+	return explanation{Word: e.Word, Kind: e.Kind, Doc: e.Doc, Example: e.Example}, true
+}
+
+// runExample runs an example and draws what it gives: its last value, or what it
+// provokes.
+func (a *app) runExample(ctx context.Context, text string) string {
+	program, errs := notation.Parse(text)
+	if len(errs) == 0 {
+		errs = evaluate.Check(program, nil)
+	}
+	if len(errs) > 0 {
+		return notation.Draw(errs[0], program.Source, "")
+	}
+	result := evaluate.Run(ctx, program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
+	var b strings.Builder
+	if len(result.Order) > 0 && result.Error == nil {
+		name := result.Order[len(result.Order)-1]
+		v := result.Values[name]
+		fmt.Fprintf(&b, "%s  %s  %s\n%s", name, v.Kind(), shapeStrip(v), grid(v, 0))
+	}
+	for _, n := range result.Notices {
+		b.WriteString(notation.Draw(n, program.Source, ""))
+	}
+	if result.Error != nil {
+		b.WriteString(notation.Draw(result.Error, program.Source, ""))
+	}
+	return b.String()
+}
+
+func indent(text, pad string) string {
+	lines := strings.Split(strings.TrimSuffix(text, "\n"), "\n")
+	return pad + strings.Join(lines, "\n"+pad) + "\n"
+}
+
+// explainAll lists every word by topic.
+func (a *app) explainAll() error {
+	type group struct {
+		Topic string   `json:"topic"`
+		Words []string `json:"words"`
+	}
+	var groups []group
+	for _, t := range functions.Topics {
+		var words []string
+		for _, f := range functions.ByTopic(t) {
+			words = append(words, f.Name)
+		}
+		if len(words) > 0 {
+			groups = append(groups, group{string(t), words})
+		}
+	}
+	for _, kind := range notation.EntryKinds() {
+		var words []string
+		for _, e := range notation.Entries {
+			if e.Kind == kind {
+				words = append(words, e.Word)
+			}
+		}
+		groups = append(groups, group{kind, words})
+	}
+	if a.output == "json" {
+		return a.json(groups)
+	}
+	for _, g := range groups {
+		a.printf("%s\n%s\n", a.paint("1", g.Topic), indent(wrap(g.Words, 76), "  "))
+	}
+	a.printf("`nimbus explain WORD` tells more, with an example that runs.\n")
+	return nil
+}
+
+// wrap lays words in lines of at most a width.
+func wrap(words []string, width int) string {
+	var b strings.Builder
+	at := 0
+	for i, w := range words {
+		if i > 0 {
+			if at+len(w)+2 > width {
+				b.WriteString("\n")
+				at = 0
+			} else {
+				b.WriteString("  ")
+				at += 2
+			}
+		}
+		b.WriteString(w)
+		at += len(w)
+	}
+	return b.String()
+}

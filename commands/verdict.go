@@ -1,0 +1,96 @@
+package commands
+
+import (
+	"fmt"
+	"strings"
+
+	"nimbusreach/core/check"
+	"nimbusreach/core/notation"
+)
+
+// marks gives each verdict its sign and terminal colour; the sign says the same
+// as the colour.
+var marks = map[check.Word]struct{ sign, colour string }{
+	check.Agrees:  {"●", "34"},
+	check.Differs: {"◐", "33"},
+	check.Failed:  {"▲", "35"},
+	check.Refused: {"■", "90"},
+}
+
+// verdict prints a verdict for people.
+func (a *app) verdict(v *check.Verdict, text, name string) {
+	m := marks[v.Verdict]
+	a.printf("%s  %s of %s points\n", a.paint(m.colour, m.sign+" "+string(v.Verdict)), number(v.Points.Earned), number(v.Points.Possible))
+	src := notation.NewSource(text)
+	for _, f := range v.Findings {
+		a.printf("\n%s", a.finding(f, src, name))
+	}
+	for _, r := range v.Rules {
+		d := &notation.Diagnostic{Code: notation.Code(r.Code), Message: r.Message, Hint: "work on whole arrays: reductions, masks and broadcasting do the going round"}
+		if r.Span != nil {
+			d.Place = *r.Span
+		}
+		a.printf("\n%s", notation.Draw(d, src, name))
+		if r.Cost != nil {
+			a.printf("  cost: %d statements and %d cells; the reference %d and %d\n", r.Cost.Attempt.Statements, r.Cost.Attempt.Cells, r.Cost.Reference.Statements, r.Cost.Reference.Cells)
+		}
+	}
+	a.printf("\n")
+	for _, c := range v.Cases {
+		m := marks[c.Verdict]
+		a.printf("  %s %-20s %s\n", a.paint(m.colour, m.sign), c.Name, c.Verdict)
+		for _, n := range c.Notices {
+			a.printf("      %s, line %d: %s\n", n.Code, n.Place.Line, n.Message)
+		}
+	}
+}
+
+func number(v float64) string {
+	return strings.TrimSuffix(strings.TrimRight(fmt.Sprintf("%.2f", v), "0"), ".")
+}
+
+// finding draws one finding: its line, the shapes under each other, the worst
+// elements.
+func (a *app) finding(f check.Finding, src *notation.Source, name string) string {
+	d := &notation.Diagnostic{Code: f.Code, Message: f.Message, Hint: f.Hint, Shapes: f.Shapes}
+	if f.Case != nil {
+		d.Message = "in the case " + *f.Case + ", " + f.Message
+	}
+	if f.Span != nil {
+		d.Place = *f.Span
+	} else {
+		src = nil
+	}
+	text := notation.Draw(d, src, name)
+	body, hint, _ := strings.Cut(text, "  try: ")
+	var b strings.Builder
+	b.WriteString(body)
+	if f.Expected != nil && f.Actual != nil && f.Code == "shape.differs" {
+		rows := notation.ShapeRows([]notation.Shape{side(f.Expected), side(f.Actual)})
+		fmt.Fprintf(&b, "    expected  %s\n    got       %s\n", rows[0], rows[1])
+	}
+	if x := f.Differences; x != nil {
+		fmt.Fprintf(&b, "    %-16s %16s %16s\n", "position", "expected", "got")
+		for _, w := range x.Worst[:min(5, len(x.Worst))] {
+			fmt.Fprintf(&b, "    %-16s %16s %16s\n", fmt.Sprint(w.Position), cut(string(w.Expected)), cut(string(w.Actual)))
+		}
+		if x.Count > 5 {
+			fmt.Fprintf(&b, "    … of %d that differ\n", x.Count)
+		}
+	}
+	if hint != "" {
+		b.WriteString("  try: " + hint)
+	}
+	return b.String()
+}
+
+func side(s *check.Side) notation.Shape {
+	return notation.Shape{Lengths: s.Shape, Labels: s.Labels, Mark: -1}
+}
+
+func cut(s string) string {
+	if len(s) > 16 {
+		return s[:15] + "…"
+	}
+	return s
+}

@@ -1,0 +1,426 @@
+package array
+
+import "slices"
+
+// Cell is the Go type of one cell: one for each Kind.
+type Cell interface {
+	bool | int64 | float64 | complex128
+}
+
+// Cells is typed storage that several arrays may share. Exactly one of its
+// slices is used, the one for the kind.
+type Cells struct {
+	bools     []bool
+	ints      []int64
+	reals     []float64
+	complexes []complex128
+
+	// Held storage belongs to a name already; a second name freezes it. Frozen
+	// storage is shared by names that must not see each other's changes: a writer
+	// copies first. Viewed storage is shared on purpose by a view; it is never
+	// frozen at the same time.
+	held, frozen, viewed bool
+}
+
+// Hold marks the cells as belonging to a name, and reports whether they did before.
+func (c *Cells) Hold() (before bool) {
+	before, c.held = c.held, true
+	return before
+}
+
+// Freeze marks the cells as shared between copies.
+func (c *Cells) Freeze() { c.frozen = true }
+
+// Frozen reports whether a writer must copy first.
+func (c *Cells) Frozen() bool { return c.frozen }
+
+// MarkViewed marks the cells as shared by a view.
+func (c *Cells) MarkViewed() { c.viewed = true }
+
+// Viewed reports whether a view shares the cells.
+func (c *Cells) Viewed() bool { return c.viewed }
+
+// Bytes is the storage's size in bytes.
+func (c *Cells) Bytes() int64 {
+	return int64(len(c.bools)) + 8*int64(len(c.ints)+len(c.reals)) + 16*int64(len(c.complexes))
+}
+
+// Array is a value of the notation. Its header never changes; its cells change
+// only through Assign functions, and only when the owner knows nobody else
+// relies on them.
+type Array struct {
+	kind    Kind
+	shape   []int
+	strides []int    // in cells, zero where an axis is stretched, negative where reversed
+	labels  []string // nil when no axis has one; "" for an axis without
+	offset  int
+	cells   *Cells
+}
+
+// Size returns the number of cells a shape holds, and false when that number
+// does not fit 62 bits.
+func Size(shape []int) (int, bool) {
+	n, zero := 1, false
+	for _, d := range shape {
+		if d == 0 {
+			zero = true
+		}
+	}
+	if zero {
+		return 0, true
+	}
+	for _, d := range shape {
+		if d < 0 || n > (1<<62)/d {
+			return 0, false
+		}
+		n *= d
+	}
+	return n, true
+}
+
+// fresh allocates header and storage record together.
+type fresh struct {
+	array Array
+	cells Cells
+	dims  [8]int
+}
+
+// New makes an array of zeros (false for bool). The caller has checked that the
+// shape's size is one it can afford.
+func New(kind Kind, shape []int) *Array {
+	n, _ := Size(shape)
+	a := newHeader(kind, shape)
+	switch kind {
+	case Bool:
+		a.cells.bools = make([]bool, n)
+	case Int:
+		a.cells.ints = make([]int64, n)
+	case Real:
+		a.cells.reals = make([]float64, n)
+	default:
+		a.cells.complexes = make([]complex128, n)
+	}
+	return a
+}
+
+func newHeader(kind Kind, shape []int) *Array {
+	f := &fresh{}
+	a := &f.array
+	a.kind, a.cells = kind, &f.cells
+	if rank := len(shape); rank <= 4 {
+		a.shape, a.strides = f.dims[:rank:rank], f.dims[4:4+rank:4+rank]
+	} else {
+		dims := make([]int, 2*rank)
+		a.shape, a.strides = dims[:rank:rank], dims[rank:]
+	}
+	copy(a.shape, shape)
+	step := 1
+	for i := len(shape) - 1; i >= 0; i-- {
+		a.strides[i] = step
+		step *= shape[i]
+	}
+	return a
+}
+
+// FromBools wraps row-major cells; it keeps the slice.
+func FromBools(data []bool, shape ...int) *Array {
+	a := newHeader(Bool, shape)
+	a.cells.bools = data
+	return a
+}
+
+// FromInts wraps row-major cells; it keeps the slice.
+func FromInts(data []int64, shape ...int) *Array {
+	a := newHeader(Int, shape)
+	a.cells.ints = data
+	return a
+}
+
+// FromReals wraps row-major cells; it keeps the slice.
+func FromReals(data []float64, shape ...int) *Array {
+	a := newHeader(Real, shape)
+	a.cells.reals = data
+	return a
+}
+
+// FromComplexes wraps row-major cells; it keeps the slice.
+func FromComplexes(data []complex128, shape ...int) *Array {
+	a := newHeader(Complex, shape)
+	a.cells.complexes = data
+	return a
+}
+
+// From wraps row-major cells of any kind; it keeps the slice.
+func From[T Cell](data []T, shape []int) *Array {
+	switch d := any(data).(type) {
+	case []bool:
+		return FromBools(d, shape...)
+	case []int64:
+		return FromInts(d, shape...)
+	case []float64:
+		return FromReals(d, shape...)
+	default:
+		return FromComplexes(any(data).([]complex128), shape...)
+	}
+}
+
+// Scalar makes an array without axes.
+func Scalar[T Cell](v T) *Array { return From([]T{v}, nil) }
+
+// Kind returns the kind.
+func (a *Array) Kind() Kind { return a.kind }
+
+// Shape returns the lengths of the axes; the caller must not change it.
+func (a *Array) Shape() []int { return a.shape }
+
+// Rank returns the number of axes.
+func (a *Array) Rank() int { return len(a.shape) }
+
+// Len returns the length of one axis.
+func (a *Array) Len(axis int) int { return a.shape[axis] }
+
+// Size returns the number of elements.
+func (a *Array) Size() int {
+	n, _ := Size(a.shape)
+	return n
+}
+
+// Cells returns the storage.
+func (a *Array) Cells() *Cells { return a.cells }
+
+// Label returns an axis's label, "" when it has none.
+func (a *Array) Label(axis int) string {
+	if a.labels == nil {
+		return ""
+	}
+	return a.labels[axis]
+}
+
+// Labels returns one label an axis, "" where there is none; nil when no axis
+// has one. The caller must not change it.
+func (a *Array) Labels() []string { return a.labels }
+
+// WithLabels returns the same cells under other labels. Labels that are all
+// empty are dropped.
+func (a *Array) WithLabels(labels []string) *Array {
+	b := *a
+	b.labels = nil
+	for _, l := range labels {
+		if l != "" {
+			b.labels = slices.Clone(labels)
+			break
+		}
+	}
+	return &b
+}
+
+// setLabels is WithLabels for a header that nobody else has seen yet.
+func (a *Array) setLabels(labels []string) *Array {
+	a.labels = nil
+	for _, l := range labels {
+		if l != "" {
+			a.labels = labels
+			break
+		}
+	}
+	return a
+}
+
+// IsContiguous reports whether the elements lie in row-major order without gaps.
+func (a *Array) IsContiguous() bool {
+	step := 1
+	for i := len(a.shape) - 1; i >= 0; i-- {
+		if a.shape[i] != 1 && a.strides[i] != step {
+			return a.Size() == 0
+		}
+		step *= a.shape[i]
+	}
+	return true
+}
+
+// storage returns the typed slice behind an array of that kind.
+func storage[T Cell](c *Cells) []T {
+	var zero T
+	switch any(zero).(type) {
+	case bool:
+		return any(c.bools).([]T)
+	case int64:
+		return any(c.ints).([]T)
+	case float64:
+		return any(c.reals).([]T)
+	default:
+		return any(c.complexes).([]T)
+	}
+}
+
+// KindOf returns the kind whose cells have Go type T.
+func KindOf[T Cell]() Kind {
+	var zero T
+	switch any(zero).(type) {
+	case bool:
+		return Bool
+	case int64:
+		return Int
+	case float64:
+		return Real
+	default:
+		return Complex
+	}
+}
+
+// Flat returns the elements in row-major order. The array must be of T's kind.
+// The slice is the array's own storage when that is contiguous, so callers only
+// read it.
+func Flat[T Cell](a *Array) []T {
+	data := storage[T](a.cells)
+	n := a.Size()
+	if n == 0 {
+		return nil
+	}
+	if a.IsContiguous() {
+		return data[a.offset : a.offset+n]
+	}
+	out := make([]T, n)
+	gather(out, data, a)
+	return out
+}
+
+// Bools, Ints, Reals and Complexes are Flat for one kind.
+func (a *Array) Bools() []bool { return Flat[bool](a) }
+
+// Ints returns the elements of an int array in row-major order.
+func (a *Array) Ints() []int64 { return Flat[int64](a) }
+
+// Reals returns the elements of a real array in row-major order.
+func (a *Array) Reals() []float64 { return Flat[float64](a) }
+
+// Complexes returns the elements of a complex array in row-major order.
+func (a *Array) Complexes() []complex128 { return Flat[complex128](a) }
+
+// Copy returns a contiguous array with cells of its own.
+func (a *Array) Copy() *Array {
+	var b *Array
+	switch a.kind {
+	case Bool:
+		b = copyCells[bool](a)
+	case Int:
+		b = copyCells[int64](a)
+	case Real:
+		b = copyCells[float64](a)
+	default:
+		b = copyCells[complex128](a)
+	}
+	b.labels = a.labels
+	return b
+}
+
+func copyCells[T Cell](a *Array) *Array {
+	out := make([]T, a.Size())
+	if len(out) > 0 {
+		gather(out, storage[T](a.cells), a)
+	}
+	return From(out, a.shape)
+}
+
+// gather copies the elements of a, whose storage is data, row-major into out.
+func gather[T Cell](out, data []T, a *Array) {
+	if a.IsContiguous() {
+		copy(out, data[a.offset:a.offset+len(out)])
+		return
+	}
+	p := NewPlan(a.shape, a)
+	p.Each(func(lo, n int, at []int) {
+		from, step := at[0], p.Steps[0]
+		if step == 1 {
+			copy(out[lo:lo+n], data[from:from+n])
+			return
+		}
+		for i := range n {
+			out[lo+i] = data[from+i*step]
+		}
+	})
+}
+
+// Widen copies the array's elements into cells of a wider kind.
+func (a *Array) Widen(kind Kind) *Array {
+	if a.kind >= kind {
+		return a
+	}
+	var b *Array
+	switch kind {
+	case Int:
+		b = convert(a.Bools(), a.shape, intOfBool)
+	case Real:
+		if a.kind == Bool {
+			b = convert(a.Bools(), a.shape, func(v bool) float64 { return float64(intOfBool(v)) })
+		} else {
+			b = convert(a.Ints(), a.shape, func(v int64) float64 { return float64(v) })
+		}
+	default:
+		r := a.Widen(Real)
+		b = convert(r.Reals(), r.shape, func(v float64) complex128 { return complex(v, 0) })
+	}
+	b.labels = a.labels
+	return b
+}
+
+func intOfBool(v bool) int64 {
+	if v {
+		return 1
+	}
+	return 0
+}
+
+func convert[A, B Cell](in []A, shape []int, f func(A) B) *Array {
+	out := make([]B, len(in))
+	for i, v := range in {
+		out[i] = f(v)
+	}
+	return From(out, shape)
+}
+
+// Element returns the element at a row-major place as a scalar.
+func (a *Array) Element(flat int) *Array {
+	b := &Array{kind: a.kind, cells: a.cells, offset: a.place(flat)}
+	return b
+}
+
+// place turns a row-major place among the elements into a place in the storage.
+func (a *Array) place(flat int) int {
+	at := a.offset
+	for i := len(a.shape) - 1; i >= 0; i-- {
+		at += flat % a.shape[i] * a.strides[i]
+		flat /= a.shape[i]
+	}
+	return at
+}
+
+// BoolAt, IntAt, RealAt and ComplexAt read one element at a row-major place.
+func (a *Array) BoolAt(flat int) bool { return a.cells.bools[a.place(flat)] }
+
+// IntAt reads one element of an int or bool array.
+func (a *Array) IntAt(flat int) int64 {
+	if a.kind == Bool {
+		return intOfBool(a.cells.bools[a.place(flat)])
+	}
+	return a.cells.ints[a.place(flat)]
+}
+
+// RealAt reads one element of any kind but complex as a real.
+func (a *Array) RealAt(flat int) float64 {
+	if a.kind == Real {
+		return a.cells.reals[a.place(flat)]
+	}
+	return float64(a.IntAt(flat))
+}
+
+// ComplexAt reads one element of any kind as a complex number.
+func (a *Array) ComplexAt(flat int) complex128 {
+	if a.kind == Complex {
+		return a.cells.complexes[a.place(flat)]
+	}
+	return complex(a.RealAt(flat), 0)
+}
+
+// SameShape reports whether two arrays have equal lengths on equally many axes.
+func SameShape(a, b *Array) bool { return slices.Equal(a.shape, b.shape) }

@@ -1,0 +1,385 @@
+package evaluate
+
+import (
+	"fmt"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/functions"
+	"nimbusreach/core/notation"
+)
+
+// expr works an expression out.
+func (r *runner) expr(e notation.Expr) *array.Array {
+	switch e := e.(type) {
+	case *notation.Number:
+		switch e.Kind {
+		case array.Int:
+			return array.Scalar(e.Int)
+		case array.Real:
+			return array.Scalar(e.Real)
+		}
+		return array.Scalar(complex(0, e.Real))
+	case *notation.Truth:
+		return array.Scalar(e.Value)
+	case *notation.Name:
+		return r.lookup(e)
+	case *notation.Edge:
+		return r.edge(e)
+	case *notation.Paren:
+		return r.expr(e.Inner)
+	case *notation.List:
+		return r.list(e)
+	case *notation.Unary:
+		return r.unary(e)
+	case *notation.Binary:
+		return r.binary(e)
+	case *notation.Compare:
+		return r.compare(e)
+	case *notation.RangeExpr:
+		return r.rangeValue(e)
+	case *notation.Select:
+		return r.selectFrom(e)
+	case *notation.Call:
+		return r.call(e)
+	}
+	panic(fmt.Sprintf("no rule for %T", e))
+}
+
+func (r *runner) edge(e *notation.Edge) *array.Array {
+	if len(r.axes) == 0 || !r.axes[len(r.axes)-1].known {
+		word := map[bool]string{true: "last", false: "first"}[e.Last]
+		r.failWith(e.Span, "text.syntax", fmt.Sprintf("`%s` has no axis to be a position of here", word), "use it as a selector, `x[last]`, or inside one")
+	}
+	at := int64(r.options.Counting)
+	if e.Last {
+		at += int64(r.axes[len(r.axes)-1].length - 1)
+	}
+	return array.Scalar(at)
+}
+
+func (r *runner) unary(e *notation.Unary) *array.Array {
+	x := r.expr(e.Operand)
+	r.meter.At(e.Span)
+	apply := map[string]func(*functions.Meter, *array.Array) (*array.Array, *notation.Diagnostic){
+		"-": functions.Negate, "+": functions.Positive, "not": functions.Not}[e.Op]
+	out, d := apply(r.meter, x)
+	return r.must(e.Span, out, d)
+}
+
+// binary works the left spine out in a loop, so that a long sum needs no deep stack.
+func (r *runner) binary(e *notation.Binary) *array.Array {
+	spine := []*notation.Binary{e}
+	for {
+		left, ok := spine[len(spine)-1].Left.(*notation.Binary)
+		if !ok {
+			break
+		}
+		spine = append(spine, left)
+	}
+	value := r.expr(spine[len(spine)-1].Left)
+	for i := len(spine) - 1; i >= 0; i-- {
+		b := spine[i]
+		right := r.expr(b.Right)
+		r.meter.At(b.Span)
+		out, d := functions.Binary(r.meter, b.Op, value, right)
+		value = r.must(b.Span, out, d)
+	}
+	return value
+}
+
+func (r *runner) compare(e *notation.Compare) *array.Array {
+	left := r.expr(e.Operands[0])
+	var all *array.Array
+	for i, op := range e.Ops {
+		right := r.expr(e.Operands[i+1])
+		span := e.Operands[i].Pos().To(e.Operands[i+1].Pos())
+		r.meter.At(span)
+		out, d := functions.Binary(r.meter, op, left, right)
+		one := r.must(span, out, d)
+		if all == nil {
+			all = one
+		} else {
+			r.meter.At(e.Span)
+			out, d := functions.Binary(r.meter, "and", all, one)
+			all = r.must(e.Span, out, d)
+		}
+		left = right
+	}
+	return all
+}
+
+func (r *runner) rangeValue(e *notation.RangeExpr) *array.Array {
+	from, end := r.expr(e.From), r.expr(e.End)
+	var by *array.Array
+	if e.By != nil {
+		by = r.expr(e.By)
+	}
+	r.meter.At(e.Span)
+	out, d := functions.Range(r.meter, from, end, by, e.Before)
+	return r.must(e.Span, out, d)
+}
+
+// list stacks its items along a new first axis.
+func (r *runner) list(e *notation.List) *array.Array {
+	items := make([]*array.Array, len(e.Items))
+	for i, item := range e.Items {
+		items[i] = r.expr(item)
+	}
+	r.meter.At(e.Span)
+	for i, a := range items {
+		if !array.SameShape(items[0], a) {
+			first, here := functions.ShapeOf(items[0]), functions.ShapeOf(a)
+			r.failWith(e.Items[i].Pos(), "shape.ragged", fmt.Sprintf("the items of a list have one shape; item %d has the shape %s, the first %s", i+r.options.Counting, here, first),
+				"make the items equally long, or join arrays of unequal length with `join`", first, here)
+		}
+	}
+	out, d := functions.Stack(r.meter, items)
+	return r.must(e.Span, out, d)
+}
+
+func (r *runner) selectFrom(e *notation.Select) *array.Array {
+	of := r.expr(e.Of)
+	sel := r.selection(e.Selection, of)
+	r.meter.At(e.Span)
+	return r.read(e.Span, sel, of)
+}
+
+// call works a call out: a function of the program's own, or a built-in.
+func (r *runner) call(e *notation.Call) *array.Array {
+	if f, ok := r.functions[e.Name.Name]; ok {
+		return r.callOwn(e, f)
+	}
+	f := functions.Lookup(e.Name.Name)
+	c := &functions.Call{Function: f, Counting: r.options.Counting, Meter: r.meter, Args: make([]*array.Array, len(e.Args))}
+	for i, arg := range e.Args {
+		c.Args[i] = r.argument(f, arg, i)
+	}
+	if e.Clause != nil {
+		c.Axes = r.clauseAxes(e.Clause, f, c.Args)
+	}
+	if len(e.Options) > 0 {
+		c.Options = make(map[string]functions.Value, len(e.Options))
+		for _, o := range e.Options {
+			c.Options[o.Name.Name] = r.option(f, o, c.Args)
+		}
+	}
+	r.meter.At(e.Span)
+	out, d := f.Run(c)
+	return r.must(e.Span, out, d)
+}
+
+// argument works one argument out; in a shape the word auto stands for a length.
+func (r *runner) argument(f *functions.Function, arg notation.Expr, i int) *array.Array {
+	if !f.ShapeArgs || i == 0 {
+		return r.expr(arg)
+	}
+	isAuto := func(e notation.Expr) bool {
+		n, ok := e.(*notation.Name)
+		return ok && n.Name == "auto"
+	}
+	if isAuto(arg) {
+		return functions.AutoLength()
+	}
+	l, ok := arg.(*notation.List)
+	if !ok {
+		return r.expr(arg)
+	}
+	items := make([]*array.Array, len(l.Items))
+	for k, item := range l.Items {
+		if isAuto(item) {
+			items[k] = functions.AutoLength()
+			continue
+		}
+		items[k] = r.expr(item)
+		if items[k].Rank() != 0 {
+			return r.expr(arg)
+		}
+	}
+	r.meter.At(l.Span)
+	out, d := functions.Stack(r.meter, items)
+	return r.must(l.Span, out, d)
+}
+
+func (r *runner) callOwn(e *notation.Call, f *notation.Function) *array.Array {
+	args := make([]*array.Array, len(e.Args))
+	for i, arg := range e.Args {
+		args[i] = r.expr(arg)
+	}
+	if r.depth >= r.options.Limits.Depth {
+		r.failWith(e.Span, "run.limit", fmt.Sprintf("the run went past its bound on call depth: %d", r.options.Limits.Depth), "a function that calls itself needs a case that ends; better, work on whole arrays")
+	}
+	r.count(e.Span)
+	outer, axes := r.frame, r.axes
+	r.frame = &frame{vars: make(map[string]*variable, len(args)), caller: outer, function: f.Name.Name}
+	r.axes = nil
+	r.depth++
+	for i, p := range f.Params {
+		r.bind(p.Name, args[i])
+	}
+	value := r.body(e, f)
+	r.frame, r.axes = outer, axes
+	r.depth--
+	return value
+}
+
+// body runs a function's body up to its return.
+func (r *runner) body(e *notation.Call, f *notation.Function) (value *array.Array) {
+	if f.Value != nil {
+		return r.expr(f.Value)
+	}
+	frame, depth := r.frame, r.depth
+	defer func() {
+		p := recover()
+		if p == nil {
+			return
+		}
+		back, ok := p.(returned)
+		if !ok {
+			panic(p)
+		}
+		r.frame, r.depth = frame, depth
+		value = back.value
+	}()
+	r.block(f.Body)
+	r.failWith(e.Span, "text.syntax", fmt.Sprintf("the function `%s` ended without `return`", f.Name.Name), "end every path through it with `return`")
+	return nil
+}
+
+// axis works an axis out, counted from 0. rank is the number of axes to choose from.
+func (r *runner) axis(x *notation.Axis, a *array.Array, rank int) int {
+	counting := r.options.Counting
+	number := func(n int64) int {
+		at := n - int64(counting)
+		if at < 0 || at >= int64(rank) {
+			r.fail(x.Span, functions.UnknownAxis(a, fmt.Sprint(n), "", counting))
+		}
+		return int(at)
+	}
+	switch {
+	case x.Label != "":
+		axis, d := functions.FindLabel(a, x.Label, counting)
+		if d != nil && d.Code == "axis.unknown" {
+			if _, bound := r.frame.vars[x.Label]; bound {
+				d.Hint = fmt.Sprintf("a bare word is a label; for the axis numbered by the variable write `(%s)`", x.Label)
+			}
+		}
+		r.ok(x.Span, d)
+		return axis
+	case x.Number != nil:
+		return number(x.Number.Int)
+	case x.Edge != nil:
+		if rank == 0 {
+			r.fail(x.Span, functions.UnknownAxis(a, map[bool]string{true: "`last`", false: "`first`"}[x.Edge.Last], "", counting))
+		}
+		if x.Edge.Last {
+			return rank - 1
+		}
+		return 0
+	}
+	v := r.expr(x.Value)
+	if v.Rank() != 0 || v.Kind() != array.Int {
+		r.failWith(x.Span, "axis.unknown", fmt.Sprintf("an axis number is one int, and this is %s", functions.Describe(v)), "axis numbers are whole")
+	}
+	return number(v.IntAt(0))
+}
+
+// clauseAxes works the axes of over and along out.
+func (r *runner) clauseAxes(c *notation.Clause, f *functions.Function, args []*array.Array) []int {
+	a := args[0]
+	rank := a.Rank()
+	axes := make([]int, 0, len(c.Axes))
+	add := func(axis int, span notation.Span) {
+		for _, seen := range axes {
+			if seen == axis {
+				r.failWith(span, "axis.repeated", fmt.Sprintf("the axis %s is named twice", functions.AxisWord(a, axis, r.options.Counting)), "name every axis once", functions.ShapeOf(a))
+			}
+		}
+		axes = append(axes, axis)
+	}
+	for _, x := range c.Axes {
+		if x.Value != nil && !c.Along {
+			if list := r.axisList(x, a, rank); list != nil {
+				for _, axis := range list {
+					add(axis, x.Span)
+				}
+				continue
+			}
+		}
+		add(r.axis(x, a, rank), x.Span)
+	}
+	return axes
+}
+
+// axisList works out an expression in parentheses that gives several axis
+// numbers; nil when it gives one.
+func (r *runner) axisList(x *notation.Axis, a *array.Array, rank int) []int {
+	v := r.expr(x.Value)
+	if v.Rank() != 1 {
+		return nil
+	}
+	if v.Kind() != array.Int || v.Size() == 0 {
+		r.failWith(x.Span, "axis.unknown", fmt.Sprintf("axis numbers are ints, at least one, and this is %s", functions.Describe(v)), "write `over [0, 1]`, or an int array in parentheses")
+	}
+	out := make([]int, v.Size())
+	for i, n := range v.Ints() {
+		at := n - int64(r.options.Counting)
+		if at < 0 || at >= int64(rank) {
+			r.fail(x.Span, functions.UnknownAxis(a, fmt.Sprint(n), "", r.options.Counting))
+		}
+		out[i] = int(at)
+	}
+	return out
+}
+
+// option reads an option as a word, axes or a value, as the function says.
+func (r *runner) option(f *functions.Function, o *notation.Option, args []*array.Array) functions.Value {
+	switch f.OptionKindOf(o.Name.Name) {
+	case functions.OptionWord:
+		return functions.Value{Word: o.Value.(*notation.Name).Name}
+	case functions.OptionAxes:
+		return functions.Value{Axes: r.axisRefs(o, args[0])}
+	}
+	return functions.Value{Array: r.expr(o.Value)}
+}
+
+// axisRefs reads a list of labels, "_", numbers, edges and expressions.
+func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRef {
+	l, ok := o.Value.(*notation.List)
+	if !ok {
+		if p, isParen := o.Value.(*notation.Paren); isParen {
+			return r.axisRefsOf(r.axisList(&notation.Axis{Span: p.Span, Value: p}, a, a.Rank()), o)
+		}
+		r.failWith(o.Value.Pos(), "text.call", fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name), fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
+	}
+	refs := make([]functions.AxisRef, len(l.Items))
+	for i, item := range l.Items {
+		x := &notation.Axis{Span: item.Pos()}
+		switch item := item.(type) {
+		case *notation.Name:
+			refs[i] = functions.AxisRef{Label: item.Name}
+			continue
+		case *notation.Number:
+			if item.Kind != array.Int {
+				r.failWith(item.Span, "axis.unknown", fmt.Sprintf("%s is no axis number", item.Text), "axis numbers are whole")
+			}
+			x.Number = item
+		case *notation.Edge:
+			x.Edge = item
+		default:
+			x.Value = item
+		}
+		refs[i] = functions.AxisRef{Number: r.axis(x, a, a.Rank())}
+	}
+	return refs
+}
+
+func (r *runner) axisRefsOf(axes []int, o *notation.Option) []functions.AxisRef {
+	if axes == nil {
+		r.failWith(o.Value.Pos(), "text.call", fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name), fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
+	}
+	refs := make([]functions.AxisRef, len(axes))
+	for i, axis := range axes {
+		refs[i] = functions.AxisRef{Number: axis}
+	}
+	return refs
+}

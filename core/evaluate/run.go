@@ -1,0 +1,250 @@
+package evaluate
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/functions"
+	"nimbusreach/core/notation"
+)
+
+// Limits are the bounds of one run.
+type Limits = functions.Limits
+
+// Bounds for the two uses the notation names. Their seconds are the caller's.
+var (
+	EvaluateLimits = Limits{Statements: 1e6, Cells: 1e8, Bytes: 512 << 20, Depth: 64}
+	CheckLimits    = Limits{Statements: 1e5, Cells: 5e7, Bytes: 256 << 20, Depth: 64}
+)
+
+// Options say how a program is run.
+type Options struct {
+	Counting int // what the first position is called: 0 or 1
+	Limits   Limits
+	Trace    func(Step) // called after each statement that binds or assigns; nil for none
+}
+
+// Step is one statement that has run.
+type Step struct {
+	Span  notation.Span
+	Name  string
+	Value *array.Array
+}
+
+// Result is what a run leaves.
+type Result struct {
+	Values     map[string]*array.Array // every name bound or assigned into
+	Order      []string                // their names in the order they were first bound
+	Notices    []*notation.Diagnostic
+	Error      *notation.Diagnostic // nil when the program ran to its end
+	Statements int64
+	Cells      int64
+}
+
+// variable is a name's value. A view's cells are another name's.
+type variable struct {
+	value *array.Array
+	view  bool
+}
+
+type frame struct {
+	vars     map[string]*variable
+	caller   *frame
+	touched  []string // names bound at the top, in order
+	function string
+}
+
+// runner is the state of one run.
+type runner struct {
+	program   *notation.Program
+	functions map[string]*notation.Function
+	meter     *functions.Meter
+	options   Options
+	frame     *frame
+	depth     int
+	axes      []axisContext // the selections open around the expression
+}
+
+// axisContext is the axis whose positions first and last mean.
+type axisContext struct {
+	length int
+	known  bool
+}
+
+// stop unwinds a run to its edge with a diagnostic.
+type stop struct{ d *notation.Diagnostic }
+
+// returned unwinds a function's body to its call.
+type returned struct{ value *array.Array }
+
+// predefined holds the values every program starts with.
+var predefined = map[string]float64{"pi": math.Pi, "e": math.E, "inf": math.Inf(1), "nan": math.NaN(), "epsilon": 0x1p-52}
+
+// Run runs a program that has passed Check. Inputs are not changed. A panic, which
+// is a bug, ends the run with an error of its own and harms nothing else.
+func Run(ctx context.Context, program *notation.Program, inputs map[string]*array.Array, options Options) (result *Result) {
+	r := &runner{program: program, functions: program.Functions(), options: options,
+		meter: functions.NewMeter(ctx, options.Limits), frame: &frame{vars: map[string]*variable{}}}
+	r.meter.Alive = r.alive
+	for name, a := range inputs {
+		a.Cells().Hold()
+		a.Cells().Freeze()
+		r.frame.vars[name] = &variable{value: a}
+	}
+	top := r.frame
+	result = &Result{}
+	defer func() {
+		if p := recover(); p != nil {
+			result.Error = r.caught(p)
+		}
+		r.finish(result, top)
+	}()
+	r.block(program.Statements)
+	return result
+}
+
+// caught turns what unwound a run into its error.
+func (r *runner) caught(p any) *notation.Diagnostic {
+	if s, ok := p.(stop); ok {
+		return s.d
+	}
+	var cause error
+	if err, ok := p.(error); ok {
+		cause = err
+	} else {
+		cause = errors.New(fmt.Sprint(p))
+	}
+	return &notation.Diagnostic{Code: "run.value", Span: r.meter.Span(), Message: "the tool itself failed here: " + cause.Error(), Hint: "this is a fault of ours, not of the program; please report the text"}
+}
+
+func (r *runner) finish(result *Result, top *frame) {
+	result.Values = map[string]*array.Array{}
+	result.Order = top.touched
+	for _, name := range top.touched {
+		result.Values[name] = top.vars[name].value
+	}
+	result.Statements, result.Cells = r.meter.Statements, r.meter.Cells
+	result.Notices = r.meter.Notices
+	slices.SortStableFunc(result.Notices, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
+	src := r.program.Source
+	for _, n := range result.Notices {
+		n.Place = src.Place(n.Span)
+	}
+	if result.Error != nil {
+		result.Error.Place = src.Place(result.Error.Span)
+	}
+}
+
+// alive counts the bytes of distinct storage that names hold.
+func (r *runner) alive() int64 {
+	seen := map[*array.Cells]bool{}
+	total := int64(0)
+	for f := r.frame; f != nil; f = f.caller {
+		for _, v := range f.vars {
+			if c := v.value.Cells(); !seen[c] {
+				seen[c] = true
+				total += c.Bytes()
+			}
+		}
+	}
+	return total
+}
+
+// fail ends the run with a diagnostic at a span.
+func (r *runner) fail(span notation.Span, d *notation.Diagnostic) {
+	d.Span = span
+	panic(stop{d})
+}
+
+func (r *runner) failWith(span notation.Span, code notation.Code, message, hint string, shapes ...notation.Shape) {
+	r.fail(span, &notation.Diagnostic{Code: code, Message: message, Hint: hint, Shapes: shapes})
+}
+
+// must passes a result on or ends the run.
+func (r *runner) must(span notation.Span, a *array.Array, d *notation.Diagnostic) *array.Array {
+	if d != nil {
+		r.fail(span, d)
+	}
+	return a
+}
+
+func (r *runner) ok(span notation.Span, d *notation.Diagnostic) {
+	if d != nil {
+		r.fail(span, d)
+	}
+}
+
+// bind gives a name a value that behaves as a copy.
+func (r *runner) bind(name string, value *array.Array) {
+	value = r.held(value)
+	r.touch(name)
+	r.frame.vars[name] = &variable{value: value}
+}
+
+// held returns a value fit to be held by one more name: cells that a name holds
+// already are frozen, so whoever writes first copies; cells behind a view are
+// copied at once, since a view's writers never copy.
+func (r *runner) held(value *array.Array) *array.Array {
+	c := value.Cells()
+	if !c.Hold() {
+		return value
+	}
+	if c.Viewed() {
+		r.ok(r.meter.Span(), r.meter.Take(value.Kind(), value.Size()))
+		value = value.Copy()
+		value.Cells().Hold()
+		return value
+	}
+	c.Freeze()
+	return value
+}
+
+func (r *runner) touch(name string) {
+	if r.frame.caller == nil && !slices.Contains(r.frame.touched, name) {
+		r.frame.touched = append(r.frame.touched, name)
+	}
+}
+
+// lookup finds a name's value.
+func (r *runner) lookup(n *notation.Name) *array.Array {
+	if v, ok := r.frame.vars[n.Name]; ok {
+		return v.value
+	}
+	if v, ok := predefined[n.Name]; ok {
+		return array.Scalar(v)
+	}
+	r.failWith(n.Span, "text.name", fmt.Sprintf("`%s` has no value yet; the statement that binds it has not run", n.Name), "bind it before, on every path that leads here")
+	return nil
+}
+
+// variableOf finds the variable a statement writes into.
+func (r *runner) variableOf(n *notation.Name) *variable {
+	v, ok := r.frame.vars[n.Name]
+	if !ok {
+		value := r.lookup(n)
+		v = &variable{value: r.held(value)}
+		r.frame.vars[n.Name] = v
+	}
+	return v
+}
+
+// writable makes sure that writing into a variable's cells is seen by nobody but
+// its views.
+func (r *runner) writable(span notation.Span, v *variable) {
+	if !v.value.Cells().Frozen() {
+		return
+	}
+	r.ok(span, r.meter.Take(v.value.Kind(), v.value.Size()))
+	v.value = v.value.Copy()
+	v.value.Cells().Hold()
+}
+
+// names lists the names in reach, for offers.
+func (r *runner) names() []string {
+	return slices.Sorted(maps.Keys(r.frame.vars))
+}

@@ -1,0 +1,448 @@
+package evaluate
+
+import (
+	"fmt"
+	"strings"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/functions"
+	"nimbusreach/core/notation"
+)
+
+// selected is a selection worked out: one of its three forms is set.
+type selected struct {
+	picks  []array.Pick
+	mask   *array.Array // of the whole shape
+	paired *pairing
+}
+
+// pairing walks some axes pointwise; the others are whole.
+type pairing struct {
+	axes  []int
+	lists [][]int
+}
+
+// shape is the shape the selection gives, with its labels.
+func (s selected) shape(target *array.Array) ([]int, []string) {
+	switch {
+	case s.mask != nil:
+		return []int{s.mask.CountTrue()}, nil
+	case s.paired != nil:
+		return target.PairedShape(s.paired.axes, s.paired.lists), nil
+	}
+	var labels []string
+	axis := 0
+	for _, p := range s.picks {
+		label := ""
+		if p.Kind != array.PickNew {
+			label = target.Label(axis)
+			axis++
+		}
+		if p.Kind != array.PickPosition {
+			labels = append(labels, label)
+		}
+	}
+	return array.SelectedShape(s.picks), labels
+}
+
+// axisOf is the source's axis that a pick selects on.
+func (s selected) axisOf(pick int) int {
+	axis := 0
+	for _, p := range s.picks[:pick] {
+		if p.Kind != array.PickNew {
+			axis++
+		}
+	}
+	return axis
+}
+
+// read takes the selected elements.
+func (r *runner) read(span notation.Span, s selected, a *array.Array) *array.Array {
+	switch {
+	case s.mask != nil:
+		r.ok(span, r.meter.Take(a.Kind(), s.mask.CountTrue()))
+		return a.Where(s.mask)
+	case s.paired != nil:
+		r.ok(span, r.meter.TakeShape(a.Kind(), a.PairedShape(s.paired.axes, s.paired.lists)))
+		return a.Paired(s.paired.axes, s.paired.lists)
+	}
+	if !array.SharesCells(s.picks) {
+		r.ok(span, r.meter.TakeShape(a.Kind(), array.SelectedShape(s.picks)))
+	}
+	return a.Select(s.picks)
+}
+
+// selection works a selection of an array out.
+func (r *runner) selection(s *notation.Selection, a *array.Array) selected {
+	switch {
+	case s.Paired:
+		return selected{paired: r.pairedSelection(s, a)}
+	case s.Selectors[0].Label != nil:
+		return selected{picks: r.labelledSelection(s, a)}
+	}
+	var lone *array.Array
+	if len(s.Selectors) == 1 && s.Selectors[0].Kind == notation.SelectValue && !s.Selectors[0].Except {
+		lone = r.within(a, 0, s.Selectors[0].Value)
+		if lone.Kind() == array.Bool && (a.Rank() > 1 || lone.Rank() > 1) && a.Rank() > 0 {
+			return selected{mask: r.wholeMask(s, a, lone)}
+		}
+	}
+	r.checkCount(s, a)
+	var picks []array.Pick
+	axis := 0
+	for _, sel := range s.Selectors {
+		switch sel.Kind {
+		case notation.SelectNew:
+			picks = append(picks, array.Pick{Kind: array.PickNew})
+		case notation.SelectRest:
+			for range a.Rank() - consumed(s) {
+				picks = append(picks, array.WholeAxis(a.Len(axis)))
+				axis++
+			}
+		default:
+			picks = append(picks, r.pick(sel, a, axis, lone))
+			axis++
+		}
+	}
+	r.ok(s.Span, functions.CheckRank(len(picks)))
+	return selected{picks: picks}
+}
+
+// consumed is how many axes the selectors name.
+func consumed(s *notation.Selection) int {
+	n := 0
+	for _, sel := range s.Selectors {
+		if sel.Kind != notation.SelectNew && sel.Kind != notation.SelectRest {
+			n++
+		}
+	}
+	return n
+}
+
+func hasRest(s *notation.Selection) bool {
+	for _, sel := range s.Selectors {
+		if sel.Kind == notation.SelectRest {
+			return true
+		}
+	}
+	return false
+}
+
+// checkCount refuses too few or too many selectors, spelling the missing ones.
+func (r *runner) checkCount(s *notation.Selection, a *array.Array) {
+	n := consumed(s)
+	if n == a.Rank() || (hasRest(s) && n <= a.Rank()) {
+		return
+	}
+	message := fmt.Sprintf("%s has %s, and the selection names %d", functions.Describe(a), axesWord(a.Rank()), n)
+	hint := fmt.Sprintf("take %d out", n-a.Rank())
+	if n < a.Rank() {
+		text := r.program.Source.Slice(s.Span)
+		hint = fmt.Sprintf("spell the whole axes: `%s%s]`", strings.TrimSuffix(text, "]"), strings.Repeat(", all", a.Rank()-n))
+	} else if a.Rank() == 0 {
+		hint = "a scalar has no positions; leave the selection out"
+	}
+	r.failWith(s.Span, "select.count", message, hint, functions.ShapeOf(a))
+}
+
+func axesWord(n int) string {
+	switch n {
+	case 0:
+		return "no axes"
+	case 1:
+		return "1 axis"
+	}
+	return fmt.Sprintf("%d axes", n)
+}
+
+// within works an expression out where first and last mean positions of an axis.
+func (r *runner) within(a *array.Array, axis int, e notation.Expr) *array.Array {
+	context := axisContext{}
+	if axis < a.Rank() {
+		context = axisContext{length: a.Len(axis), known: true}
+	}
+	r.axes = append(r.axes, context)
+	v := r.expr(e)
+	r.axes = r.axes[:len(r.axes)-1]
+	return v
+}
+
+func (r *runner) wholeMask(s *notation.Selection, a, mask *array.Array) *array.Array {
+	if mask.Rank() == 0 {
+		r.failWith(s.Span, "select.kind", "a single truth value selects nothing", "a mask is an array of truth values, `x > 0` say")
+	}
+	if array.SameShape(a, mask) {
+		return mask
+	}
+	hint := "make the mask by comparing the array itself: `x[x > 0]`"
+	if mask.Rank() == 1 {
+		for axis := range a.Rank() {
+			if a.Len(axis) == mask.Len(0) && (mask.Label(0) == "" || a.Label(axis) == "" || a.Label(axis) == mask.Label(0)) {
+				hint = "to choose along one axis spell the others: `x" + maskAt(a.Rank(), axis) + "`"
+				break
+			}
+		}
+	}
+	r.failWith(s.Span, "shape.mask", fmt.Sprintf("the mask has the shape %s, and the array %s", functions.ShapeOf(mask), functions.ShapeOf(a)), hint, functions.ShapeOf(a), functions.ShapeOf(mask))
+	return nil
+}
+
+func maskAt(rank, axis int) string {
+	parts := make([]string, rank)
+	for i := range parts {
+		parts[i] = "all"
+	}
+	parts[axis] = "mask"
+	return "[" + strings.Join(parts, ", ") + "]"
+}
+
+func (r *runner) labelledSelection(s *notation.Selection, a *array.Array) []array.Pick {
+	picks := make([]array.Pick, a.Rank())
+	for i := range picks {
+		picks[i] = array.WholeAxis(a.Len(i))
+	}
+	for _, sel := range s.Selectors {
+		axis, d := functions.FindLabel(a, sel.Label.Name, r.options.Counting)
+		if d != nil {
+			if _, bound := r.frame.vars[sel.Label.Name]; bound && d.Code == "axis.unknown" {
+				d.Hint = fmt.Sprintf("a word before `:` is a label; for a range write `%s to ...`. %s", sel.Label.Name, d.Hint)
+			}
+			r.fail(sel.Label.Span, d)
+		}
+		picks[axis] = r.pick(sel, a, axis, nil)
+	}
+	return picks
+}
+
+// pick works one selector out on its axis. lone is its value when that is known.
+func (r *runner) pick(sel *notation.Selector, a *array.Array, axis int, lone *array.Array) array.Pick {
+	n := a.Len(axis)
+	var p array.Pick
+	switch sel.Kind {
+	case notation.SelectAll:
+		return array.WholeAxis(n)
+	case notation.SelectReversed:
+		return array.Pick{Kind: array.PickRange, Start: n - 1, Step: -1, Count: n}
+	case notation.SelectRange:
+		p = r.rangePick(sel.Range, a, axis)
+	default:
+		v := lone
+		if v == nil {
+			v = r.within(a, axis, sel.Value)
+		}
+		p = r.valuePick(sel, v, a, axis)
+	}
+	if sel.Except {
+		return complement(p, n)
+	}
+	return p
+}
+
+// complement lists the positions of an axis that a pick leaves out.
+func complement(p array.Pick, n int) array.Pick {
+	gone := make([]bool, n)
+	switch p.Kind {
+	case array.PickPosition:
+		gone[p.Start] = true
+	case array.PickRange:
+		for k := range p.Count {
+			gone[p.Start+k*p.Step] = true
+		}
+	default:
+		for _, at := range p.List {
+			gone[at] = true
+		}
+	}
+	list := make([]int, 0, n)
+	for i, g := range gone {
+		if !g {
+			list = append(list, i)
+		}
+	}
+	return array.Pick{Kind: array.PickList, List: list}
+}
+
+func (r *runner) valuePick(sel *notation.Selector, v, a *array.Array, axis int) array.Pick {
+	switch {
+	case v.Kind() == array.Int && v.Rank() == 0:
+		return array.Pick{Kind: array.PickPosition, Start: r.position(sel.Value.Pos(), v.IntAt(0), a, axis)}
+	case v.Kind() == array.Int && v.Rank() == 1:
+		r.ok(sel.Span, r.meter.Take(array.Int, v.Size()))
+		list := make([]int, v.Size())
+		for i, at := range v.Ints() {
+			list[i] = r.position(sel.Value.Pos(), at, a, axis)
+		}
+		return array.Pick{Kind: array.PickList, List: list}
+	case v.Rank() == 1 && v.Size() == 0 && v.Kind() == array.Real:
+		return array.Pick{Kind: array.PickList, List: []int{}}
+	case v.Kind() == array.Bool && v.Rank() == 1:
+		return r.axisMask(sel, v, a, axis)
+	}
+	hint := "a position is one int, positions are a list of ints, `[0, 2]`, a mask is one truth value for each position"
+	switch {
+	case v.Kind() == array.Real && v.Rank() <= 1:
+		hint = "positions are ints; convert with `int(...)`"
+	case v.Kind() == array.Bool && v.Rank() > 1 && sel.Except:
+		hint = "choose elements of the whole array with `x[not mask]`"
+	case v.Rank() > 1:
+		hint = "a selector of one axis has one axis itself; flatten it, or use one mask of the whole shape"
+	}
+	r.failWith(sel.Span, "select.kind", fmt.Sprintf("the selector of axis %s is %s", functions.AxisWord(a, axis, r.options.Counting), functions.Describe(v)), hint, functions.ShapeOf(a))
+	return array.Pick{}
+}
+
+func (r *runner) axisMask(sel *notation.Selector, mask, a *array.Array, axis int) array.Pick {
+	n := a.Len(axis)
+	if mask.Len(0) != n {
+		s := functions.ShapeOf(a)
+		s.Mark = axis
+		given := functions.ShapeOf(mask)
+		given.Mark = 0
+		r.failWith(sel.Span, "shape.mask", fmt.Sprintf("the mask has %d truth values, and axis %s has the length %d", mask.Len(0), functions.AxisWord(a, axis, r.options.Counting), n),
+			"make the mask from the axis it chooses on", s, given)
+	}
+	list := make([]int, 0, n)
+	for i, f := range mask.Bools() {
+		if f {
+			list = append(list, i)
+		}
+	}
+	r.ok(sel.Span, r.meter.Take(array.Int, len(list)))
+	return array.Pick{Kind: array.PickList, List: list}
+}
+
+// position checks a position in the course's counting and turns it to one from 0.
+func (r *runner) position(span notation.Span, at int64, a *array.Array, axis int) int {
+	counting := int64(r.options.Counting)
+	n := int64(a.Len(axis))
+	if at < counting || at >= n+counting {
+		r.outside(span, "position", at, a, axis)
+	}
+	return int(at - counting)
+}
+
+func (r *runner) outside(span notation.Span, what string, at int64, a *array.Array, axis int) {
+	counting, n := r.options.Counting, a.Len(axis)
+	s := functions.ShapeOf(a)
+	s.Mark = axis
+	valid := fmt.Sprintf("valid positions are %d to %d", counting, n-1+counting)
+	if n == 0 {
+		valid = "the axis is empty and has no positions"
+	}
+	message := fmt.Sprintf("the %s %d lies outside axis %s, whose length is %d", what, at, functions.AxisWord(a, axis, counting), n)
+	hint := valid + "; the last is `last`"
+	if at < int64(counting) && n > 0 {
+		hint = valid + "; from the end write `last`, `last - 1`"
+	}
+	r.failWith(span, "select.range", message, hint, s)
+}
+
+// rangePick works a range with open ends out on an axis.
+func (r *runner) rangePick(x *notation.RangeExpr, a *array.Array, axis int) array.Pick {
+	counting, n := int64(r.options.Counting), int64(a.Len(axis))
+	part := func(e notation.Expr) int64 {
+		v := r.within(a, axis, e)
+		if v.Rank() != 0 || v.Kind() != array.Int {
+			r.failWith(e.Pos(), "select.kind", fmt.Sprintf("an end or step of a range of positions is one int, and this is %s", functions.Describe(v)), "convert with `int(...)`, or take one element")
+		}
+		return v.IntAt(0)
+	}
+	by := int64(1)
+	if x.By != nil {
+		if by = part(x.By); by == 0 {
+			r.failWith(x.By.Pos(), "run.value", "the range's step is 0, so it never reaches its end", "give a step other than 0")
+		}
+	}
+	start, end := counting, n-1+counting
+	if by < 0 {
+		start, end = end, start
+	}
+	before := x.Before && x.End != nil
+	if x.From != nil {
+		start = part(x.From)
+	}
+	if x.End != nil {
+		end = part(x.End)
+	}
+	count := functions.RangeCount(start, end, by, before)
+	inside := func(at, slack int64) bool { return at >= counting-slack && at < n+counting+slack }
+	if count == 0 {
+		if x.From != nil && !inside(start, 1) {
+			r.outside(x.From.Pos(), "start", start, a, axis)
+		}
+		if x.End != nil && !inside(end, 1) {
+			r.outside(x.End.Pos(), "end", end, a, axis)
+		}
+		if n > 0 || x.From != nil || x.End != nil {
+			r.meter.At(x.Span)
+			functions.EmptyRange(r.meter)
+		}
+		return array.Pick{Kind: array.PickRange, Step: 1}
+	}
+	if x.From != nil && !inside(start, 0) {
+		r.outside(x.From.Pos(), "start", start, a, axis)
+	}
+	slack := int64(0)
+	if before {
+		slack = 1
+	}
+	if x.End != nil && !inside(end, slack) {
+		r.outside(x.End.Pos(), "end", end, a, axis)
+	}
+	if by > n || by < -n {
+		by = 1 // one position only, and a step that fits any arithmetic
+	}
+	return array.Pick{Kind: array.PickRange, Start: int(start - counting), Step: int(by), Count: int(count)}
+}
+
+// pairedSelection works out lists that are walked in step.
+func (r *runner) pairedSelection(s *notation.Selection, a *array.Array) *pairing {
+	r.checkCount(s, a)
+	p := &pairing{}
+	length := -1
+	var scalars []int
+	axis := 0
+	for _, sel := range s.Selectors {
+		switch {
+		case sel.Kind == notation.SelectRest:
+			axis += a.Rank() - consumed(s)
+			continue
+		case sel.Kind == notation.SelectAll:
+			axis++
+			continue
+		case sel.Kind != notation.SelectValue || sel.Except:
+			r.failWith(sel.Span, "select.kind", "`paired` takes int arrays of one axis and single positions", "write the range as a list in parentheses, `(0 to 2)`; whole axes are `all`")
+		}
+		v := r.within(a, axis, sel.Value)
+		if empty := v.Kind() == array.Real && v.Size() == 0 && v.Rank() == 1; !empty && (v.Kind() != array.Int || v.Rank() > 1) {
+			r.failWith(sel.Span, "select.kind", fmt.Sprintf("`paired` takes int arrays of one axis and single positions, and got %s", functions.Describe(v)), "the positions of a mask are `positions(mask)`")
+		}
+		list := make([]int, v.Size())
+		for i := range list {
+			list[i] = r.position(sel.Value.Pos(), v.IntAt(i), a, axis)
+		}
+		if v.Rank() == 0 {
+			scalars = append(scalars, len(p.lists))
+		} else if length >= 0 && length != len(list) {
+			r.failWith(sel.Span, "shape.join", fmt.Sprintf("`paired` goes in step, and the lists have %d and %d positions", length, len(list)), "give lists of one length")
+		} else {
+			length = len(list)
+		}
+		p.axes, p.lists = append(p.axes, axis), append(p.lists, list)
+		axis++
+	}
+	if len(p.axes) == 0 {
+		r.failWith(s.Span, "select.kind", "`paired` has no positions to walk", "give a list of positions for at least one axis")
+	}
+	if length < 0 {
+		length = 1
+	}
+	for _, k := range scalars {
+		list := make([]int, length)
+		for i := range list {
+			list[i] = p.lists[k][0]
+		}
+		p.lists[k] = list
+	}
+	return p
+}

@@ -1,0 +1,262 @@
+package exercise
+
+import (
+	"errors"
+	"fmt"
+	"io/fs"
+	"path"
+	"regexp"
+	"slices"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/compare"
+)
+
+// Course is a course folder that was read.
+type Course struct {
+	Title     string
+	Counting  int
+	Digest    string // "weekly", "daily" or "never"
+	Exercises []*Exercise
+}
+
+// Find returns an exercise by its folder's name; nil when there is none.
+func (c *Course) Find(name string) *Exercise {
+	for _, e := range c.Exercises {
+		if e.Name == name {
+			return e
+		}
+	}
+	return nil
+}
+
+// Exercise is one exercise folder.
+type Exercise struct {
+	Name     string // of its folder
+	Title    string
+	Topics   []string
+	Opens    *time.Time
+	Closes   *time.Time
+	Counting int
+	Inputs   []Input
+	Outputs  []Output
+	Cases    []Case
+	Loops    LoopRule
+	Values   string // feedback on values: "shown" or "never"
+
+	Prompt    string
+	Starter   string
+	Reference string
+
+	file string // exercise.yaml's path, for messages
+}
+
+// Input declares one input array.
+type Input struct {
+	Name    string
+	HasAxes bool
+	Axes    []string // "" for an axis without label
+	Kind    array.Kind
+	Unit    string
+	About   string
+	Missing bool // empty cells are NaN
+}
+
+// Output declares one name the program binds.
+type Output struct {
+	Name      string
+	HasAxes   bool
+	Axes      []string
+	Unit      string
+	Tolerance compare.Tolerance
+	Points    float64
+}
+
+// Case is one set of inputs.
+type Case struct {
+	Name   string
+	Shown  bool
+	Inputs map[string]*array.Array
+}
+
+// LoopRule says what a loop in an attempt means.
+type LoopRule string
+
+// The rules on loops.
+const (
+	LoopsAllow  LoopRule = "allow"
+	LoopsWarn   LoopRule = "warn"
+	LoopsRefuse LoopRule = "refuse"
+)
+
+// InputNames lists the inputs' names.
+func (e *Exercise) InputNames() []string {
+	names := make([]string, len(e.Inputs))
+	for i, in := range e.Inputs {
+		names[i] = in.Name
+	}
+	return names
+}
+
+// Problem is one thing wrong with a course.
+type Problem struct {
+	File    string `json:"file"`
+	Line    int    `json:"line"`
+	Column  int    `json:"column"`
+	Message string `json:"message"`
+	Hint    string `json:"hint"`
+}
+
+// String writes the problem on one line, as compilers do.
+func (p Problem) String() string {
+	return fmt.Sprintf("%s:%d:%d: %s (%s)", p.File, p.Line, p.Column, p.Message, p.Hint)
+}
+
+// Bounds on what a course folder may hold.
+const (
+	maxFileBytes = 8 << 20
+	maxProblems  = 100
+)
+
+var slug = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
+
+// Topics are the topics an exercise may name.
+var Topics = []string{"slicing", "broadcasting", "masking", "axis-reduction", "matrix-algebra", "making", "element-wise", "statistics", "reshaping", "copying"}
+
+// LoadCourse reads a course folder whole.
+func LoadCourse(fsys fs.FS) (*Course, []Problem) {
+	l := &loader{fsys: fsys}
+	c := &Course{Digest: "weekly"}
+	root := l.yaml("course.yaml")
+	if root == nil {
+		return nil, l.sorted()
+	}
+	m := l.mapping("course.yaml", root, "title", "counting", "team", "exercises")
+	c.Title = l.required("course.yaml", root, m, "title")
+	if n := m["counting"]; n != nil {
+		counting := l.mapping("course.yaml", n, "from")
+		if from := counting["from"]; from == nil {
+			l.at("course.yaml", n, "`counting` does not say where positions start", "write `counting: {from: 0}` or `{from: 1}`")
+		} else if from.Value != "0" && from.Value != "1" {
+			l.at("course.yaml", from, fmt.Sprintf("positions start at 0 or 1, and `from` is %s", shown(from)), "write `counting: {from: 0}`")
+		} else if from.Value == "1" {
+			c.Counting = 1
+		}
+	}
+	if n := m["team"]; n != nil {
+		team := l.mapping("course.yaml", n, "digest")
+		if d := team["digest"]; d != nil {
+			c.Digest = l.word("course.yaml", d, "weekly", "daily", "never")
+		}
+	}
+	names := l.list("course.yaml", root, m["exercises"], "exercises")
+	seen := map[string]bool{}
+	for _, n := range names {
+		name := n.Value
+		switch {
+		case !slug.MatchString(name):
+			l.at("course.yaml", n, fmt.Sprintf("%s is no name of an exercise folder", shown(n)), "names are small letters, digits and single hyphens: `rope-means`")
+			continue
+		case seen[name]:
+			l.at("course.yaml", n, fmt.Sprintf("the exercise `%s` is listed twice", name), "take one out")
+			continue
+		}
+		seen[name] = true
+		dir := path.Join("exercises", name)
+		if info, err := fs.Stat(fsys, dir); err != nil || !info.IsDir() {
+			l.at("course.yaml", n, fmt.Sprintf("the exercise `%s` has no folder", name), fmt.Sprintf("make `%s/exercise.yaml`, or take the name out", dir))
+			continue
+		}
+		if e := l.exercise(dir, name, c.Counting); e != nil {
+			c.Exercises = append(c.Exercises, e)
+		}
+	}
+	if m["exercises"] != nil && len(names) == 0 {
+		l.at("course.yaml", m["exercises"], "the course lists no exercises", "list the folders' names: `exercises: [rope-means]`")
+	}
+	return c, l.sorted()
+}
+
+// LoadExercise reads one exercise folder that stands alone; it counts from 0.
+func LoadExercise(fsys fs.FS, name string) (*Exercise, []Problem) {
+	l := &loader{fsys: fsys}
+	e := l.exercise(".", name, 0)
+	return e, l.sorted()
+}
+
+// loader collects problems while a folder is read.
+type loader struct {
+	fsys     fs.FS
+	problems []Problem
+}
+
+func (l *loader) sorted() []Problem {
+	slices.SortStableFunc(l.problems, func(a, b Problem) int {
+		if c := strings.Compare(a.File, b.File); c != 0 {
+			return c
+		}
+		return a.Line - b.Line
+	})
+	return l.problems
+}
+
+func (l *loader) problem(file string, line, column int, message, hint string) {
+	if len(l.problems) < maxProblems {
+		l.problems = append(l.problems, Problem{File: file, Line: line, Column: column, Message: message, Hint: hint})
+	}
+}
+
+// read reads a text file of a bounded size.
+func (l *loader) read(file string) ([]byte, bool) {
+	if !fs.ValidPath(file) {
+		l.problem(file, 1, 1, "the path leaves the course folder", "name a file inside it, without `..`")
+		return nil, false
+	}
+	info, err := fs.Stat(l.fsys, file)
+	switch {
+	case err != nil:
+		hint := "make it, or mend the name"
+		if !errors.Is(err, fs.ErrNotExist) {
+			hint = "links must stay inside the course folder, and the file must be readable"
+		}
+		l.problem(file, 1, 1, "the file cannot be opened", hint)
+		return nil, false
+	case !info.Mode().IsRegular():
+		l.problem(file, 1, 1, "this is no plain file", "put a plain file here")
+		return nil, false
+	case info.Size() > maxFileBytes:
+		l.problem(file, 1, 1, fmt.Sprintf("the file has %d bytes; a file of a course has at most %d", info.Size(), maxFileBytes), "exercises work on small data made on purpose")
+		return nil, false
+	}
+	text, err := fs.ReadFile(l.fsys, file)
+	if err != nil {
+		l.problem(file, 1, 1, "the file cannot be read: "+err.Error(), "look at its permissions")
+		return nil, false
+	}
+	return text, true
+}
+
+// text reads a file that must be UTF-8 without zero bytes.
+func (l *loader) text(file string) (string, bool) {
+	raw, ok := l.read(file)
+	if !ok {
+		return "", false
+	}
+	if !utf8.Valid(raw) || strings.IndexByte(string(raw), 0) >= 0 {
+		l.problem(file, 1, 1, "the file is not text in UTF-8", "save it as UTF-8")
+		return "", false
+	}
+	return strings.ReplaceAll(strings.TrimPrefix(string(raw), "\ufeff"), "\r\n", "\n"), true
+}
+
+// optional reads a text file when it is there.
+func (l *loader) optional(file string) string {
+	if _, err := fs.Stat(l.fsys, file); errors.Is(err, fs.ErrNotExist) {
+		return ""
+	}
+	text, _ := l.text(file)
+	return text
+}

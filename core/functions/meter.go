@@ -1,0 +1,151 @@
+package functions
+
+import (
+	"context"
+	"fmt"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/notation"
+)
+
+// Limits bound one run. Every field must be positive. Seconds are bounded by the
+// context the run is given.
+type Limits struct {
+	Statements int64
+	Cells      int64 // made in all
+	Bytes      int64 // alive at one time
+	Depth      int   // of calls
+}
+
+// Meter counts what a run uses and says when a limit is passed. It also collects
+// notices.
+type Meter struct {
+	Limits     Limits
+	Statements int64
+	Cells      int64
+
+	// Alive measures the bytes of cells that names still hold. The meter asks
+	// only when its own upper bound passes the limit.
+	Alive   func() int64
+	pending int64 // bytes made by the statements that are running
+	settled int64 // bytes held when last measured, plus those bound since
+
+	ctx     context.Context
+	clock   int
+	span    notation.Span
+	Notices []*notation.Diagnostic
+	seen    map[noticeKey]bool
+}
+
+type noticeKey struct {
+	code notation.Code
+	span notation.Span
+}
+
+// NewMeter starts counting for one run.
+func NewMeter(ctx context.Context, limits Limits) *Meter {
+	return &Meter{Limits: limits, ctx: ctx}
+}
+
+// At sets the span that the next notices belong to.
+func (m *Meter) At(span notation.Span) { m.span = span }
+
+// Span returns the span set last.
+func (m *Meter) Span() notation.Span { return m.span }
+
+// Take asks for cells of a kind before they are made.
+func (m *Meter) Take(kind array.Kind, cells int) *notation.Diagnostic {
+	m.Cells += int64(cells)
+	if m.Cells > m.Limits.Cells || cells < 0 {
+		return limit("cells made", fmt.Sprint(m.Limits.Cells), "work on smaller arrays, or in fewer steps")
+	}
+	m.pending += int64(cells) * kind.CellBytes()
+	if m.pending+m.settled > m.Limits.Bytes {
+		m.settled = 0
+		if m.Alive != nil {
+			m.settled = m.Alive()
+		}
+		if m.pending+m.settled > m.Limits.Bytes {
+			return limit("bytes alive", fmt.Sprint(m.Limits.Bytes), "keep fewer large arrays at a time")
+		}
+	}
+	if cells > 1<<14 {
+		return m.Pause()
+	}
+	return nil
+}
+
+// TakeShape asks for an array of a shape, whose size may not even fit an int.
+func (m *Meter) TakeShape(kind array.Kind, shape []int) *notation.Diagnostic {
+	n, ok := array.Size(shape)
+	if !ok || n > 1<<40 {
+		return limit("cells made", fmt.Sprint(m.Limits.Cells), "the shape "+notation.Shape{Lengths: shape, Mark: -1}.String()+" is too large")
+	}
+	return m.Take(kind, n)
+}
+
+// Pause looks at the clock; long work calls it now and then.
+func (m *Meter) Pause() *notation.Diagnostic {
+	select {
+	case <-m.ctx.Done():
+		return limit("seconds", "the time allowed", "look for a loop or an array larger than needed")
+	default:
+		return nil
+	}
+}
+
+// Statement counts one statement, and looks at the clock every so often.
+func (m *Meter) Statement() *notation.Diagnostic {
+	m.Statements++
+	if m.Statements > m.Limits.Statements {
+		return limit("statements run", fmt.Sprint(m.Limits.Statements), "work on whole arrays instead of in rounds")
+	}
+	if m.clock++; m.clock&255 == 0 {
+		return m.Pause()
+	}
+	return nil
+}
+
+// TimedOut reports whether a diagnostic is the clock's, which says nothing about
+// the program that a faster machine would repeat.
+func TimedOut(d *notation.Diagnostic) bool {
+	return d != nil && d.Code == "run.limit" && d.Message == limitMessage("seconds", "the time allowed")
+}
+
+func limitMessage(what, bound string) string {
+	return fmt.Sprintf("the run went past its bound on %s: %s", what, bound)
+}
+
+func limit(what, bound, hint string) *notation.Diagnostic {
+	return &notation.Diagnostic{Code: "run.limit", Message: limitMessage(what, bound), Hint: hint}
+}
+
+// Begin opens a statement; End closes it with what Begin returned, and moves the
+// bytes it made to those that names may hold.
+func (m *Meter) Begin() int64 {
+	before := m.pending
+	return before
+}
+
+// End closes a statement.
+func (m *Meter) End(before int64) {
+	m.settled += m.pending - before
+	m.pending = before
+}
+
+// Notice leaves a notice at the current span; a notice repeated at one span is
+// kept once.
+func (m *Meter) Notice(code notation.Code, message, hint string, shapes ...notation.Shape) {
+	key := noticeKey{code, m.span}
+	if m.seen[key] {
+		return
+	}
+	if m.seen == nil {
+		m.seen = map[noticeKey]bool{}
+	}
+	if len(m.Notices) >= 200 {
+		return
+	}
+	m.seen[key] = true
+	m.Notices = append(m.Notices, &notation.Diagnostic{Code: code, Message: message, Hint: hint, Span: m.span, Shapes: shapes})
+}

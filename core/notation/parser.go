@@ -1,0 +1,590 @@
+package notation
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"nimbusreach/core/array"
+)
+
+// maxDiagnostics is how many errors of one text are told.
+const maxDiagnostics = 5
+
+// parser is a recursive-descent parser over tokens with two of look-ahead. An
+// error unwinds to the statement it is in; the next statement is read all the same.
+type parser struct {
+	scan   *scanner
+	src    *Source
+	ahead  []Token
+	tok    Token // current
+	prev   Token
+	depth  int
+	braces int
+	inSel  []bool // innermost bracket is "[": for the a -b rule
+	errs   []*Diagnostic
+}
+
+type bailout struct{}
+
+// Parse reads a whole text. The program holds the statements that could be read;
+// with errors, at most five, it is not to be run.
+func Parse(text string) (*Program, []*Diagnostic) {
+	p, fail := newParser(text)
+	if fail != nil {
+		return &Program{Source: p.src}, []*Diagnostic{fail}
+	}
+	prog := &Program{Source: p.src, Statements: p.lines(false)}
+	if len(p.errs) == 0 {
+		p.check(prog)
+	}
+	for _, d := range p.errs {
+		d.Place = p.src.Place(d.Span)
+	}
+	return prog, p.errs
+}
+
+// ParseExpression reads a text that is one expression, as the program
+// "result = text"; spans count from the expression's own start.
+func ParseExpression(text string) (*Program, []*Diagnostic) {
+	p, fail := newParser(text)
+	prog := &Program{Source: p.src}
+	if fail != nil {
+		return prog, []*Diagnostic{fail}
+	}
+	p.statement(func() {
+		for p.tok.Kind == TokenNewline {
+			p.advance()
+		}
+		value := p.expr()
+		if p.tok.Kind == TokenSign && strings.HasSuffix(p.tok.Text, "=") {
+			p.fail("text.syntax", p.tok.Span, "`"+p.tok.Text+"` binds a name, which an expression does not", "give the right side alone, or put the statement in a file; equality is `==`")
+		}
+		p.endStatement()
+		if p.tok.Kind != TokenEnd {
+			p.unexpected("one expression, and no more")
+		}
+		span := value.Pos()
+		prog.Statements = []Statement{&Assign{Span: span, Target: &Name{Span: span, Name: "result"}, Op: "=", Value: value}}
+	})
+	if len(p.errs) == 0 {
+		p.check(prog)
+	}
+	for _, d := range p.errs {
+		d.Place = p.src.Place(d.Span)
+	}
+	return prog, p.errs[:min(1, len(p.errs))]
+}
+
+func newParser(text string) (*parser, *Diagnostic) {
+	if len(text) > MaxBytes {
+		src := NewSource("")
+		return &parser{src: src}, &Diagnostic{Code: "text.syntax", Place: src.Place(Span{}),
+			Message: fmt.Sprintf("the text has %d bytes; a program has at most %d", len(text), MaxBytes), Hint: "data belongs in input files, not in the text"}
+	}
+	src := NewSource(text)
+	p := &parser{src: src, scan: &scanner{src: src}}
+	p.statement(p.advance)
+	return p, nil
+}
+
+func (p *parser) advance() {
+	p.prev = p.tok
+	if len(p.ahead) > 0 {
+		p.tok, p.ahead = p.ahead[0], p.ahead[1:]
+	} else {
+		p.tok = p.scan.next()
+	}
+	if p.tok.Kind == TokenBad {
+		p.failWith(p.tok.bad)
+	}
+}
+
+// peek returns the token after the current one.
+func (p *parser) peek() Token {
+	if len(p.ahead) == 0 {
+		p.ahead = append(p.ahead, p.scan.next())
+	}
+	return p.ahead[0]
+}
+
+func (p *parser) fail(code Code, span Span, message, hint string) {
+	p.failWith(&Diagnostic{Code: code, Span: span, Message: message, Hint: hint})
+}
+
+func (p *parser) failWith(d *Diagnostic) {
+	if len(p.errs) < maxDiagnostics {
+		p.errs = append(p.errs, d)
+	}
+	panic(bailout{})
+}
+
+// statement runs f and stops an error there; it reports whether f ended well.
+func (p *parser) statement(f func()) (ok bool) {
+	depth, braces, sel := p.depth, p.braces, len(p.inSel)
+	defer func() {
+		if r := recover(); r != nil {
+			if _, mine := r.(bailout); !mine {
+				panic(r)
+			}
+			p.depth, p.inSel = depth, p.inSel[:sel]
+			p.skipStatement(braces)
+			ok = false
+		}
+	}()
+	f()
+	return true
+}
+
+// skipStatement moves to the line after the one with the error, past blocks the
+// error's statement has opened.
+func (p *parser) skipStatement(braces int) {
+	text := p.src.Text
+	at := int(p.tok.Span.Start)
+	if p.tok.Kind == TokenBad {
+		at = int(p.tok.Span.End)
+	}
+	open := p.braces - braces
+	at = endOfStatement(text, at, open)
+	p.braces = braces
+	p.ahead = nil
+	p.scan.at = at
+	p.scan.stack = p.scan.stack[:0]
+	for range braces {
+		p.scan.stack = append(p.scan.stack, '{')
+	}
+	p.scan.last = Token{Kind: TokenName, Span: Span{-1, -1}}
+	for {
+		p.tok = p.scan.next()
+		if p.tok.Kind != TokenBad {
+			return
+		}
+		if len(p.errs) < maxDiagnostics {
+			p.errs = append(p.errs, p.tok.bad)
+		}
+	}
+}
+
+// endOfStatement finds the end of the line that closes every open block, or the
+// "}" that closes the block around it.
+func endOfStatement(text string, at, open int) int {
+	for ; at < len(text); at++ {
+		switch text[at] {
+		case '#':
+			for at+1 < len(text) && text[at+1] != '\n' {
+				at++
+			}
+		case '{':
+			open++
+		case '}':
+			if open == 0 {
+				return at
+			}
+			open--
+		case '\n':
+			if open <= 0 {
+				return at
+			}
+		}
+	}
+	return at
+}
+
+// enter counts nesting; leave undoes it.
+func (p *parser) enter() {
+	p.depth++
+	if p.depth > MaxDepth {
+		p.fail("text.syntax", p.tok.Span, fmt.Sprintf("the text nests deeper than %d", MaxDepth), "bind the inner part to a name first")
+	}
+}
+
+func (p *parser) leave() { p.depth-- }
+
+// lines reads statements up to "}" (inside a block) or the end.
+func (p *parser) lines(block bool) []Statement {
+	var out []Statement
+	for {
+		for p.tok.Kind == TokenNewline {
+			if !p.statement(p.advance) {
+				continue
+			}
+		}
+		if p.tok.Kind == TokenEnd || (block && p.tok.Is("}")) || len(p.errs) >= maxDiagnostics {
+			return out
+		}
+		at := p.tok.Span.Start
+		p.statement(func() {
+			s := p.oneStatement()
+			p.endStatement()
+			out = append(out, s)
+		})
+		if p.tok.Kind != TokenEnd && p.tok.Span.Start == at && !(block && p.tok.Is("}")) {
+			p.statement(p.advance)
+		}
+	}
+}
+
+func (p *parser) endStatement() {
+	switch {
+	case p.tok.Kind == TokenNewline:
+		p.advance()
+	case p.tok.Kind == TokenEnd || p.tok.Is("}"):
+	default:
+		p.afterExpression()
+	}
+}
+
+// afterExpression tells what is wrong with a token that follows a finished
+// statement or argument.
+func (p *parser) afterExpression() {
+	p.habit()
+	t := p.tok
+	switch {
+	case t.Is("="):
+		p.fail("text.syntax", t.Span, "`=` binds a name and stands once in a statement", "to ask for equality write `==`")
+	case t.Is("(") && p.prev.Kind == TokenName:
+		p.fail("text.syntax", t.Span, fmt.Sprintf("a space stands between `%s` and `(`", p.prev.Text),
+			fmt.Sprintf("a call is written `%s(...)`; in a list or call a comma is missing", p.prev.Text))
+	case t.Is("[") && t.Space:
+		p.fail("text.syntax", t.Span, "a space stands before `[`", "a selection touches what it follows, `x[0]`; between two values a comma is missing")
+	case (t.Is("to") || t.Is("before")) && p.tok.Kind == TokenWord:
+		p.fail("text.syntax", t.Span, "a range has one start and one end", "put a range of a range in parentheses, or take one end out")
+	case t.Is("by"):
+		p.fail("text.syntax", t.Span, "`by` follows a range's end", "write `a to b by s`, or `a before b by s`")
+	case t.Is("over") || t.Is("along"):
+		p.fail("text.syntax", t.Span, fmt.Sprintf("`%s` belongs inside a call's parentheses", t.Text), fmt.Sprintf("write `f(x %s axis)`", t.Text))
+	}
+	p.unexpected("the end of the statement")
+}
+
+// habit answers a spelling from elsewhere.
+func (p *parser) habit() {
+	if p.tok.Kind == TokenHabit {
+		p.fail("text.habit", p.tok.Span, fmt.Sprintf("`%s` has no meaning here", p.tok.Text), habits[p.tok.Text])
+	}
+}
+
+func (p *parser) unexpected(wanted string) {
+	p.habit()
+	p.fail("text.syntax", p.tok.Span, p.found()+" stands where "+wanted+" was expected", p.hintAt())
+}
+
+func (p *parser) found() string {
+	switch p.tok.Kind {
+	case TokenEnd:
+		return "the end of the text"
+	case TokenNewline:
+		return "the end of the line"
+	case TokenWord:
+		return fmt.Sprintf("the reserved word `%s`", p.tok.Text)
+	}
+	return fmt.Sprintf("`%s`", p.tok.Text)
+}
+
+func (p *parser) hintAt() string {
+	switch {
+	case p.tok.Kind == TokenName || p.tok.Kind == TokenNumber || p.tok.Kind == TokenImaginary:
+		return "an operator or a comma is missing before it"
+	case p.tok.Kind == TokenNewline:
+		return "a statement goes on in the next line only inside brackets, after a comma or after an operator"
+	case p.tok.Kind == TokenWord:
+		return "reserved words cannot be names"
+	}
+	return "look for a sign too many or one missing just before"
+}
+
+func (p *parser) expect(sign, wanted string) Token {
+	if !p.tok.Is(sign) {
+		p.unexpected(wanted)
+	}
+	t := p.tok
+	p.advance()
+	return t
+}
+
+func (p *parser) name(wanted string) *Name {
+	if p.tok.Kind != TokenName {
+		p.unexpected(wanted)
+	}
+	n := &Name{Span: p.tok.Span, Name: p.tok.Text}
+	p.advance()
+	return n
+}
+
+func (p *parser) oneStatement() Statement {
+	p.enter()
+	defer p.leave()
+	start := p.tok
+	switch {
+	case start.Is("view"):
+		return p.view()
+	case start.Is("function"):
+		return p.function()
+	case start.Is("each"):
+		return p.each()
+	case start.Is("repeat"):
+		return p.repeat()
+	case start.Is("if"):
+		return p.ifStatement()
+	case start.Is("else"):
+		p.fail("text.syntax", start.Span, "`else` has no `if` before it", "`else` follows the `}` of an `if`")
+	case start.Is("return"):
+		p.advance()
+		value := p.expr()
+		return &Return{Span: start.Span.To(value.Pos()), Value: value}
+	case start.Kind == TokenName:
+		return p.assignment()
+	case start.Kind == TokenSign && continuing[start.Text] || start.Is("and") || start.Is("or") || start.Is("div") || start.Is("mod") || start.Is("dot") || start.Is("xor"):
+		p.fail("text.syntax", start.Span, fmt.Sprintf("a line begins with `%s`", start.Text), "end the line before with the operator, and the statement goes on here")
+	case start.Kind == TokenWord && p.peek().Is("="):
+		p.fail("text.syntax", start.Span, fmt.Sprintf("`%s` is a reserved word and cannot be bound", start.Text), fmt.Sprintf("take another name, `%s_` say", start.Text))
+	}
+	if start.Kind == TokenNumber || start.Kind == TokenImaginary || start.Is("(") || start.Is("[") || start.Is("not") || start.Is("all") || start.Is("true") || start.Is("false") {
+		p.fail("text.syntax", start.Span, fmt.Sprintf("%s begins an expression, but a statement was expected", p.found()), "bind the value to a name: `result = ...`")
+	}
+	p.unexpected("a statement")
+	return nil
+}
+
+func (p *parser) assignment() Statement {
+	target := p.name("a name")
+	if p.tok.Is("<") && p.peek().Is("-") && p.peek().Span.Start == p.tok.Span.End {
+		p.fail("text.habit", p.tok.Span.To(p.peek().Span), "`<-` has no meaning here", "bind with `=`: `"+target.Name+" = ...`")
+	}
+	a := &Assign{Target: target}
+	if p.tok.Kind == TokenSel {
+		a.Selection = p.selection()
+		if p.tok.Kind == TokenSel {
+			p.fail("text.syntax", p.tok.Span, "a target has at most one selection", "bind the inner part to a name with `view` first: `view part = "+p.src.Slice(target.Span.To(a.Selection.Span))+"`")
+		}
+	}
+	switch {
+	case p.tok.Kind == TokenSign && (p.tok.Text == "=" || len(p.tok.Text) == 2 && p.tok.Text[1] == '=' && strings.IndexByte("+-*/", p.tok.Text[0]) >= 0):
+		a.Op = p.tok.Text
+		p.advance()
+	case p.tok.Kind == TokenCall:
+		call := target.Name
+		p.skipBrackets()
+		if p.tok.Is("=") {
+			p.fail("text.syntax", p.tok.Span, "a call cannot be assigned to", fmt.Sprintf("to define a function write `function %s(x) = ...`; to set elements write `%s[...] = ...`", call, call))
+		}
+		p.fail("text.syntax", target.Span, "an expression stands alone, and its value would be lost", fmt.Sprintf("bind it to a name: `result = %s(...)`", call))
+	case p.tok.Is(","):
+		p.fail("text.syntax", p.tok.Span, "one statement binds one name", "write a statement for each name")
+	case p.tok.Is("=="):
+		p.fail("text.syntax", p.tok.Span, "`==` asks for equality, and its answer would be lost", "to bind a name write `=`")
+	case p.tok.Kind == TokenNewline || p.tok.Kind == TokenEnd || (p.tok.Kind == TokenSign || p.tok.Kind == TokenWord) && continuing[p.tok.Text]:
+		p.fail("text.syntax", target.Span, "an expression stands alone, and its value would be lost", "bind it to a name: `result = "+target.Name+" ...`")
+	default:
+		p.unexpected("`=`")
+	}
+	a.Value = p.expr()
+	a.Span = target.Span.To(a.Value.Pos())
+	return a
+}
+
+// skipBrackets passes over a bracketed part, for a better message behind it.
+func (p *parser) skipBrackets() {
+	for open := 0; p.tok.Kind != TokenEnd && p.tok.Kind != TokenNewline; p.advance() {
+		switch {
+		case p.tok.Kind == TokenCall || p.tok.Kind == TokenSel || p.tok.Is("(") || p.tok.Is("["):
+			open++
+		case p.tok.Is(")") || p.tok.Is("]"):
+			open--
+			if open == 0 {
+				p.advance()
+				return
+			}
+		}
+	}
+}
+
+func (p *parser) view() Statement {
+	start := p.tok.Span
+	p.advance()
+	v := &View{Name: p.name("a name for the view")}
+	p.expect("=", "`=`")
+	v.Of = p.name("the name of an array")
+	if p.tok.Kind != TokenSel {
+		p.fail("text.syntax", p.tok.Span, "a view needs a selection of a name", "write `view part = x[0 to 1, all]`, or `x[rest]` for all of it")
+	}
+	v.Selection = p.selection()
+	v.Span = start.To(v.Selection.Span)
+	return v
+}
+
+func (p *parser) function() Statement {
+	start := p.tok.Span
+	p.advance()
+	f := &Function{Name: p.name("the function's name")}
+	if p.tok.Kind != TokenCall {
+		p.unexpected("`(` touching the function's name")
+	}
+	p.advance()
+	for !p.tok.Is(")") {
+		f.Params = append(f.Params, p.name("a parameter's name"))
+		if p.tok.Is("=") || p.tok.Kind == TokenHabit && p.tok.Text == ":" {
+			p.fail("text.syntax", p.tok.Span, "parameters have no defaults", "take it out; every call gives every argument")
+		}
+		if !p.tok.Is(",") {
+			break
+		}
+		p.advance()
+	}
+	f.Header = start.To(p.tok.Span)
+	p.expect(")", "`)` or a comma")
+	if p.tok.Is("=") {
+		p.advance()
+		f.Value = p.expr()
+		f.Span = start.To(f.Value.Pos())
+		return f
+	}
+	var end Span
+	f.Body, end = p.block("`=` or `{`")
+	f.Span = start.To(end)
+	return f
+}
+
+func (p *parser) block(wanted string) ([]Statement, Span) {
+	p.enter()
+	defer p.leave()
+	if p.tok.Is("=") {
+		p.fail("text.syntax", p.tok.Span, "`=` binds a name, and a condition is no place for it", "to ask for equality write `==`")
+	}
+	if !p.tok.Is("{") {
+		if p.tok.Kind == TokenNewline {
+			p.fail("text.syntax", p.tok.Span, "the line ends where "+wanted+" was expected", "the `{` of a block stands on the line of its statement")
+		}
+		p.afterHeader(wanted)
+	}
+	open := p.tok.Span
+	p.braces++
+	p.advance()
+	body := p.lines(true)
+	if !p.tok.Is("}") {
+		if len(p.errs) < maxDiagnostics {
+			p.fail("text.syntax", open, "this `{` is never closed", "put the missing `}` where the block ends")
+		}
+		panic(bailout{})
+	}
+	end := p.tok.Span
+	p.braces--
+	p.advance()
+	return body, end
+}
+
+func (p *parser) afterHeader(wanted string) {
+	p.habit()
+	p.fail("text.syntax", p.tok.Span, p.found()+" stands where "+wanted+" was expected", "a block is written `{` statements `}`")
+}
+
+func (p *parser) each() Statement {
+	start := p.tok.Span
+	p.advance()
+	e := &Each{Names: []*Name{p.name("a name for the item")}}
+	for p.tok.Is(",") {
+		p.advance()
+		e.Names = append(e.Names, p.name("a name for the item"))
+	}
+	p.expect("in", "`in`")
+	e.Values = []Expr{p.expr()}
+	for p.tok.Is(",") {
+		p.advance()
+		e.Values = append(e.Values, p.expr())
+	}
+	if len(e.Names) != len(e.Values) {
+		p.fail("text.syntax", start.To(p.prev.Span), fmt.Sprintf("`each` has %s and %s", count(len(e.Names), "name"), count(len(e.Values), "value")), "give one value for each name: `each a, b in left, right`")
+	}
+	if p.tok.Is("along") {
+		p.advance()
+		e.Along = p.axis()
+	}
+	e.Header = start.To(p.prev.Span)
+	var end Span
+	e.Body, end = p.block("`{`")
+	e.Span = start.To(end)
+	return e
+}
+
+func count(n int, word string) string {
+	if n == 1 {
+		return "1 " + word
+	}
+	return fmt.Sprintf("%d %ss", n, word)
+}
+
+func (p *parser) repeat() Statement {
+	start := p.tok.Span
+	p.advance()
+	if p.tok.Kind == TokenName && p.tok.Text == "up" {
+		p.advance()
+	} else {
+		p.fail("text.syntax", p.tok.Span, p.found()+" stands where `up to` was expected", "a repetition is bounded: `repeat up to 50 until near(a, b) { ... }`")
+	}
+	p.expect("to", "`to` after `up`")
+	r := &Repeat{Count: p.sum()}
+	p.expect("until", "`until` and a condition")
+	r.Until = p.expr()
+	r.Header = start.To(r.Until.Pos())
+	var end Span
+	r.Body, end = p.block("`{`")
+	r.Span = start.To(end)
+	return r
+}
+
+func (p *parser) ifStatement() Statement {
+	p.enter()
+	defer p.leave()
+	start := p.tok.Span
+	p.advance()
+	s := &If{Condition: p.expr()}
+	s.Header = start.To(s.Condition.Pos())
+	var end Span
+	s.Then, end = p.block("`{`")
+	if p.tok.Is("else") {
+		p.advance()
+		if p.tok.Is("if") {
+			inner := p.ifStatement()
+			s.Else, end = []Statement{inner}, inner.Pos()
+		} else {
+			s.Else, end = p.block("`{` or `if`")
+			if s.Else == nil {
+				s.Else = []Statement{}
+			}
+		}
+	}
+	s.Span = start.To(end)
+	return s
+}
+
+// parseNumber turns a literal's text into a Number; message is not empty when it
+// cannot be one.
+func parseNumber(t Token, negative bool) (n *Number, message, hint string) {
+	text := strings.ReplaceAll(t.Text, "_", "")
+	n = &Number{Span: t.Span, Text: t.Text}
+	if t.Kind == TokenImaginary {
+		n.Kind = array.Complex
+		text = text[:len(text)-1]
+	} else if !strings.ContainsAny(text, ".eE") {
+		n.Kind = array.Int
+		u, err := strconv.ParseUint(text, 10, 64)
+		switch {
+		case err == nil && u <= math.MaxInt64:
+			n.Int = int64(u)
+		case err == nil && u == 1<<63 && negative:
+			n.Int, n.Text = math.MinInt64, "-"+t.Text
+		default:
+			return n, fmt.Sprintf("%s is too large for an int, which goes to 9223372036854775807", t.Text), "write it as a real, with a point: `" + t.Text + ".0`"
+		}
+		return n, "", ""
+	} else {
+		n.Kind = array.Real
+	}
+	v, err := strconv.ParseFloat(text, 64)
+	if err != nil {
+		return n, t.Text + " is too large for a real, which goes to about 1.8e308", "write `inf` if infinity is meant"
+	}
+	n.Real = v
+	return n, "", ""
+}

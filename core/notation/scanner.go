@@ -1,0 +1,362 @@
+package notation
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// scanner turns text into tokens one at a time. Brackets are kept on a stack,
+// since inside round and square ones a newline is only space.
+type scanner struct {
+	src   *Source
+	at    int
+	last  Token
+	stack []byte
+}
+
+// habits maps spellings from elsewhere to the spelling here.
+var habits = map[string]string{
+	"**": "a power is written `x ^ 2`",
+	"&&": "write `and`",
+	"||": "write `or`",
+	"&":  "write `and`",
+	"|":  "write `or`",
+	"!":  "write `not x`",
+	"'":  "write `transpose(x)` or `conjugate_transpose(x)`",
+	"@":  "the matrix product is written `A dot B`",
+	".*": "`*` works element by element already: `a * b`",
+	"./": "`/` works element by element already: `a / b`",
+	".^": "`^` works element by element already: `a ^ b`",
+	".+": "`+` works element by element already: `a + b`",
+	".-": "`-` works element by element already: `a - b`",
+	"//": "floor division is written `a div b`",
+	"%":  "the remainder is written `a mod b`",
+	";":  "write one statement a line; rows of a matrix are lists: `[[1, 2], [3, 4]]`",
+	":":  "a range is written `a to b` (end in) or `a before b` (end out)",
+	"<-": "write `=`",
+	"=>": "at least is written `>=`",
+	"=<": "at most is written `<=`",
+	"<>": "not equal is written `!=`",
+	"~":  "write `not x`",
+	"~=": "not equal is written `!=`",
+	"++": "write `x += 1`",
+	"--": "write `x -= 1`",
+	"->": "bind with `name = value`",
+	"^=": "write `x = x ^ y`",
+	"%=": "write `x = x mod y`",
+	":=": "bind with `=`",
+}
+
+var habitSigns = []string{"**", "&&", "||", ".*", "./", ".^", ".+", ".-", "//", "=>", "=<", "<>", "~=", "->", "^=", ":=",
+	"%=", "&", "|", "!", "'", "@", ";", ":", "~", "%"}
+
+var signs = []string{"==", "!=", "<=", ">=", "+=", "-=", "*=", "/=", "(", ")", "[", "]", "{", "}", ",", "=", "<", ">",
+	"+", "-", "*", "/", "^"}
+
+// next returns the next token. A newline that does not end a statement is passed over.
+func (s *scanner) next() Token {
+	t := s.scan()
+	s.last = t
+	return t
+}
+
+func (s *scanner) inBrackets() bool {
+	return len(s.stack) > 0 && s.stack[len(s.stack)-1] != '{'
+}
+
+func (s *scanner) scan() Token {
+	text := s.src.Text
+	space := false
+	for s.at < len(text) {
+		switch c := text[s.at]; {
+		case c == ' ' || c == '\t' || c == '\r' || c == '\v' || c == '\f' || strings.HasPrefix(text[s.at:], "\u00a0"):
+			space = true
+			_, w := utf8.DecodeRuneInString(text[s.at:])
+			s.at += w
+			continue
+		case c == '#':
+			for s.at < len(text) && text[s.at] != '\n' {
+				s.at++
+			}
+			continue
+		case c == '\n':
+			start := s.at
+			s.at++
+			space = true
+			if s.inBrackets() {
+				if s.opensStatement() {
+					return s.unclosed(start)
+				}
+				continue
+			}
+			if s.last.Kind == TokenNewline || s.last.Kind == TokenEnd || s.continues() || s.elseFollows() {
+				continue
+			}
+			return Token{Kind: TokenNewline, Text: "\n", Span: Span{int32(start), int32(start + 1)}, Space: true}
+		}
+		return s.token(space)
+	}
+	end := Span{int32(len(text)), int32(len(text))}
+	if s.inBrackets() {
+		return s.unclosed(len(text))
+	}
+	if s.last.Kind != TokenNewline && s.last.Kind != TokenEnd {
+		return Token{Kind: TokenNewline, Text: "\n", Span: end, Space: true}
+	}
+	return Token{Kind: TokenEnd, Span: end, Space: true}
+}
+
+func (s *scanner) continues() bool {
+	return (s.last.Kind == TokenSign || s.last.Kind == TokenWord) && continuing[s.last.Text]
+}
+
+// elseFollows reports whether the last token was "}" and the next is "else".
+func (s *scanner) elseFollows() bool {
+	if !s.last.Is("}") {
+		return false
+	}
+	rest := s.src.Text[s.at:]
+	for {
+		rest = strings.TrimLeft(rest, " \t\r\n\v\f\u00a0")
+		if !strings.HasPrefix(rest, "#") {
+			break
+		}
+		if i := strings.IndexByte(rest, '\n'); i >= 0 {
+			rest = rest[i:]
+		} else {
+			rest = ""
+		}
+	}
+	if !strings.HasPrefix(rest, "else") {
+		return false
+	}
+	r, _ := utf8.DecodeRuneInString(rest[4:])
+	return !isNamePart(r)
+}
+
+// opensStatement reports whether the line that starts here binds a name, which
+// no text inside brackets does: the bracket was never closed.
+func (s *scanner) opensStatement() bool {
+	line := s.src.Text[s.at:]
+	if i := strings.IndexByte(line, '\n'); i >= 0 {
+		line = line[:i]
+	}
+	line = strings.TrimLeft(line, " \t")
+	n := 0
+	for n < len(line) {
+		r, w := utf8.DecodeRuneInString(line[n:])
+		if !isNamePart(r) {
+			break
+		}
+		n += w
+	}
+	if n == 0 || IsReserved(line[:n]) {
+		return false
+	}
+	rest := strings.TrimLeft(line[n:], " \t")
+	for _, op := range []string{"+=", "-=", "*=", "/="} {
+		if strings.HasPrefix(rest, op) {
+			return true
+		}
+	}
+	return strings.HasPrefix(rest, "=") && !strings.HasPrefix(rest, "==")
+}
+
+// unclosed ends the text at a bracket that was never closed.
+func (s *scanner) unclosed(at int) Token {
+	open := s.stack[len(s.stack)-1]
+	closer := map[byte]string{'(': ")", '[': "]"}[open]
+	span := Span{s.last.Span.End, s.last.Span.End}
+	s.at = at
+	return Token{Kind: TokenBad, Span: span, bad: &Diagnostic{Code: "text.syntax", Span: span,
+		Message: fmt.Sprintf("a `%c` is never closed", open), Hint: fmt.Sprintf("put the missing `%s` here, or where it belongs before", closer)}}
+}
+
+func (s *scanner) token(space bool) Token {
+	text := s.src.Text
+	start := s.at
+	make := func(kind TokenKind, end int) Token {
+		s.at = end
+		return Token{Kind: kind, Text: text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
+	}
+	r, w := utf8.DecodeRuneInString(text[start:])
+	switch {
+	case isNameStart(r):
+		end := start + w
+		for end < len(text) {
+			r, w := utf8.DecodeRuneInString(text[end:])
+			if !isNamePart(r) {
+				break
+			}
+			end += w
+		}
+		if reserved[text[start:end]] {
+			return make(TokenWord, end)
+		}
+		return make(TokenName, end)
+	case r >= '0' && r <= '9':
+		return s.number(space)
+	case r == '.' && start+1 < len(text):
+		next, _ := utf8.DecodeRuneInString(text[start+1:])
+		if next >= '0' && next <= '9' {
+			return s.bad(start, start+1, "a number starts with a digit, not with a point", "write `0"+text[start:start+2]+"`", "text.syntax")
+		}
+		if isNameStart(next) {
+			end := start + 1
+			for end < len(text) {
+				r, w := utf8.DecodeRuneInString(text[end:])
+				if !isNamePart(r) {
+					break
+				}
+				end += w
+			}
+			word := text[start+1 : end]
+			return s.bad(start, end, fmt.Sprintf("`.%s` asks a value for a part, which the notation has no sign for", word),
+				fmt.Sprintf("functions stand before their arguments: `%s(x)`", word), "text.habit")
+		}
+	case r == '%':
+		if i := strings.IndexByte(text[start+1:], '%'); i >= 0 && i <= 8 && !strings.ContainsAny(text[start+1:start+1+i], " \n") {
+			sign := text[start : start+i+2]
+			hint := "the matrix product is written `A dot B`"
+			if sign != "%*%" {
+				hint = "write `mod`, `div`, `outer(a, b)` or `is_in(x, values)`, whichever is meant"
+			}
+			return s.bad(start, start+i+2, fmt.Sprintf("`%s` is no sign of the notation", sign), hint, "text.habit")
+		}
+	case r == '"' || r == '`':
+		return s.bad(start, start+1, "the notation has no text values", "names of axes and options are written bare: `sum(x over week)`", "text.syntax")
+	}
+	for _, sign := range habitSigns {
+		if strings.HasPrefix(text[start:], sign) && !(sign == "!" && strings.HasPrefix(text[start:], "!=")) {
+			return make(TokenHabit, start+len(sign))
+		}
+	}
+	for _, sign := range signs {
+		if strings.HasPrefix(text[start:], sign) {
+			return s.sign(make, sign, start, space)
+		}
+	}
+	if r == utf8.RuneError && w <= 1 {
+		return s.bad(start, start+max(w, 1), "this is not text in UTF-8", "save the file as UTF-8", "text.syntax")
+	}
+	return s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is no sign of the notation", r, r), signHint(r), "text.syntax")
+}
+
+func signHint(r rune) string {
+	switch r {
+	case '−', '–', '—':
+		return "the minus sign here is `-`"
+	case '×', '·', '⋅':
+		return "products are written `*` (element by element) or `dot` (matrices)"
+	case '÷':
+		return "division is written `/`"
+	case '≤':
+		return "at most is written `<=`"
+	case '≥':
+		return "at least is written `>=`"
+	case '≠':
+		return "not equal is written `!=`"
+	case '.':
+		return "a point stands only inside a number, with a digit on both sides"
+	case '$', '?', '\\':
+		return "take it out"
+	}
+	return "take it out, or write it in a comment after `#`"
+}
+
+func (s *scanner) sign(make func(TokenKind, int) Token, sign string, start int, space bool) Token {
+	end := start + len(sign)
+	switch sign {
+	case "(", "[":
+		touches := !space && int(s.last.Span.End) == start && (s.last.Kind == TokenName || s.last.Is("all") || s.last.Is("reversed") || s.last.Is(")") || s.last.Is("]"))
+		s.stack = append(s.stack, sign[0])
+		switch {
+		case touches && sign == "(":
+			return make(TokenCall, end)
+		case touches:
+			return make(TokenSel, end)
+		}
+	case "{":
+		s.stack = append(s.stack, '{')
+	case ")", "]", "}":
+		open := map[string]byte{")": '(', "]": '[', "}": '{'}[sign]
+		if n := len(s.stack); n > 0 && s.stack[n-1] == open {
+			s.stack = s.stack[:n-1]
+		} else if n > 0 {
+			return s.bad(start, end, fmt.Sprintf("`%s` stands here, but the bracket that is open is `%c`", sign, s.stack[n-1]),
+				"close the inner bracket first", "text.syntax")
+		} else {
+			return s.bad(start, end, fmt.Sprintf("`%s` closes a bracket that was never opened", sign), "take it out, or open the bracket before", "text.syntax")
+		}
+	}
+	return make(TokenSign, end)
+}
+
+func (s *scanner) bad(start, end int, message, hint string, code Code) Token {
+	s.at = end
+	span := Span{int32(start), int32(end)}
+	return Token{Kind: TokenBad, Text: s.src.Text[start:end], Span: span, bad: &Diagnostic{Code: code, Message: message, Hint: hint, Span: span}}
+}
+
+// number scans 42, 1_000, 3.5, 1e-3, 2i.
+func (s *scanner) number(space bool) Token {
+	text := s.src.Text
+	start := s.at
+	end := digits(text, start)
+	if end < len(text)-1 && text[end] == '.' && text[end+1] >= '0' && text[end+1] <= '9' {
+		end = digits(text, end+1)
+	} else if end < len(text) && text[end] == '.' && !s.habitAfterPoint(end) {
+		return s.bad(start, end+1, fmt.Sprintf("`%s` needs a digit after its point", text[start:end+1]), fmt.Sprintf("write `%s0`", text[start:end+1]), "text.syntax")
+	}
+	if end < len(text) && (text[end] == 'e' || text[end] == 'E') {
+		at := end + 1
+		if at < len(text) && (text[at] == '+' || text[at] == '-') {
+			at++
+		}
+		if at < len(text) && text[at] >= '0' && text[at] <= '9' {
+			end = digits(text, at)
+		}
+	}
+	kind := TokenNumber
+	if end < len(text) && text[end] == 'i' {
+		if r, _ := utf8.DecodeRuneInString(text[end+1:]); !isNamePart(r) {
+			kind, end = TokenImaginary, end+1
+		}
+	}
+	r, _ := utf8.DecodeRuneInString(text[end:])
+	switch {
+	case text[end-1] == '_' || strings.Contains(text[start:end], "__") || strings.Contains(text[start:end], "_.") || (r == '_' && kind == TokenNumber):
+		return s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`", "text.syntax")
+	case isNamePart(r):
+		stop := end
+		for stop < len(text) {
+			r, w := utf8.DecodeRuneInString(text[stop:])
+			if !isNamePart(r) {
+				break
+			}
+			stop += w
+		}
+		return s.bad(start, stop, fmt.Sprintf("a letter touches the number `%s`", text[start:end]),
+			fmt.Sprintf("a product is written `%s * %s`; a name starts with a letter", text[start:end], text[end:stop]), "text.syntax")
+	}
+	s.at = end
+	return Token{Kind: kind, Text: text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
+}
+
+// habitAfterPoint reports whether the point at at begins a sign such as ".*".
+func (s *scanner) habitAfterPoint(at int) bool {
+	return at+1 < len(s.src.Text) && strings.IndexByte("*/^+-", s.src.Text[at+1]) >= 0
+}
+
+func digits(text string, at int) int {
+	for at < len(text) && (text[at] >= '0' && text[at] <= '9' || text[at] == '_') {
+		at++
+	}
+	return at
+}
+
+func isNameStart(r rune) bool { return r == '_' || (r != utf8.RuneError && unicode.IsLetter(r)) }
+
+func isNamePart(r rune) bool { return isNameStart(r) || unicode.IsDigit(r) }

@@ -1,0 +1,61 @@
+package notation
+
+// TokenKind says what a token is.
+type TokenKind uint8
+
+// The kinds of token.
+const (
+	TokenEnd TokenKind = iota
+	TokenNewline
+	TokenName
+	TokenWord   // a reserved word
+	TokenNumber // 42, 3.5
+	TokenImaginary
+	TokenSign  // an operator, a bracket, a comma, an assignment
+	TokenCall  // "(" touching what it follows
+	TokenSel   // "[" touching what it follows
+	TokenHabit // a spelling from elsewhere, kept so that it can be answered
+	TokenBad   // text that is no token; the scanner has written the diagnostic
+)
+
+// Token is one piece of text. Text is the text itself.
+type Token struct {
+	Kind  TokenKind
+	Text  string
+	Span  Span
+	Space bool // white space stands before it
+	bad   *Diagnostic
+}
+
+// Is reports whether the token is this sign or reserved word.
+func (t Token) Is(text string) bool {
+	return (t.Kind == TokenSign || t.Kind == TokenWord) && t.Text == text
+}
+
+// Reserved holds the reserved words, in the order the notation lists them.
+var Reserved = []string{"each", "in", "repeat", "until", "if", "else", "function", "return", "view", "to", "before", "by",
+	"from", "first", "last", "all", "except", "reversed", "paired", "new", "rest", "over", "along", "and", "or", "xor",
+	"not", "div", "mod", "dot", "true", "false"}
+
+// Predefined holds the names every program starts with.
+var Predefined = []string{"pi", "e", "inf", "nan", "epsilon"}
+
+var reserved = func() map[string]bool {
+	m := map[string]bool{}
+	for _, w := range Reserved {
+		m[w] = true
+	}
+	return m
+}()
+
+// IsReserved reports whether a word cannot be a name.
+func IsReserved(word string) bool { return reserved[word] }
+
+// operators after which a newline does not end the statement.
+var continuing = map[string]bool{
+	"or": true, "xor": true, "and": true, "not": true, "to": true, "before": true, "by": true,
+	"div": true, "mod": true, "dot": true,
+	"==": true, "!=": true, "<": true, "<=": true, ">": true, ">=": true,
+	"+": true, "-": true, "*": true, "/": true, "^": true,
+	",": true, "=": true, "+=": true, "-=": true, "*=": true, "/=": true,
+}

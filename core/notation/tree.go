@@ -1,0 +1,375 @@
+package notation
+
+import "nimbusreach/core/array"
+
+// Node is any part of the tree that has a place in the text.
+type Node interface{ Pos() Span }
+
+func (s Span) Pos() Span { return s }
+
+// Program is one text read whole.
+type Program struct {
+	Source     *Source
+	Statements []Statement // function definitions included, where they stand
+}
+
+// Functions returns the functions the program defines, by name.
+func (p *Program) Functions() map[string]*Function {
+	out := map[string]*Function{}
+	for _, s := range p.Statements {
+		if f, ok := s.(*Function); ok {
+			out[f.Name.Name] = f
+		}
+	}
+	return out
+}
+
+// Statement is one of Assign, View, Function, Each, Repeat, If, Return.
+type Statement interface {
+	Node
+	statement()
+}
+
+// Expr is one of Number, Truth, Name, Edge, Call, Select, Paren, List, Unary,
+// Binary, Compare, Range.
+type Expr interface {
+	Node
+	expression()
+}
+
+// Assign binds a name, or assigns into a selection of it.
+type Assign struct {
+	Span
+	Target    *Name
+	Selection *Selection // nil when the name itself is bound
+	Op        string     // "=", "+=", "-=", "*=", "/="
+	Value     Expr
+}
+
+// View binds a name to cells another name holds.
+type View struct {
+	Span
+	Name, Of  *Name
+	Selection *Selection
+}
+
+// Function defines a function: Value for the short form, Body for the long one.
+type Function struct {
+	Span
+	Name   *Name
+	Params []*Name
+	Value  Expr
+	Body   []Statement
+	Header Span
+}
+
+// Each runs a block for each item along an axis.
+type Each struct {
+	Span
+	Names  []*Name
+	Values []Expr
+	Along  *Axis // nil: the first axis
+	Body   []Statement
+	Header Span
+}
+
+// Repeat runs a block a bounded number of times.
+type Repeat struct {
+	Span
+	Count, Until Expr
+	Body         []Statement
+	Header       Span
+}
+
+// If chooses a block. Else is nil, or holds one If for "else if".
+type If struct {
+	Span
+	Condition  Expr
+	Then, Else []Statement
+	Header     Span
+}
+
+// Return ends a function with a value.
+type Return struct {
+	Span
+	Value Expr
+}
+
+func (*Assign) statement()   {}
+func (*View) statement()     {}
+func (*Function) statement() {}
+func (*Each) statement()     {}
+func (*Repeat) statement()   {}
+func (*If) statement()       {}
+func (*Return) statement()   {}
+
+// Number is a literal of kind int, real or complex. Text is as written.
+type Number struct {
+	Span
+	Kind array.Kind
+	Int  int64
+	Real float64 // the imaginary part when Kind is complex
+	Text string
+}
+
+// Truth is true or false.
+type Truth struct {
+	Span
+	Value bool
+}
+
+// Name is a variable, or a bare word where the grammar has one.
+type Name struct {
+	Span
+	Name string
+}
+
+// Edge is first or last inside a selection.
+type Edge struct {
+	Span
+	Last bool
+}
+
+// Call applies a function.
+type Call struct {
+	Span
+	Name    *Name
+	Args    []Expr
+	Clause  *Clause
+	Options []*Option
+}
+
+// Clause is over or along with its axes.
+type Clause struct {
+	Span
+	Along bool
+	Axes  []*Axis
+	List  bool // written with brackets
+}
+
+// Axis names one axis: exactly one of its forms is set.
+type Axis struct {
+	Span
+	Label  string
+	Number *Number
+	Edge   *Edge
+	Value  Expr // in parentheses
+}
+
+// Option is name: value in a call.
+type Option struct {
+	Span
+	Name  *Name
+	Value Expr
+}
+
+// Select picks elements of a value.
+type Select struct {
+	Span
+	Of        Expr
+	Selection *Selection
+}
+
+// Selection is the bracketed part.
+type Selection struct {
+	Span
+	Paired    bool
+	Selectors []*Selector
+}
+
+// SelectorKind says which form a selector has.
+type SelectorKind uint8
+
+// The forms of a selector.
+const (
+	SelectValue SelectorKind = iota // a position, positions or a mask, by value
+	SelectRange
+	SelectAll
+	SelectReversed
+	SelectNew
+	SelectRest
+)
+
+// Selector is one part of a selection.
+type Selector struct {
+	Span
+	Label  *Name // nil unless labelled
+	Kind   SelectorKind
+	Except bool
+	Value  Expr       // for SelectValue
+	Range  *RangeExpr // for SelectRange; any of its parts may be nil
+}
+
+// RangeExpr is a to b by s or a before b by s. Outside selections From and End
+// are always there.
+type RangeExpr struct {
+	Span
+	From, End, By Expr
+	Before        bool
+}
+
+// Paren keeps parentheses in the tree.
+type Paren struct {
+	Span
+	Inner Expr
+}
+
+// List is a literal array.
+type List struct {
+	Span
+	Items []Expr
+}
+
+// Unary is - + or not.
+type Unary struct {
+	Span
+	Op      string
+	Operand Expr
+}
+
+// Binary is any two-sided operator but comparisons and ranges.
+type Binary struct {
+	Span
+	Op          string
+	OpSpan      Span
+	Left, Right Expr
+}
+
+// Compare is a chain of comparisons: one more operand than operators.
+type Compare struct {
+	Span
+	Operands []Expr
+	Ops      []string
+	OpSpans  []Span
+}
+
+func (*Number) expression()    {}
+func (*Truth) expression()     {}
+func (*Name) expression()      {}
+func (*Edge) expression()      {}
+func (*Call) expression()      {}
+func (*Select) expression()    {}
+func (*Paren) expression()     {}
+func (*List) expression()      {}
+func (*Unary) expression()     {}
+func (*Binary) expression()    {}
+func (*Compare) expression()   {}
+func (*RangeExpr) expression() {}
+
+// Strip takes the parentheses around an expression off.
+func Strip(e Expr) Expr {
+	for {
+		p, ok := e.(*Paren)
+		if !ok {
+			return e
+		}
+		e = p.Inner
+	}
+}
+
+// Walk calls f for a node and, while f returns true, for the nodes inside it, in
+// the order of the text.
+func Walk(n Node, f func(Node) bool) {
+	if isNil(n) || !f(n) {
+		return
+	}
+	for _, c := range Children(n) {
+		Walk(c, f)
+	}
+}
+
+func isNil(n Node) bool {
+	switch n := n.(type) {
+	case nil:
+		return true
+	case *Name:
+		return n == nil
+	case *Selection:
+		return n == nil
+	case *Clause:
+		return n == nil
+	case *Axis:
+		return n == nil
+	case *RangeExpr:
+		return n == nil
+	case *Number:
+		return n == nil
+	case *Edge:
+		return n == nil
+	}
+	return false
+}
+
+// Children lists the nodes directly inside a node, in the order of the text.
+func Children(n Node) []Node {
+	var out []Node
+	add := func(nodes ...Node) {
+		for _, c := range nodes {
+			if !isNil(c) {
+				out = append(out, c)
+			}
+		}
+	}
+	switch n := n.(type) {
+	case *Assign:
+		add(n.Target, n.Selection, n.Value)
+	case *View:
+		add(n.Name, n.Of, n.Selection)
+	case *Function:
+		add(n.Name)
+		out = appendNodes(out, n.Params)
+		add(n.Value)
+		out = appendNodes(out, n.Body)
+	case *Each:
+		out = appendNodes(out, n.Names)
+		out = appendNodes(out, n.Values)
+		add(n.Along)
+		out = appendNodes(out, n.Body)
+	case *Repeat:
+		add(n.Count, n.Until)
+		out = appendNodes(out, n.Body)
+	case *If:
+		add(n.Condition)
+		out = appendNodes(out, n.Then)
+		out = appendNodes(out, n.Else)
+	case *Return:
+		add(n.Value)
+	case *Call:
+		add(n.Name)
+		out = appendNodes(out, n.Args)
+		add(n.Clause)
+		out = appendNodes(out, n.Options)
+	case *Clause:
+		out = appendNodes(out, n.Axes)
+	case *Axis:
+		add(n.Number, n.Edge, n.Value)
+	case *Option:
+		add(n.Name, n.Value)
+	case *Select:
+		add(n.Of, n.Selection)
+	case *Selection:
+		out = appendNodes(out, n.Selectors)
+	case *Selector:
+		add(n.Label, n.Value, n.Range)
+	case *RangeExpr:
+		add(n.From, n.End, n.By)
+	case *Paren:
+		add(n.Inner)
+	case *List:
+		out = appendNodes(out, n.Items)
+	case *Unary:
+		add(n.Operand)
+	case *Binary:
+		add(n.Left, n.Right)
+	case *Compare:
+		out = appendNodes(out, n.Operands)
+	}
+	return out
+}
+
+func appendNodes[N Node](out []Node, nodes []N) []Node {
+	for _, n := range nodes {
+		out = append(out, n)
+	}
+	return out
+}
