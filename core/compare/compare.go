@@ -76,7 +76,7 @@ func kindAgrees(r, a array.Kind, exact bool) bool {
 }
 
 func values(r, a *array.Array, t Tolerance) *Differences {
-	exact := !t.Written && r.Kind() <= array.Int && a.Kind() <= array.Int
+	exact := exactly(r, a, t)
 	d := &Differences{Of: r.Size()}
 	var wrong []bool
 	var found []scored
@@ -106,6 +106,22 @@ func values(r, a *array.Array, t Tolerance) *Differences {
 	}
 	d.Where = locate(r.Shape(), wrong, d.Count)
 	return d
+}
+
+// exactly reports whether no tolerance applies: both sides are int or bool and
+// none is written.
+func exactly(r, a *array.Array, t Tolerance) bool {
+	return !t.Written && r.Kind() <= array.Int && a.Kind() <= array.Int
+}
+
+// Within marks the elements of two arrays of one shape that lie within tolerance.
+func Within(r, a *array.Array, t Tolerance) *array.Array {
+	exact := exactly(r, a, t)
+	out := make([]bool, r.Size())
+	for i := range out {
+		_, _, out[i] = element(r, a, i, t, exact)
+	}
+	return array.FromBools(out, r.Shape()...).WithLabels(r.Labels())
 }
 
 type scored struct {

@@ -27,6 +27,24 @@ func (s Shape) MarshalJSON() ([]byte, error) {
 	}{append([]int{}, s.Lengths...), LabelsOrNull(s.Labels, len(s.Lengths))})
 }
 
+// UnmarshalJSON reads what MarshalJSON writes; which axis does not fit is not kept.
+func (s *Shape) UnmarshalJSON(text []byte) error {
+	var in struct {
+		Shape []int     `json:"shape"`
+		Axes  []*string `json:"axes"`
+	}
+	if err := json.Unmarshal(text, &in); err != nil {
+		return err
+	}
+	*s = Shape{Lengths: in.Shape, Labels: make([]string, len(in.Axes)), Mark: -1}
+	for i, l := range in.Axes {
+		if l != nil {
+			s.Labels[i] = *l
+		}
+	}
+	return nil
+}
+
 // LabelsOrNull lists one label an axis, nil where there is none, as JSON wants it.
 func LabelsOrNull(labels []string, rank int) []any {
 	out := make([]any, rank)

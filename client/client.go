@@ -1,0 +1,326 @@
+// Package client is the typed Go client of the service's API. The command line
+// and the end-to-end tests use it.
+package client
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/google/uuid"
+
+	"nimbusreach/service/wire"
+)
+
+// Client talks to one service as one person.
+type Client struct {
+	base  string
+	token string
+	http  *http.Client
+}
+
+// Error is a problem the service answered.
+type Error struct{ wire.Problem }
+
+func (e *Error) Error() string {
+	text := e.Detail
+	if e.Hint != "" {
+		text += " Try: " + e.Hint + "."
+	}
+	return text
+}
+
+// Unreachable is a service that did not answer.
+type Unreachable struct {
+	Base string
+	Err  error
+}
+
+func (e *Unreachable) Error() string {
+	return fmt.Sprintf("the service at %s does not answer: %v; is it running, and is the address right?", e.Base, e.Err)
+}
+
+func (e *Unreachable) Unwrap() error { return e.Err }
+
+// New makes a client for a service's address, like http://127.0.0.1:8080.
+func New(base, token string) *Client {
+	return &Client{base: strings.TrimSuffix(base, "/"), token: token, http: &http.Client{Timeout: 90 * time.Second,
+		Transport: &http.Transport{MaxIdleConnsPerHost: 64, Proxy: http.ProxyFromEnvironment}}}
+}
+
+// Base returns the service's address.
+func (c *Client) Base() string { return c.base }
+
+// SetToken changes who the client speaks as.
+func (c *Client) SetToken(token string) { c.token = token }
+
+// As returns a client of the same service and connections that speaks as another.
+func (c *Client) As(token string) *Client {
+	d := *c
+	d.token = token
+	return &d
+}
+
+// tries is how often a repeatable request is sent when no answer comes.
+const tries = 4
+
+// do sends a request and reads the answer into out. Requests that can safely be
+// repeated are, when the service does not answer or asks for patience.
+func (c *Client) do(ctx context.Context, method, path string, header http.Header, body []byte, out any) error {
+	repeatable := method != http.MethodPost || header.Get("Idempotency-Key") != ""
+	var last error
+	for try := range tries {
+		if try > 0 {
+			select {
+			case <-ctx.Done():
+				return last
+			case <-time.After(time.Duration(100<<try) * time.Millisecond):
+			}
+		}
+		again, err := c.once(ctx, method, path, header, body, out)
+		if err == nil {
+			return nil
+		}
+		last = err
+		if !again || !repeatable {
+			return err
+		}
+	}
+	return last
+}
+
+func (c *Client) once(ctx context.Context, method, path string, header http.Header, body []byte, out any) (again bool, err error) {
+	req, err := http.NewRequestWithContext(ctx, method, c.base+path, bytes.NewReader(body))
+	if err != nil {
+		return false, err
+	}
+	for key, values := range header {
+		req.Header[key] = values
+	}
+	if body != nil && req.Header.Get("Content-Type") == "" {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	if c.token != "" {
+		req.Header.Set("Authorization", "Bearer "+c.token)
+	}
+	res, err := c.http.Do(req)
+	if err != nil {
+		return ctx.Err() == nil, &Unreachable{c.base, err}
+	}
+	defer res.Body.Close()
+	text, err := io.ReadAll(io.LimitReader(res.Body, 256<<20))
+	if err != nil {
+		return true, &Unreachable{c.base, err}
+	}
+	if res.StatusCode >= 400 {
+		e := &Error{}
+		if json.Unmarshal(text, &e.Problem) != nil || e.Status == 0 {
+			e.Problem = wire.Problem{Status: res.StatusCode, Title: res.Status, Detail: "The service answered " + res.Status + "."}
+		}
+		return res.StatusCode == 503 || res.StatusCode == 502, e
+	}
+	if out == nil || len(text) == 0 {
+		return false, nil
+	}
+	return false, json.Unmarshal(text, out)
+}
+
+func (c *Client) send(ctx context.Context, method, path string, in, out any) error {
+	var body []byte
+	if in != nil {
+		var err error
+		if body, err = json.Marshal(in); err != nil {
+			return err
+		}
+	}
+	return c.do(ctx, method, path, http.Header{}, body, out)
+}
+
+func at(parts ...string) string {
+	for i, p := range parts {
+		parts[i] = url.PathEscape(p)
+	}
+	return "/api/v1/" + strings.Join(parts, "/")
+}
+
+// SignIn gets a token and speaks as its person from then on.
+func (c *Client) SignIn(ctx context.Context, name, password, label string) (*wire.Token, error) {
+	var out wire.Token
+	if err := c.send(ctx, http.MethodPost, at("tokens"), wire.SignIn{Name: name, Password: password, Label: label}, &out); err != nil {
+		return nil, err
+	}
+	c.token = out.Token
+	return &out, nil
+}
+
+// SignOut makes the client's token worthless.
+func (c *Client) SignOut(ctx context.Context) error {
+	return c.send(ctx, http.MethodDelete, at("tokens", "current"), nil, nil)
+}
+
+// Me returns who the client speaks as.
+func (c *Client) Me(ctx context.Context) (*wire.Me, error) {
+	var out wire.Me
+	return &out, c.send(ctx, http.MethodGet, at("session"), nil, &out)
+}
+
+// AddPerson makes an account.
+func (c *Client) AddPerson(ctx context.Context, p wire.NewPerson) (*wire.Person, error) {
+	var out wire.Person
+	return &out, c.send(ctx, http.MethodPost, at("people"), p, &out)
+}
+
+// SetRole gives a person a role in a course.
+func (c *Client) SetRole(ctx context.Context, course, name, role string) error {
+	return c.send(ctx, http.MethodPut, at("courses", course, "people", name), wire.SetRole{Role: role}, nil)
+}
+
+// Course returns a course with one's own state in each exercise.
+func (c *Client) Course(ctx context.Context, course string) (*wire.Course, error) {
+	var out wire.Course
+	return &out, c.send(ctx, http.MethodGet, at("courses", course), nil, &out)
+}
+
+// Members returns a course's people.
+func (c *Client) Members(ctx context.Context, course string) (*wire.Members, error) {
+	var out wire.Members
+	return &out, c.send(ctx, http.MethodGet, at("courses", course, "people"), nil, &out)
+}
+
+// Exercise returns what an exercise's workspace shows.
+func (c *Client) Exercise(ctx context.Context, course, exercise string) (*wire.Exercise, error) {
+	var out wire.Exercise
+	return &out, c.send(ctx, http.MethodGet, at("courses", course, "exercises", exercise), nil, &out)
+}
+
+// Publish sends a packed course folder.
+func (c *Client) Publish(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
+	var out wire.Published
+	header := http.Header{"Content-Type": {"application/zip"}}
+	return &out, c.do(ctx, http.MethodPost, at("courses", course, "revisions"), header, archive, &out)
+}
+
+// HandIn hands an attempt in and waits up to some seconds for its verdict. A key
+// makes repeats safe; "" takes a new one.
+func (c *Client) HandIn(ctx context.Context, course, exercise, program, key string, wait int) (*wire.Attempt, error) {
+	body, err := json.Marshal(wire.HandIn{Program: program})
+	if err != nil {
+		return nil, err
+	}
+	if key == "" {
+		key = uuid.NewString()
+	}
+	var out wire.Attempt
+	header := http.Header{"Idempotency-Key": {key}, "Content-Type": {"application/json"}}
+	return &out, c.do(ctx, http.MethodPost, at("courses", course, "exercises", exercise, "attempts")+"?wait="+strconv.Itoa(wait), header, body, &out)
+}
+
+// Attempt returns an attempt, after waiting up to some seconds for its verdict.
+func (c *Client) Attempt(ctx context.Context, id uint64, wait int) (*wire.Attempt, error) {
+	var out wire.Attempt
+	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(id, 10))+"?wait="+strconv.Itoa(wait), nil, &out)
+}
+
+// AttemptsFilter narrows a list of attempts.
+type AttemptsFilter struct {
+	Exercise, Verdict, Lead string
+	Before                  uint64
+	Limit                   int
+}
+
+// Attempts returns a page of attempts, newest first.
+func (c *Client) Attempts(ctx context.Context, course string, f AttemptsFilter) (*wire.Attempts, error) {
+	q := url.Values{}
+	for key, value := range map[string]string{"exercise": f.Exercise, "verdict": f.Verdict, "lead": f.Lead} {
+		if value != "" {
+			q.Set(key, value)
+		}
+	}
+	if f.Before > 0 {
+		q.Set("before", strconv.FormatUint(f.Before, 10))
+	}
+	if f.Limit > 0 {
+		q.Set("limit", strconv.Itoa(f.Limit))
+	}
+	var out wire.Attempts
+	return &out, c.send(ctx, http.MethodGet, at("courses", course, "attempts")+"?"+q.Encode(), nil, &out)
+}
+
+// Arrays returns both sides of one output in one case.
+func (c *Client) Arrays(ctx context.Context, attempt uint64, caseName, output string) (*wire.Arrays, error) {
+	q := url.Values{"case": {caseName}, "output": {output}}
+	var out wire.Arrays
+	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(attempt, 10), "arrays")+"?"+q.Encode(), nil, &out)
+}
+
+// Desk returns the team's view of a course.
+func (c *Client) Desk(ctx context.Context, course string) (*wire.Desk, error) {
+	var out wire.Desk
+	return &out, c.send(ctx, http.MethodGet, at("courses", course, "desk"), nil, &out)
+}
+
+// Events follows what changes in a course until the context ends, the stream
+// does, or f returns false.
+func (c *Client) Events(ctx context.Context, course string, f func(wire.Event) bool) error {
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, c.base+at("courses", course, "desk", "events"), nil)
+	if err != nil {
+		return err
+	}
+	req.Header.Set("Authorization", "Bearer "+c.token)
+	req.Header.Set("Accept", "text/event-stream")
+	stream := &http.Client{Transport: c.http.Transport}
+	res, err := stream.Do(req)
+	if err != nil {
+		return &Unreachable{c.base, err}
+	}
+	defer res.Body.Close()
+	if res.StatusCode != http.StatusOK {
+		e := &Error{}
+		if err := json.NewDecoder(res.Body).Decode(&e.Problem); err != nil {
+			return errors.New(res.Status)
+		}
+		return e
+	}
+	lines := bufio.NewScanner(res.Body)
+	for lines.Scan() {
+		data, ok := strings.CutPrefix(lines.Text(), "data: ")
+		if !ok {
+			continue
+		}
+		var e wire.Event
+		if err := json.Unmarshal([]byte(data), &e); err != nil {
+			return err
+		}
+		if !f(e) {
+			return nil
+		}
+	}
+	if ctx.Err() != nil {
+		return ctx.Err()
+	}
+	return lines.Err()
+}
+
+// Ready waits until the service and its database answer.
+func (c *Client) Ready(ctx context.Context) error {
+	for {
+		_, err := c.once(ctx, http.MethodGet, "/readyz", nil, nil, nil)
+		if err == nil {
+			return nil
+		}
+		select {
+		case <-ctx.Done():
+			return err
+		case <-time.After(50 * time.Millisecond):
+		}
+	}
+}

@@ -1,0 +1,73 @@
+package check
+
+import (
+	"context"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/compare"
+	"nimbusreach/core/evaluate"
+	"nimbusreach/core/functions"
+	"nimbusreach/core/notation"
+)
+
+// Sides are the two sides of one output in one case. Actual is nil when the
+// attempt did not bind it; Difference and Within when the sides cannot be laid on
+// each other.
+type Sides struct {
+	Expected, Actual   *array.Array
+	Difference, Within *array.Array
+}
+
+// Compare runs an attempt on one case again and returns both sides of an output;
+// nil when there is no such case or output.
+func Compare(ctx context.Context, p *Prepared, text, caseName, output string, bound Bound) (*Sides, error) {
+	c, tolerance, ok := p.find(caseName, output)
+	if !ok {
+		return nil, nil
+	}
+	s := &Sides{Expected: c.Expected[output]}
+	program, errs := notation.Parse(text)
+	if len(errs) > 0 || len(evaluate.Check(program, p.Exercise.InputNames())) > 0 {
+		return s, nil
+	}
+	if bound != nil {
+		var cancel context.CancelFunc
+		ctx, cancel = bound(ctx)
+		defer cancel()
+	}
+	result := evaluate.Run(ctx, program, c.Inputs, evaluate.Options{Counting: p.Exercise.Counting, Limits: evaluate.CheckLimits})
+	if functions.TimedOut(result.Error) {
+		return nil, ErrOutOfTime
+	}
+	s.Actual = result.Values[output]
+	if s.Actual == nil || !array.SameShape(s.Expected, s.Actual) {
+		return s, nil
+	}
+	s.Within = compare.Within(s.Expected, s.Actual, tolerance)
+	s.Difference = difference(s.Expected, s.Actual)
+	return s, nil
+}
+
+func (p *Prepared) find(caseName, output string) (*PreparedCase, compare.Tolerance, bool) {
+	for i := range p.Cases {
+		if p.Cases[i].Name != caseName {
+			continue
+		}
+		for _, out := range p.Exercise.Outputs {
+			if out.Name == output {
+				return &p.Cases[i], out.Tolerance, true
+			}
+		}
+	}
+	return nil, compare.Tolerance{}, false
+}
+
+// difference is got less expected, as reals or complex numbers.
+func difference(r, a *array.Array) *array.Array {
+	kind := max(r.Kind(), a.Kind(), array.Real)
+	x, y := r.Widen(kind), a.Widen(kind)
+	if kind == array.Complex {
+		return array.Map2(r.Shape(), y, x, array.EachPair(func(a, b complex128) complex128 { return a - b })).WithLabels(r.Labels())
+	}
+	return array.Map2(r.Shape(), y, x, array.EachPair(func(a, b float64) float64 { return a - b })).WithLabels(r.Labels())
+}

@@ -1,0 +1,228 @@
+// Package demo holds a made-up kelp farm's array course, a made-up class of forty
+// and what they hand in, and plays that story through the API.
+package demo
+
+import (
+	"context"
+	"embed"
+	"encoding/csv"
+	"fmt"
+	"io/fs"
+	"math/rand/v2"
+	"path"
+	"sort"
+	"strings"
+	"sync"
+	"sync/atomic"
+
+	"nimbusreach/client"
+	"nimbusreach/core/exercise"
+	"nimbusreach/service/wire"
+)
+
+//go:embed course attempts
+var files embed.FS
+
+// Names and password of the demo. They guard made-up data on loopback.
+const (
+	CourseSlug = "kelp-cooperative"
+	Operator   = "harbour"
+	Instructor = "imke"
+	Assistant  = "aron"
+	Student    = "ada"
+	Password   = "kelp-and-ropes"
+)
+
+// Course returns the demo course's folder.
+func Course() fs.FS {
+	sub, err := fs.Sub(files, "course")
+	if err != nil {
+		panic(err) // the folder is embedded
+	}
+	return sub
+}
+
+// Person is one line of the roster.
+type Person struct{ Name, Display, Role string }
+
+// Roster returns the class: the team first, then forty students.
+func Roster() ([]Person, error) {
+	text, err := files.ReadFile("course/roster.csv")
+	if err != nil {
+		return nil, err
+	}
+	rows, err := csv.NewReader(strings.NewReader(string(text))).ReadAll()
+	if err != nil {
+		return nil, err
+	}
+	var out []Person
+	for _, row := range rows[1:] {
+		out = append(out, Person{row[0], row[1], row[2]})
+	}
+	return out, nil
+}
+
+// Attempt is one answer the story hands in.
+type Attempt struct{ Student, Exercise, Name, Program string }
+
+// answers reads the attempts of an exercise: right ones, and wrong ones.
+func answers(name string) (right, wrong []Attempt, err error) {
+	dir := path.Join("attempts", name)
+	entries, err := files.ReadDir(dir)
+	if err != nil {
+		return nil, nil, err
+	}
+	for _, entry := range entries {
+		text, err := files.ReadFile(path.Join(dir, entry.Name()))
+		if err != nil {
+			return nil, nil, err
+		}
+		a := Attempt{Exercise: name, Name: strings.TrimSuffix(entry.Name(), ".nra"), Program: string(text)}
+		if strings.HasPrefix(a.Name, "right") {
+			right = append(right, a)
+		} else {
+			wrong = append(wrong, a)
+		}
+	}
+	return right, wrong, nil
+}
+
+// Story returns who hands in what, in order for each student: mostly a slip or
+// two, then for many the right answer. It is the same at every call.
+func Story() ([]Attempt, error) {
+	people, err := Roster()
+	if err != nil {
+		return nil, err
+	}
+	course, problems := exercise.LoadCourse(Course())
+	if len(problems) > 0 {
+		return nil, fmt.Errorf("the demo course: %s", problems[0])
+	}
+	random := rand.New(rand.NewPCG(2031, 9))
+	var out []Attempt
+	for _, p := range people {
+		if p.Role != "student" {
+			continue
+		}
+		for _, e := range course.Exercises {
+			right, wrong, err := answers(e.Name)
+			if err != nil {
+				return nil, err
+			}
+			if random.IntN(10) < 3 {
+				continue // has not begun
+			}
+			for range random.IntN(3) {
+				// Slips are not evenly common: the lower of two draws is taken.
+				a := wrong[min(random.IntN(len(wrong)), random.IntN(len(wrong)))]
+				a.Student = p.Name
+				out = append(out, a)
+			}
+			if random.IntN(10) < 6 {
+				a := right[random.IntN(len(right))]
+				a.Student = p.Name
+				out = append(out, a)
+			}
+		}
+	}
+	return out, nil
+}
+
+// Enrol makes the accounts, publishes the course and gives everybody their role.
+// base is a client of the service that is not signed in.
+func Enrol(ctx context.Context, base *client.Client, progress func(string)) error {
+	people, err := Roster()
+	if err != nil {
+		return err
+	}
+	operator := base.As("")
+	if _, err := operator.SignIn(ctx, Operator, Password, "demo"); err != nil {
+		return err
+	}
+	progress(fmt.Sprintf("making %d accounts", len(people)))
+	err = inParallel(people, func(p Person) error {
+		_, err := operator.AddPerson(ctx, wire.NewPerson{Name: p.Name, Display: p.Display, Password: Password})
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	archive, err := exercise.Pack(Course())
+	if err != nil {
+		return err
+	}
+	published, err := operator.Publish(ctx, CourseSlug, archive)
+	if err != nil {
+		return err
+	}
+	progress(fmt.Sprintf("published %s, revision %d: %s", published.Title, published.Revision, strings.Join(published.Exercises, ", ")))
+	for _, p := range people {
+		if err := operator.SetRole(ctx, CourseSlug, p.Name, p.Role); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// inParallel runs f for every item on a few goroutines and returns the first error.
+func inParallel[T any](items []T, f func(T) error) error {
+	var wg sync.WaitGroup
+	var next atomic.Int64
+	errs := make([]error, len(items))
+	for range min(4, len(items)) {
+		wg.Go(func() {
+			for i := int(next.Add(1)) - 1; i < len(items); i = int(next.Add(1)) - 1 {
+				errs[i] = f(items[i])
+			}
+		})
+	}
+	wg.Wait()
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// HandedIn is an attempt of the story with what became of it.
+type HandedIn struct {
+	Attempt
+	Result *wire.Attempt
+}
+
+// Play hands the story in, every student's attempts in order and several students
+// at a time, and tells each verdict.
+func Play(ctx context.Context, base *client.Client, told func(HandedIn)) error {
+	story, err := Story()
+	if err != nil {
+		return err
+	}
+	byStudent := map[string][]Attempt{}
+	for _, a := range story {
+		byStudent[a.Student] = append(byStudent[a.Student], a)
+	}
+	names := make([]string, 0, len(byStudent))
+	for name := range byStudent {
+		names = append(names, name)
+	}
+	sort.Strings(names)
+	var mu sync.Mutex
+	return inParallel(names, func(name string) error {
+		c := base.As("")
+		if _, err := c.SignIn(ctx, name, Password, "demo"); err != nil {
+			return err
+		}
+		for i, a := range byStudent[name] {
+			key := fmt.Sprintf("demo-%s-%d", name, i)
+			result, err := c.HandIn(ctx, CourseSlug, a.Exercise, a.Program, key, 20)
+			if err != nil {
+				return err
+			}
+			mu.Lock()
+			told(HandedIn{a, result})
+			mu.Unlock()
+		}
+		return nil
+	})
+}

@@ -1,0 +1,223 @@
+package api
+
+import (
+	"fmt"
+	"net/url"
+	"regexp"
+	"time"
+
+	"nimbusreach/core/check"
+	"nimbusreach/core/dataio"
+	"nimbusreach/core/exercise"
+	"nimbusreach/service/access"
+	"nimbusreach/service/store"
+	"nimbusreach/service/wire"
+)
+
+var slugPattern = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
+
+func courses(r *request) error {
+	me, err := r.me(r.who)
+	if err != nil {
+		return err
+	}
+	return r.JSON(me.Courses)
+}
+
+// opened finds a course somebody may see and its current content.
+func (r *request) opened(right access.Right) (*store.Course, store.Role, *exercise.Course, error) {
+	c, role, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), right)
+	if err != nil {
+		return nil, "", nil, err
+	}
+	if c.CurrentRevisionID == nil {
+		return nil, "", nil, store.ErrNotFound
+	}
+	content, err := r.Queue.Prepared.Course(r.Context(), *c.CurrentRevisionID)
+	return c, role, content, err
+}
+
+func course(r *request) error {
+	c, role, content, err := r.opened(access.See)
+	if err != nil {
+		return err
+	}
+	revision, err := r.Store.RevisionNumber(r.Context(), *c.CurrentRevisionID)
+	if err != nil {
+		return err
+	}
+	mine, err := r.mine(c)
+	if err != nil {
+		return err
+	}
+	out := wire.Course{Slug: c.Slug, Title: c.Title, Role: string(role), Counting: content.Counting, Revision: revision}
+	for _, e := range content.Exercises {
+		out.Exercises = append(out.Exercises, line(e, mine[e.Name]))
+	}
+	return r.JSON(out)
+}
+
+// mine sums up one's own attempts by exercise.
+func (r *request) mine(c *store.Course) (map[string]wire.Mine, error) {
+	tallies, err := r.Store.Tallies(r.Context(), c.ID, r.who.Person.ID)
+	if err != nil {
+		return nil, err
+	}
+	out := map[string]wire.Mine{}
+	for _, t := range tallies {
+		newest, err := r.Store.AttemptByID(r.Context(), t.Newest)
+		if err != nil {
+			return nil, err
+		}
+		out[t.Exercise] = wire.Mine{Attempts: t.Attempts, Best: t.Best, Agrees: t.Agrees, Verdict: newest.Verdict, Newest: &t.Newest}
+	}
+	return out, nil
+}
+
+func line(e *exercise.Exercise, mine wire.Mine) wire.ExerciseLine {
+	points := 0.0
+	for _, o := range e.Outputs {
+		points += o.Points
+	}
+	topics := e.Topics
+	if topics == nil {
+		topics = []string{}
+	}
+	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: state(e, time.Now()), Opens: e.Opens, Closes: e.Closes, Points: points, Mine: mine}
+}
+
+// The states of an exercise.
+const (
+	soon   = "soon"
+	isOpen = "open"
+	closed = "closed"
+)
+
+func state(e *exercise.Exercise, now time.Time) string {
+	switch {
+	case e.Opens != nil && now.Before(*e.Opens):
+		return soon
+	case e.Closes != nil && !now.Before(*e.Closes):
+		return closed
+	}
+	return isOpen
+}
+
+func oneExercise(r *request) error {
+	c, role, content, err := r.opened(access.See)
+	if err != nil {
+		return err
+	}
+	e := content.Find(r.Params("exercise"))
+	if e == nil {
+		return store.ErrNotFound
+	}
+	if state(e, time.Now()) == soon && !access.Allows(role, access.Watch) {
+		return fail(403, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
+	}
+	mine, err := r.mine(c)
+	if err != nil {
+		return err
+	}
+	out := wire.Exercise{ExerciseLine: line(e, mine[e.Name]), Course: c.Slug, Counting: e.Counting, Prompt: e.Prompt, Starter: e.Starter, Loops: string(e.Loops), Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
+	for _, in := range e.Inputs {
+		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(), Unit: in.Unit, About: in.About})
+	}
+	for _, o := range e.Outputs {
+		out.Outputs = append(out.Outputs, wire.Output{Name: o.Name, Axes: labels(o.HasAxes, o.Axes), Unit: o.Unit, Points: o.Points})
+	}
+	for _, x := range e.Cases {
+		if !x.Shown {
+			out.Held++
+			continue
+		}
+		shown := wire.ShownCase{Name: x.Name, Inputs: map[string]dataio.JSON{}}
+		for name, a := range x.Inputs {
+			shown.Inputs[name] = dataio.JSON{Array: a}
+		}
+		out.Cases = append(out.Cases, shown)
+	}
+	if newest := mine[e.Name].Newest; newest != nil {
+		if out.Last, err = r.attemptFor(*newest); err != nil {
+			return err
+		}
+	}
+	return r.JSON(out)
+}
+
+// labels lists one label or null an axis; null when nothing was declared.
+func labels(declared bool, axes []string) []*string {
+	if !declared {
+		return nil
+	}
+	out := make([]*string, len(axes))
+	for i := range axes {
+		if axes[i] != "" {
+			out[i] = &axes[i]
+		}
+	}
+	return out
+}
+
+// publish stores a course whole or not at all: every error is told at once, and
+// every reference runs on every case first.
+func publish(r *request) error {
+	slug := r.Params("course")
+	if !slugPattern.MatchString(slug) || len(slug) > 64 {
+		return &access.Unfit{Field: "course", Message: fmt.Sprintf("%q cannot be a course's name", slug), Hint: "use small letters, digits and single hyphens, at most 64"}
+	}
+	if err := r.mayPublish(slug); err != nil {
+		return err
+	}
+	archive := r.Body()
+	if len(archive) > exercise.MaxPackedBytes {
+		return fail(413, "too-large", "Too large", fmt.Sprintf("The archive has %d bytes; a packed course has at most %d.", len(archive), exercise.MaxPackedBytes), "exercises work on small data made on purpose")
+	}
+	folder, err := exercise.Unpack(archive)
+	if err != nil {
+		return fail(422, "archive", "The archive cannot be read", err.Error()+".", "send the course folder as a zip archive, course.yaml at its top")
+	}
+	content, problems := exercise.LoadCourse(folder)
+	if content != nil && len(problems) == 0 {
+		for _, e := range content.Exercises {
+			_, found := check.Prepare(r.Context(), e)
+			problems = append(problems, found...)
+		}
+	}
+	if len(problems) > 0 {
+		f := fail(422, "course", "The course has errors", fmt.Sprintf("%d to mend; nothing was published.", len(problems)), "mend them all, then publish again")
+		f.Errors = problems
+		return f
+	}
+	canonical, err := exercise.Pack(folder)
+	if err != nil {
+		return fail(422, "archive", "The archive cannot be read", err.Error()+".", "look at the file named")
+	}
+	before, err := r.Store.CourseBySlug(r.Context(), slug)
+	if err != nil && err != store.ErrNotFound {
+		return err
+	}
+	c, revision, err := r.Store.Publish(r.Context(), r.who.Person.ID, slug, content.Title, canonical)
+	if err != nil {
+		return err
+	}
+	r.Hub.Poke()
+	out := wire.Published{Course: c.Slug, Title: c.Title, Revision: revision.Number, Unchanged: before.CurrentRevisionID != nil && *before.CurrentRevisionID == revision.ID}
+	for _, e := range content.Exercises {
+		out.Exercises = append(out.Exercises, e.Name)
+	}
+	r.Set("Location", "/api/v1/courses/"+url.PathEscape(c.Slug))
+	return r.JSON(out)
+}
+
+func (r *request) mayPublish(slug string) error {
+	_, _, err := r.Gate.Course(r.Context(), r.who, slug, access.Publish)
+	if err != store.ErrNotFound {
+		return err
+	}
+	// Not there, or not theirs to know of; both need the right to make one.
+	if _, err := r.Store.CourseBySlug(r.Context(), slug); err == nil {
+		return access.ErrForbidden
+	}
+	return r.Gate.MayPublishNew(r.Context(), r.who)
+}

@@ -1,0 +1,285 @@
+// Package mariadb runs a private MariaDB on loopback, in a folder of its own: its
+// data, socket, password and log lie there, and nothing of the system's server is
+// touched. The demo and the tests use it; a service in earnest names its own
+// database.
+package mariadb
+
+import (
+	"context"
+	"crypto/rand"
+	"database/sql"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/go-sql-driver/mysql"
+)
+
+// Server is a running private instance.
+type Server struct {
+	folder  string
+	command *exec.Cmd
+	ended   chan error
+	DSN     string // for the application's own database and user
+	Port    int
+}
+
+const (
+	databaseName = "nimbus"
+	userName     = "nimbus"
+	startTimeout = 60 * time.Second
+	stopTimeout  = 20 * time.Second
+)
+
+// Start brings up the instance in a folder, making it on first use.
+func Start(ctx context.Context, folder string) (*Server, error) {
+	binary, err := program("mariadbd", "mysqld")
+	if err != nil {
+		return nil, err
+	}
+	if folder, err = filepath.Abs(folder); err != nil {
+		return nil, err
+	}
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return nil, err
+	}
+	s := &Server{folder: folder, ended: make(chan error, 1)}
+	if err := s.stopLeftover(); err != nil {
+		return nil, err
+	}
+	if err := s.install(ctx); err != nil {
+		return nil, err
+	}
+	if err := s.launch(binary); err != nil {
+		return nil, err
+	}
+	if err := s.prepare(ctx); err != nil {
+		_ = s.Stop()
+		return nil, fmt.Errorf("%w; its log is %s", err, s.path("mariadb.log"))
+	}
+	return s, nil
+}
+
+func (s *Server) path(name string) string { return filepath.Join(s.folder, name) }
+
+// socket is the instance's socket. Socket paths have at most 107 bytes, so a deep
+// folder's socket lies in the system's folder for temporary files.
+func (s *Server) socket() string {
+	if p := s.path("mariadb.sock"); len(p) < 100 {
+		return p
+	}
+	return filepath.Join(os.TempDir(), "nimbus-"+strconv.Itoa(os.Getpid())+"-"+filepath.Base(s.folder)+".sock")
+}
+
+func program(names ...string) (string, error) {
+	for _, name := range names {
+		if path, err := exec.LookPath(name); err == nil {
+			return path, nil
+		}
+		for _, dir := range []string{"/usr/sbin", "/usr/local/sbin", "/usr/bin"} {
+			if path := filepath.Join(dir, name); isExecutable(path) {
+				return path, nil
+			}
+		}
+	}
+	return "", fmt.Errorf("%s is not installed; `make setup` installs Debian's mariadb-server", names[0])
+}
+
+func isExecutable(path string) bool {
+	info, err := os.Stat(path)
+	return err == nil && info.Mode().IsRegular() && info.Mode()&0o111 != 0
+}
+
+// stopLeftover ends an instance that an earlier, killed process left running in
+// the folder.
+func (s *Server) stopLeftover() error {
+	text, err := os.ReadFile(s.path("mariadb.pid"))
+	if err != nil {
+		return nil
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(string(text)))
+	if err != nil {
+		return nil
+	}
+	line, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
+	if err != nil || !strings.Contains(string(line), s.path("data")) {
+		return nil
+	}
+	process, err := os.FindProcess(pid)
+	if err != nil {
+		return nil
+	}
+	_ = process.Signal(syscall.SIGTERM)
+	for deadline := time.Now().Add(stopTimeout); time.Now().Before(deadline); time.Sleep(50 * time.Millisecond) {
+		if process.Signal(syscall.Signal(0)) != nil {
+			return nil
+		}
+	}
+	return fmt.Errorf("another database (process %d) runs in %s and does not stop", pid, s.folder)
+}
+
+// install makes the data folder. The work is done beside it and moved into place,
+// so that an interrupted install is begun again.
+func (s *Server) install(ctx context.Context) error {
+	if _, err := os.Stat(s.path("data")); err == nil {
+		return nil
+	}
+	binary, err := program("mariadb-install-db", "mysql_install_db")
+	if err != nil {
+		return err
+	}
+	fresh := s.path("data.new")
+	if err := os.RemoveAll(fresh); err != nil {
+		return err
+	}
+	args := []string{"--no-defaults", "--datadir=" + fresh, "--skip-test-db", "--auth-root-authentication-method=socket", "--auth-root-socket-user=" + currentUser(), "--skip-name-resolve"}
+	if os.Geteuid() == 0 {
+		args = append(args, "--user=root")
+	}
+	if out, err := exec.CommandContext(ctx, binary, args...).CombinedOutput(); err != nil {
+		return fmt.Errorf("the database could not be set up in %s: %w\n%s", s.folder, err, out)
+	}
+	return os.Rename(fresh, s.path("data"))
+}
+
+func currentUser() string {
+	if u, err := user.Current(); err == nil {
+		return u.Username
+	}
+	return "root"
+}
+
+func freePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}
+
+func (s *Server) launch(binary string) error {
+	port, err := freePort()
+	if err != nil {
+		return err
+	}
+	s.Port = port
+	args := []string{"--no-defaults", "--datadir=" + s.path("data"), "--socket=" + s.socket(), "--pid-file=" + s.path("mariadb.pid"),
+		"--port=" + strconv.Itoa(port), "--bind-address=127.0.0.1", "--log-error=" + s.path("mariadb.log"),
+		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--transaction-isolation=READ-COMMITTED",
+		"--innodb-buffer-pool-size=128M", "--max-connections=200", "--max-allowed-packet=64M", "--skip-name-resolve"}
+	if os.Geteuid() == 0 {
+		args = append(args, "--user=root")
+	}
+	s.command = exec.Command(binary, args...)
+	// A group of its own: Ctrl-C reaches the service, which ends the database last.
+	s.command.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	if err := s.command.Start(); err != nil {
+		return fmt.Errorf("the database could not be started: %w", err)
+	}
+	go func() { s.ended <- s.command.Wait() }()
+	return nil
+}
+
+// prepare waits until the instance answers, and makes database, user and password.
+func (s *Server) prepare(ctx context.Context) error {
+	root := mysql.NewConfig()
+	root.User, root.Net, root.Addr = currentUser(), "unix", s.socket()
+	if os.Geteuid() == 0 {
+		root.User = "root"
+	}
+	connector, err := mysql.NewConnector(root)
+	if err != nil {
+		return err
+	}
+	db := sql.OpenDB(connector)
+	defer db.Close()
+	if err := s.await(ctx, db); err != nil {
+		return err
+	}
+	password, err := s.password()
+	if err != nil {
+		return err
+	}
+	for _, statement := range []string{
+		"CREATE DATABASE IF NOT EXISTS " + databaseName + " CHARACTER SET utf8mb4 COLLATE utf8mb4_bin",
+		"CREATE USER IF NOT EXISTS '" + userName + "'@'127.0.0.1' IDENTIFIED BY '" + password + "'",
+		"GRANT ALL ON " + databaseName + ".* TO '" + userName + "'@'127.0.0.1'",
+	} {
+		if _, err := db.ExecContext(ctx, statement); err != nil {
+			return fmt.Errorf("the database could not be prepared: %w", err)
+		}
+	}
+	s.DSN = fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s", userName, password, s.Port, databaseName)
+	return nil
+}
+
+func (s *Server) await(ctx context.Context, db *sql.DB) error {
+	deadline := time.Now().Add(startTimeout)
+	for {
+		err := db.PingContext(ctx)
+		if err == nil {
+			return nil
+		}
+		select {
+		case ended := <-s.ended:
+			s.ended <- ended
+			return fmt.Errorf("the database ended while starting: %v", ended)
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(30 * time.Millisecond):
+		}
+		if time.Now().After(deadline) {
+			return fmt.Errorf("the database did not answer within %v: %w", startTimeout, err)
+		}
+	}
+}
+
+// password reads the folder's password, or makes one.
+func (s *Server) password() (string, error) {
+	file := s.path("password")
+	if text, err := os.ReadFile(file); err == nil && len(text) > 0 {
+		return string(text), nil
+	}
+	raw := make([]byte, 18)
+	if _, err := rand.Read(raw); err != nil {
+		return "", err
+	}
+	text := hex.EncodeToString(raw)
+	return text, os.WriteFile(file, []byte(text), 0o600)
+}
+
+// Stop ends the instance cleanly.
+func (s *Server) Stop() error {
+	if s.command == nil || s.command.Process == nil {
+		return nil
+	}
+	if err := s.command.Process.Signal(syscall.SIGTERM); err != nil && !errors.Is(err, os.ErrProcessDone) {
+		return err
+	}
+	select {
+	case err := <-s.ended:
+		s.ended <- err
+		return nil
+	case <-time.After(stopTimeout):
+		return s.Kill()
+	}
+}
+
+// Kill ends the instance as a power cut would.
+func (s *Server) Kill() error {
+	if err := s.command.Process.Kill(); err != nil && !errors.Is(err, os.ErrProcessDone) {
+		return err
+	}
+	s.ended <- <-s.ended
+	return nil
+}

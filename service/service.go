@@ -1,0 +1,117 @@
+// Package service runs the long-lived process: HTTP, the queue's workers and the
+// desk's hub, against one database.
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"sync"
+	"time"
+
+	"nimbusreach/service/access"
+	"nimbusreach/service/api"
+	"nimbusreach/service/desk"
+	"nimbusreach/service/queue"
+	"nimbusreach/service/store"
+)
+
+// shutdownTime bounds how long a stopping service waits for running requests.
+const shutdownTime = 10 * time.Second
+
+// Config says how to run.
+type Config struct {
+	DSN     string // of the database
+	Listen  string // host:port; port 0 takes a free one
+	Workers int    // 0: one for each core; below 0: none
+	Secure  bool   // browsers come over HTTPS
+	Log     *slog.Logger
+
+	// Listening is called once with the address; Ready once the database has
+	// answered. Both may be nil.
+	Listening func(address string)
+	Ready     func(*store.Store, *access.Gate)
+}
+
+// Run serves until the context ends. It answers from the start; until the
+// database does too, it says so.
+func Run(ctx context.Context, c Config) error {
+	server, err := api.New(c.Log, c.Secure)
+	if err != nil {
+		return err
+	}
+	listener, err := net.Listen("tcp", c.Listen)
+	if err != nil {
+		return fmt.Errorf("cannot listen on %s: %w; is another service there?", c.Listen, err)
+	}
+	served := make(chan error, 1)
+	go func() { served <- server.Serve(listener) }()
+	if c.Listening != nil {
+		c.Listening(listener.Addr().String())
+	}
+	work, stop := context.WithCancel(context.WithoutCancel(ctx))
+	defer stop()
+	var wg sync.WaitGroup
+	failed := make(chan error, 1)
+	wg.Go(func() {
+		if err := background(ctx, work, server, c); err != nil {
+			failed <- err
+		}
+	})
+	select {
+	case <-ctx.Done():
+	case err = <-served:
+	case err = <-failed:
+	}
+	end, cancel := context.WithTimeout(context.WithoutCancel(ctx), shutdownTime)
+	defer cancel()
+	stopped := server.Shutdown(end)
+	if errors.Is(stopped, context.DeadlineExceeded) {
+		stopped = nil // what still ran was cut off after its time
+	}
+	stop()
+	wg.Wait()
+	return errors.Join(err, stopped)
+}
+
+// background opens the database and works until work ends. The store closes last.
+func background(ctx, work context.Context, server *api.Server, c Config) error {
+	s, err := store.Open(ctx, c.DSN, func(err error) { c.Log.Warn("the database does not answer yet", "error", err) })
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil
+		}
+		return err
+	}
+	defer s.Close()
+	gate, err := access.New(s)
+	if err != nil {
+		return err
+	}
+	q, hub := queue.New(s, c.Log), desk.NewHub(s, c.Log)
+	q.Finished = hub.Poke
+	server.SetBackend(&api.Backend{Store: s, Gate: gate, Queue: q, Hub: hub})
+	if c.Ready != nil {
+		c.Ready(s, gate)
+	}
+	var wg sync.WaitGroup
+	wg.Go(func() { hub.Run(work) })
+	if c.Workers >= 0 {
+		wg.Go(func() { q.Run(work, c.Workers) })
+	}
+	wg.Wait()
+	return nil
+}
+
+// Work runs checking alone, as one more process against the same database.
+func Work(ctx context.Context, c Config) error {
+	s, err := store.Open(ctx, c.DSN, func(err error) { c.Log.Warn("the database does not answer yet", "error", err) })
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	queue.New(s, c.Log).Run(ctx, c.Workers)
+	return nil
+}

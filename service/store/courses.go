@@ -1,0 +1,82 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"errors"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// CourseBySlug finds a course.
+func (s *Store) CourseBySlug(ctx context.Context, slug string) (*Course, error) {
+	var c Course
+	err := s.db.WithContext(ctx).Where("slug = ?", slug).Take(&c).Error
+	return &c, known(err)
+}
+
+// Publish stores a course folder as a new revision and makes it the current one.
+// The course is made when it is new, with the publisher as its instructor. A
+// folder equal to the current revision's makes no new one.
+func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, source []byte) (*Course, *Revision, error) {
+	hash := sha256.Sum256(source)
+	var c Course
+	var r Revision
+	err := s.tx(ctx, func(tx *gorm.DB) error {
+		c, r = Course{}, Revision{}
+		err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("slug = ?", slug).Take(&c).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			c = Course{Slug: slug, Title: title, CreatedAt: s.now()}
+			if err = tx.Create(&c).Error; err == nil {
+				err = tx.Create(&Membership{CourseID: c.ID, PersonID: by, Role: Instructor, CreatedAt: s.now()}).Error
+			}
+		}
+		if err != nil {
+			return err
+		}
+		if c.CurrentRevisionID != nil {
+			if err := tx.Take(&r, *c.CurrentRevisionID).Error; err != nil {
+				return err
+			}
+			if bytes.Equal(r.SourceHash, hash[:]) {
+				return nil
+			}
+		}
+		r = Revision{CourseID: c.ID, Number: r.Number + 1, Source: source, SourceHash: hash[:], PublishedBy: &by, CreatedAt: s.now()}
+		if err := tx.Create(&r).Error; err != nil {
+			return err
+		}
+		c.Title, c.CurrentRevisionID = title, &r.ID
+		if err := tx.Save(&c).Error; err != nil {
+			return err
+		}
+		if err := tx.Create(&Change{CourseID: c.ID, Kind: "revision", CreatedAt: s.now()}).Error; err != nil {
+			return err
+		}
+		return s.audit(tx, &by, "course.publish", slug, title)
+	})
+	return &c, &r, known(err)
+}
+
+// RevisionByID finds a revision, its source included.
+func (s *Store) RevisionByID(ctx context.Context, id uint64) (*Revision, error) {
+	var r Revision
+	err := s.db.WithContext(ctx).Take(&r, id).Error
+	return &r, known(err)
+}
+
+// RevisionNumber returns a revision's number without reading its source.
+func (s *Store) RevisionNumber(ctx context.Context, id uint64) (int, error) {
+	var r Revision
+	err := s.db.WithContext(ctx).Select("number").Take(&r, id).Error
+	return r.Number, known(err)
+}
+
+// SlugOf returns a course's name in addresses.
+func (s *Store) SlugOf(ctx context.Context, id uint64) (string, error) {
+	var c Course
+	err := s.db.WithContext(ctx).Select("slug").Take(&c, id).Error
+	return c.Slug, known(err)
+}

@@ -1,0 +1,146 @@
+package store
+
+import "time"
+
+// Person is anyone who can sign in.
+type Person struct {
+	ID           uint64
+	Name         string // what they sign in with
+	Display      string
+	PasswordHash string
+	Operator     bool
+	CreatedAt    time.Time
+}
+
+// Session is a console's sign-in. The secret itself is never stored.
+type Session struct {
+	ID         uint64
+	SecretHash []byte
+	PersonID   uint64
+	CSRF       string `gorm:"column:csrf"`
+	CreatedAt  time.Time
+	ExpiresAt  time.Time
+}
+
+// Token is a client's sign-in.
+type Token struct {
+	ID         uint64
+	SecretHash []byte
+	PersonID   uint64
+	Label      string
+	CreatedAt  time.Time
+	ExpiresAt  time.Time
+}
+
+// Role is what a person is in a course.
+type Role string
+
+// The roles in a course.
+const (
+	Instructor Role = "instructor"
+	Assistant  Role = "assistant"
+	Student    Role = "student"
+)
+
+// Membership gives a person a role in a course.
+type Membership struct {
+	CourseID  uint64 `gorm:"primaryKey"`
+	PersonID  uint64 `gorm:"primaryKey"`
+	Role      Role
+	CreatedAt time.Time
+}
+
+// Course is a published course.
+type Course struct {
+	ID                uint64
+	Slug              string
+	Title             string
+	CurrentRevisionID *uint64
+	CreatedAt         time.Time
+}
+
+// Revision is one publication of a course; it never changes. Source is the
+// course folder as a zip archive.
+type Revision struct {
+	ID          uint64
+	CourseID    uint64
+	Number      int
+	Source      []byte
+	SourceHash  []byte
+	PublishedBy *uint64
+	CreatedAt   time.Time
+}
+
+// State says where an attempt is on its way to a verdict.
+type State string
+
+// The states of an attempt. Stuck means that checking ran out of seconds too
+// often; the team is told.
+const (
+	Waiting  State = "waiting"
+	Checking State = "checking"
+	Checked  State = "checked"
+	Stuck    State = "stuck"
+)
+
+// Attempt is one program handed in.
+type Attempt struct {
+	ID           uint64
+	CourseID     uint64
+	RevisionID   uint64
+	Exercise     string
+	PersonID     uint64
+	Program      string
+	State        State
+	RepeatKey    *string
+	Tries        int
+	ClaimedUntil *time.Time
+	CreatedAt    time.Time
+}
+
+// Verdict is what checking said of an attempt. Body is the whole of it as JSON.
+type Verdict struct {
+	AttemptID  uint64 `gorm:"primaryKey"`
+	CourseID   uint64
+	Verdict    string
+	Earned     float64
+	Possible   float64
+	LeadCode   string
+	LeadOutput string
+	Body       string
+	Seconds    float64
+	CreatedAt  time.Time
+}
+
+// Finding is one finding of a verdict, for counting.
+type Finding struct {
+	ID        uint64
+	AttemptID uint64
+	Ordinal   int
+	Code      string
+	CaseName  string
+	Output    string
+	Message   string
+}
+
+// Change tells desks that something happened in a course.
+type Change struct {
+	ID        uint64
+	CourseID  uint64
+	AttemptID *uint64
+	Kind      string // attempt, verdict or revision
+	CreatedAt time.Time
+}
+
+// AuditLine is one line of the trail, which only grows.
+type AuditLine struct {
+	ID        uint64
+	PersonID  *uint64
+	Action    string
+	Subject   string
+	Detail    string
+	CreatedAt time.Time
+}
+
+// TableName names the audit trail's table.
+func (AuditLine) TableName() string { return "audit" }

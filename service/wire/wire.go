@@ -1,0 +1,272 @@
+// Package wire holds the forms of the API as Go types: what the service writes,
+// the client reads and the OpenAPI document describes. It has no behaviour.
+package wire
+
+import (
+	"time"
+
+	"nimbusreach/core/check"
+	"nimbusreach/core/dataio"
+	"nimbusreach/core/exercise"
+)
+
+// Problem is an error as RFC 9457 has it, with a hint beside.
+type Problem struct {
+	Type     string             `json:"type"`
+	Title    string             `json:"title"`
+	Status   int                `json:"status"`
+	Detail   string             `json:"detail"`
+	Hint     string             `json:"hint,omitempty"`
+	Instance string             `json:"instance,omitempty"`
+	Errors   []exercise.Problem `json:"errors,omitempty"`
+}
+
+// SignIn asks for a session or a token.
+type SignIn struct {
+	Name     string `json:"name"`
+	Password string `json:"password"`
+	Label    string `json:"label,omitempty"`
+}
+
+// Token is a client's bearer token.
+type Token struct {
+	Token string `json:"token"`
+	Me    Me     `json:"me"`
+}
+
+// Me is who is signed in.
+type Me struct {
+	Name     string      `json:"name"`
+	Display  string      `json:"display"`
+	Operator bool        `json:"operator"`
+	CSRF     string      `json:"csrf,omitempty"`
+	Courses  []CourseRef `json:"courses"`
+}
+
+// CourseRef is a course with one's role in it.
+type CourseRef struct {
+	Slug  string `json:"slug"`
+	Title string `json:"title"`
+	Role  string `json:"role"`
+}
+
+// NewPerson asks for an account.
+type NewPerson struct {
+	Name     string `json:"name"`
+	Display  string `json:"display"`
+	Password string `json:"password"`
+	Operator bool   `json:"operator,omitempty"`
+}
+
+// Person is an account.
+type Person struct {
+	Name    string `json:"name"`
+	Display string `json:"display"`
+}
+
+// Member is a person with a role in a course.
+type Member struct {
+	Name    string `json:"name"`
+	Display string `json:"display"`
+	Role    string `json:"role"`
+}
+
+// SetRole asks for a role in a course.
+type SetRole struct {
+	Role string `json:"role"`
+}
+
+// Members is a course's people.
+type Members struct {
+	People []Member `json:"people"`
+}
+
+// Published is what publishing answers.
+type Published struct {
+	Course    string   `json:"course"`
+	Title     string   `json:"title"`
+	Revision  int      `json:"revision"`
+	Unchanged bool     `json:"unchanged"`
+	Exercises []string `json:"exercises"`
+}
+
+// Course is a course as one of its people sees it.
+type Course struct {
+	Slug      string         `json:"slug"`
+	Title     string         `json:"title"`
+	Role      string         `json:"role"`
+	Counting  int            `json:"counting"`
+	Revision  int            `json:"revision"`
+	Exercises []ExerciseLine `json:"exercises"`
+}
+
+// ExerciseLine is an exercise in a list, with one's own state in it.
+type ExerciseLine struct {
+	Name   string     `json:"name"`
+	Title  string     `json:"title"`
+	Topics []string   `json:"topics"`
+	State  string     `json:"state"` // soon, open or closed
+	Opens  *time.Time `json:"opens"`
+	Closes *time.Time `json:"closes"`
+	Points float64    `json:"points"`
+	Mine   Mine       `json:"mine"`
+}
+
+// Mine is one's own state in an exercise.
+type Mine struct {
+	Attempts int      `json:"attempts"`
+	Best     *float64 `json:"best"` // points of the best attempt
+	Agrees   bool     `json:"agrees"`
+	Verdict  *string  `json:"verdict"` // of the newest attempt; null while it waits
+	Newest   *uint64  `json:"newest"`
+}
+
+// Input is a declared input.
+type Input struct {
+	Name  string    `json:"name"`
+	Axes  []*string `json:"axes"` // null when nothing is said of its shape
+	Kind  string    `json:"kind"`
+	Unit  string    `json:"unit"`
+	About string    `json:"about"`
+}
+
+// Output is a declared output.
+type Output struct {
+	Name   string    `json:"name"`
+	Axes   []*string `json:"axes"`
+	Unit   string    `json:"unit"`
+	Points float64   `json:"points"`
+}
+
+// ShownCase is a case whose data students see.
+type ShownCase struct {
+	Name   string                 `json:"name"`
+	Inputs map[string]dataio.JSON `json:"inputs"`
+}
+
+// Exercise is what the workspace shows.
+type Exercise struct {
+	ExerciseLine
+	Course   string      `json:"course"`
+	Counting int         `json:"counting"`
+	Prompt   string      `json:"prompt"`
+	Starter  string      `json:"starter"`
+	Inputs   []Input     `json:"inputs"`
+	Outputs  []Output    `json:"outputs"`
+	Cases    []ShownCase `json:"cases"`
+	Held     int         `json:"held"`
+	Loops    string      `json:"loops"`
+	Last     *Attempt    `json:"last"` // one's newest attempt
+}
+
+// HandIn is an attempt being handed in.
+type HandIn struct {
+	Program string `json:"program"`
+}
+
+// Attempt is an attempt and, once there is one, its verdict.
+type Attempt struct {
+	ID        uint64         `json:"id"`
+	Course    string         `json:"course"`
+	Exercise  string         `json:"exercise"`
+	Person    string         `json:"person"`
+	Display   string         `json:"display"`
+	State     string         `json:"state"` // waiting, checking, checked or stuck
+	HandedIn  time.Time      `json:"handed_in"`
+	CheckedAt *time.Time     `json:"checked_at"`
+	Program   string         `json:"program"`
+	Verdict   *check.Verdict `json:"verdict"`
+	Seconds   *float64       `json:"seconds"`
+}
+
+// AttemptLine is an attempt in a list.
+type AttemptLine struct {
+	ID         uint64     `json:"id"`
+	Exercise   string     `json:"exercise"`
+	Person     string     `json:"person"`
+	Display    string     `json:"display"`
+	State      string     `json:"state"`
+	HandedIn   time.Time  `json:"handed_in"`
+	CheckedAt  *time.Time `json:"checked_at"`
+	Verdict    *string    `json:"verdict"`
+	Earned     *float64   `json:"earned"`
+	Possible   *float64   `json:"possible"`
+	LeadCode   string     `json:"lead_code"`
+	LeadOutput string     `json:"lead_output"`
+}
+
+// Attempts is a page of attempts, newest first. Next is the cursor of the next
+// page, null on the last.
+type Attempts struct {
+	Attempts []AttemptLine `json:"attempts"`
+	Next     *uint64       `json:"next"`
+}
+
+// Arrays are the two sides of one output in one case, and got less expected.
+type Arrays struct {
+	Case       string       `json:"case"`
+	Output     string       `json:"output"`
+	Counting   int          `json:"counting"`
+	Expected   dataio.JSON  `json:"expected"`
+	Actual     *dataio.JSON `json:"actual"`
+	Difference *dataio.JSON `json:"difference"` // null when shapes or kinds differ
+	Agrees     *dataio.JSON `json:"agrees"`     // a mask: true where the element lies within tolerance
+}
+
+// Desk is the team's live view of a course.
+type Desk struct {
+	Course    string         `json:"course"`
+	Title     string         `json:"title"`
+	At        time.Time      `json:"at"`
+	Students  int            `json:"students"`
+	Attempts  int64          `json:"attempts"`
+	Waiting   int64          `json:"waiting"`
+	Exercises []DeskExercise `json:"exercises"`
+	Knots     []Knot         `json:"knots"`
+	Recent    []AttemptLine  `json:"recent"`
+}
+
+// DeskExercise counts students by the verdict of their newest attempt.
+type DeskExercise struct {
+	Name    string `json:"name"`
+	Title   string `json:"title"`
+	Agrees  int    `json:"agrees"`
+	Differs int    `json:"differs"`
+	Failed  int    `json:"failed"`
+	Refused int    `json:"refused"`
+	Waiting int    `json:"waiting"`
+	None    int    `json:"none"` // students without an attempt
+	Tries   int    `json:"tries"`
+}
+
+// Knot is all open attempts of one exercise with one leading finding.
+type Knot struct {
+	Exercise string    `json:"exercise"`
+	Code     string    `json:"code"`
+	Output   string    `json:"output"`
+	People   int       `json:"people"`
+	Attempts []uint64  `json:"attempts"` // the newest of each person
+	Since    time.Time `json:"since"`
+	Newest   time.Time `json:"newest"`
+}
+
+// Event is what a desk's stream tells.
+type Event struct {
+	Kind    string  `json:"kind"` // attempt, verdict, revision or refresh
+	Attempt *uint64 `json:"attempt"`
+}
+
+// Word is a function of the notation, for completion.
+type Word struct {
+	Name      string `json:"name"`
+	Topic     string `json:"topic"`
+	Signature string `json:"signature"`
+	Doc       string `json:"doc"`
+	Example   string `json:"example"`
+}
+
+// Words is the function table, and the reserved words.
+type Words struct {
+	Functions []Word   `json:"functions"`
+	Reserved  []string `json:"reserved"`
+}
