@@ -1,0 +1,58 @@
+# Nimbus Reach. `make demo` and `make test` do all their own set-up.
+
+GO ?= go
+CONSOLE := console
+DIST := service/web/dist
+CONSOLE_SOURCES := $(shell find $(CONSOLE)/src $(CONSOLE)/public -type f) $(CONSOLE)/index.html $(CONSOLE)/vite.config.ts $(CONSOLE)/package-lock.json
+GO_SOURCES := $(shell find cmd core commands client demo service -type f -not -path '$(DIST)/*') go.mod go.sum
+STATICCHECK := $(GO) run honnef.co/go/tools/cmd/staticcheck@2026.1
+
+.PHONY: demo demo-fresh build test bench lint dev database browser fuzz clean
+
+demo: database build
+	@bin/nimbus demo
+
+demo-fresh: database build
+	@bin/nimbus demo --fresh
+
+build: bin/nimbus
+
+bin/nimbus: $(GO_SOURCES) $(DIST)/index.html
+	$(GO) build -trimpath -o $@ ./cmd/nimbus
+
+# The marker is npm's own: it is newer than the lock file when all is installed.
+$(CONSOLE)/node_modules/.package-lock.json: $(CONSOLE)/package-lock.json
+	cd $(CONSOLE) && npm ci --no-fund --no-audit --loglevel=error
+	@touch $@
+
+$(DIST)/index.html: $(CONSOLE)/node_modules/.package-lock.json $(CONSOLE_SOURCES)
+	cd $(CONSOLE) && npm run --silent build
+
+database:
+	@command -v mariadbd >/dev/null || test -x /usr/sbin/mariadbd || scripts/install-packages mariadb-server
+
+browser:
+	@test -x /usr/bin/chromium || scripts/install-packages chromium
+
+test: database browser build
+	scripts/test
+
+bench: database build
+	scripts/bench
+
+lint: $(CONSOLE)/node_modules/.package-lock.json
+	@test -z "$$(gofmt -l cmd core commands client demo service e2e)" || { gofmt -l cmd core commands client demo service e2e; exit 1; }
+	$(GO) vet ./...
+	$(STATICCHECK) ./...
+	cd $(CONSOLE) && npm run --silent lint
+
+# The console with Vite before it, and the demo's API behind.
+dev: database build
+	scripts/dev
+
+fuzz:
+	scripts/fuzz
+
+clean:
+	rm -rf bin .nimbus $(CONSOLE)/node_modules
+	find $(DIST) -mindepth 1 -not -name .keep -delete

@@ -1,0 +1,48 @@
+import type { Problem } from './types'
+
+// Failure is a problem the service answered, or that it did not answer at all.
+export class Failure extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.detail)
+  }
+}
+
+let csrf = ''
+
+// rememberToken keeps the session's token, which every change must carry.
+export function rememberToken(token: string | undefined) {
+  csrf = token ?? ''
+}
+
+export async function call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
+  let res: Response
+  try {
+    res = await fetch('/api/v1' + path, {
+      method,
+      credentials: 'same-origin',
+      headers: { ...(body === undefined ? {} : { 'Content-Type': 'application/json' }), ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }), ...headers },
+      body: body === undefined ? undefined : JSON.stringify(body),
+    })
+  } catch {
+    throw new Failure({ type: 'offline', title: 'No connection', status: 0, detail: 'The service does not answer.', hint: 'Check your connection; what you wrote is kept here.' })
+  }
+  const text = await res.text()
+  if (!res.ok) {
+    let problem: Problem | null = null
+    try {
+      problem = JSON.parse(text) as Problem
+    } catch {
+      // Not ours: a proxy between answered.
+    }
+    throw new Failure(problem?.detail ? problem : { type: 'status', title: res.statusText, status: res.status, detail: `The service answered ${res.status}.` })
+  }
+  return (text === '' ? undefined : JSON.parse(text)) as T
+}
+
+export const get = <T>(path: string) => call<T>('GET', path)
+
+// newKey makes a repeat of the same hand-in safe.
+export function newKey(): string {
+  const bytes = crypto.getRandomValues(new Uint8Array(16))
+  return Array.from(bytes, (b) => b.toString(16).padStart(2, '0')).join('')
+}

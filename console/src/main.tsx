@@ -1,0 +1,60 @@
+import { QueryClient, QueryClientProvider, useQuery } from '@tanstack/react-query'
+import { createRootRoute, createRoute, createRouter, lazyRouteComponent, Navigate, Outlet, RouterProvider, useLocation } from '@tanstack/react-router'
+import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+import { Failure, get, rememberToken } from './api'
+import { MeContext } from './me'
+import { Courses } from './pages/Courses'
+import { SignIn } from './pages/SignIn'
+import { Failing, Loading } from './parts/States'
+import type { Me } from './types'
+import './theme.css'
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 5_000,
+      retry: (count, error) => count < 3 && error instanceof Failure && (error.problem.status === 0 || error.problem.status >= 500),
+    },
+  },
+})
+
+// SignedIn lets only people who are signed in through, and sends others to the
+// door and back.
+function SignedIn() {
+  const where = useLocation()
+  const me = useQuery({ queryKey: ['me'], staleTime: 60_000, queryFn: async () => {
+    const answer = await get<Me>('/session')
+    rememberToken(answer.csrf)
+    return answer
+  } })
+  if (me.isPending) return <Loading what="who you are" />
+  if (me.isError) {
+    if (me.error instanceof Failure && me.error.problem.status === 401) return <Navigate to="/sign-in" search={{ to: where.pathname }} replace />
+    return <div className="p-6"><Failing error={me.error} again={() => void me.refetch()} /></div>
+  }
+  return <MeContext value={me.data}><Outlet /></MeContext>
+}
+
+const root = createRootRoute({ component: Outlet, notFoundComponent: () => <p className="p-6">There is no such page. <a href="/">Your courses</a></p> })
+const signIn = createRoute({ getParentRoute: () => root, path: '/sign-in', component: SignIn, validateSearch: (s: Record<string, unknown>) => ({ to: typeof s.to === 'string' && /^\/[^/\\]/.test(s.to) ? s.to : undefined }) })
+const inside = createRoute({ getParentRoute: () => root, id: 'inside', component: SignedIn })
+const courses = createRoute({ getParentRoute: () => inside, path: '/', component: Courses })
+const course = createRoute({ getParentRoute: () => inside, path: '/courses/$course', component: lazyRouteComponent(() => import('./pages/CoursePage'), 'CoursePage') })
+const workspace = createRoute({ getParentRoute: () => inside, path: '/courses/$course/exercises/$exercise', component: lazyRouteComponent(() => import('./pages/Workspace'), 'Workspace') })
+const desk = createRoute({ getParentRoute: () => inside, path: '/courses/$course/desk', component: lazyRouteComponent(() => import('./pages/DeskPage'), 'DeskPage') })
+const attempt = createRoute({ getParentRoute: () => inside, path: '/courses/$course/attempts/$attempt', component: lazyRouteComponent(() => import('./pages/AttemptPage'), 'AttemptPage') })
+
+const router = createRouter({ routeTree: root.addChildren([signIn, inside.addChildren([courses, course, workspace, desk, attempt])]), defaultPendingComponent: () => <Loading what="the page" />, scrollRestoration: true })
+
+declare module '@tanstack/react-router' {
+  interface Register { router: typeof router }
+}
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <QueryClientProvider client={queries}>
+      <RouterProvider router={router} />
+    </QueryClientProvider>
+  </StrictMode>,
+)

@@ -1,0 +1,47 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useNavigate, useSearch } from '@tanstack/react-router'
+import { useState } from 'react'
+import { call, rememberToken } from '../api'
+import { Failing } from '../parts/States'
+import { ShapeStrips } from '../parts/ShapeStrip'
+import type { Me } from '../types'
+
+export function SignIn() {
+  const { to } = useSearch({ from: '/sign-in' })
+  const navigate = useNavigate()
+  const client = useQueryClient()
+  const [name, setName] = useState('')
+  const [password, setPassword] = useState('')
+  const go = useMutation({
+    mutationFn: () => call<Me>('POST', '/session', { name: name.trim().toLowerCase(), password }),
+    onSuccess: (me) => {
+      rememberToken(me.csrf)
+      client.clear()
+      client.setQueryData(['me'], me)
+      void navigate({ to: to ?? '/' })
+    },
+  })
+  return (
+    <main className="mx-auto grid min-h-dvh max-w-sm content-center gap-6 p-6">
+      <div className="grid gap-4">
+        <ShapeStrips rows={[{ shape: [5, 3, 4], axes: ['week', 'rope', 'depth'] }, { shape: [3, 1], axes: ['rope', null] }]} />
+        <div>
+          <h1 className="text-3xl font-semibold">Nimbus Reach</h1>
+          <p className="text-soft">Array exercises that say what differs, where and why.</p>
+        </div>
+      </div>
+      <form className="grid gap-4" onSubmit={(e) => { e.preventDefault(); go.mutate() }}>
+        <label className="grid gap-1">
+          <span className="label">Name</span>
+          <input className="sheet min-h-11 px-3" name="name" value={name} onChange={(e) => setName(e.target.value)} autoComplete="username" autoCapitalize="none" required autoFocus />
+        </label>
+        <label className="grid gap-1">
+          <span className="label">Password</span>
+          <input className="sheet min-h-11 px-3" name="password" type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" required />
+        </label>
+        <button className="button button-main min-h-11 justify-center" disabled={go.isPending}>{go.isPending ? 'Signing in …' : 'Sign in'}</button>
+        {go.isError && <Failing error={go.error} />}
+      </form>
+    </main>
+  )
+}

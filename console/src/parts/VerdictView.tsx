@@ -1,0 +1,128 @@
+import type { Finding, Place, Verdict } from '../types'
+import { Mark } from './Mark'
+import { decimalsOf, show } from './numbers'
+import { ShapeStrips, unfit } from './ShapeStrip'
+
+const leads: Record<string, string> = {
+  agrees: 'Everything agrees with the reference.',
+  differs: 'The program runs, and what it gives differs.',
+  failed: 'The program did not run to its end.',
+  refused: 'The values agree, and a rule of the exercise is broken.',
+}
+
+const round = (v: number) => String(Math.round(v * 100) / 100)
+
+// VerdictView tells a verdict: the word and the points, then every finding with
+// its shapes laid under each other, then the cases.
+export function VerdictView({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => void }) {
+  return (
+    <section aria-label="verdict" className="grid gap-4">
+      <div role="status" className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        <span className="text-2xl font-semibold" data-verdict={verdict.verdict}><Mark word={verdict.verdict} /></span>
+        <span className="text-soft">{round(verdict.points.earned)} of {round(verdict.points.possible)} points</span>
+        <span className="w-full">{leads[verdict.verdict]}</span>
+      </div>
+      {verdict.findings.map((f, i) => <FindingView key={i} finding={f} goTo={goTo} />)}
+      {verdict.rules.map((r, i) => (
+        <article key={i} className="sheet border-l-4 border-l-refused p-3">
+          <Heading code={r.code} span={r.span} goTo={goTo} />
+          <p>{r.message}.</p>
+          {r.cost && <p className="text-sm text-soft">Cost: {r.cost.attempt.statements} statements and {r.cost.attempt.cells} cells; the reference {r.cost.reference.statements} and {r.cost.reference.cells}.</p>}
+        </article>
+      ))}
+      {verdict.cases.length > 0 && (
+        <ul className="flex flex-wrap gap-x-5 gap-y-1 text-sm" aria-label="cases">
+          {verdict.cases.map((c) => <li key={c.name} title={c.verdict}><Mark word={c.verdict}>{c.name}</Mark></li>)}
+        </ul>
+      )}
+      <Notices verdict={verdict} goTo={goTo} />
+    </section>
+  )
+}
+
+function Notices({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => void }) {
+  const seen = new Set<string>()
+  const notices = verdict.cases.flatMap((c) => c.notices).filter((n) => {
+    const key = n.code + n.span.line + ':' + n.span.column
+    return !seen.has(key) && seen.add(key)
+  })
+  if (notices.length === 0) return null
+  return (
+    <details className="text-sm">
+      <summary className="cursor-pointer text-soft">{notices.length === 1 ? '1 notice' : `${notices.length} notices`} left on the way</summary>
+      <ul className="mt-2 grid gap-2">
+        {notices.map((n, i) => <li key={i}><Heading code={n.code} span={n.span} goTo={goTo} /><p>{n.message}. <span className="text-soft">{n.hint}</span></p></li>)}
+      </ul>
+    </details>
+  )
+}
+
+function Heading({ code, span, goTo, name }: { code: string; span: Place | null; goTo?: (span: Place) => void; name?: string | null }) {
+  return (
+    <p className="flex flex-wrap items-baseline gap-x-3 text-sm">
+      <span className="mono text-soft">{code}</span>
+      {name && <span className="text-soft">case {name}</span>}
+      {span && span.line > 0 && (goTo
+        ? <button className="ml-auto cursor-pointer text-accent underline underline-offset-3" onClick={() => goTo(span)}>line {span.line}</button>
+        : <span className="ml-auto text-soft">line {span.line}</span>)}
+    </p>
+  )
+}
+
+function FindingView({ finding: f, goTo }: { finding: Finding; goTo?: (span: Place) => void }) {
+  const failed = f.output === null
+  return (
+    <article data-finding={f.code} className={`sheet grid gap-2 border-l-4 p-3 ${failed ? 'border-l-failed' : 'border-l-differs'}`}>
+      <Heading code={f.code} span={f.span} goTo={goTo} name={f.case} />
+      <p className="font-semibold"><Ticked text={f.message} /></p>
+      <Shapes finding={f} />
+      {f.differences?.worst && <Worst finding={f} />}
+      {f.hint && <p><span className="text-soft">Try: </span><Ticked text={f.hint} /></p>}
+    </article>
+  )
+}
+
+function Shapes({ finding: f }: { finding: Finding }) {
+  if (f.code === 'shape.differs' && f.expected && f.actual) {
+    const [e, a] = unfit(f.expected.shape, f.actual.shape, false)
+    const named = (side: typeof f.expected, wrong: boolean[], other: typeof f.expected) =>
+      wrong.map((w, i) => {
+        const j = (other?.shape.length ?? 0) - (side?.shape.length ?? 0) + i
+        const mine = side?.axes[i]
+        const theirs = other?.axes[j]
+        return w || (mine != null && theirs != null && mine !== theirs)
+      })
+    return <ShapeStrips rows={[{ name: 'expected', ...f.expected, mark: named(f.expected, e, f.actual) }, { name: 'got', ...f.actual, mark: named(f.actual, a, f.expected) }]} />
+  }
+  const shapes = f.shapes ?? []
+  if (shapes.length === 0) return null
+  const [x, y] = shapes
+  if (f.code === 'shape.broadcast' && x && y) {
+    const [a, b] = unfit(x.shape, y.shape, true)
+    return <ShapeStrips rows={[{ name: 'left', ...x, mark: a }, { name: 'right', ...y, mark: b }]} />
+  }
+  return <ShapeStrips rows={shapes.map((s) => ({ shape: s.shape, axes: s.axes }))} />
+}
+
+function Worst({ finding: f }: { finding: Finding }) {
+  const worst = f.differences?.worst ?? []
+  const decimals = decimalsOf(worst.flatMap((w) => [w.expected, w.actual]))
+  return (
+    <div className="max-w-full overflow-x-auto">
+      <table className="rows mono text-sm">
+        <thead><tr><th scope="col">{f.expected?.axes.some(Boolean) ? f.expected.axes.map((a) => a ?? '·').join(', ') : 'position'}</th><th scope="col" className="text-right!">expected</th><th scope="col" className="text-right!">got</th></tr></thead>
+        <tbody>
+          {worst.slice(0, 5).map((w, i) => (
+            <tr key={i}><td>{w.position.join(', ') || 'scalar'}</td><td className="text-right">{show(w.expected, 'real', decimals)}</td><td className="text-right text-differs">{show(w.actual, 'real', decimals)}</td></tr>
+          ))}
+        </tbody>
+      </table>
+      {f.differences && f.differences.count > 5 && <p className="pt-1 text-sm text-soft">the worst five of {f.differences.count} that differ</p>}
+    </div>
+  )
+}
+
+// Ticked sets what stands between backticks in mono.
+export function Ticked({ text }: { text: string }) {
+  return <>{text.split('`').map((part, i) => (i % 2 === 1 ? <code key={i}>{part}</code> : part))}</>
+}

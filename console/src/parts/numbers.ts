@@ -1,0 +1,49 @@
+import type { ArrayValue, Cell } from '../types'
+
+// decimalsOf is how many decimals show a list of numbers, at most four, so that a
+// column aligns at the point.
+export function decimalsOf(cells: Cell[]): number {
+  let most = 0
+  for (const c of cells) {
+    if (typeof c !== 'number' || !Number.isFinite(c)) continue
+    const text = String(Number(c.toPrecision(6)))
+    const point = text.indexOf('.')
+    if (point >= 0 && !text.includes('e')) most = Math.max(most, text.length - point - 1)
+  }
+  return Math.min(most, 4)
+}
+
+export function show(c: Cell | undefined, kind: string, decimals: number): string {
+  if (c === undefined) return ''
+  if (Array.isArray(c)) return `${show(c[0], 'real', decimals)} ${String(c[1]).startsWith('-') ? '−' : '+'} ${show(typeof c[1] === 'number' ? Math.abs(c[1]) : c[1], 'real', decimals)}i`
+  if (typeof c === 'boolean') return c ? 'true' : 'false'
+  if (typeof c === 'string') return c
+  if (kind === 'int') return String(c).replace('-', '−')
+  if (c !== 0 && (Math.abs(c) >= 1e9 || Math.abs(c) < 1e-4)) return c.toExponential(3).replace('-', '−')
+  return c.toFixed(kind === 'real' ? Math.max(decimals, 1) : decimals).replace('-', '−')
+}
+
+const exact = (c: Cell, kind: string): string => {
+  if (Array.isArray(c)) return `${exact(c[0], 'real')} + ${exact(c[1], 'real')} * 1i`
+  const text = String(c)
+  return kind === 'real' && typeof c === 'number' && !/[.e]/.test(text) ? text + '.0' : text
+}
+
+// asNotation writes an array as a literal of the notation.
+export function asNotation(a: ArrayValue): string {
+  const part = (axis: number, from: number, size: number): string => {
+    if (axis === a.shape.length) return exact(a.data[from] ?? 0, a.kind)
+    const n = a.shape[axis] ?? 0
+    const inner = n === 0 ? 0 : size / n
+    return '[' + Array.from({ length: n }, (_, i) => part(axis + 1, from + i * inner, inner)).join(', ') + ']'
+  }
+  return part(0, 0, a.data.length)
+}
+
+// asCSV writes the last two axes as a plain table, layers one after the other.
+export function asCSV(a: ArrayValue): string {
+  const columns = a.shape.at(-1) ?? 1
+  const rows: string[] = []
+  for (let i = 0; i < a.data.length; i += Math.max(columns, 1)) rows.push(a.data.slice(i, i + columns).map((c) => exact(c, 'int')).join(','))
+  return rows.join('\n') + '\n'
+}

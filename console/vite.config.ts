@@ -1,0 +1,26 @@
+import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { gzipSync } from 'node:zlib'
+import tailwind from '@tailwindcss/vite'
+import react from '@vitejs/plugin-react'
+import { defineConfig, type Plugin } from 'vite'
+
+const out = '../service/web/dist'
+
+// The service sends packed files as they lie, so they are packed once, here.
+function packed(): Plugin {
+  const pack = (dir: string) => {
+    for (const name of readdirSync(dir)) {
+      const file = join(dir, name)
+      if (statSync(file).isDirectory()) pack(file)
+      else if (/\.(js|css|html|svg)$/.test(name)) writeFileSync(file + '.gz', gzipSync(readFileSync(file), { level: 9 }))
+    }
+  }
+  return { name: 'packed', apply: 'build', closeBundle: () => { pack(out); writeFileSync(join(out, '.keep'), '') } }
+}
+
+export default defineConfig({
+  plugins: [react(), tailwind(), packed()],
+  build: { outDir: out, emptyOutDir: true, chunkSizeWarningLimit: 700 },
+  server: { proxy: { '/api': process.env.NIMBUS_SERVICE ?? 'http://127.0.0.1:8080' } },
+})
