@@ -133,36 +133,37 @@ func (t *attempt) output(out *exercise.Output, c *PreparedCase, result *evaluate
 		return nil
 	case compare.KindDiffers:
 		f.Code = "kind.differs"
-		f.Message = fmt.Sprintf("`%s` is %s where %s was expected", out.Name, kindPhrase(actual.Kind()), kindPhrase(expected.Kind()))
+		f.Message = fmt.Sprintf("`%s` holds %s where %s were expected", out.Name, kindPhrase(actual.Kind()), kindPhrase(expected.Kind()))
 		f.Hint = kindHint(expected.Kind())
 	case compare.ShapeDiffers:
 		f.Code = "shape.differs"
-		f.Message = fmt.Sprintf("`%s` has the shape %s where %s was expected", out.Name, f.Actual.text(), f.Expected.text())
+		f.Message = fmt.Sprintf("`%s` %s where %s was expected", out.Name, f.Actual.phrase(), f.Expected.text())
 		f.Hint = shapeHint(expected, actual)
 	default:
 		f.Code = "value.differs"
 		f.Differences = differencesOf(d, expected, actual, t.p.Exercise.Counting)
-		f.Message = fmt.Sprintf("`%s` has the right shape, and %s: %s", out.Name, countWords(d.Count, d.Of), f.Differences.Where.Words)
+		f.Message = fmt.Sprintf("`%s` has the right shape, and %s", out.Name, countWords(d, f.Differences.Where.Words))
 		f.Hint = "compare the worst elements with what you work out by hand for them"
 	}
 	return f
 }
 
-func countWords(n, of int) string {
-	if n == of {
-		return "no element agrees"
+// countWords says how many elements differ and where they lie.
+func countWords(d *compare.Differences, where string) string {
+	switch {
+	case d.Count == d.Of:
+		return where
+	case d.Count == 1:
+		return fmt.Sprintf("1 of its %d elements differs: %s", d.Of, where)
 	}
-	if n == 1 {
-		return fmt.Sprintf("1 of its %d elements differs", of)
-	}
-	return fmt.Sprintf("%d of its %d elements differ", n, of)
+	return fmt.Sprintf("%d of its %d elements differ: %s", d.Count, d.Of, where)
 }
 
 func kindPhrase(k array.Kind) string {
 	if k == array.Bool {
-		return "made of truth values"
+		return "truth values (bool)"
 	}
-	return "made of " + k.String() + " numbers"
+	return "numbers (" + k.String() + ")"
 }
 
 func kindHint(want array.Kind) string {

@@ -6,7 +6,6 @@ import (
 	"nimbusreach/core/array"
 	"nimbusreach/core/compare"
 	"nimbusreach/core/dataio"
-	"nimbusreach/core/functions"
 	"nimbusreach/core/notation"
 )
 
@@ -106,6 +105,14 @@ func (s *Side) text() string {
 	return notation.Shape{Lengths: s.Shape, Labels: s.Labels, Mark: -1}.String()
 }
 
+// phrase says what an array is by its shape.
+func (s *Side) phrase() string {
+	if len(s.Shape) == 0 {
+		return "is a scalar"
+	}
+	return "has the shape " + s.text()
+}
+
 // Differences say how the values of one output differ in one case.
 type Differences struct {
 	Count            int          `json:"count"`
@@ -199,6 +206,3 @@ func positionOf(shape []int, flat, counting int) []int {
 	}
 	return out
 }
-
-// describe gives an array's kind and shape in words.
-func describe(a *array.Array) string { return functions.Describe(a) }

@@ -317,6 +317,8 @@ func (p *parser) oneStatement() Statement {
 	defer p.leave()
 	start := p.tok
 	switch {
+	case start.Kind == TokenWord && p.peek().Is("="):
+		p.fail("text.syntax", start.Span, fmt.Sprintf("`%s` is a reserved word and cannot be bound", start.Text), fmt.Sprintf("take another name, `%s_` say", start.Text))
 	case start.Is("view"):
 		return p.view()
 	case start.Is("function"):
@@ -337,8 +339,6 @@ func (p *parser) oneStatement() Statement {
 		return p.assignment()
 	case start.Kind == TokenSign && continuing[start.Text] || start.Is("and") || start.Is("or") || start.Is("div") || start.Is("mod") || start.Is("dot") || start.Is("xor"):
 		p.fail("text.syntax", start.Span, fmt.Sprintf("a line begins with `%s`", start.Text), "end the line before with the operator, and the statement goes on here")
-	case start.Kind == TokenWord && p.peek().Is("="):
-		p.fail("text.syntax", start.Span, fmt.Sprintf("`%s` is a reserved word and cannot be bound", start.Text), fmt.Sprintf("take another name, `%s_` say", start.Text))
 	}
 	if start.Kind == TokenNumber || start.Kind == TokenImaginary || start.Is("(") || start.Is("[") || start.Is("not") || start.Is("all") || start.Is("true") || start.Is("false") {
 		p.fail("text.syntax", start.Span, fmt.Sprintf("%s begins an expression, but a statement was expected", p.found()), "bind the value to a name: `result = ...`")

@@ -136,8 +136,9 @@ func (s *scanner) elseFollows() bool {
 	return !isNamePart(r)
 }
 
-// opensStatement reports whether the line that starts here binds a name, which
-// no text inside brackets does: the bracket was never closed.
+// opensStatement reports whether the line that starts here binds a name or begins
+// with a statement's word, which no text inside brackets does: the bracket was
+// never closed.
 func (s *scanner) opensStatement() bool {
 	line := s.src.Text[s.at:]
 	if i := strings.IndexByte(line, '\n'); i >= 0 {
@@ -151,6 +152,10 @@ func (s *scanner) opensStatement() bool {
 			break
 		}
 		n += w
+	}
+	switch line[:n] {
+	case "if", "each", "repeat", "function", "return", "view":
+		return true
 	}
 	if n == 0 || IsReserved(line[:n]) {
 		return false

@@ -190,37 +190,53 @@ func (s *Server) launch(binary string) error {
 	return nil
 }
 
-// prepare waits until the instance answers, and makes database, user and password.
+// prepare waits until the instance answers, and makes the application's database.
 func (s *Server) prepare(ctx context.Context) error {
-	root := mysql.NewConfig()
-	root.User, root.Net, root.Addr = currentUser(), "unix", s.socket()
-	if os.Geteuid() == 0 {
-		root.User = "root"
-	}
-	connector, err := mysql.NewConnector(root)
+	db, err := s.root()
 	if err != nil {
 		return err
 	}
-	db := sql.OpenDB(connector)
 	defer db.Close()
 	if err := s.await(ctx, db); err != nil {
 		return err
 	}
+	s.DSN, err = s.Database(ctx, databaseName)
+	return err
+}
+
+// root connects over the socket as the one who runs the process.
+func (s *Server) root() (*sql.DB, error) {
+	config := mysql.NewConfig()
+	config.User, config.Net, config.Addr = currentUser(), "unix", s.socket()
+	connector, err := mysql.NewConnector(config)
+	if err != nil {
+		return nil, err
+	}
+	return sql.OpenDB(connector), nil
+}
+
+// Database makes a database of a plain name, if it is not there, which the
+// application's user may do anything in. It returns its data source name.
+func (s *Server) Database(ctx context.Context, name string) (string, error) {
+	db, err := s.root()
+	if err != nil {
+		return "", err
+	}
+	defer db.Close()
 	password, err := s.password()
 	if err != nil {
-		return err
+		return "", err
 	}
 	for _, statement := range []string{
-		"CREATE DATABASE IF NOT EXISTS " + databaseName + " CHARACTER SET utf8mb4 COLLATE utf8mb4_bin",
+		"CREATE DATABASE IF NOT EXISTS " + name + " CHARACTER SET utf8mb4 COLLATE utf8mb4_bin",
 		"CREATE USER IF NOT EXISTS '" + userName + "'@'127.0.0.1' IDENTIFIED BY '" + password + "'",
-		"GRANT ALL ON " + databaseName + ".* TO '" + userName + "'@'127.0.0.1'",
+		"GRANT ALL ON " + name + ".* TO '" + userName + "'@'127.0.0.1'",
 	} {
 		if _, err := db.ExecContext(ctx, statement); err != nil {
-			return fmt.Errorf("the database could not be prepared: %w", err)
+			return "", fmt.Errorf("the database could not be prepared: %w", err)
 		}
 	}
-	s.DSN = fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s", userName, password, s.Port, databaseName)
-	return nil
+	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s", userName, password, s.Port, name), nil
 }
 
 func (s *Server) await(ctx context.Context, db *sql.DB) error {

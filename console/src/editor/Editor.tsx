@@ -40,6 +40,11 @@ const look = EditorView.theme({
   '.cm-gutters': { backgroundColor: 'var(--sheet)', color: 'var(--soft)', borderRight: '1px solid var(--rule)' },
   '.cm-activeLine': { backgroundColor: 'color-mix(in oklab, var(--rule) 25%, transparent)' },
   '.cm-cursor': { borderLeftColor: 'var(--ink)', borderLeftWidth: '2px' },
+  '.cm-lint-marker': { content: 'none', width: 'auto', height: 'auto', fontSize: '0.8rem' },
+  '.cm-lint-marker-error::before': { content: '"▲"', color: 'var(--failed)' },
+  '.cm-lint-marker-warning::before': { content: '"◐"', color: 'var(--differs)' },
+  '.cm-lintRange-error': { backgroundImage: 'none', borderBottom: '2px dotted var(--failed)' },
+  '.cm-lintRange-warning': { backgroundImage: 'none', borderBottom: '2px dotted var(--differs)' },
   '.cm-tooltip': { backgroundColor: 'var(--sheet)', color: 'var(--ink)', border: '1px solid var(--rule)', maxWidth: '32rem' },
   '.cm-tooltip-autocomplete ul li[aria-selected]': { backgroundColor: 'var(--accent)', color: 'var(--on-accent)' },
 })

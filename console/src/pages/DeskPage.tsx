@@ -67,20 +67,20 @@ const fills: Record<string, string> = { agrees: 'bg-agrees', differs: 'bg-differ
 
 function Exercises({ desk }: { desk: Desk }) {
   return (
-    <section aria-label="exercises" className="sheet overflow-x-auto">
+    <section aria-label="exercises, students by their newest attempt" className="sheet overflow-x-auto">
       <table className="rows w-full text-sm">
         <thead>
           <tr>
-            <th scope="col">exercise, by newest attempt</th>
+            <th scope="col">exercise</th>
             {states.map((s) => <th scope="col" key={s} className="text-right!"><Mark word={s} /></th>)}
-            <th scope="col" className="text-right!">none yet</th>
-            <th scope="col" className="w-1/4 min-w-32"><span className="sr-only">share</span></th>
+            <th scope="col" className="text-right!">none</th>
+            <th scope="col" className="w-1/5 min-w-24"><span className="sr-only">share</span></th>
           </tr>
         </thead>
         <tbody>
           {desk.exercises.map((e) => (
             <tr key={e.name} data-exercise={e.name}>
-              <td><Link to="/courses/$course/exercises/$exercise" params={{ course: desk.course, exercise: e.name }}>{e.title}</Link></td>
+              <td className="min-w-40"><Link to="/courses/$course/exercises/$exercise" params={{ course: desk.course, exercise: e.name }}>{e.title}</Link></td>
               {states.map((s) => <td key={s} className={`text-right ${e[s as 'agrees'] === 0 ? 'text-soft' : ''}`} data-count={s}>{e[s as 'agrees']}</td>)}
               <td className="text-right text-soft">{e.none}</td>
               <td>

@@ -1,17 +1,20 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
 import { Tabs } from 'radix-ui'
-import { useMemo, useRef, useState } from 'react'
+import { lazy, Suspense, useMemo, useRef, useState } from 'react'
 import { call, Failure, get, newKey } from '../api'
 import { Editor, type EditorHandle } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { useMe } from '../me'
 import { ArrayViewer } from '../parts/ArrayViewer'
 import { Page } from '../parts/Page'
-import { Prompt } from '../parts/Prompt'
 import { Failing, Loading } from '../parts/States'
 import { VerdictView } from '../parts/VerdictView'
 import type { Attempt, Exercise, Place, Words } from '../types'
+
+// The prompt's reader is large, and a student can look at data and write before it
+// has come.
+const Prompt = lazy(() => import('../parts/Prompt').then((m) => ({ default: m.Prompt })))
 
 export function Workspace() {
   const me = useMe()
@@ -76,7 +79,7 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
           <h1 className="text-2xl font-semibold">{e.title}</h1>
           <p className="text-sm text-soft">{e.topics.join(' · ')} · positions count from {e.counting}{e.loops === 'refuse' && ' · no loops'}</p>
         </div>
-        <Prompt text={e.prompt} />
+        <Suspense fallback={<Loading what="the prompt" />}><Prompt text={e.prompt} /></Suspense>
         <Wanted exercise={e} />
         <Inputs exercise={e} />
       </div>

@@ -28,7 +28,7 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
             r.shape.map((d, i) => {
               const wrong = r.mark?.[i] ?? false
               return (
-                <span key={i} aria-hidden="true" className={`-ml-px border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : 'border-rule bg-sheet'}`} style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}>
+                <span key={i} aria-hidden="true" className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : 'border-rule bg-sheet'}`} style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}>
                   {r.axes?.[i] && <span className={wrong ? '' : 'text-soft'}>{r.axes[i]} </span>}
                   <span className="font-semibold">{d}</span>
                   {wrong && ' ≠'}

@@ -22,7 +22,7 @@ export function VerdictView({ verdict, goTo }: { verdict: Verdict; goTo?: (span:
         <span className="text-soft">{round(verdict.points.earned)} of {round(verdict.points.possible)} points</span>
         <span className="w-full">{leads[verdict.verdict]}</span>
       </div>
-      {verdict.findings.map((f, i) => <FindingView key={i} finding={f} goTo={goTo} />)}
+      {gathered(verdict.findings).map(([f, ...others], i) => f && <FindingView key={i} finding={f} others={others} goTo={goTo} />)}
       {verdict.rules.map((r, i) => (
         <article key={i} className="sheet border-l-4 border-l-refused p-3">
           <Heading code={r.code} span={r.span} goTo={goTo} />
@@ -69,7 +69,18 @@ function Heading({ code, span, goTo, name }: { code: string; span: Place | null;
   )
 }
 
-function FindingView({ finding: f, goTo }: { finding: Finding; goTo?: (span: Place) => void }) {
+// gathered lays findings of one output with one code together: one thing to read,
+// however many cases show it.
+function gathered(findings: Finding[]): Finding[][] {
+  const groups = new Map<string, Finding[]>()
+  for (const f of findings) {
+    const key = f.output === null ? `${f.code} ${f.span?.line}:${f.span?.column}` : `${f.output} ${f.code}`
+    groups.set(key, [...(groups.get(key) ?? []), f])
+  }
+  return [...groups.values()]
+}
+
+function FindingView({ finding: f, others, goTo }: { finding: Finding; others: Finding[]; goTo?: (span: Place) => void }) {
   const failed = f.output === null
   return (
     <article data-finding={f.code} className={`sheet grid gap-2 border-l-4 p-3 ${failed ? 'border-l-failed' : 'border-l-differs'}`}>
@@ -78,6 +89,20 @@ function FindingView({ finding: f, goTo }: { finding: Finding; goTo?: (span: Pla
       <Shapes finding={f} />
       {f.differences?.worst && <Worst finding={f} />}
       {f.hint && <p><span className="text-soft">Try: </span><Ticked text={f.hint} /></p>}
+      {others.length > 0 && (
+        <details className="text-sm">
+          <summary className="cursor-pointer text-soft">the same in {others.map((o) => o.case).join(', ')}</summary>
+          <div className="mt-2 grid gap-3">
+            {others.map((o, i) => (
+              <div key={i} className="grid gap-2 border-t border-rule pt-2">
+                <p><span className="text-soft">case {o.case}: </span><Ticked text={o.message} /></p>
+                <Shapes finding={o} />
+                {o.differences?.worst && <Worst finding={o} />}
+              </div>
+            ))}
+          </div>
+        </details>
+      )}
     </article>
   )
 }

@@ -1,0 +1,134 @@
+// Command screenshots takes the pictures in docs/screenshots from a running demo:
+//
+//	go run ./scripts/screenshots -service http://127.0.0.1:8080
+package main
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+	"time"
+
+	"nimbusreach/client"
+	"nimbusreach/demo"
+	"nimbusreach/e2e/browser"
+)
+
+// shot is one picture: who looks, at what, how large, and what must show first.
+type shot struct {
+	file, person, path string
+	width, height      int64
+	dark               bool
+	wait               string
+	write              string // handed in before the picture
+}
+
+const course = "/courses/" + demo.CourseSlug
+
+var wrong = "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = max(growth over [rope, depth]) - min(growth over [rope, depth])"
+
+func main() {
+	service := flag.String("service", "http://127.0.0.1:8080", "the demo's address")
+	out := flag.String("out", "docs/screenshots", "where the pictures go")
+	only := flag.String("only", "", "take only the picture of this name")
+	flag.Parse()
+	if err := run(*service, *out, *only); err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+}
+
+func run(service, out, only string) error {
+	ctx := context.Background()
+	attempt, err := attemptThatDiffers(ctx, service)
+	if err != nil {
+		return err
+	}
+	shots := []shot{
+		{file: "sign-in", path: "/sign-in", width: 1280, height: 800, wait: `document.querySelector("form")`},
+		{file: "course", person: "ada", path: course, width: 1280, height: 800, wait: `document.querySelectorAll("main li").length > 2`},
+		{file: "workspace", person: "zeno", path: course + "/exercises/rope-means", width: 1280, height: 800, wait: `document.querySelector("[data-editor]") && document.querySelector("table.mono")`, write: wrong},
+		{file: "workspace-phone", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800, dark: true, wait: `document.querySelector("[data-verdict]")`},
+		{file: "workspace-phone-verdict", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800, dark: true, wait: `document.querySelector("[data-verdict]") && (document.querySelector("[data-verdict]").scrollIntoView(), true)`},
+		{file: "desk", person: "aron", path: course + "/desk", width: 1280, height: 800, wait: `document.querySelector("[data-line=live]")`},
+		{file: "desk-dark", person: "aron", path: course + "/desk", width: 1280, height: 800, dark: true, wait: `document.querySelector("[data-line=live]")`},
+		{file: "attempt", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800, wait: `document.querySelectorAll("figure").length > 2`},
+		{file: "attempt-dark", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800, dark: true, wait: `document.querySelectorAll("figure").length > 2`},
+	}
+	pages := map[string]*browser.Page{}
+	defer func() {
+		for _, p := range pages {
+			p.Close()
+		}
+	}()
+	for _, s := range shots {
+		if only != "" && only != s.file {
+			continue
+		}
+		p := pages[s.person]
+		if p == nil {
+			if p, err = browser.Open(ctx, service); err != nil {
+				return err
+			}
+			pages[s.person] = p
+			if s.person != "" {
+				if err := p.SignIn(s.person, demo.Password); err != nil {
+					return err
+				}
+			}
+		}
+		if err := take(p, s, filepath.Join(out, s.file+".png")); err != nil {
+			return fmt.Errorf("%s: %w", s.file, err)
+		}
+		fmt.Println(filepath.Join(out, s.file+".png"))
+	}
+	return nil
+}
+
+func take(p *browser.Page, s shot, file string) error {
+	for _, step := range []func() error{
+		func() error { return p.Size(s.width, s.height) },
+		func() error { return p.Dark(s.dark) },
+		func() error { return p.Go(s.path) },
+		func() error { return p.Await(`!!(` + s.wait + `)`) },
+	} {
+		if err := step(); err != nil {
+			return err
+		}
+	}
+	if s.write != "" {
+		if err := p.Write(s.write); err != nil {
+			return err
+		}
+		if err := p.Click("button.button-main"); err != nil {
+			return err
+		}
+		if err := p.AwaitText("[data-finding]", "shape.differs"); err != nil {
+			return err
+		}
+	}
+	time.Sleep(700 * time.Millisecond) // fonts
+	picture, err := p.Picture()
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(file, picture, 0o644)
+}
+
+// attemptThatDiffers finds an attempt whose values differ, for the attempt page.
+func attemptThatDiffers(ctx context.Context, service string) (uint64, error) {
+	c := client.New(service, "")
+	if _, err := c.SignIn(ctx, demo.Assistant, demo.Password, "screenshots"); err != nil {
+		return 0, err
+	}
+	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "gain-on-start", Lead: "value.differs", Limit: 1})
+	if err != nil {
+		return 0, err
+	}
+	if len(list.Attempts) == 0 {
+		return 0, fmt.Errorf("the demo holds no attempt whose values differ")
+	}
+	return list.Attempts[0].ID, nil
+}
