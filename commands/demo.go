@@ -131,7 +131,11 @@ func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) 
 	case err := <-ended:
 		return err
 	}
-	if err := a.tell(ctx, f, client.New(base, "")); err != nil {
+	c := client.New(base, "")
+	if err := c.Ready(ctx); err != nil {
+		return err
+	}
+	if err := a.tell(ctx, f, c); err != nil {
 		stop()
 		<-ended
 		if ctx.Err() != nil && !f.once {

@@ -74,6 +74,7 @@ func start(t testing.TB, workers int) *world {
 	})
 	w.base = "http://" + <-address
 	require.NoError(t, <-ready)
+	require.NoError(t, client.New(w.base, "").Ready(background(t)))
 	return w
 }
 

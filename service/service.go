@@ -30,7 +30,7 @@ type Config struct {
 	Log     *slog.Logger
 
 	// Listening is called once with the address; Ready once the database has
-	// answered. Both may be nil.
+	// answered, before requests are let through to it. Both may be nil.
 	Listening func(address string)
 	Ready     func(*store.Store, *access.Gate)
 }
@@ -92,10 +92,10 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 	}
 	q, hub := queue.New(s, c.Log), desk.NewHub(s, c.Log)
 	q.Finished = hub.Poke
-	server.SetBackend(&api.Backend{Store: s, Gate: gate, Queue: q, Hub: hub})
 	if c.Ready != nil {
 		c.Ready(s, gate)
 	}
+	server.SetBackend(&api.Backend{Store: s, Gate: gate, Queue: q, Hub: hub})
 	var wg sync.WaitGroup
 	wg.Go(func() { hub.Run(work) })
 	if c.Workers >= 0 {

@@ -1,6 +1,6 @@
 import { QueryClient, QueryClientProvider, useQuery } from '@tanstack/react-query'
-import { createRootRoute, createRoute, createRouter, lazyRouteComponent, Navigate, Outlet, RouterProvider, useLocation } from '@tanstack/react-router'
-import { StrictMode } from 'react'
+import { createRootRoute, createRoute, createRouter, lazyRouteComponent, Outlet, RouterProvider, useNavigate } from '@tanstack/react-router'
+import { StrictMode, useEffect, useState } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Failure, get, rememberToken } from './api'
 import { MeContext } from './me'
@@ -22,7 +22,6 @@ const queries = new QueryClient({
 // SignedIn lets only people who are signed in through, and sends others to the
 // door and back.
 function SignedIn() {
-  const where = useLocation()
   const me = useQuery({ queryKey: ['me'], staleTime: 60_000, queryFn: async () => {
     const answer = await get<Me>('/session')
     rememberToken(answer.csrf)
@@ -30,10 +29,19 @@ function SignedIn() {
   } })
   if (me.isPending) return <Loading what="who you are" />
   if (me.isError) {
-    if (me.error instanceof Failure && me.error.problem.status === 401) return <Navigate to="/sign-in" search={{ to: where.pathname }} replace />
+    if (me.error instanceof Failure && me.error.problem.status === 401) return <ToTheDoor />
     return <div className="p-6"><Failing error={me.error} again={() => void me.refetch()} /></div>
   }
   return <MeContext value={me.data}><Outlet /></MeContext>
+}
+
+function ToTheDoor() {
+  const navigate = useNavigate()
+  const [from] = useState(() => window.location.pathname)
+  useEffect(() => {
+    void navigate({ to: '/sign-in', search: { to: from === '/' ? undefined : from }, replace: true })
+  }, [navigate, from])
+  return null
 }
 
 const root = createRootRoute({ component: Outlet, notFoundComponent: () => <p className="p-6">There is no such page. <a href="/">Your courses</a></p> })

@@ -4,6 +4,7 @@ package browser
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"strings"
@@ -79,15 +80,33 @@ func (p *Page) Dark(dark bool) error {
 
 // SignIn signs a person in through the page.
 func (p *Page) SignIn(name, password string) error {
-	if err := p.Go("/sign-in"); err != nil {
-		return err
-	}
-	err := p.do(chromedp.WaitVisible(chromedp.CSS("input[name=name]")), chromedp.SendKeys(chromedp.CSS("input[name=name]"), name),
-		chromedp.SendKeys(chromedp.CSS("input[name=password]"), password), chromedp.Click(chromedp.CSS("form button")))
-	if err != nil {
+	if err := p.fillSignIn(name, password); err != nil {
 		return err
 	}
 	return p.Await(`location.pathname !== "/sign-in"`)
+}
+
+// SignInOnce tries to sign in and says what the page answers when it does not let
+// the person through.
+func (p *Page) SignInOnce(name, password string) error {
+	if err := p.fillSignIn(name, password); err != nil {
+		return err
+	}
+	if err := p.Await(`location.pathname !== "/sign-in" || document.querySelector("[role=alert]") !== null`); err != nil {
+		return err
+	}
+	if answer, err := p.Text("[role=alert]"); err != nil || answer != "" {
+		return errors.Join(errors.New(answer), err)
+	}
+	return nil
+}
+
+func (p *Page) fillSignIn(name, password string) error {
+	if err := p.Go("/sign-in"); err != nil {
+		return err
+	}
+	return p.do(chromedp.WaitVisible(chromedp.CSS("input[name=name]")), chromedp.SendKeys(chromedp.CSS("input[name=name]"), name),
+		chromedp.SendKeys(chromedp.CSS("input[name=password]"), password), chromedp.Click(chromedp.CSS("form button")))
 }
 
 // Await waits until an expression of the page is true.

@@ -1,0 +1,127 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/e2e/browser"
+)
+
+// open starts a browser and signs somebody in.
+func open(t *testing.T, w *world, name string) *browser.Page {
+	t.Helper()
+	if _, err := os.Stat("../service/web/dist/index.html"); err != nil {
+		t.Fatal("the console is not built; `make test` builds it first")
+	}
+	p, err := browser.Open(context.Background(), w.base)
+	require.NoError(t, err)
+	t.Cleanup(p.Close)
+	require.NoError(t, p.SignIn(name, password))
+	return p
+}
+
+// TestAStudentMendsAWrongAnswerWhileTheDeskWatches is the slice's story: a wrong
+// answer, its shapes, the mended one, and a desk that sees both arrive.
+func TestAStudentMendsAWrongAnswerWhileTheDeskWatches(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	aron := open(t, w, "aron")
+	require.NoError(t, aron.Click(`a[href="/courses/kelp-cooperative/desk"]`))
+	require.NoError(t, aron.Await(`document.querySelector("[data-line=live]") !== null`))
+	require.NoError(t, aron.AwaitText("main", "Nothing has been handed in yet"))
+	_, err := browser.Eval[bool](aron, `window.notReloaded = true`)
+	require.NoError(t, err)
+
+	ada := open(t, w, "ada")
+	require.NoError(t, ada.Click(`main a[href="/courses/kelp-cooperative"]`))
+	require.NoError(t, ada.AwaitText("main", "not begun"))
+	require.NoError(t, ada.Click(`a[href="/courses/kelp-cooperative/exercises/rope-means"]`))
+	require.NoError(t, ada.AwaitText(".prose", "which axes must go"))
+	require.NoError(t, ada.AwaitText("figure", "depth"))
+	require.NoError(t, ada.Write(wrong))
+	require.NoError(t, ada.Click("button.button-main"))
+	require.NoError(t, ada.Await(`document.querySelector("[data-verdict=differs]") !== null`))
+	require.NoError(t, ada.AwaitText(`[data-finding="shape.differs"]`, "has the shape [depth=4] where [rope=3] was expected"))
+	strips, err := browser.Eval[[]string](ada, `[...document.querySelectorAll('[data-finding="shape.differs"] [role=listitem]')].slice(0, 2).map(e => e.getAttribute("aria-label"))`)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"expected: rope 3, does not fit", "got: depth 4, does not fit"}, strips)
+	caret, err := browser.Eval[string](ada, `(() => { const s = document.getSelection(); return s.anchorNode.textContent.slice(s.anchorOffset) || s.anchorNode.parentElement.textContent })()`)
+	require.NoError(t, err)
+	assert.Contains(t, caret, "mean", "the caret stands at the finding")
+
+	require.NoError(t, aron.AwaitText("[data-attempt]", "shape.differs"))
+	require.NoError(t, aron.AwaitText(`[data-knot="rope-means/shape.differs"]`, "per_rope"))
+
+	require.NoError(t, ada.Write(right))
+	require.NoError(t, ada.Click("button.button-main"))
+	require.NoError(t, ada.Await(`document.querySelector("[data-verdict=agrees]") !== null`))
+
+	require.NoError(t, aron.Await(`document.querySelector('[data-exercise="rope-means"] [data-count=agrees]')?.textContent === "1"`))
+	require.NoError(t, aron.AwaitText("main", "No knots"))
+	kept, err := browser.Eval[bool](aron, `window.notReloaded === true`)
+	require.NoError(t, err)
+	assert.True(t, kept, "the desk saw both without reloading")
+
+	require.NoError(t, aron.Click(`[data-attempt="1"] a`))
+	require.NoError(t, aron.AwaitText("h1", "ada Shoalby, rope-means"))
+	require.NoError(t, aron.Await(`document.querySelectorAll("figure").length === 2`))
+	require.NoError(t, aron.AwaitText("figure", "expected"))
+	require.NoError(t, aron.AwaitText("figure", "depth"))
+}
+
+func TestAWrongSignInSaysSo(t *testing.T) {
+	w := start(t, -1)
+	w.enrol(t, map[string]string{"ada": "student"})
+	p, err := browser.Open(context.Background(), w.base)
+	require.NoError(t, err)
+	defer p.Close()
+	assert.Error(t, p.SignInOnce("ada", "not her password"))
+	require.NoError(t, p.AwaitText("[role=alert]", "name or the password is wrong"))
+	require.NoError(t, p.Go("/courses/kelp-cooperative/desk"))
+	require.NoError(t, p.Await(`location.pathname === "/sign-in"`), "nobody gets in unsigned")
+}
+
+func TestStudentsDoNotReachTheDesk(t *testing.T) {
+	w := start(t, 1)
+	w.enrol(t, team)
+	p := open(t, w, "ada")
+	require.NoError(t, p.Go("/courses/kelp-cooperative/desk"))
+	require.NoError(t, p.AwaitText("[role=alert]", "Your role does not allow this"))
+}
+
+func TestDraftsAreKept(t *testing.T) {
+	w := start(t, 1)
+	w.enrol(t, team)
+	p := open(t, w, "ada")
+	require.NoError(t, p.Go("/courses/kelp-cooperative/exercises/rope-means"))
+	require.NoError(t, p.Write("per_rope = 42"))
+	require.NoError(t, p.Go("/courses/kelp-cooperative/exercises/rope-means"))
+	require.NoError(t, p.AwaitText(".cm-content", "per_rope = 42"))
+}
+
+// TestEveryPageFitsAPhone looks for anything wider than a phone's screen.
+func TestEveryPageFitsAPhone(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	p := open(t, w, "ada")
+	require.NoError(t, p.Size(360, 800))
+	a, err := w.as(t, "ada").HandIn(background(t), course, "gain-on-start", "gain = fronds - fronds[first, all]\nfullness = fronds / capacity", "", 20)
+	require.NoError(t, err)
+	for path, wait := range map[string]string{
+		"/":                         "main h1",
+		"/courses/kelp-cooperative": "main li",
+		"/courses/kelp-cooperative/exercises/gain-on-start":        "[data-verdict]",
+		fmt.Sprintf("/courses/kelp-cooperative/attempts/%d", a.ID): "figure",
+	} {
+		require.NoError(t, p.Go(path))
+		require.NoError(t, p.Await(fmt.Sprintf("document.querySelector(%q) !== null", wait)))
+		wide, err := browser.Eval[int](p, "document.documentElement.scrollWidth")
+		require.NoError(t, err)
+		assert.LessOrEqual(t, wide, 360, path)
+	}
+}
