@@ -5,7 +5,7 @@ CONSOLE := console
 DIST := service/web/dist
 CONSOLE_SOURCES := $(shell find $(CONSOLE)/src $(CONSOLE)/public -type f) $(CONSOLE)/index.html $(CONSOLE)/vite.config.ts $(CONSOLE)/package-lock.json
 GO_SOURCES := $(shell find cmd core commands client demo service -type f -not -path '$(DIST)/*') go.mod go.sum
-STATICCHECK := $(GO) run honnef.co/go/tools/cmd/staticcheck@2026.1
+STATICCHECK := $(GO) run honnef.co/go/tools/cmd/staticcheck@v0.8.2
 
 .PHONY: demo demo-fresh build test bench lint dev database browser fuzz clean
 
@@ -38,7 +38,7 @@ test: database browser build
 	scripts/test
 
 bench: database build
-	scripts/bench
+	$(GO) run ./scripts/bench
 
 lint: $(CONSOLE)/node_modules/.package-lock.json
 	@test -z "$$(gofmt -l cmd core commands client demo service e2e)" || { gofmt -l cmd core commands client demo service e2e; exit 1; }

@@ -14,12 +14,12 @@ import (
 	"nimbusreach/core/exercise"
 )
 
-// checkSeconds bounds one case of a check.
-const checkSeconds = 2 * time.Second
+// checkTime bounds one case of a check.
+const checkTime = 2 * time.Second
 
 // boundCase gives one case its seconds.
 func boundCase(ctx context.Context) (context.Context, context.CancelFunc) {
-	return context.WithTimeout(ctx, checkSeconds)
+	return context.WithTimeout(ctx, checkTime)
 }
 
 func (a *app) checkCommand() *cobra.Command {

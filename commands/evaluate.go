@@ -21,8 +21,8 @@ import (
 	"nimbusreach/core/notation"
 )
 
-// evaluateSeconds bounds a run of `nimbus evaluate`.
-const evaluateSeconds = 10 * time.Second
+// evaluateTime bounds a run of `nimbus evaluate`.
+const evaluateTime = 10 * time.Second
 
 type evaluateFlags struct {
 	inputs     string
@@ -83,7 +83,7 @@ func (a *app) evaluate(ctx context.Context, f evaluateFlags, args []string) erro
 	}
 	result := &evaluate.Result{Values: map[string]*array.Array{}}
 	if len(errs) == 0 {
-		ctx, cancel := context.WithTimeout(ctx, evaluateSeconds)
+		ctx, cancel := context.WithTimeout(ctx, evaluateTime)
 		defer cancel()
 		result = evaluate.Run(ctx, program, inputs, options)
 		if result.Error != nil {

@@ -36,7 +36,7 @@ func (a *app) serveCommand() *cobra.Command {
 		Use:   "serve",
 		Short: "Run the service and its console",
 		Long: `Runs the service against a MariaDB, brings its tables up to date and checks
-attempts with one worker for each core. The database's address comes from
+attempts on every core. The database's address comes from
 --database or NIMBUS_DATABASE: user:password@tcp(host:port)/name.
 
 On an empty database --first-operator makes the first account; its password is
@@ -54,7 +54,7 @@ read from NIMBUS_OPERATOR_PASSWORD.`,
 
 func serviceFlags(c *cobra.Command, f *serveFlags) {
 	c.Flags().StringVar(&f.dsn, "database", os.Getenv("NIMBUS_DATABASE"), "the database's address (or NIMBUS_DATABASE)")
-	c.Flags().IntVar(&f.workers, "workers", 0, "checking goroutines; 0 is one for each core")
+	c.Flags().IntVar(&f.workers, "workers", 0, "checking goroutines; 0 is four for each core, below 0 none")
 	c.Flags().BoolVar(&f.verbose, "verbose", false, "log every request")
 }
 

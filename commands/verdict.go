@@ -22,8 +22,15 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 	m := marks[v.Verdict]
 	a.printf("%s  %s of %s points\n", a.paint(m.colour, m.sign+" "+string(v.Verdict)), number(v.Points.Earned), number(v.Points.Possible))
 	src := notation.NewSource(text)
-	for _, f := range v.Findings {
-		a.printf("\n%s", a.finding(f, src, name))
+	for _, group := range gathered(v.Findings) {
+		a.printf("\n%s", a.finding(group[0], src, name))
+		if len(group) > 1 {
+			var others []string
+			for _, f := range group[1:] {
+				others = append(others, *f.Case)
+			}
+			a.printf("  the same in %s\n", strings.Join(others, ", "))
+		}
 	}
 	for _, r := range v.Rules {
 		d := &notation.Diagnostic{Code: notation.Code(r.Code), Message: r.Message, Hint: "work on whole arrays: reductions, masks and broadcasting do the going round"}
@@ -43,6 +50,28 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 			a.printf("      %s, line %d: %s\n", n.Code, n.Place.Line, n.Message)
 		}
 	}
+}
+
+// gathered lays findings of one output with one code together, in their order:
+// one thing to read, however many cases show it.
+func gathered(findings []check.Finding) [][]check.Finding {
+	type key struct{ code, output string }
+	index := map[key]int{}
+	var out [][]check.Finding
+	for _, f := range findings {
+		if f.Output == nil {
+			out = append(out, []check.Finding{f})
+			continue
+		}
+		k := key{string(f.Code), *f.Output}
+		if i, ok := index[k]; ok {
+			out[i] = append(out[i], f)
+			continue
+		}
+		index[k] = len(out)
+		out = append(out, []check.Finding{f})
+	}
+	return out
 }
 
 func number(v float64) string {

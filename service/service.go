@@ -25,7 +25,7 @@ const shutdownTime = 10 * time.Second
 type Config struct {
 	DSN     string // of the database
 	Listen  string // host:port; port 0 takes a free one
-	Workers int    // 0: one for each core; below 0: none
+	Workers int    // checking goroutines; 0: four for each core; below 0: none
 	Secure  bool   // browsers come over HTTPS
 	Log     *slog.Logger
 
@@ -91,7 +91,7 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 		return err
 	}
 	q, hub := queue.New(s, c.Log), desk.NewHub(s, c.Log)
-	q.Finished = hub.Poke
+	q.Finished = func(a *store.Attempt) { hub.Tell(a.CourseID, a.ID, "verdict") }
 	if c.Ready != nil {
 		c.Ready(s, gate)
 	}

@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"maps"
 	"math"
 	"slices"
 
@@ -242,9 +241,4 @@ func (r *runner) writable(span notation.Span, v *variable) {
 	r.ok(span, r.meter.Take(v.value.Kind(), v.value.Size()))
 	v.value = v.value.Copy()
 	v.value.Cells().Hold()
-}
-
-// names lists the names in reach, for offers.
-func (r *runner) names() []string {
-	return slices.Sorted(maps.Keys(r.frame.vars))
 }

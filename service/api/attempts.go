@@ -64,7 +64,7 @@ func handIn(r *request) error {
 	if !repeated {
 		r.server.metrics.handedIn.Inc()
 		r.Queue.Wake()
-		r.Hub.Poke()
+		r.Hub.Tell(c.ID, a.ID, "attempt")
 	}
 	r.Set("Location", "/api/v1/attempts/"+strconv.FormatUint(a.ID, 10))
 	return r.answer(a.ID, c.ID, wait)

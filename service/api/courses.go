@@ -201,7 +201,6 @@ func publish(r *request) error {
 	if err != nil {
 		return err
 	}
-	r.Hub.Poke()
 	out := wire.Published{Course: c.Slug, Title: c.Title, Revision: revision.Number, Unchanged: before.CurrentRevisionID != nil && *before.CurrentRevisionID == revision.ID}
 	for _, e := range content.Exercises {
 		out.Exercises = append(out.Exercises, e.Name)

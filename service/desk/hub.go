@@ -20,15 +20,20 @@ const (
 	perListener = 64
 )
 
-// Hub tells listeners what changed in their course. It reads the changes from
-// the database, so it hears of other processes' work too; Poke makes it look at
-// once after work of this one.
+// Hub tells listeners what changed in their course. Work of this process is told
+// at once; work of others is found by reading the changes from the database.
 type Hub struct {
 	store     *store.Store
 	log       *slog.Logger
-	poke      chan struct{}
 	mu        sync.Mutex
 	listeners map[*Listener]bool
+	told      map[event]time.Time // told at once, so not again when read
+}
+
+// event is one change of one attempt.
+type event struct {
+	attempt uint64
+	kind    string
 }
 
 // Listener gets the events of one course.
@@ -40,15 +45,16 @@ type Listener struct {
 
 // NewHub makes a hub; Run starts it.
 func NewHub(s *store.Store, log *slog.Logger) *Hub {
-	return &Hub{store: s, log: log, poke: make(chan struct{}, 1), listeners: map[*Listener]bool{}}
+	return &Hub{store: s, log: log, listeners: map[*Listener]bool{}, told: map[event]time.Time{}}
 }
 
-// Poke makes the hub look for changes now.
-func (h *Hub) Poke() {
-	select {
-	case h.poke <- struct{}{}:
-	default:
-	}
+// Tell passes a change that this process made on, without the way through the
+// database.
+func (h *Hub) Tell(course, attempt uint64, kind string) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	h.told[event{attempt, kind}] = time.Now()
+	h.pass(course, wire.Event{Kind: kind, Attempt: &attempt})
 }
 
 // Listen begins to hear of a course; end stops it.
@@ -64,7 +70,7 @@ func (h *Hub) Listen(course uint64) (l *Listener, end func()) {
 	}
 }
 
-// Run passes changes on until the context ends.
+// Run passes other processes' changes on until the context ends.
 func (h *Hub) Run(ctx context.Context) {
 	seen := map[uint64]time.Time{}
 	tick := time.NewTicker(pollEvery)
@@ -75,7 +81,6 @@ func (h *Hub) Run(ctx context.Context) {
 		select {
 		case <-ctx.Done():
 			return
-		case <-h.poke:
 		case <-tick.C:
 		}
 		if !h.anyone() {
@@ -93,13 +98,7 @@ func (h *Hub) Run(ctx context.Context) {
 			}
 			continue
 		}
-		for _, c := range changes {
-			if _, known := seen[c.ID]; known {
-				continue
-			}
-			seen[c.ID] = c.CreatedAt
-			h.tell(c.CourseID, wire.Event{Kind: c.Kind, Attempt: c.AttemptID})
-		}
+		h.read(changes, seen)
 		for id, at := range seen {
 			if at.Before(since.Add(-lookBack)) {
 				delete(seen, id)
@@ -114,24 +113,47 @@ func (h *Hub) Run(ctx context.Context) {
 	}
 }
 
+// read passes changes on that were neither read nor told before.
+func (h *Hub) read(changes []store.Change, seen map[uint64]time.Time) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	for _, c := range changes {
+		if _, known := seen[c.ID]; known {
+			continue
+		}
+		seen[c.ID] = c.CreatedAt
+		if c.AttemptID != nil {
+			if _, told := h.told[event{*c.AttemptID, c.Kind}]; told {
+				continue
+			}
+		}
+		h.pass(c.CourseID, wire.Event{Kind: c.Kind, Attempt: c.AttemptID})
+	}
+	for e, at := range h.told {
+		if time.Since(at) > 3*lookBack {
+			delete(h.told, e)
+		}
+	}
+}
+
 func (h *Hub) anyone() bool {
 	h.mu.Lock()
 	defer h.mu.Unlock()
 	return len(h.listeners) > 0
 }
 
-func (h *Hub) tell(course uint64, e wire.Event) {
-	h.mu.Lock()
-	defer h.mu.Unlock()
+// pass gives an event to a course's listeners; the caller holds the lock.
+func (h *Hub) pass(course uint64, e wire.Event) {
 	for l := range h.listeners {
 		if l.course != course {
 			continue
 		}
+		mine := e
 		if l.behind {
-			e = wire.Event{Kind: "refresh"}
+			mine = wire.Event{Kind: "refresh"}
 		}
 		select {
-		case l.Events <- e:
+		case l.Events <- mine:
 			l.behind = false
 		default:
 			l.behind = true

@@ -21,7 +21,7 @@ import (
 const (
 	claimLife    = 90 * time.Second // longer than any check within its bounds
 	pollEvery    = 500 * time.Millisecond
-	caseSeconds  = 2 * time.Second
+	caseTime  = 2 * time.Second
 	mostTries    = 3
 	keptPrepared = 64
 )
@@ -33,12 +33,13 @@ type Queue struct {
 	wake     chan struct{}
 	Prepared *Library
 	Observe  func(v *check.Verdict, waited, took time.Duration) // for metrics; may be nil
-	Finished func()                                             // called when a verdict is stored; may be nil
+	Finished func(a *store.Attempt)                             // called when a verdict is stored; may be nil
+	cores    chan struct{}                                      // held while checking
 }
 
 // New makes a queue; Run starts it.
 func New(s *store.Store, log *slog.Logger) *Queue {
-	return &Queue{store: s, log: log, wake: make(chan struct{}, 64), Prepared: NewLibrary(s)}
+	return &Queue{store: s, log: log, wake: make(chan struct{}, 64), Prepared: NewLibrary(s), cores: make(chan struct{}, runtime.NumCPU())}
 }
 
 // Wake tells a sleeping worker that an attempt came in.
@@ -50,10 +51,11 @@ func (q *Queue) Wake() {
 }
 
 // Run checks attempts with some workers until the context ends; each finishes
-// what it is at.
+// what it is at. Workers mostly wait for the database, so there are more of them
+// than cores; no more than the cores check at a time.
 func (q *Queue) Run(ctx context.Context, workers int) {
 	if workers <= 0 {
-		workers = runtime.NumCPU()
+		workers = 4 * runtime.NumCPU()
 	}
 	var wg sync.WaitGroup
 	for range workers {
@@ -97,18 +99,20 @@ func (q *Queue) one(ctx context.Context) (bool, error) {
 	if err != nil {
 		return true, errors.Join(fmt.Errorf("attempt %d: %w", a.ID, err), q.store.GiveBack(ctx, a, mostTries))
 	}
+	q.cores <- struct{}{}
 	start := time.Now()
 	v, err := check.Attempt(ctx, p, a.Program, BoundCase)
+	took := time.Since(start)
+	<-q.cores
 	if err != nil {
 		q.log.Warn("no verdict", "attempt", a.ID, "try", a.Tries, "error", err)
 		return true, q.store.GiveBack(ctx, a, mostTries)
 	}
-	took := time.Since(start)
 	if err := q.finish(ctx, a, v, took); err != nil {
 		return true, err
 	}
 	if q.Finished != nil {
-		q.Finished()
+		q.Finished(a)
 	}
 	if q.Observe != nil {
 		q.Observe(v, time.Since(a.CreatedAt), took)
@@ -118,7 +122,7 @@ func (q *Queue) one(ctx context.Context) (bool, error) {
 
 // BoundCase gives one case its seconds.
 func BoundCase(ctx context.Context) (context.Context, context.CancelFunc) {
-	return context.WithTimeout(ctx, caseSeconds)
+	return context.WithTimeout(ctx, caseTime)
 }
 
 func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, took time.Duration) error {

@@ -214,10 +214,10 @@ func (s *Store) QueueLength(ctx context.Context) (int64, error) {
 	return n, err
 }
 
-// ChangesSince lists changes made at a time or later, oldest first, at most 500.
+// ChangesSince lists changes made at a time or later, oldest first, at most 5000.
 func (s *Store) ChangesSince(ctx context.Context, since time.Time) ([]Change, error) {
 	var out []Change
-	err := s.db.WithContext(ctx).Where("created_at >= ?", since).Order("created_at, id").Limit(500).Find(&out).Error
+	err := s.db.WithContext(ctx).Where("created_at >= ?", since).Order("created_at, id").Limit(5000).Find(&out).Error
 	return out, err
 }
 
