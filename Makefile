@@ -21,8 +21,10 @@ bin/nimbus: $(GO_SOURCES) $(DIST)/index.html
 	$(GO) build -trimpath -o $@ ./cmd/nimbus
 
 # The marker is npm's own: it is newer than the lock file when all is installed.
+# Versions come from the lock file; `npm ci` would refuse it where the registry does
+# not carry optional packages for other platforms.
 $(CONSOLE)/node_modules/.package-lock.json: $(CONSOLE)/package-lock.json
-	cd $(CONSOLE) && npm ci --no-fund --no-audit --loglevel=error
+	cd $(CONSOLE) && npm install --no-save --no-fund --no-audit --loglevel=error
 	@touch $@
 
 $(DIST)/index.html: $(CONSOLE)/node_modules/.package-lock.json $(CONSOLE_SOURCES)

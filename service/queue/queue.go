@@ -21,7 +21,7 @@ import (
 const (
 	claimLife    = 90 * time.Second // longer than any check within its bounds
 	pollEvery    = 500 * time.Millisecond
-	caseTime  = 2 * time.Second
+	caseTime     = 2 * time.Second
 	mostTries    = 3
 	keptPrepared = 64
 )
