@@ -358,3 +358,15 @@ func (a *Array) Reshape(shape []int) *Array {
 	b.cells, b.offset = a.cells, a.offset
 	return b
 }
+
+// Overlap reports whether two arrays over the same storage have a cell in common.
+func Overlap(a, b *Array) bool {
+	if a.cells != b.cells {
+		return false
+	}
+	mine := make(map[int]bool, a.Size())
+	eachPlace(a, nil, func(_, place int) { mine[place] = true })
+	found := false
+	eachPlace(b, nil, func(_, place int) { found = found || mine[place] })
+	return found
+}

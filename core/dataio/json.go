@@ -210,7 +210,11 @@ func readElement(v any) (element, bool) {
 		text := v.String()
 		if !strings.ContainsAny(text, ".eE") {
 			if i, err := strconv.ParseInt(text, 10, 64); err == nil {
-				return element{kind: array.Int, i: i, z: complex(float64(i), 0)}, true
+				e := element{kind: array.Int, i: i, z: complex(float64(i), 0)}
+				if text == "-0" {
+					e.z = complex(math.Copysign(0, -1), 0) // a real keeps the sign of its zero
+				}
+				return e, true
 			}
 		}
 		f, err := strconv.ParseFloat(text, 64)

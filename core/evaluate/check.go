@@ -47,7 +47,7 @@ func (c *staticCheck) fail(code notation.Code, span notation.Span, message, hint
 }
 
 func (c *staticCheck) function(f *notation.Function) {
-	if functions.Lookup(f.Name.Name) != nil || slices.Contains(functions.Planned, f.Name.Name) {
+	if functions.Lookup(f.Name.Name) != nil {
 		c.fail("text.name", f.Name.Span, fmt.Sprintf("`%s` is a built-in function, whose name cannot be taken", f.Name.Name), fmt.Sprintf("call it otherwise, `own_%s` say", f.Name.Name))
 	}
 	bound := map[string]bool{}
@@ -168,8 +168,6 @@ func (c *staticCheck) call(n *notation.Call, bound map[string]bool) {
 		if d := f.CheckCall(n); d != nil {
 			c.errs = append(c.errs, d)
 		}
-	case slices.Contains(functions.Planned, n.Name.Name):
-		c.fail("text.call", n.Name.Span, fmt.Sprintf("`%s` is a function of the notation that this build does not run yet", n.Name.Name), "`nimbus explain` lists the functions there are")
 	case bound[n.Name.Name]:
 		c.fail("text.habit", n.Span, fmt.Sprintf("`%s` is an array, and only functions are called", n.Name.Name), "select with brackets: `"+n.Name.Name+"["+c.arguments(n)+"]`")
 	default:
@@ -240,7 +238,7 @@ func (c *staticCheck) ownCall(n *notation.Call, f *notation.Function) {
 }
 
 func (c *staticCheck) unknownFunction(n *notation.Call) {
-	names := append(functions.Names(), functions.Planned...)
+	names := functions.Names()
 	for name := range c.own {
 		names = append(names, name)
 	}

@@ -287,6 +287,9 @@ func (r *runner) axis(x *notation.Axis, a *array.Array, rank int) int {
 func (r *runner) clauseAxes(c *notation.Clause, f *functions.Function, args []*array.Array) []int {
 	a := args[0]
 	rank := a.Rank()
+	if f.AlongResult {
+		rank++
+	}
 	axes := make([]int, 0, len(c.Axes))
 	add := func(axis int, span notation.Span) {
 		for _, seen := range axes {

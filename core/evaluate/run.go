@@ -25,6 +25,7 @@ var (
 type Options struct {
 	Counting int // what the first position is called: 0 or 1
 	Limits   Limits
+	Draw     functions.DrawKey
 	Trace    func(Step) // called after each statement that binds or assigns; nil for none
 }
 
@@ -90,6 +91,7 @@ func Run(ctx context.Context, program *notation.Program, inputs map[string]*arra
 	r := &runner{program: program, functions: program.Functions(), options: options,
 		meter: functions.NewMeter(ctx, options.Limits), frame: &frame{vars: map[string]*variable{}}}
 	r.meter.Alive = r.alive
+	r.meter.Draw = options.Draw
 	for name, a := range inputs {
 		a.Cells().Hold()
 		a.Cells().Freeze()

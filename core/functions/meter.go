@@ -26,7 +26,10 @@ type Meter struct {
 
 	// Alive measures the bytes of cells that names still hold. The meter asks
 	// only when its own upper bound passes the limit.
-	Alive   func() int64
+	Alive func() int64
+	// Draw keys what the run draws.
+	Draw    DrawKey
+	draws   uint64
 	pending int64 // bytes made by the statements that are running
 	settled int64 // bytes held when last measured, plus those bound since
 

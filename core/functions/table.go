@@ -67,7 +67,9 @@ type Function struct {
 	Clause    ClauseKind
 	Options   []Option
 	ShapeArgs bool // its int arguments spell a shape, where `auto` may stand
-	Run       func(c *Call) (*array.Array, *notation.Diagnostic)
+	// AlongResult: the clause's axis is one of the result, which has an axis more.
+	AlongResult bool
+	Run         func(c *Call) (*array.Array, *notation.Diagnostic)
 }
 
 var table = map[string]*Function{}
@@ -104,19 +106,6 @@ func ByTopic(t Topic) []*Function {
 		}
 	}
 	return out
-}
-
-// Planned holds the functions of the notation that this build does not run yet;
-// calling one says so by name.
-var Planned = []string{
-	"diagonal", "draw_uniform", "draw_normal", "draw_integers", "shuffled", "sampled",
-	"diagonal_of", "flat_position", "unflat_position", "shares",
-	"row_of", "column_of", "without_ones", "join", "stack", "repeated", "paved", "sort", "sort_order", "reversed", "rotated", "unique", "unique_counts", "upper_part", "lower_part",
-	"clipped", "factorial", "combinations", "permutations", "gamma", "log_gamma", "beta", "lambert_w", "gcd", "lcm", "is_in",
-	"percentile", "norm", "log_sum_exp", "min_at", "max_at", "five_numbers", "counts_between", "positions",
-	"running_sum", "running_product", "running_min", "running_max", "steps_between", "windows", "totals_by",
-	"det", "inverse", "pseudo_inverse", "solve", "least_squares", "trace", "rank", "mat_power", "outer", "cross", "kronecker", "conjugate_transpose", "eigenvalues", "eigenvectors", "singular_values", "condition",
-	"interpolated", "fitted_polynomial", "polynomial", "trapezoid", "gradient", "convolved", "covariance", "correlation", "place_in", "polar", "spacing", "inverse_erf", "normal_cdf",
 }
 
 // CheckCall tells what is wrong with a call that can be seen without values: the

@@ -74,6 +74,9 @@ var Entries = []Entry{
 	{"axis.repeated", "error", "An axis is named twice, or a label stands on two.", "x = sum(zeros(2, 3) over [0, 0])"},
 	{"run.kind", "error", "A kind that the operation cannot take.", "x = 1i < 2"},
 	{"run.condition", "error", "`if` and `until` take one truth value.", "if [true, false] {\n  x = 1\n}"},
+	{"shape.square", "error", "A matrix that must be square is not.", "x = inverse([[1, 2, 3], [4, 5, 6]])"},
+	{"run.domain", "error", "An int result that cannot exist.", "x = factorial(-1)"},
+	{"run.singular", "error", "A matrix whose rows depend on each other has no inverse.", "x = inverse([[1, 2], [2, 4]])"},
 	{"run.overflow", "error", "An int result does not fit 64 bits.", "x = 2 ^ 64"},
 	{"run.empty", "error", "A collapse of nothing that has no value.", "x = mean(zeros(0))"},
 	{"run.divide", "error", "An int divided by zero, or weights that add up to 0.", "x = 5 div 0"},
@@ -84,6 +87,7 @@ var Entries = []Entry{
 	{"notice.empty", "notice", "A range cannot advance and is empty.", "x = 5 to 1"},
 	{"notice.labels", "notice", "Two different labels met on one axis.", "a = labelled([1, 2], axes: [week])\nb = labelled([1, 2], axes: [rope])\nc = a + b"},
 	{"notice.transpose", "notice", "An array of one axis was transposed, which changes nothing.", "x = transpose([1, 2])"},
+	{"notice.condition", "notice", "A matrix is nearly singular, and few digits of the result are right.", "x = inverse([[1, 1], [1, 1.00000000000001]])"},
 	{"notice.precision", "notice", "An int beyond 2^53 became a real that is not the same number.", "x = 9007199254740993 + 0.5"},
 
 	{"output.missing", "finding", "The attempt never binds an output.", "other_name = 1"},

@@ -1,0 +1,346 @@
+package functions
+
+import (
+	"fmt"
+	"math"
+	"math/bits"
+	"math/cmplx"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/notation"
+)
+
+func init() {
+	for _, f := range []struct {
+		name, doc, example string
+		f                  func(float64) float64
+		relatives          []string
+	}{
+		{"gamma", "The gamma function (DLMF 5.2.1); gamma(n + 1) is n!. At 0 and the negative whole numbers NaN with a notice. Error some ulps.", "gamma([1, 5, 0.5])", gammaReal, []string{"log_gamma", "factorial", "beta"}},
+		{"log_gamma", "The logarithm of the gamma function's absolute value (DLMF 5.2). At 0 and the negative whole numbers infinite with a notice.", "log_gamma([1, 100])", func(x float64) float64 { v, _ := math.Lgamma(x); return v }, []string{"gamma", "beta"}},
+		{"lambert_w", "The number w, -1 or more, with w e^w = x: the principal branch of the Lambert W function (DLMF 4.13), by Halley's method. Under -1/e NaN with a notice.", "lambert_w([0, e])", lambertW, []string{"exp", "log"}},
+	} {
+		register(&Function{Name: f.name, Topic: Elementwise, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Run: eachReal(f.f, nil)})
+	}
+	for _, f := range []struct {
+		name, doc, example string
+		f                  func(float64) float64
+		relatives          []string
+	}{
+		{"spacing", "The distance from |x| to the next larger double.", "spacing([1.0, 1000.0])", func(x float64) float64 { x = math.Abs(x); return math.Nextafter(x, math.Inf(1)) - x }, []string{"near"}},
+		{"inverse_erf", "The number whose error function is x. At -1 and 1 infinite, outside NaN, each with a notice.", "inverse_erf([0, 0.5])", math.Erfinv, []string{"erf", "normal_cdf"}},
+		{"normal_cdf", "The share of the standard normal distribution below x: erfc(-x / sqrt(2)) / 2.", "normal_cdf([0, 1.96])", func(x float64) float64 { return math.Erfc(-x/math.Sqrt2) / 2 }, []string{"erf", "draw_normal"}},
+	} {
+		register(&Function{Name: f.name, Topic: Second, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Run: eachReal(f.f, nil)})
+	}
+	register(
+		&Function{Name: "clipped", Topic: Elementwise, Signature: "clipped(x, low, high)", Doc: "Each element, or the end it lies beyond, in the wider kind. low above high is run.value. NaN stays.", Shape: broadcastShape, Example: "clipped([1, 5, 9], 2, 6)", Relatives: []string{"lesser", "greater"}, Min: 3, Max: 3, Run: clipped},
+		&Function{Name: "factorial", Topic: Elementwise, Signature: "factorial(n)", Doc: "n!; of ints exact or run.overflow, of negative ints run.domain; of reals gamma(n + 1).", Shape: sameShape, Example: "factorial([0, 5])", Relatives: []string{"gamma", "combinations"}, Min: 1, Max: 1, Run: factorial},
+		&Function{Name: "combinations", Topic: Elementwise, Signature: "combinations(n, k)", Doc: "In how many ways k of n things can be chosen; of ints exact or run.overflow, of negative ints run.domain; of reals through gamma.", Shape: broadcastShape, Example: "combinations(5, [0, 2])", Relatives: []string{"permutations", "factorial"}, Min: 2, Max: 2, Run: choosing(combinationsInt, func(n, k float64) float64 {
+			return quotient(gammaReal(n+1), gammaReal(k+1)*gammaReal(n-k+1))
+		})},
+		&Function{Name: "permutations", Topic: Elementwise, Signature: "permutations(n, k)", Doc: "In how many orders k of n things can be laid; of ints exact or run.overflow, of negative ints run.domain; of reals through gamma.", Shape: broadcastShape, Example: "permutations(5, 2)", Relatives: []string{"combinations", "factorial"}, Min: 2, Max: 2, Run: choosing(permutationsInt, func(n, k float64) float64 {
+			return quotient(gammaReal(n+1), gammaReal(n-k+1))
+		})},
+		&Function{Name: "beta", Topic: Elementwise, Signature: "beta(a, b)", Doc: "The beta function gamma(a) gamma(b) / gamma(a + b) (DLMF 5.12).", Shape: broadcastShape, Example: "beta(2, 3)", Relatives: []string{"gamma", "log_gamma"}, Min: 2, Max: 2, Run: pairReal(betaReal)},
+		&Function{Name: "gcd", Topic: Elementwise, Signature: "gcd(a, b)", Doc: "The greatest common divisor of ints, 0 or more.", Shape: broadcastShape, Example: "gcd(12, 18)", Relatives: []string{"lcm"}, Min: 2, Max: 2, Run: pairInts(gcd)},
+		&Function{Name: "lcm", Topic: Elementwise, Signature: "lcm(a, b)", Doc: "The least common multiple of ints, 0 or more.", Shape: broadcastShape, Example: "lcm(4, 6)", Relatives: []string{"gcd"}, Min: 2, Max: 2, Run: pairInts(lcm)},
+		&Function{Name: "is_in", Topic: Elementwise, Signature: "is_in(x, values)", Doc: "True where the element is one of the values. NaN is in nothing.", Shape: sameShape, Example: "is_in([1, 2, 3], [2, 5])", Relatives: []string{"unique", "any"}, Min: 2, Max: 2, Run: isIn},
+		&Function{Name: "polar", Topic: Second, Signature: "polar(r, angle)", Doc: "The complex number of a modulus and an angle in radians.", Shape: broadcastShape, Example: "polar(2, pi)", Relatives: []string{"abs", "angle", "complex"}, Min: 2, Max: 2, Run: polar},
+	)
+}
+
+// quotient is a ratio of gammas.
+func quotient(a, b float64) float64 { return a / b }
+
+func gammaReal(x float64) float64 {
+	if x == 0 {
+		return math.NaN() // its two sides go to opposite infinities
+	}
+	return math.Gamma(x)
+}
+
+func betaReal(a, b float64) float64 {
+	if a+b < 160 && a > 0 && b > 0 {
+		return math.Gamma(a) * (math.Gamma(b) / math.Gamma(a+b))
+	}
+	la, sa := math.Lgamma(a)
+	lb, sb := math.Lgamma(b)
+	lc, sc := math.Lgamma(a + b)
+	if math.IsInf(la, 1) || math.IsInf(lb, 1) {
+		return math.NaN()
+	}
+	return float64(sa*sb*sc) * math.Exp(la+lb-lc)
+}
+
+// lambertW solves w e^w = x on the principal branch. Near the branch point -1/e it
+// starts from the series in p = sqrt(2 (e x + 1)) (Corless et al. 1996, 4.22),
+// elsewhere from a logarithm, and improves by Halley's method.
+func lambertW(x float64) float64 {
+	const branch = -1 / math.E
+	switch {
+	case x != x || x < branch-1e-17:
+		return math.NaN()
+	case x == 0 || math.IsInf(x, 1):
+		return x
+	}
+	var w float64
+	q := math.E*x + 1
+	switch {
+	case q <= 0:
+		return -1
+	case x < -0.25:
+		p := math.Sqrt(2 * q)
+		w = -1 + p*(1+p*(-1.0/3+p*(11.0/72+p*(-43.0/540+p*(769.0/17280)))))
+		if p < 1e-3 {
+			return w // the series is exact to double precision here, and Halley is not
+		}
+	case x < 3:
+		w = math.Log1p(x) * 0.8
+	default:
+		l := math.Log(x)
+		w = l - math.Log(l) + math.Log(l)/l
+	}
+	for range 30 {
+		e := math.Exp(w)
+		f := w*e - x
+		step := f / (e*(w+1) - (w+2)*f/(2*w+2))
+		w -= step
+		if math.Abs(step) <= 1e-16*math.Abs(w) {
+			break
+		}
+	}
+	return w
+}
+
+func clipped(c *Call) (*array.Array, *notation.Diagnostic) {
+	for _, a := range c.Args {
+		if d := c.atMost(a, array.Real, "complex numbers have no order; clip `abs(...)`"); d != nil {
+			return nil, d
+		}
+	}
+	below, d := Binary(c.Meter, ">", c.Args[1], c.Args[2])
+	if d != nil {
+		return nil, d
+	}
+	if below.CountTrue() > 0 {
+		return nil, fault("run.value", "a low end lies above its high end", "give the low end first", ShapeOf(c.Args[1]), ShapeOf(c.Args[2]))
+	}
+	shape, labels, d := Merge(c.Meter, "`clipped`", c.Args...)
+	if d != nil {
+		return nil, d
+	}
+	kind, wide, d := Unify(c.Meter, array.Int, c.Args...)
+	if d != nil {
+		return nil, d
+	}
+	if d := c.take(kind, shape); d != nil {
+		return nil, d
+	}
+	if kind == array.Int {
+		out := array.Map2(shape, wide[0], wide[1], array.EachPair(func(x, low int64) int64 { return max(x, low) }))
+		return array.Map2(shape, out, wide[2], array.EachPair(func(x, high int64) int64 { return min(x, high) })).WithLabels(labels), nil
+	}
+	out := array.Map2(shape, wide[0], wide[1], array.EachPair(math.Max))
+	return array.Map2(shape, out, wide[2], array.EachPair(math.Min)).WithLabels(labels), nil
+}
+
+func factorialInt(n int64) (int64, bool) {
+	p := int64(1)
+	for k := int64(2); k <= n; k++ {
+		var ok bool
+		if p, ok = MultiplyInts(p, k); !ok {
+			return 0, false
+		}
+	}
+	return p, true
+}
+
+func (c *Call) domain(n int64) *notation.Diagnostic {
+	return fault("run.domain", fmt.Sprintf("`%s` of the negative int %d does not exist", c.Function.Name, n), "keep negative numbers out, or widen to real for `gamma`'s values")
+}
+
+func (c *Call) overflow() *notation.Diagnostic {
+	return fault("run.overflow", fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name), "convert with `real(...)` first")
+}
+
+func factorial(c *Call) (*array.Array, *notation.Diagnostic) {
+	a := c.Args[0]
+	if a.Kind() >= array.Real {
+		return eachReal(func(x float64) float64 { return gammaReal(x + 1) }, nil)(c)
+	}
+	var bad *notation.Diagnostic
+	a, d := Widen(c.Meter, a, array.Int)
+	if d != nil {
+		return nil, d
+	}
+	out, d := run1(c, a, func(n int64) int64 {
+		if n < 0 {
+			bad = c.domain(n)
+			return 0
+		}
+		v, ok := factorialInt(min(n, 1000))
+		if !ok && bad == nil {
+			bad = c.overflow()
+		}
+		return v
+	})
+	if d == nil {
+		d = bad
+	}
+	return out, d
+}
+
+func combinationsInt(n, k int64) (int64, bool) {
+	if k > n {
+		return 0, true
+	}
+	k = min(k, n-k)
+	out := uint64(1)
+	for i := int64(1); i <= k; i++ {
+		// out * (n - k + i) / i is whole at each step; the product needs 128 bits.
+		hi, lo := bits.Mul64(out, uint64(n-k+i))
+		if hi >= uint64(i) {
+			return 0, false
+		}
+		out, _ = bits.Div64(hi, lo, uint64(i))
+		if out > math.MaxInt64 {
+			return 0, false
+		}
+	}
+	return int64(out), true
+}
+
+func permutationsInt(n, k int64) (int64, bool) {
+	if k > n {
+		return 0, true
+	}
+	out := int64(1)
+	for i := range k {
+		var ok bool
+		if out, ok = MultiplyInts(out, n-i); !ok {
+			return 0, false
+		}
+	}
+	return out, true
+}
+
+// choosing counts exactly for ints and through gamma for reals.
+func choosing(ints func(n, k int64) (int64, bool), reals func(n, k float64) float64) func(*Call) (*array.Array, *notation.Diagnostic) {
+	return func(c *Call) (*array.Array, *notation.Diagnostic) {
+		if max(c.Args[0].Kind(), c.Args[1].Kind()) >= array.Real {
+			return pairReal(reals)(c)
+		}
+		var negative *notation.Diagnostic
+		out, d := pairInts(func(n, k int64) (int64, bool) {
+			if n < 0 || k < 0 {
+				negative = c.domain(min(n, k))
+				return 0, true
+			}
+			return ints(n, k)
+		})(c)
+		if negative != nil {
+			return nil, negative
+		}
+		return out, d
+	}
+}
+
+// pairInts applies a function of two ints that may overflow.
+func pairInts(f func(a, b int64) (int64, bool)) func(*Call) (*array.Array, *notation.Diagnostic) {
+	return func(c *Call) (*array.Array, *notation.Diagnostic) {
+		for _, a := range c.Args {
+			if d := c.atMost(a, array.Int, "convert whole reals with `int(...)`"); d != nil {
+				return nil, d
+			}
+		}
+		shape, labels, wide, d := c.merged(array.Int, c.Args...)
+		if d != nil {
+			return nil, d
+		}
+		if d := c.take(array.Int, shape); d != nil {
+			return nil, d
+		}
+		overflow := false
+		out := array.Map2(shape, wide[0], wide[1], array.EachPair(func(a, b int64) int64 {
+			v, ok := f(a, b)
+			overflow = overflow || !ok
+			return v
+		}))
+		if overflow {
+			return nil, c.overflow()
+		}
+		return out.WithLabels(labels), nil
+	}
+}
+
+func magnitude(a int64) uint64 {
+	if a < 0 {
+		return -uint64(a)
+	}
+	return uint64(a)
+}
+
+func gcdUnsigned(a, b uint64) uint64 {
+	for b != 0 {
+		a, b = b, a%b
+	}
+	return a
+}
+
+func gcd(a, b int64) (int64, bool) {
+	g := gcdUnsigned(magnitude(a), magnitude(b))
+	return int64(g), g <= math.MaxInt64
+}
+
+func lcm(a, b int64) (int64, bool) {
+	if a == 0 || b == 0 {
+		return 0, true
+	}
+	x, y := magnitude(a), magnitude(b)
+	hi, lo := bits.Mul64(x/gcdUnsigned(x, y), y)
+	return int64(lo), hi == 0 && lo <= math.MaxInt64
+}
+
+func isIn(c *Call) (*array.Array, *notation.Diagnostic) {
+	kind, wide, d := Unify(c.Meter, array.Int, c.Args...)
+	if d != nil {
+		return nil, d
+	}
+	if d := c.Meter.Take(array.Bool, wide[0].Size()+wide[1].Size()); d != nil {
+		return nil, d
+	}
+	switch kind {
+	case array.Int:
+		return member[int64](wide[0], wide[1]), nil
+	case array.Real:
+		return member[float64](wide[0], wide[1]), nil
+	}
+	return member[complex128](wide[0], wide[1]), nil
+}
+
+func member[T array.Cell](a, values *array.Array) *array.Array {
+	set := make(map[T]bool, values.Size())
+	for _, v := range array.Flat[T](values) {
+		set[v] = true
+	}
+	return array.Map1(a, array.EachCell(func(v T) bool { return set[v] }))
+}
+
+func polar(c *Call) (*array.Array, *notation.Diagnostic) {
+	for _, a := range c.Args {
+		if d := c.atMost(a, array.Real, "modulus and angle are reals"); d != nil {
+			return nil, d
+		}
+	}
+	shape, labels, wide, d := c.merged(array.Real, c.Args...)
+	if d != nil {
+		return nil, d
+	}
+	if d := c.take(array.Complex, shape); d != nil {
+		return nil, d
+	}
+	out := array.Map2(shape, wide[0], wide[1], array.EachPair(func(r, angle float64) complex128 { return cmplx.Rect(r, angle) }))
+	NoteNonFinite(c.Meter, "`polar`", "", out, wide...)
+	return out.WithLabels(labels), nil
+}
