@@ -21,8 +21,8 @@ func (f *feed[T]) piece(at, n int) []T {
 	if f.step == 1 {
 		return f.data[at : at+n]
 	}
-	if f.buffer == nil {
-		f.buffer = make([]T, Block)
+	if len(f.buffer) < n {
+		f.buffer = make([]T, min(Block, max(n, 16)))
 	}
 	out := f.buffer[:n]
 	if f.step == 0 {

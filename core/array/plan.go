@@ -17,9 +17,16 @@ type Plan struct {
 // NewPlan prepares a walk. Every operand has the shape already, by Stretch where
 // it was smaller.
 func NewPlan(shape []int, operands ...*Array) *Plan {
-	p := &Plan{Steps: make([]int, len(operands)), strides: make([][]int, len(operands)), offsets: make([]int, len(operands)), Run: 1}
-	for k, a := range operands {
-		p.offsets[k] = a.offset
+	p := &Plan{Run: 1}
+	k, rank := len(operands), len(shape)
+	// One allocation holds offsets, steps, shape and strides.
+	ints := make([]int, 2*k+rank*(k+1))
+	p.offsets, p.Steps, ints = ints[:k:k], ints[k:2*k:2*k], ints[2*k:]
+	p.shape, ints = ints[:0:rank], ints[rank:]
+	p.strides = make([][]int, k)
+	for i, a := range operands {
+		p.offsets[i] = a.offset
+		p.strides[i], ints = ints[:0:rank], ints[rank:]
 	}
 	for i, d := range shape {
 		if d == 1 {
@@ -65,9 +72,9 @@ func mergeable(p *Plan, operands []*Array, i, last int) bool {
 // length, and the place of that element in each operand's storage. The slice at
 // is reused between calls.
 func (p *Plan) Each(f func(lo, n int, at []int)) {
-	at := make([]int, len(p.offsets))
+	at := make([]int, len(p.offsets)+len(p.shape))
+	at, index := at[:len(p.offsets):len(p.offsets)], at[len(p.offsets):]
 	copy(at, p.offsets)
-	index := make([]int, len(p.shape))
 	for r, lo := 0, 0; r < p.runs; r, lo = r+1, lo+p.Run {
 		f(lo, p.Run, at)
 		for i := len(index) - 1; i >= 0; i-- {

@@ -1,6 +1,11 @@
 package array
 
-import "slices"
+import (
+	"math/bits"
+	"slices"
+
+	"gonum.org/v1/gonum/floats"
+)
 
 // split separates axes into kept and collapsed ones.
 func split(rank int, collapse []int) (kept []int) {
@@ -42,6 +47,9 @@ func Reduce[T, O Cell](a *Array, collapse []int, keep bool, f func(items []T) O)
 	return out.setLabels(labels)
 }
 
+// mostRelative bounds the table of places that EachGroup gathers by.
+const mostRelative = 1 << 16
+
 // EachGroup calls f for each place of the kept axes, row-major, with the elements
 // of the collapsed axes behind it in row-major order. The slice is reused.
 func EachGroup[T Cell](a *Array, collapse []int, f func(i int, items []T)) {
@@ -51,25 +59,67 @@ func EachGroup[T Cell](a *Array, collapse []int, f func(i int, items []T)) {
 	outer, inner := a.Transpose(kept), a.Transpose(sorted)
 	data := storage[T](a.cells)
 	n := inner.Size()
-	groups := outer.Size()
-	direct := inner.IsContiguous()
-	var buffer []T
-	if !direct && groups > 0 {
-		buffer = make([]T, n)
-	}
-	header := *inner
 	p := NewPlan(outer.shape, outer)
-	p.Each(func(lo, run int, at []int) {
-		for i := range run {
-			header.offset = at[0] + i*p.Steps[0]
-			switch {
-			case n == 0:
-				f(lo+i, nil)
-			case direct:
-				f(lo+i, data[header.offset:header.offset+n])
-			default:
+	switch {
+	case n == 0:
+		for i := range outer.Size() {
+			f(i, nil)
+		}
+	case inner.IsContiguous():
+		p.Each(func(lo, run int, at []int) {
+			for i := range run {
+				from := at[0] + i*p.Steps[0]
+				f(lo+i, data[from:from+n])
+			}
+		})
+	case n > mostRelative:
+		buffer := make([]T, n)
+		header := *inner
+		p.Each(func(lo, run int, at []int) {
+			for i := range run {
+				header.offset = at[0] + i*p.Steps[0]
 				gather(buffer, data, &header)
 				f(lo+i, buffer)
+			}
+		})
+	default:
+		eachTile(data, p, relativePlaces(inner, n), f)
+	}
+}
+
+// relativePlaces lists the places of the elements, from that of the first.
+func relativePlaces(a *Array, n int) []int {
+	relative := make([]int, n)
+	p := NewPlan(a.shape, a)
+	p.Each(func(lo, run int, at []int) {
+		for i := range run {
+			relative[lo+i] = at[0] - a.offset + i*p.Steps[0]
+		}
+	})
+	return relative
+}
+
+// tile is how many groups that lie side by side are gathered together, so that
+// every line of the cache is read once.
+const tile = 32
+
+// eachTile gathers groups whose elements lie apart, many neighbours at a time.
+func eachTile[T Cell](data []T, p *Plan, relative []int, f func(i int, items []T)) {
+	n := len(relative)
+	wide := max(1, min(tile, p.Run, mostRelative/n))
+	buffer := make([]T, n*wide)
+	p.Each(func(lo, run int, at []int) {
+		for first := 0; first < run; first += wide {
+			m := min(wide, run-first)
+			from, step := at[0]+first*p.Steps[0], p.Steps[0]
+			for k, r := range relative {
+				place := from + r
+				for j := range m {
+					buffer[j*n+k] = data[place+j*step]
+				}
+			}
+			for j := range m {
+				f(lo+first+j, buffer[j*n:(j+1)*n])
 			}
 		}
 	})
@@ -97,6 +147,102 @@ func Along[T, O Cell](a *Array, axis, length int, f func(out []O, items []T)) *A
 	return out
 }
 
+// SumOver adds reals over the leading axes of a contiguous array of rows elements
+// behind each of columns places, element by element in PairwiseSum's order, reading
+// memory as it lies.
+func SumOver(out, data []float64, rows, columns int) {
+	wide := min(256, columns)
+	scratch := make([]float64, wide*(8+bits.Len(uint(rows))))
+	for from := 0; from < columns; from += wide {
+		m := min(wide, columns-from)
+		sumRows(out[from:from+m], data[from:], rows, columns, scratch)
+	}
+}
+
+// sumRows adds rows of len(out) elements that lie stride apart.
+func sumRows(out, data []float64, rows, stride int, scratch []float64) {
+	m := len(out)
+	if rows > 128 {
+		half := (rows / 2) &^ 7
+		sumRows(out, data, half, stride, scratch[m:])
+		other := scratch[:m]
+		sumRows(other, data[half*stride:], rows-half, stride, scratch[m:])
+		addInto(out, other)
+		return
+	}
+	if rows < 8 {
+		clear(out)
+		for r := range rows {
+			if r == 0 {
+				copy(out, data[:m])
+				continue
+			}
+			addInto(out, data[r*stride:r*stride+m])
+		}
+		return
+	}
+	lanes := scratch[:8*m]
+	for k := range 8 {
+		copy(lanes[k*m:(k+1)*m], data[k*stride:k*stride+m])
+	}
+	r := 8
+	for ; r+8 <= rows; r += 8 {
+		for k := range 8 {
+			addInto(lanes[k*m:(k+1)*m], data[(r+k)*stride:(r+k)*stride+m])
+		}
+	}
+	for j := range out {
+		out[j] = ((lanes[j] + lanes[m+j]) + (lanes[2*m+j] + lanes[3*m+j])) + ((lanes[4*m+j] + lanes[5*m+j]) + (lanes[6*m+j] + lanes[7*m+j]))
+	}
+	for ; r < rows; r++ {
+		addInto(out, data[r*stride:r*stride+m])
+	}
+}
+
+func addInto(to, from []float64) { floats.Add(to, from[:len(to)]) }
+
+// RowsAndColumns reports whether collapsing axes of an array is collapsing rows of
+// tables that lie in memory as outer tables of rows by columns.
+func RowsAndColumns(a *Array, collapse []int) (outer, rows, columns int, ok bool) {
+	if !a.IsContiguous() || len(collapse) == 0 {
+		return 0, 0, 0, false
+	}
+	sorted := slices.Clone(collapse)
+	slices.Sort(sorted)
+	for i, axis := range sorted {
+		if axis != sorted[0]+i {
+			return 0, 0, 0, false
+		}
+	}
+	outer, rows, columns = 1, 1, 1
+	for axis, n := range a.shape {
+		switch {
+		case axis < sorted[0]:
+			outer *= n
+		case axis <= sorted[len(sorted)-1]:
+			rows *= n
+		default:
+			columns *= n
+		}
+	}
+	return outer, rows, columns, columns > 1
+}
+
+// PairwiseSquares adds the squares of the distances from a middle in PairwiseSum's
+// order, without room for all of them.
+func PairwiseSquares(x []float64, middle float64) float64 {
+	if len(x) > 128 {
+		half := (len(x) / 2) &^ 7
+		return PairwiseSquares(x[:half], middle) + PairwiseSquares(x[half:], middle)
+	}
+	var squares [128]float64
+	for i, v := range x {
+		d := v - middle
+		squares[i] = d * d
+	}
+	return PairwiseSum(squares[:len(x)])
+}
+
 // PairwiseSum adds reals in one fixed order: pieces of 128 are added with eight
 // running sums, and pieces are added in pairs. The error grows with the logarithm
 // of the count, not with the count (N. J. Higham, Accuracy and Stability of
@@ -117,15 +263,20 @@ func PairwiseSum(x []float64) float64 {
 		}
 		return s
 	}
-	s := [8]float64(x[:8])
+	s0, s1, s2, s3, s4, s5, s6, s7 := x[0], x[1], x[2], x[3], x[4], x[5], x[6], x[7]
 	i := 8
 	for ; i+8 <= len(x); i += 8 {
-		p := x[i : i+8]
-		for k := range 8 {
-			s[k] += p[k]
-		}
+		p := x[i : i+8 : i+8]
+		s0 += p[0]
+		s1 += p[1]
+		s2 += p[2]
+		s3 += p[3]
+		s4 += p[4]
+		s5 += p[5]
+		s6 += p[6]
+		s7 += p[7]
 	}
-	sum := ((s[0] + s[1]) + (s[2] + s[3])) + ((s[4] + s[5]) + (s[6] + s[7]))
+	sum := ((s0 + s1) + (s2 + s3)) + ((s4 + s5) + (s6 + s7))
 	for ; i < len(x); i++ {
 		sum += x[i]
 	}

@@ -158,11 +158,34 @@ func sum(c *Call) (*array.Array, *notation.Diagnostic) {
 		}
 		return out, d
 	case array.Real:
-		out, d := grouped(c, a, 0, array.PairwiseSum)
+		out, d := c.sumReals(a, 0)
 		return c.noticed(out, d, a)
 	}
 	out, d := grouped(c, a, 0, sumComplexes)
 	return c.noticed(out, d, a)
+}
+
+// sumReals sums, along memory where the collapsed axes are rows of tables.
+func (c *Call) sumReals(a *array.Array, needs int) (*array.Array, *notation.Diagnostic) {
+	axes := c.overAxes()
+	outer, rows, columns, ok := array.RowsAndColumns(a, axes)
+	if _, only := c.Options["only"]; !ok || only || rows < max(needs, 1) {
+		return grouped(c, a, needs, array.PairwiseSum)
+	}
+	keep, d := c.truth("keep")
+	if d != nil {
+		return nil, d
+	}
+	shape, labels := a.CollapsedShape(axes, keep)
+	if d := c.take(array.Real, shape); d != nil {
+		return nil, d
+	}
+	out := array.New(array.Real, shape)
+	cells, data := out.Reals(), a.Reals()
+	for k := range outer {
+		array.SumOver(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
+	}
+	return out.WithLabels(labels), nil
 }
 
 // noticed tells of NaN passed on and of infinities made by a collapse.
@@ -242,8 +265,31 @@ func mean(c *Call) (*array.Array, *notation.Diagnostic) {
 			return meanReals(realsOf(items))
 		})
 	}
+	if out, ok, d := c.meanOver(a); ok || d != nil {
+		return c.noticed(out, d, a)
+	}
 	out, d := grouped(c, a, 1, meanReals)
 	return c.noticed(out, d, a)
+}
+
+// meanOver divides sums along memory; ok is false where a sum passed the largest
+// double though its mean may not, and then the plain way is taken.
+func (c *Call) meanOver(a *array.Array) (out *array.Array, ok bool, d *notation.Diagnostic) {
+	_, rows, _, along := array.RowsAndColumns(a, c.overAxes())
+	if _, only := c.Options["only"]; !along || only || rows == 0 {
+		return nil, false, nil
+	}
+	if out, d = c.sumReals(a, 1); d != nil {
+		return nil, false, d
+	}
+	cells := out.Reals()
+	if !allFinite(cells) {
+		return nil, false, nil
+	}
+	for i := range cells {
+		cells[i] /= float64(rows)
+	}
+	return out, true, nil
 }
 
 func realsOf(items []int64) []float64 {
@@ -449,8 +495,8 @@ func product(c *Call) (*array.Array, *notation.Diagnostic) {
 func variance(lost int, root bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		a := c.Args[0]
-		finish := func(squares []float64) float64 {
-			v := array.PairwiseSum(squares) / float64(len(squares)-lost)
+		finish := func(squares float64, n int) float64 {
+			v := squares / float64(n-lost)
 			if root {
 				v = math.Sqrt(v)
 			}
@@ -464,7 +510,7 @@ func variance(lost int, root bool) func(*Call) (*array.Array, *notation.Diagnost
 					re, im := real(v-m), imag(v-m)
 					squares[i] = float64(re*re) + float64(im*im)
 				}
-				return finish(squares)
+				return finish(array.PairwiseSum(squares), len(items))
 			})
 			return c.noticed(out, d, a)
 		}
@@ -472,14 +518,8 @@ func variance(lost int, root bool) func(*Call) (*array.Array, *notation.Diagnost
 		if d != nil {
 			return nil, d
 		}
-		var squares []float64
 		out, d := grouped(c, a, 1+lost, func(items []float64) float64 {
-			m := meanReals(items)
-			squares = squares[:0]
-			for _, v := range items {
-				squares = append(squares, (v-m)*(v-m))
-			}
-			return finish(squares)
+			return finish(array.PairwiseSquares(items, meanReals(items)), len(items))
 		})
 		return c.noticed(out, d, a)
 	}

@@ -33,7 +33,7 @@ func main() {
 	fmt.Printf("%s, %d cores, %s\n\n", cpu(), runtime.NumCPU(), runtime.Version())
 	fmt.Printf("| %-58s | %12s | %10s |\n|%s|%s:|%s:|\n", "what", "measured", "wanted", strings.Repeat("-", 60), strings.Repeat("-", 13), strings.Repeat("-", 11))
 	failed := false
-	for _, measure := range []func() error{evaluateWall, checkAttempts, loadCourse, handIn, firstLoad} {
+	for _, measure := range []func() error{evaluateWall, checkAttempts, loadCourse, handIn, firstLoad, engine} {
 		if err := measure(); err != nil {
 			fmt.Fprintln(os.Stderr, err)
 			failed = true

@@ -1,0 +1,297 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strings"
+	"time"
+
+	"gonum.org/v1/gonum/floats"
+	"gonum.org/v1/gonum/mat"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/evaluate"
+	"nimbusreach/core/notation"
+)
+
+// work is one line of the engine's table: a program of the notation against the
+// same work written by hand, or by gonum, in Go.
+type work struct {
+	name    string
+	program string
+	inputs  map[string]*array.Array
+	hand    func()
+	wanted  float64
+}
+
+// sink keeps results of hand-written work alive.
+var sink any
+
+func engine() error {
+	fmt.Printf("\n| %-50s | %10s | %10s | %6s | %6s |\n|%s|%s:|%s:|%s:|%s:|\n", "array engine", "ours", "by hand", "ratio", "wanted",
+		strings.Repeat("-", 52), strings.Repeat("-", 11), strings.Repeat("-", 11), strings.Repeat("-", 7), strings.Repeat("-", 7))
+	for _, w := range works() {
+		program, errs := notation.Parse(w.program)
+		if len(errs) > 0 {
+			return fmt.Errorf("%s: %v", w.name, errs[0])
+		}
+		limits := evaluate.Limits{Statements: 1e9, Cells: 1e12, Bytes: 1e12, Depth: 64}
+		run := func() error {
+			if r := evaluate.Run(context.Background(), program, w.inputs, evaluate.Options{Limits: limits}); r.Error != nil {
+				return r.Error
+			}
+			return nil
+		}
+		ours, hand, err := compare(run, w.hand)
+		if err != nil {
+			return fmt.Errorf("%s: %w", w.name, err)
+		}
+		fmt.Printf("| %-50s | %10s | %10s | %6.2f | %6.1f |\n", w.name, short(ours), short(hand), float64(ours)/float64(hand), w.wanted)
+	}
+	return nil
+}
+
+func short(d time.Duration) string { return d.Round(d / 1000).String() }
+
+// compare times both sides in turn, so that a noisy machine is noisy for both, and
+// returns the medians.
+func compare(run func() error, hand func()) (ours, by time.Duration, err error) {
+	times := func(f func() error) (int, error) {
+		start := time.Now()
+		if err := f(); err != nil {
+			return 0, err
+		}
+		return max(1, int(2*time.Millisecond/max(time.Since(start), 1))), nil
+	}
+	if _, err := times(run); err != nil {
+		return 0, 0, err
+	}
+	n, err := times(run)
+	if err != nil {
+		return 0, 0, err
+	}
+	var a, b []time.Duration
+	for range 15 {
+		start := time.Now()
+		for range n {
+			if err := run(); err != nil {
+				return 0, 0, err
+			}
+		}
+		a = append(a, time.Since(start)/time.Duration(n))
+		start = time.Now()
+		for range n {
+			hand()
+		}
+		b = append(b, time.Since(start)/time.Duration(n))
+	}
+	return median(a), median(b), nil
+}
+
+func works() []work {
+	const n = 1_000_000
+	random := func(count int) []float64 {
+		r := rand.New(rand.NewPCG(1, 2))
+		out := make([]float64, count)
+		for i := range out {
+			out[i] = r.Float64() + 0.1
+		}
+		return out
+	}
+	a, b, c, d := random(n), random(n), random(n), random(n)
+	flat := map[string]*array.Array{"a": array.FromReals(a, n), "b": array.FromReals(b, n), "c": array.FromReals(c, n), "d": array.FromReals(d, n)}
+	square := map[string]*array.Array{"a": array.FromReals(a, 1000, 1000), "b": array.FromReals(b, 1000, 1000), "c": array.FromReals(c[:1000], 1000), "d": array.FromReals(d, 1000, 1000)}
+	column := map[string]*array.Array{"a": square["a"], "b": square["b"], "c": array.FromReals(c[:1000], 1000, 1), "d": square["d"]}
+	turned := map[string]*array.Array{"a": square["a"], "b": square["b"].Transpose([]int{1, 0}), "c": array.FromReals(c, 1000, 1000), "d": square["d"]}
+	cube := random(200 * 300 * 400)
+	block := map[string]*array.Array{"x": array.FromReals(cube, 200, 300, 400)}
+	x := map[string]*array.Array{"x": array.FromReals(random(n), n)}
+	signed := make([]float64, n)
+	for i, v := range a {
+		signed[i] = v - 0.6
+	}
+	s := map[string]*array.Array{"x": array.FromReals(signed, n)}
+	m, m2 := random(512*512), random(512*512)
+	small := random(300 * 300)
+	right := random(300)
+	tiny := map[string]*array.Array{"x": array.FromReals(random(60), 5, 12), "y": array.FromReals(random(12), 12)}
+	const chain = "r = a * b + c - d / 2"
+	return []work{
+		{"`a * b + c - d / 2`, 10^6 reals", chain, flat, func() {
+			out := make([]float64, n)
+			for i := range out {
+				out[i] = a[i]*b[i] + c[i] - d[i]/2
+			}
+			sink = out
+		}, 1.5},
+		{"the same, c a row", chain, square, func() {
+			out := make([]float64, n)
+			for i := range 1000 {
+				for j := range 1000 {
+					k := i*1000 + j
+					out[k] = a[k]*b[k] + c[j] - d[k]/2
+				}
+			}
+			sink = out
+		}, 1.5},
+		{"the same, c a column", chain, column, func() {
+			out := make([]float64, n)
+			for i := range 1000 {
+				v := c[i]
+				for j := range 1000 {
+					k := i*1000 + j
+					out[k] = a[k]*b[k] + v - d[k]/2
+				}
+			}
+			sink = out
+		}, 1.5},
+		{"the same, b transposed", chain, turned, func() {
+			out := make([]float64, n)
+			for i := range 1000 {
+				for j := range 1000 {
+					k := i*1000 + j
+					out[k] = a[k]*b[j*1000+i] + c[k] - d[k]/2
+				}
+			}
+			sink = out
+		}, 2},
+		{"`x[x > 0.5]`, 10^6", "r = x[x > 0.5]", x, func() {
+			var out []float64
+			for _, v := range a {
+				if v > 0.5 {
+					out = append(out, v)
+				}
+			}
+			sink = out
+		}, 1.5},
+		{"`pick(x > 0, x, -x)`, 10^6", "r = pick(x > 0, x, -x)", s, func() {
+			out := make([]float64, n)
+			for i, v := range signed {
+				if v > 0 {
+					out[i] = v
+				} else {
+					out[i] = -v
+				}
+			}
+			sink = out
+		}, 1.5},
+		{"`x[last to 0 by -2] + 0`, 10^6", "r = x[last to 0 by -2] + 0", x, func() {
+			out := make([]float64, n/2)
+			for i := range out {
+				out[i] = a[n-1-2*i] + 0
+			}
+			sink = out
+		}, 1.5},
+		{"`sum(x)`, [200, 300, 400]", "r = sum(x)", block, func() { sink = floats.Sum(cube) }, 1.3},
+		{"`sum(x over 0)`", "r = sum(x over 0)", block, func() {
+			out := make([]float64, 300*400)
+			for i := range 200 {
+				floats.Add(out, cube[i*120000:(i+1)*120000])
+			}
+			sink = out
+		}, 1.3},
+		{"`sum(x over 1)`", "r = sum(x over 1)", block, func() {
+			out := make([]float64, 200*400)
+			for i := range 200 {
+				for j := range 300 {
+					floats.Add(out[i*400:(i+1)*400], cube[(i*300+j)*400:(i*300+j+1)*400])
+				}
+			}
+			sink = out
+		}, 1.3},
+		{"`sum(x over 2)`", "r = sum(x over 2)", block, func() {
+			out := make([]float64, 200*300)
+			for i := range out {
+				out[i] = floats.Sum(cube[i*400 : (i+1)*400])
+			}
+			sink = out
+		}, 1.3},
+		{"`max(x)`", "r = max(x)", block, func() { sink = floats.Max(cube) }, 1.3},
+		{"`max(x over 0)`", "r = max(x over 0)", block, func() {
+			out := append([]float64(nil), cube[:120000]...)
+			for i := 1; i < 200; i++ {
+				for k, v := range cube[i*120000 : (i+1)*120000] {
+					if v > out[k] {
+						out[k] = v
+					}
+				}
+			}
+			sink = out
+		}, 1.3},
+		{"`mean(x over 1)`", "r = mean(x over 1)", block, func() {
+			out := make([]float64, 200*400)
+			for i := range 200 {
+				for j := range 300 {
+					floats.Add(out[i*400:(i+1)*400], cube[(i*300+j)*400:(i*300+j+1)*400])
+				}
+			}
+			floats.Scale(1.0/300, out)
+			sink = out
+		}, 1.3},
+		{"`std(x)`", "r = std(x)", block, func() {
+			mean := floats.Sum(cube) / float64(len(cube))
+			s := 0.0
+			for _, v := range cube {
+				s += (v - mean) * (v - mean)
+			}
+			sink = math.Sqrt(s / float64(len(cube)))
+		}, 1.3},
+		{"`A dot B`, 512", "r = a dot b", map[string]*array.Array{"a": array.FromReals(m, 512, 512), "b": array.FromReals(m2, 512, 512)}, func() {
+			var out mat.Dense
+			out.Mul(mat.NewDense(512, 512, m), mat.NewDense(512, 512, m2))
+			sink = out
+		}, 1.1},
+		{"`inverse(A)`, 300", "r = inverse(a)", map[string]*array.Array{"a": array.FromReals(small, 300, 300)}, func() {
+			var out mat.Dense
+			_ = out.Inverse(mat.NewDense(300, 300, small))
+			sink = out
+		}, 1.1},
+		{"`solve(A, b)`, 300", "r = solve(a, b)", map[string]*array.Array{"a": array.FromReals(small, 300, 300), "b": array.FromReals(right, 300)}, func() {
+			var out mat.VecDense
+			_ = out.SolveVec(mat.NewDense(300, 300, small), mat.NewVecDense(300, right))
+			sink = out
+		}, 1.1},
+		{"eight statements on 60 elements, + 100 ns each", eight, tiny, eightByHand(tiny), 2},
+	}
+}
+
+// eight statements on arrays of at most 60 elements.
+const eight = "m = mean(x over 0)\nd = x - m\ns = d * d\nv = sum(s over 0) / 5\nz = d / (v + 1)\nw = z[from 1, all]\nt = w + y\nu = max(t over 1)\n"
+
+func eightByHand(in map[string]*array.Array) func() {
+	x, y := in["x"].Reals(), in["y"].Reals()
+	return func() {
+		m, v := make([]float64, 12), make([]float64, 12)
+		d, s, z, t := make([]float64, 60), make([]float64, 60), make([]float64, 60), make([]float64, 48)
+		u := make([]float64, 4)
+		for i, e := range x {
+			m[i%12] += e
+		}
+		for i := range m {
+			m[i] /= 5
+		}
+		for i, e := range x {
+			d[i] = e - m[i%12]
+			s[i] = d[i] * d[i]
+			v[i%12] += s[i]
+		}
+		for i := range v {
+			v[i] /= 5
+		}
+		for i := range z {
+			z[i] = d[i] / (v[i%12] + 1)
+		}
+		for i := range t {
+			t[i] = z[12+i] + y[i%12]
+		}
+		for i := range u {
+			u[i] = floats.Max(t[i*12 : (i+1)*12])
+		}
+		sink = u
+		for begin := time.Now(); time.Since(begin) < 800*time.Nanosecond; {
+			// The allowance: 100 ns for each of the eight.
+		}
+	}
+}
