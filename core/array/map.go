@@ -9,6 +9,8 @@ type feed[T Cell] struct {
 	data   []T
 	step   int
 	buffer []T
+	filled int // how many elements of the buffer hold the value at place held
+	held   int
 }
 
 func newFeed[T Cell](a *Array, step int) *feed[T] {
@@ -22,13 +24,16 @@ func (f *feed[T]) piece(at, n int) []T {
 		return f.data[at : at+n]
 	}
 	if len(f.buffer) < n {
-		f.buffer = make([]T, min(Block, max(n, 16)))
+		f.buffer, f.filled = make([]T, min(Block, max(n, 16))), 0
 	}
 	out := f.buffer[:n]
 	if f.step == 0 {
-		v := f.data[at]
-		for i := range out {
-			out[i] = v
+		if f.filled < n || f.held != at {
+			v := f.data[at]
+			for i := range out {
+				out[i] = v
+			}
+			f.filled, f.held = n, at
 		}
 		return out
 	}

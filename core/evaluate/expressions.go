@@ -67,25 +67,7 @@ func (r *runner) unary(e *notation.Unary) *array.Array {
 }
 
 // binary works the left spine out in a loop, so that a long sum needs no deep stack.
-func (r *runner) binary(e *notation.Binary) *array.Array {
-	spine := []*notation.Binary{e}
-	for {
-		left, ok := spine[len(spine)-1].Left.(*notation.Binary)
-		if !ok {
-			break
-		}
-		spine = append(spine, left)
-	}
-	value := r.expr(spine[len(spine)-1].Left)
-	for i := len(spine) - 1; i >= 0; i-- {
-		b := spine[i]
-		right := r.expr(b.Right)
-		r.meter.At(b.Span)
-		out, d := functions.Binary(r.meter, b.Op, value, right)
-		value = r.must(b.Span, out, d)
-	}
-	return value
-}
+func (r *runner) binary(e *notation.Binary) *array.Array { return r.settle(r.lazily(e)) }
 
 func (r *runner) compare(e *notation.Compare) *array.Array {
 	left := r.expr(e.Operands[0])

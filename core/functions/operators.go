@@ -118,6 +118,16 @@ var complexKernels = map[string]func(out, a, b []complex128){
 	"^": array.EachPair(complexPower),
 }
 
+// RealKernel is an arithmetic operator on blocks of reals; nil for operators that
+// are not one pass of plain arithmetic.
+func RealKernel(op string) func(out, a, b []float64) {
+	switch op {
+	case "+", "-", "*", "/":
+		return realKernels[op]
+	}
+	return nil
+}
+
 // floorMod is the remainder with the divisor's sign, exact as math.Mod is; by
 // zero it is NaN.
 func floorMod(a, b float64) float64 {

@@ -97,8 +97,13 @@ func TestHabits(t *testing.T) {
 		assert.Equal(t, notation.Code("text.habit"), d.Code, text)
 		assert.Contains(t, d.Hint, hint, text)
 	}
+	for text, hint := range map[string]string{"for i in x {\n}": "each", "while true {\n}": "repeat up to", "def f(x) {\n}": "function", "let x = 3": "alone"} {
+		d := one(t, text)
+		assert.Equal(t, notation.Code("text.habit"), d.Code, text)
+		assert.Contains(t, d.Hint, hint, text)
+	}
 	// These look alike and are right.
-	for _, text := range []string{"x = a <-3", "x = a[1 to 3]", "x = a[week: 1]", "x = f(a, keep: true)", "x = a != b", "x = a--b"} {
+	for _, text := range []string{"for = 1\nend = for", "x = a <-3", "x = a[1 to 3]", "x = a[week: 1]", "x = f(a, keep: true)", "x = a != b", "x = a--b"} {
 		_, errs := notation.Parse(text)
 		assert.Empty(t, errs, text)
 	}

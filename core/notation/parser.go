@@ -252,6 +252,8 @@ func (p *parser) afterExpression() {
 		p.fail("text.syntax", t.Span, "a range has one start and one end", "put a range of a range in parentheses, or take one end out")
 	case t.Is("by"):
 		p.fail("text.syntax", t.Span, "`by` follows a range's end", "write `a to b by s`, or `a before b by s`")
+	case t.Is("if"):
+		p.fail("text.syntax", t.Span, "`if` begins a statement and stands behind a value here", "choose element by element with `pick(mask, a, b)`, or put `if` on a line of its own")
 	case t.Is("over") || t.Is("along"):
 		p.fail("text.syntax", t.Span, fmt.Sprintf("`%s` belongs inside a call's parentheses", t.Text), fmt.Sprintf("write `f(x %s axis)`", t.Text))
 	}
@@ -377,11 +379,29 @@ func (p *parser) assignment() Statement {
 	case p.tok.Kind == TokenNewline || p.tok.Kind == TokenEnd || (p.tok.Kind == TokenSign || p.tok.Kind == TokenWord) && continuing[p.tok.Text]:
 		p.fail("text.syntax", target.Span, "an expression stands alone, and its value would be lost", "bind it to a name: `result = "+target.Name+" ...`")
 	default:
+		if hint, ok := foreignWords[target.Name]; ok {
+			p.fail("text.habit", target.Span, fmt.Sprintf("`%s` begins no statement here", target.Name), hint)
+		}
 		p.unexpected("`=`")
 	}
 	a.Value = p.expr()
 	a.Span = target.Span.To(a.Value.Pos())
 	return a
+}
+
+// foreignWords begin statements elsewhere; here they are plain names.
+var foreignWords = map[string]string{
+	"for":     "to take items one at a time write `each x in values { ... }`; work on whole arrays where you can",
+	"foreach": "to take items one at a time write `each x in values { ... }`",
+	"while":   "a repetition is bounded: `repeat up to 50 until done { ... }`",
+	"elif":    "write `else if`",
+	"elseif":  "write `else if`",
+	"def":     "a function is written `function f(x) = ...`",
+	"let":     "bind with `name = value` alone",
+	"var":     "bind with `name = value` alone",
+	"const":   "bind with `name = value` alone",
+	"import":  "every function is there already; `nimbus explain` lists them",
+	"end":     "a block ends with `}`",
 }
 
 // skipBrackets passes over a bracketed part, for a better message behind it.

@@ -1,0 +1,114 @@
+package array
+
+import (
+	"math"
+	"runtime"
+	"slices"
+	"sync"
+	"sync/atomic"
+)
+
+// Step is one operation of a fused chain. Its operands are leaves, counted from 0,
+// or results of earlier steps, counted down from -1.
+type Step struct {
+	Kernel func(out, a, b []float64)
+	A, B   int
+	Watch  bool // B must be finite for a finite result to mean that all steps were
+}
+
+// splitAt is how many elements make it worth using every core.
+const splitAt = 1 << 17
+
+// Fuse works a chain of element-wise steps out in one pass over memory: a block of
+// every operand at a time, without arrays for the results in between. Leaves are
+// real and broadcast to the shape. finite is false when a step may have made a value
+// that is not finite, which the result alone may not show.
+func Fuse(shape []int, leaves []*Array, steps []Step) (out *Array, finite bool) {
+	stretched := make([]*Array, len(leaves))
+	for i, a := range leaves {
+		stretched[i] = a.Stretch(shape)
+	}
+	out = New(Real, shape)
+	cells := out.cells.reals
+	var spoiled atomic.Bool
+	work := func(outer []int, leaves []*Array, cells []float64) {
+		if !fuse(outer, leaves, steps, cells) {
+			spoiled.Store(true)
+		}
+	}
+	n := len(cells)
+	workers := runtime.GOMAXPROCS(0)
+	if n < splitAt || workers < 2 || len(shape) == 0 || shape[0] < workers {
+		work(shape, stretched, cells)
+		return out, !spoiled.Load()
+	}
+	var wg sync.WaitGroup
+	inner := n / shape[0]
+	for w := range workers {
+		from, to := shape[0]*w/workers, shape[0]*(w+1)/workers
+		part := slices.Clone(shape)
+		part[0] = to - from
+		mine := make([]*Array, len(stretched))
+		for i, a := range stretched {
+			header := *a
+			header.shape = part
+			header.offset += from * a.strides[0]
+			mine[i] = &header
+		}
+		wg.Go(func() { work(part, mine, cells[from*inner:to*inner]) })
+	}
+	wg.Wait()
+	return out, !spoiled.Load()
+}
+
+// fuse is Fuse on one core; it reports whether everything was finite.
+func fuse(shape []int, leaves []*Array, steps []Step, cells []float64) bool {
+	p := NewPlan(shape, leaves...)
+	feeds := make([]*feed[float64], len(leaves))
+	for i, a := range leaves {
+		feeds[i] = newFeed[float64](a, p.Steps[i])
+	}
+	results := make([][]float64, len(steps))
+	buffers := make([]float64, Block*(len(steps)-1))
+	pieces := make([][]float64, len(leaves))
+	finite := true
+	p.Each(func(lo, n int, at []int) {
+		for i := 0; i < n; i += Block {
+			m := min(Block, n-i)
+			for k, f := range feeds {
+				pieces[k] = f.piece(at[k]+i*p.Steps[k], m)
+			}
+			operand := func(k int) []float64 {
+				if k >= 0 {
+					return pieces[k]
+				}
+				return results[-1-k]
+			}
+			for k, s := range steps {
+				out := cells[lo+i : lo+i+m]
+				if k < len(steps)-1 {
+					out = buffers[k*Block : k*Block+m]
+				}
+				if s.Watch && !allFinite(operand(s.B)) {
+					finite = false
+				}
+				s.Kernel(out, operand(s.A), operand(s.B))
+				results[k] = out
+			}
+			if !allFinite(results[len(steps)-1]) {
+				finite = false
+			}
+		}
+	})
+	return finite
+}
+
+func allFinite(x []float64) bool {
+	const exponent = 0x7ff << 52
+	for _, v := range x {
+		if math.Float64bits(v)&exponent == exponent {
+			return false
+		}
+	}
+	return true
+}

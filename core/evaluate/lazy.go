@@ -1,0 +1,161 @@
+package evaluate
+
+import (
+	"slices"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/functions"
+	"nimbusreach/core/notation"
+)
+
+// worthFusing is how many elements make it worth putting an operation off.
+const worthFusing = 4096
+
+// mostSteps bounds a chain, and with it what is held for it.
+const mostSteps = 64
+
+// lazy is a value that may still have to be worked out: a chain of plain arithmetic
+// on large arrays of reals. Shape, labels, cost and errors of shape are settled when
+// an operation is met; only the numbers wait, until the chain ends.
+type lazy struct {
+	value *array.Array // when there is nothing left to do
+
+	shape  []int
+	labels []string
+	leaves []*array.Array
+	steps  []lazyStep
+}
+
+// lazyStep is one operation of the chain, with what is needed to do it plainly.
+type lazyStep struct {
+	array.Step
+	op   string
+	span notation.Span
+}
+
+// lazily works an operator's operands out and joins them, putting arithmetic on
+// large reals off. The left spine is walked in a loop, so that a long sum needs no
+// deep stack.
+func (r *runner) lazily(e notation.Expr) lazy {
+	b, ok := notation.Strip(e).(*notation.Binary)
+	if !ok {
+		return lazy{value: r.expr(e)}
+	}
+	spine := []*notation.Binary{b}
+	for {
+		left, ok := spine[len(spine)-1].Left.(*notation.Binary)
+		if !ok {
+			break
+		}
+		spine = append(spine, left)
+	}
+	value := r.lazily(spine[len(spine)-1].Left)
+	for i := len(spine) - 1; i >= 0; i-- {
+		b := spine[i]
+		value = r.apply(b, value, r.lazily(b.Right))
+	}
+	return value
+}
+
+// apply joins two operands by an operator, now or later.
+func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
+	kernel := functions.RealKernel(b.Op)
+	if kernel == nil || !left.plain() || !right.plain() || max(left.size(), right.size()) < worthFusing || len(left.steps)+len(right.steps) >= mostSteps {
+		x, y := r.settle(left), r.settle(right)
+		r.meter.At(b.Span)
+		out, d := functions.Binary(r.meter, b.Op, x, y)
+		return lazy{value: r.must(b.Span, out, d)}
+	}
+	r.meter.At(b.Span)
+	shape, labels, d := functions.Merge(r.meter, "`"+b.Op+"`", left.header(), right.header())
+	r.ok(b.Span, d)
+	r.ok(b.Span, r.meter.TakeShape(array.Real, shape))
+	// A chain that is stretched by this operation would be worked out anew for each
+	// place it is stretched to.
+	left, right = r.fixed(left, shape), r.fixed(right, shape)
+	r.meter.At(b.Span)
+	out := lazy{shape: shape, labels: labels, leaves: slices.Concat(left.leaves, right.leaves)}
+	out.steps = append(out.steps, left.steps...)
+	for _, s := range right.steps {
+		s.A, s.B = moved(s.A, left), moved(s.B, left)
+		out.steps = append(out.steps, s)
+	}
+	step := lazyStep{op: b.Op, span: b.Span}
+	step.Kernel, step.A, step.B = kernel, left.result(), moved(right.result(), left)
+	step.Watch = b.Op == "/" && step.B < 0
+	out.steps = append(out.steps, step)
+	return out
+}
+
+// plain reports whether the value is real, so that plain arithmetic can be fused.
+func (l lazy) plain() bool { return l.value == nil || l.value.Kind() == array.Real }
+
+func (l lazy) size() int {
+	if l.value != nil {
+		return l.value.Size()
+	}
+	n, _ := array.Size(l.shape)
+	return n
+}
+
+// header is an array of the value's shape and labels, for working shapes out.
+func (l lazy) header() *array.Array {
+	if l.value != nil {
+		return l.value
+	}
+	return array.Scalar(0.0).Stretch(l.shape).WithLabels(l.labels)
+}
+
+// fixed turns a value into one leaf, or leaves a chain of the final shape.
+func (r *runner) fixed(l lazy, shape []int) lazy {
+	if l.value == nil && slices.Equal(l.shape, shape) {
+		return l
+	}
+	return lazy{leaves: []*array.Array{r.settle(l)}}
+}
+
+// result is the operand that stands for the whole chain: its last step, or its leaf.
+func (l lazy) result() int {
+	if len(l.steps) == 0 {
+		return 0
+	}
+	return -len(l.steps)
+}
+
+// moved renames an operand of a chain that is appended to another.
+func moved(operand int, left lazy) int {
+	if operand >= 0 {
+		return operand + len(left.leaves)
+	}
+	return operand - len(left.steps)
+}
+
+// settle works a value out. Where a result is not finite the chain is done again
+// step by step, so that every notice names the operation that made it.
+func (r *runner) settle(l lazy) *array.Array {
+	if l.value != nil {
+		return l.value
+	}
+	steps := make([]array.Step, len(l.steps))
+	for i, s := range l.steps {
+		steps[i] = s.Step
+	}
+	if out, finite := array.Fuse(l.shape, l.leaves, steps); finite {
+		return out.WithLabels(l.labels)
+	}
+	results := make([]*array.Array, len(l.steps))
+	operand := func(k int) *array.Array {
+		if k >= 0 {
+			return l.leaves[k]
+		}
+		return results[-1-k]
+	}
+	cells := r.meter.Cells
+	for i, s := range l.steps {
+		r.meter.At(s.span)
+		out, d := functions.Binary(r.meter, s.op, operand(s.A).WithLabels(nil), operand(s.B).WithLabels(nil))
+		results[i] = r.must(s.span, out, d)
+	}
+	r.meter.Cells = cells // they were counted when the operations were met
+	return results[len(results)-1].WithLabels(l.labels)
+}
