@@ -203,6 +203,9 @@ func (a *Array) Labels() []string { return a.labels }
 // WithLabels returns the same cells under other labels. Labels that are all
 // empty are dropped.
 func (a *Array) WithLabels(labels []string) *Array {
+	if labels == nil && a.labels == nil {
+		return a
+	}
 	b := *a
 	b.labels = nil
 	for _, l := range labels {

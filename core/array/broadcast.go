@@ -13,8 +13,14 @@ func (e *BroadcastError) Error() string { return "shapes do not broadcast" }
 // are equal or one is 1; a missing axis counts as 1.
 func BroadcastShape(shapes ...[]int) ([]int, error) {
 	rank := 0
+	var largest []int
 	for _, s := range shapes {
-		rank = max(rank, len(s))
+		if len(s) >= rank {
+			rank, largest = len(s), s
+		}
+	}
+	if inside(shapes, largest) {
+		return largest, nil
 	}
 	out := make([]int, rank)
 	owner := make([]int, rank)
@@ -34,6 +40,19 @@ func BroadcastShape(shapes ...[]int) ([]int, error) {
 		}
 	}
 	return out, nil
+}
+
+// inside reports whether every shape stretches to the largest without changing it.
+func inside(shapes [][]int, largest []int) bool {
+	for _, s := range shapes {
+		shift := len(largest) - len(s)
+		for i, d := range s {
+			if d != 1 && d != largest[shift+i] {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // LabelClash is a result axis on which two operands carry different labels.

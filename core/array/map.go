@@ -78,6 +78,10 @@ func Map2[A, B, O Cell](shape []int, a, b *Array, kernel func(out []O, a []A, b 
 		kernel(cells, storage[A](a.cells)[a.offset:a.offset+1], storage[B](b.cells)[b.offset:b.offset+1])
 		return out
 	}
+	if len(a.shape) == len(shape) && len(b.shape) == len(shape) && SameLengths(a.shape, shape) && SameLengths(b.shape, shape) && a.IsContiguous() && b.IsContiguous() {
+		kernel(cells, storage[A](a.cells)[a.offset:a.offset+len(cells)], storage[B](b.cells)[b.offset:b.offset+len(cells)])
+		return out
+	}
 	a, b = a.Stretch(shape), b.Stretch(shape)
 	p := NewPlan(shape, a, b)
 	fa, fb := newFeed[A](a, p.Steps[0]), newFeed[B](b, p.Steps[1])
@@ -129,8 +133,20 @@ func pick3[T Cell](shape []int, mask, a, b *Array) *Array {
 	cells := storage[T](out.cells)
 	flags, as, bs := mask.cells.bools, storage[T](a.cells), storage[T](b.cells)
 	p := NewPlan(shape, mask.Stretch(shape), a.Stretch(shape), b.Stretch(shape))
+	even := p.Steps[0] == 1 && p.Steps[1] == 1 && p.Steps[2] == 1
 	p.Each(func(lo, n int, at []int) {
 		m, x, y := at[0], at[1], at[2]
+		if even {
+			to, mask, a, b := cells[lo:lo+n], flags[m:m+n], as[x:x+n], bs[y:y+n]
+			for i, f := range mask {
+				if f {
+					to[i] = a[i]
+				} else {
+					to[i] = b[i]
+				}
+			}
+			return
+		}
 		for i := range n {
 			if flags[m+i*p.Steps[0]] {
 				cells[lo+i] = as[x+i*p.Steps[1]]

@@ -199,6 +199,29 @@ func sumRows(out, data []float64, rows, stride int, scratch []float64) {
 	}
 }
 
+// ExtremeOver finds the largest, or smallest, of rows elements behind each of
+// columns places of a contiguous table, reading memory as it lies; NaN where one is.
+func ExtremeOver(out, data []float64, rows, columns int, largest bool) {
+	copy(out, data[:columns])
+	for r := 1; r < rows; r++ {
+		row := data[r*columns : (r+1)*columns]
+		out := out[:len(row)]
+		if largest {
+			for j, v := range row {
+				if v > out[j] || v != v {
+					out[j] = v
+				}
+			}
+		} else {
+			for j, v := range row {
+				if v < out[j] || v != v {
+					out[j] = v
+				}
+			}
+		}
+	}
+}
+
 func addInto(to, from []float64) { floats.Add(to, from[:len(to)]) }
 
 // RowsAndColumns reports whether collapsing axes of an array is collapsing rows of

@@ -492,6 +492,9 @@ func TestEveryEntrysExampleDoesWhatItExplains(t *testing.T) {
 }
 
 func FuzzRun(f *testing.F) {
+	for _, name := range functions.Names() {
+		f.Add("x = " + functions.Lookup(name).Example)
+	}
 	for _, text := range []string{"x = grid[paired [1], 2]", "x = v\nx[x > 2] += 1", "view w = v[by -1]\nw[rest] = 1", "x = sum(growth over [week, (1)], keep: true)", "x = reshape(v, auto, 1) dot grid[0, rest]", "function f(a) {\n return a\n}\nx = f(v)", "each a in growth along rope {\n}"} {
 		f.Add(text)
 	}

@@ -184,6 +184,10 @@ func (r *runner) ok(span notation.Span, d *notation.Diagnostic) {
 func (r *runner) bind(name string, value *array.Array) {
 	value = r.held(value)
 	r.touch(name)
+	if v, ok := r.frame.vars[name]; ok {
+		v.value, v.view = value, false
+		return
+	}
 	r.frame.vars[name] = &variable{value: value}
 }
 

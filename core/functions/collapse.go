@@ -167,10 +167,16 @@ func sum(c *Call) (*array.Array, *notation.Diagnostic) {
 
 // sumReals sums, along memory where the collapsed axes are rows of tables.
 func (c *Call) sumReals(a *array.Array, needs int) (*array.Array, *notation.Diagnostic) {
+	return c.tables(a, needs, array.PairwiseSum, array.SumOver)
+}
+
+// tables collapses reals: rows of contiguous tables by over, which reads memory as
+// it lies, and all else group by group.
+func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, over func(out, data []float64, rows, columns int)) (*array.Array, *notation.Diagnostic) {
 	axes := c.overAxes()
 	outer, rows, columns, ok := array.RowsAndColumns(a, axes)
 	if _, only := c.Options["only"]; !ok || only || rows < max(needs, 1) {
-		return grouped(c, a, needs, array.PairwiseSum)
+		return grouped(c, a, needs, group)
 	}
 	keep, d := c.truth("keep")
 	if d != nil {
@@ -183,7 +189,7 @@ func (c *Call) sumReals(a *array.Array, needs int) (*array.Array, *notation.Diag
 	out := array.New(array.Real, shape)
 	cells, data := out.Reals(), a.Reals()
 	for k := range outer {
-		array.SumOver(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
+		over(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
 	}
 	return out.WithLabels(labels), nil
 }
@@ -389,7 +395,8 @@ func extreme(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 				return slices.Min(items)
 			})
 		}
-		out, d := grouped(c, a, 1, func(items []float64) float64 { return extremeReal(items, largest) })
+		out, d := c.tables(a, 1, func(items []float64) float64 { return extremeReal(items, largest) },
+			func(out, data []float64, rows, columns int) { array.ExtremeOver(out, data, rows, columns, largest) })
 		return c.noticed(out, d, a)
 	}
 }

@@ -353,7 +353,11 @@ func Negate(m *Meter, a *array.Array) (*array.Array, *notation.Diagnostic) {
 		}
 		return array.Map1(a, array.EachCell(func(v int64) int64 { return -v })), nil
 	case array.Real:
-		return array.Map1(a, array.EachCell(func(v float64) float64 { return -v })), nil
+		return array.Map1(a, func(out, a []float64) {
+			for i, v := range a {
+				out[i] = -v
+			}
+		}), nil
 	}
 	return array.Map1(a, array.EachCell(func(v complex128) complex128 { return -v })), nil
 }

@@ -37,6 +37,13 @@ func Unify(m *Meter, least array.Kind, arrays ...*array.Array) (array.Kind, []*a
 		// An empty [] written in the text has kind real but carries no value of it.
 		kind = array.Wider(kind, a.Kind())
 	}
+	same := true
+	for _, a := range arrays {
+		same = same && a.Kind() == kind
+	}
+	if same {
+		return kind, arrays, nil
+	}
 	out := make([]*array.Array, len(arrays))
 	for i, a := range arrays {
 		w, d := Widen(m, a, kind)
