@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/core/evaluate"
+	"nimbusreach/core/functions"
 	"nimbusreach/core/notation"
 )
 
@@ -48,6 +49,13 @@ func TestEveryExampleDoesWhatItSays(t *testing.T) {
 			assert.Equal(t, b[2], string(result.Notices[0].Code))
 		}
 	}
+}
+
+// TestTheReferenceIsTheTables holds the page against the tables it is written from.
+func TestTheReferenceIsTheTables(t *testing.T) {
+	text, err := os.ReadFile("reference.md")
+	require.NoError(t, err)
+	assert.Equal(t, functions.Reference(), string(text), "write it anew: go run ./scripts/reference > docs/reference.md")
 }
 
 // TestTheReadmesPicturesAreThere holds README and docs against the pictures.

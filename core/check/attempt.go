@@ -65,7 +65,7 @@ func (t *attempt) oneCase(ctx context.Context, c *PreparedCase, bound Bound) err
 		defer cancel()
 	}
 	e := t.p.Exercise
-	result := evaluate.Run(ctx, t.program, c.Inputs, evaluate.Options{Counting: e.Counting, Limits: evaluate.CheckLimits})
+	result := evaluate.Run(ctx, t.program, c.Inputs, t.p.options(c.index))
 	if functions.TimedOut(result.Error) {
 		return ErrOutOfTime
 	}

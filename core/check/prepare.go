@@ -24,6 +24,12 @@ type Prepared struct {
 type PreparedCase struct {
 	*exercise.Case
 	Expected map[string]*array.Array // by output
+	index    int                     // among the exercise's cases
+}
+
+// options bound a run on the case and fix what it draws.
+func (p *Prepared) options(index int) evaluate.Options {
+	return evaluate.Options{Counting: p.Exercise.Counting, Limits: evaluate.CheckLimits, Draw: functions.DrawKey{Case: uint64(index)}}
 }
 
 // Prepare runs the reference on every case. What keeps an exercise from being
@@ -54,12 +60,12 @@ func Prepare(ctx context.Context, e *exercise.Exercise) (*Prepared, []exercise.P
 	p := &Prepared{Exercise: e}
 	for i := range e.Cases {
 		c := &e.Cases[i]
-		result := evaluate.Run(ctx, program, c.Inputs, evaluate.Options{Counting: e.Counting, Limits: evaluate.CheckLimits})
+		result := evaluate.Run(ctx, program, c.Inputs, p.options(i))
 		if result.Error != nil {
 			problems = append(problems, problem(result.Error, fmt.Sprintf("in the case `%s` the reference stops: ", c.Name)))
 			continue
 		}
-		pc := PreparedCase{Case: c, Expected: map[string]*array.Array{}}
+		pc := PreparedCase{Case: c, Expected: map[string]*array.Array{}, index: i}
 		for _, out := range e.Outputs {
 			value, ok := result.Values[out.Name]
 			if !ok {

@@ -35,7 +35,7 @@ func Compare(ctx context.Context, p *Prepared, text, caseName, output string, bo
 		ctx, cancel = bound(ctx)
 		defer cancel()
 	}
-	result := evaluate.Run(ctx, program, c.Inputs, evaluate.Options{Counting: p.Exercise.Counting, Limits: evaluate.CheckLimits})
+	result := evaluate.Run(ctx, program, c.Inputs, p.options(c.index))
 	if functions.TimedOut(result.Error) {
 		return nil, ErrOutOfTime
 	}

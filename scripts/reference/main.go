@@ -1,0 +1,13 @@
+// Command reference writes the tables of functions and words in docs/reference.md
+// from the tables the evaluator reads:
+//
+//	go run ./scripts/reference > docs/reference.md
+package main
+
+import (
+	"fmt"
+
+	"nimbusreach/core/functions"
+)
+
+func main() { fmt.Print(functions.Reference()) }
