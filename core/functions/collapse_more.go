@@ -46,24 +46,26 @@ func several(c *Call, a *array.Array, n int, f func(items, out []float64)) (*arr
 	if d != nil {
 		return nil, d
 	}
-	shape := append([]int{n}, first.Shape()...)
-	if d := c.take(array.Real, shape); d != nil {
+	out, d := firstAxis(c, first, n, rows)
+	return c.noticed(out, d, a)
+}
+
+// firstAxis lays n values behind each place of an array along a new first axis; rows
+// holds the values place by place.
+func firstAxis[T array.Cell](c *Call, places *array.Array, n int, rows [][]T) (*array.Array, *notation.Diagnostic) {
+	shape := append([]int{n}, places.Shape()...)
+	if d := c.take(array.KindOf[T](), shape); d != nil {
 		return nil, d
 	}
-	out := array.New(array.Real, shape)
-	cells := out.Reals()
+	cells := make([]T, n*len(rows))
 	for i, row := range rows {
 		for k, v := range row {
 			cells[k*len(rows)+i] = v
 		}
 	}
-	return c.noticed(out.WithLabels(newFirstLabels(first)), nil, a)
-}
-
-func newFirstLabels(a *array.Array) []string {
-	labels := make([]string, a.Rank()+1)
-	copy(labels[1:], a.Labels())
-	return labels
+	labels := make([]string, len(shape))
+	copy(labels[1:], places.Labels())
+	return array.From(cells, shape).WithLabels(labels), nil
 }
 
 // quantile is the value at place (n - 1) p / 100 of sorted elements.
@@ -354,18 +356,7 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d
 	}
-	shape := append([]int{len(edges) - 1}, first.Shape()...)
-	if d := c.take(array.Int, shape); d != nil {
-		return nil, d
-	}
-	out := array.New(array.Int, shape)
-	cells := out.Ints()
-	for i, row := range rows {
-		for k, n := range row {
-			cells[k*len(rows)+i] = n
-		}
-	}
-	return out.WithLabels(newFirstLabels(first)), nil
+	return firstAxis(c, first, len(edges)-1, rows)
 }
 
 func positions(c *Call) (*array.Array, *notation.Diagnostic) {

@@ -296,8 +296,8 @@ func roundInt(v int64, tens int) (int64, bool) {
 	return int64(r), true
 }
 
-// pairReal applies a function of two reals.
-func pairReal(f func(a, b float64) float64) func(*Call) (*array.Array, *notation.Diagnostic) {
+// pairReal applies a function of two reals that gives a real or a complex number.
+func pairReal[O float64 | complex128](f func(a, b float64) O) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		for _, a := range c.Args {
 			if d := c.atMost(a, array.Real, "take `real_part(...)` or `abs(...)` first"); d != nil {
@@ -308,7 +308,7 @@ func pairReal(f func(a, b float64) float64) func(*Call) (*array.Array, *notation
 		if d != nil {
 			return nil, d
 		}
-		if d := c.take(array.Real, shape); d != nil {
+		if d := c.take(array.KindOf[O](), shape); d != nil {
 			return nil, d
 		}
 		out := array.Map2(shape, wide[0], wide[1], array.EachPair(f))

@@ -176,19 +176,7 @@ func toComplex(c *Call) (*array.Array, *notation.Diagnostic) {
 	if len(c.Args) == 1 {
 		return Widen(c.Meter, c.Args[0], array.Complex)
 	}
-	for _, a := range c.Args {
-		if d := c.atMost(a, array.Real, "parts are reals; add complex numbers with `+`"); d != nil {
-			return nil, d
-		}
-	}
-	shape, labels, wide, d := c.merged(array.Real, c.Args...)
-	if d != nil {
-		return nil, d
-	}
-	if d := c.take(array.Complex, shape); d != nil {
-		return nil, d
-	}
-	return array.Map2(shape, wide[0], wide[1], array.EachPair(func(re, im float64) complex128 { return complex(re, im) })).WithLabels(labels), nil
+	return pairReal(func(re, im float64) complex128 { return complex(re, im) })(c)
 }
 
 func init() {

@@ -46,7 +46,7 @@ func init() {
 		&Function{Name: "gcd", Topic: Elementwise, Signature: "gcd(a, b)", Doc: "The greatest common divisor of ints, 0 or more.", Shape: broadcastShape, Example: "gcd(12, 18)", Relatives: []string{"lcm"}, Min: 2, Max: 2, Run: pairInts(gcd)},
 		&Function{Name: "lcm", Topic: Elementwise, Signature: "lcm(a, b)", Doc: "The least common multiple of ints, 0 or more.", Shape: broadcastShape, Example: "lcm(4, 6)", Relatives: []string{"gcd"}, Min: 2, Max: 2, Run: pairInts(lcm)},
 		&Function{Name: "is_in", Topic: Elementwise, Signature: "is_in(x, values)", Doc: "True where the element is one of the values. NaN is in nothing.", Shape: sameShape, Example: "is_in([1, 2, 3], [2, 5])", Relatives: []string{"unique", "any"}, Min: 2, Max: 2, Run: isIn},
-		&Function{Name: "polar", Topic: Second, Signature: "polar(r, angle)", Doc: "The complex number of a modulus and an angle in radians.", Shape: broadcastShape, Example: "polar(2, pi)", Relatives: []string{"abs", "angle", "complex"}, Min: 2, Max: 2, Run: polar},
+		&Function{Name: "polar", Topic: Second, Signature: "polar(r, angle)", Doc: "The complex number of a modulus and an angle in radians.", Shape: broadcastShape, Example: "polar(2, pi)", Relatives: []string{"abs", "angle", "complex"}, Min: 2, Max: 2, Run: pairReal(cmplx.Rect)},
 	)
 }
 
@@ -325,22 +325,4 @@ func member[T array.Cell](a, values *array.Array) *array.Array {
 		set[v] = true
 	}
 	return array.Map1(a, array.EachCell(func(v T) bool { return set[v] }))
-}
-
-func polar(c *Call) (*array.Array, *notation.Diagnostic) {
-	for _, a := range c.Args {
-		if d := c.atMost(a, array.Real, "modulus and angle are reals"); d != nil {
-			return nil, d
-		}
-	}
-	shape, labels, wide, d := c.merged(array.Real, c.Args...)
-	if d != nil {
-		return nil, d
-	}
-	if d := c.take(array.Complex, shape); d != nil {
-		return nil, d
-	}
-	out := array.Map2(shape, wide[0], wide[1], array.EachPair(func(r, angle float64) complex128 { return cmplx.Rect(r, angle) }))
-	NoteNonFinite(c.Meter, "`polar`", "", out, wide...)
-	return out.WithLabels(labels), nil
 }
