@@ -142,7 +142,7 @@ func Hermitian(a []complex128, n int) (values []float64, vectors []complex128, o
 				}
 			}
 		}
-		if off <= 1e-32*on || off == 0 {
+		if off <= 1e-31*on || off == 0 {
 			break
 		}
 		if sweep > 60 {
@@ -194,6 +194,7 @@ func rotate(h, v []complex128, n, p, q int) {
 		x, y := h[p*n+k], h[q*n+k]
 		h[p*n+k], h[q*n+k] = cc*x-s*y, cmplx.Conj(s)*x+cc*y
 	}
+	h[p*n+q], h[q*n+p] = 0, 0 // but for rounding
 }
 
 // GeneralComplex finds the eigenvalues of a complex matrix by the shifted QR method
