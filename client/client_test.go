@@ -1,0 +1,135 @@
+package client_test
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"net/http/httptest"
+	"sync/atomic"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/client"
+	"nimbusreach/service/wire"
+)
+
+// answering serves one answer after another, the last one for good.
+func answering(t *testing.T, answers ...http.HandlerFunc) (*client.Client, *atomic.Int64) {
+	t.Helper()
+	asked := &atomic.Int64{}
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		n := int(asked.Add(1)) - 1
+		answers[min(n, len(answers)-1)](w, r)
+	}))
+	t.Cleanup(s.Close)
+	return client.New(s.URL+"/", "secret"), asked
+}
+
+func sends(status int, v any) http.HandlerFunc {
+	return func(w http.ResponseWriter, _ *http.Request) {
+		w.WriteHeader(status)
+		_ = json.NewEncoder(w).Encode(v)
+	}
+}
+
+var busy = sends(503, wire.Problem{Type: "urn:nimbus:problem:database", Status: 503, Detail: "The database does not answer.", Hint: "wait"})
+
+func TestReadingIsTriedAgain(t *testing.T) {
+	c, asked := answering(t, busy, busy, sends(200, wire.Me{Name: "ada"}))
+	me, err := c.Me(context.Background())
+	require.NoError(t, err)
+	assert.Equal(t, "ada", me.Name)
+	assert.EqualValues(t, 3, asked.Load())
+}
+
+func TestHandingInIsTriedAgainWithItsKey(t *testing.T) {
+	keys := map[string]bool{}
+	remember := func(next http.HandlerFunc) http.HandlerFunc {
+		return func(w http.ResponseWriter, r *http.Request) {
+			keys[r.Header.Get("Idempotency-Key")] = true
+			next(w, r)
+		}
+	}
+	c, _ := answering(t, remember(busy), remember(sends(202, wire.Attempt{ID: 7})))
+	a, err := c.HandIn(context.Background(), "kelp", "rope-means", "x = 1", "", 0)
+	require.NoError(t, err)
+	assert.EqualValues(t, 7, a.ID)
+	assert.Len(t, keys, 1, "one key for both sendings")
+	assert.NotContains(t, keys, "")
+}
+
+func TestOtherChangesAreSentOnce(t *testing.T) {
+	c, asked := answering(t, busy)
+	_, err := c.AddPerson(context.Background(), wire.NewPerson{Name: "ada"})
+	assert.Error(t, err)
+	assert.EqualValues(t, 1, asked.Load())
+}
+
+func TestProblemsAreNotTriedAgain(t *testing.T) {
+	c, asked := answering(t, sends(404, wire.Problem{Status: 404, Detail: "There is nothing here.", Hint: "check the address"}))
+	_, err := c.Course(context.Background(), "kelp")
+	var problem *client.Error
+	require.ErrorAs(t, err, &problem)
+	assert.Equal(t, 404, problem.Status)
+	assert.Equal(t, "There is nothing here. Try: check the address.", problem.Error())
+	assert.EqualValues(t, 1, asked.Load())
+}
+
+func TestAnswersThatAreNotOurs(t *testing.T) {
+	c, _ := answering(t, func(w http.ResponseWriter, _ *http.Request) { http.Error(w, "<html>bad gateway</html>", 504) })
+	_, err := c.Me(context.Background())
+	var problem *client.Error
+	require.ErrorAs(t, err, &problem)
+	assert.Equal(t, 504, problem.Status)
+	c, _ = answering(t, func(w http.ResponseWriter, _ *http.Request) { _, _ = w.Write([]byte("no JSON")) })
+	_, err = c.Me(context.Background())
+	assert.Error(t, err)
+}
+
+func TestNobodyThere(t *testing.T) {
+	c := client.New("http://127.0.0.1:1", "")
+	_, err := c.AddPerson(context.Background(), wire.NewPerson{})
+	var gone *client.Unreachable
+	require.ErrorAs(t, err, &gone)
+	assert.Contains(t, err.Error(), "http://127.0.0.1:1 does not answer")
+}
+
+func TestNamesAreEscaped(t *testing.T) {
+	var path string
+	c, _ := answering(t, func(w http.ResponseWriter, r *http.Request) {
+		path = r.URL.EscapedPath()
+		_, _ = w.Write([]byte("{}"))
+	})
+	_, err := c.Exercise(context.Background(), "a/b", "c d?")
+	require.NoError(t, err)
+	assert.Equal(t, "/api/v1/courses/a%2Fb/exercises/c%20d%3F", path)
+}
+
+func TestAsSpeaksForAnother(t *testing.T) {
+	var header string
+	c, _ := answering(t, func(w http.ResponseWriter, r *http.Request) {
+		header = r.Header.Get("Authorization")
+		_, _ = w.Write([]byte("{}"))
+	})
+	_, _ = c.As("other").Me(context.Background())
+	assert.Equal(t, "Bearer other", header)
+	_, _ = c.Me(context.Background())
+	assert.Equal(t, "Bearer secret", header)
+}
+
+func TestEventsAreReadUntilTheReaderHasEnough(t *testing.T) {
+	c, _ := answering(t, func(w http.ResponseWriter, _ *http.Request) {
+		for i := range 5 {
+			fmt.Fprintf(w, ": beat\n\nevent: attempt\ndata: {\"kind\": \"attempt\", \"attempt\": %d}\n\n", i)
+		}
+	})
+	var seen []uint64
+	require.NoError(t, c.Events(context.Background(), "kelp", func(e wire.Event) bool {
+		seen = append(seen, *e.Attempt)
+		return len(seen) < 3
+	}))
+	assert.Equal(t, []uint64{0, 1, 2}, seen)
+}

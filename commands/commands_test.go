@@ -1,0 +1,157 @@
+package commands
+
+import (
+	"bytes"
+	"encoding/json"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/functions"
+	"nimbusreach/core/notation"
+)
+
+// nimbus runs a command line in this process.
+func nimbus(t *testing.T, stdin string, arguments ...string) (code int, stdout, stderr string) {
+	t.Helper()
+	var out, err bytes.Buffer
+	code = Main(arguments, strings.NewReader(stdin), &out, &err)
+	return code, out.String(), err.String()
+}
+
+func TestGridsAlignAtThePoint(t *testing.T) {
+	a := array.FromReals([]float64{1, 22.5, 3.25, 400, 5, 6.125}, 2, 3).WithLabels([]string{"week", "rope"})
+	assert.Equal(t, strings.Join([]string{
+		"  week │     0    1     2  rope",
+		"     0 │   1.0 22.5 3.25 ",
+		"     1 │ 400.0  5.0 6.125",
+		"",
+	}, "\n"), grid(a, 0))
+	assert.Equal(t, "  2.5\n", grid(array.Scalar(2.5), 0))
+	assert.Equal(t, "  (no elements)\n", grid(array.New(array.Int, []int{0, 3}), 0))
+	assert.Equal(t, "   │ 1 2\n   │ 7 8\n", grid(array.FromInts([]int64{7, 8}, 2), 1), "positions in the course's counting")
+}
+
+func TestLargeArraysAreCut(t *testing.T) {
+	text := grid(array.New(array.Real, []int{9, 50, 40}), 0)
+	assert.Less(t, strings.Count(text, "\n"), 80)
+	for _, words := range []string{"… 30 more", "… 38 more rows", "… 5 more layers", "axis 0=3"} {
+		assert.Contains(t, text, words)
+	}
+}
+
+func TestElements(t *testing.T) {
+	a := array.FromComplexes([]complex128{complex(1.5, -2)}, 1)
+	assert.Equal(t, "1.5 - 2.0i", element(a, 0))
+	assert.Equal(t, "true", element(array.FromBools([]bool{true}, 1), 0))
+	assert.Equal(t, "3.14159", element(array.Scalar(3.14159265), 0))
+}
+
+// TestExplainExplainsEverything runs every word's example through the command.
+func TestExplainExplainsEverything(t *testing.T) {
+	words := functions.Names()
+	for _, e := range notation.Entries {
+		words = append(words, e.Word)
+	}
+	for _, w := range words {
+		code, out, stderr := nimbus(t, "", "explain", "--output", "json", "--", w)
+		require.Equal(t, 0, code, "%s: %s", w, stderr)
+		var x explanation
+		require.NoError(t, json.Unmarshal([]byte(out), &x))
+		assert.Equal(t, w, x.Word)
+		assert.NotEmpty(t, x.Doc, w)
+		assert.NotEmpty(t, x.Result, w)
+		if strings.HasPrefix(x.Kind, "error") || strings.HasPrefix(x.Kind, "notice") {
+			assert.Contains(t, x.Result, w, "its example provokes it")
+		}
+	}
+}
+
+func TestEvaluateReadsItsInputs(t *testing.T) {
+	dir := t.TempDir()
+	file := func(name, text string) string {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(path, []byte(text), 0o644))
+		return path
+	}
+	inputs := file("in.json", `{"growth": [[1, 2.5], [3, 4]], "limit": 3}`)
+	table := file("t.csv", "a,b\n1,2\n3,4\n")
+	code, out, stderr := nimbus(t, "x = sum(growth over 0) + limit\ny = t[1, 1]\n", "evaluate", "-", "--inputs", inputs, "--set", "t="+table, "-o", "json")
+	require.Equal(t, 0, code, stderr)
+	var got struct {
+		Values map[string]struct {
+			Kind string
+			Data []float64
+		}
+	}
+	require.NoError(t, json.Unmarshal([]byte(out), &got))
+	assert.Equal(t, []float64{7, 9.5}, got.Values["x"].Data)
+	assert.Equal(t, "int", got.Values["y"].Kind)
+	assert.NotContains(t, got.Values, "growth", "untouched inputs are no values")
+	for _, c := range [][]string{
+		{"--inputs", file("bad.json", "[1]")},
+		{"--inputs", file("worse.json", `{"x": "one"}`)},
+		{"--set", "t"},
+		{"--set", "t=" + file("bad.csv", "1,x\n")},
+		{"--set", "t=" + filepath.Join(dir, "none.csv")},
+	} {
+		code, _, stderr := nimbus(t, "x = 1\n", append([]string{"evaluate", "-"}, c...)...)
+		assert.Equal(t, 2, code, "%v", c)
+		assert.NotEmpty(t, stderr)
+	}
+}
+
+func TestEvaluateTellsEveryErrorOfAText(t *testing.T) {
+	code, _, stderr := nimbus(t, "a = 1 ** 2\nb = x.y\n", "evaluate", "-")
+	assert.Equal(t, 1, code)
+	assert.Equal(t, 2, strings.Count(stderr, "text.habit"))
+	code, out, _ := nimbus(t, "a = 1\nb = c\n", "evaluate", "-", "-o", "json")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, out, `"code": "text.name"`)
+	assert.Contains(t, out, `"values": {}`, "nothing runs before the names are known")
+}
+
+func TestCheckForStudents(t *testing.T) {
+	program := "ripe = count(fronds > ripe_at over depth)\ntrimmed = fronds\ntrimmed[fronds > ripe_at] = ripe_at\n"
+	code, team, _ := nimbus(t, program, "check", "../demo/course/exercises/ripe-fronds", "-", "-o", "json")
+	assert.Equal(t, 1, code)
+	code, student, _ := nimbus(t, program, "check", "../demo/course/exercises/ripe-fronds", "-", "-o", "json", "--as-student")
+	assert.Equal(t, 1, code)
+	assert.Greater(t, strings.Count(team, `"worst"`), strings.Count(student, `"worst"`))
+	_, text, _ := nimbus(t, program, "check", "../demo/course/exercises/ripe-fronds", "-")
+	assert.Contains(t, text, "the same in cove")
+	assert.Contains(t, text, "position")
+}
+
+func TestCheckTellsEverythingWrongWithAFolder(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "means")
+	require.NoError(t, os.MkdirAll(dir, 0o755))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "exercise.yaml"), []byte("titel: Means\noutputs: {x: {points: -1}}\ncases: []\n"), 0o644))
+	code, _, stderr := nimbus(t, "x = 1", "check", dir, "-")
+	assert.Equal(t, 2, code)
+	for _, line := range []string{"exercise.yaml:1:1: there is no key `titel`", "is negative", "no cases", "prompt.md:1:1", "reference.nra:1:1", "6 to mend"} {
+		assert.Contains(t, stderr, line)
+	}
+	code, out, _ := nimbus(t, "x = 1", "check", dir, "-", "-o", "json")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, out, `"errors"`)
+}
+
+func TestHelpHasAnExampleForEveryCommand(t *testing.T) {
+	root := (&app{}).root()
+	for _, c := range root.Commands() {
+		if c.Name() == "help" || c.Name() == "completion" {
+			continue
+		}
+		assert.NotEmpty(t, c.Example, c.Name())
+		assert.NotEmpty(t, c.Short, c.Name())
+	}
+	code, out, _ := nimbus(t, "", "completion", "bash")
+	assert.Equal(t, 0, code)
+	assert.Contains(t, out, "nimbus")
+}
