@@ -136,9 +136,9 @@ func (s *scanner) elseFollows() bool {
 	return !isNamePart(r)
 }
 
-// opensStatement reports whether the line that starts here binds a name or begins
-// with a statement's word, which no text inside brackets does: the bracket was
-// never closed.
+// opensStatement reports whether the line that starts here binds a name, begins
+// with a statement's word or closes a block, which no text inside brackets does: the
+// bracket was never closed.
 func (s *scanner) opensStatement() bool {
 	line := s.src.Text[s.at:]
 	if i := strings.IndexByte(line, '\n'); i >= 0 {
@@ -152,6 +152,9 @@ func (s *scanner) opensStatement() bool {
 			break
 		}
 		n += w
+	}
+	if strings.HasPrefix(line, "}") {
+		return true
 	}
 	switch line[:n] {
 	case "if", "each", "repeat", "function", "return", "view":
