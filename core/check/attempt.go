@@ -56,6 +56,8 @@ type attempt struct {
 	found   [][]Finding // findings of each output
 	failed  bool
 	cost    Cost
+
+	bindings map[string]notation.Span // where each name is bound last
 }
 
 func (t *attempt) oneCase(ctx context.Context, c *PreparedCase, bound Bound) error {
@@ -214,33 +216,47 @@ func (t *attempt) noteLabels(name string, r, a *array.Array, result *evaluate.Re
 
 // bindingOf finds the last statement that binds a name or assigns into it.
 func (t *attempt) bindingOf(name string) *notation.Place {
-	var found *notation.Place
-	for _, s := range t.program.Statements {
-		if _, isFunction := s.(*notation.Function); isFunction {
-			continue
+	if t.bindings == nil {
+		t.bindings = map[string]notation.Span{}
+		for _, s := range t.program.Statements {
+			t.noteBindings(s)
 		}
-		notation.Walk(s, func(n notation.Node) bool {
-			var at notation.Span
-			switch n := n.(type) {
-			case *notation.Assign:
-				if n.Target.Name != name {
-					return true
-				}
-				at = n.Value.Pos()
-			case *notation.View:
-				if n.Name.Name != name {
-					return true
-				}
-				at = n.Span
-			default:
-				return true
-			}
-			place := t.program.Source.Place(at)
-			found = &place
-			return true
-		})
 	}
-	return found
+	span, ok := t.bindings[name]
+	if !ok {
+		return nil
+	}
+	place := t.program.Source.Place(span)
+	return &place
+}
+
+// noteBindings walks statements, not what is in them; functions bind names of their
+// own.
+func (t *attempt) noteBindings(n notation.Node) {
+	switch n := n.(type) {
+	case *notation.Assign:
+		t.bindings[n.Target.Name] = n.Value.Pos()
+	case *notation.View:
+		t.bindings[n.Name.Name] = n.Span
+	case *notation.Each:
+		for _, name := range n.Names {
+			t.bindings[name.Name] = n.Header
+		}
+		for _, s := range n.Body {
+			t.noteBindings(s)
+		}
+	case *notation.Repeat:
+		for _, s := range n.Body {
+			t.noteBindings(s)
+		}
+	case *notation.If:
+		for _, s := range n.Then {
+			t.noteBindings(s)
+		}
+		for _, s := range n.Else {
+			t.noteBindings(s)
+		}
+	}
 }
 
 // finish puts findings in order, adds points up and says the verdict.
