@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"runtime"
 	"strings"
 	"time"
 
@@ -25,9 +26,6 @@ type work struct {
 	hand    func()
 	wanted  float64
 }
-
-// sink keeps results of hand-written work alive.
-var sink any
 
 func engine() error {
 	fmt.Printf("\n| %-50s | %10s | %10s | %6s | %6s |\n|%s|%s:|%s:|%s:|%s:|\n", "array engine", "ours", "by hand", "ratio", "wanted",
@@ -124,7 +122,7 @@ func works() []work {
 			for i := range out {
 				out[i] = a[i]*b[i] + c[i] - d[i]/2
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.5},
 		{"the same, c a row", chain, square, func() {
 			out := make([]float64, n)
@@ -134,7 +132,7 @@ func works() []work {
 					out[k] = a[k]*b[k] + c[j] - d[k]/2
 				}
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.5},
 		{"the same, c a column", chain, column, func() {
 			out := make([]float64, n)
@@ -145,7 +143,7 @@ func works() []work {
 					out[k] = a[k]*b[k] + v - d[k]/2
 				}
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.5},
 		{"the same, b transposed", chain, turned, func() {
 			out := make([]float64, n)
@@ -155,7 +153,7 @@ func works() []work {
 					out[k] = a[k]*b[j*1000+i] + c[k] - d[k]/2
 				}
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 2},
 		{"`x[x > 0.5]`, 10^6", "r = x[x > 0.5]", x, func() {
 			var out []float64
@@ -164,7 +162,7 @@ func works() []work {
 					out = append(out, v)
 				}
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.5},
 		{"`pick(x > 0, x, -x)`, 10^6", "r = pick(x > 0, x, -x)", s, func() {
 			out := make([]float64, n)
@@ -175,22 +173,22 @@ func works() []work {
 					out[i] = -v
 				}
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.5},
 		{"`x[last to 0 by -2] + 0`, 10^6", "r = x[last to 0 by -2] + 0", x, func() {
 			out := make([]float64, n/2)
 			for i := range out {
 				out[i] = a[n-1-2*i] + 0
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.5},
-		{"`sum(x)`, [200, 300, 400]", "r = sum(x)", block, func() { sink = floats.Sum(cube) }, 1.3},
+		{"`sum(x)`, [200, 300, 400]", "r = sum(x)", block, func() { runtime.KeepAlive(floats.Sum(cube)) }, 1.3},
 		{"`sum(x over 0)`", "r = sum(x over 0)", block, func() {
 			out := make([]float64, 300*400)
 			for i := range 200 {
 				floats.Add(out, cube[i*120000:(i+1)*120000])
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.3},
 		{"`sum(x over 1)`", "r = sum(x over 1)", block, func() {
 			out := make([]float64, 200*400)
@@ -199,16 +197,16 @@ func works() []work {
 					floats.Add(out[i*400:(i+1)*400], cube[(i*300+j)*400:(i*300+j+1)*400])
 				}
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.3},
 		{"`sum(x over 2)`", "r = sum(x over 2)", block, func() {
 			out := make([]float64, 200*300)
 			for i := range out {
 				out[i] = floats.Sum(cube[i*400 : (i+1)*400])
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.3},
-		{"`max(x)`", "r = max(x)", block, func() { sink = floats.Max(cube) }, 1.3},
+		{"`max(x)`", "r = max(x)", block, func() { runtime.KeepAlive(floats.Max(cube)) }, 1.3},
 		{"`max(x over 0)`", "r = max(x over 0)", block, func() {
 			out := append([]float64(nil), cube[:120000]...)
 			for i := 1; i < 200; i++ {
@@ -218,7 +216,7 @@ func works() []work {
 					}
 				}
 			}
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.3},
 		{"`mean(x over 1)`", "r = mean(x over 1)", block, func() {
 			out := make([]float64, 200*400)
@@ -228,7 +226,7 @@ func works() []work {
 				}
 			}
 			floats.Scale(1.0/300, out)
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.3},
 		{"`std(x)`", "r = std(x)", block, func() {
 			mean := floats.Sum(cube) / float64(len(cube))
@@ -236,22 +234,22 @@ func works() []work {
 			for _, v := range cube {
 				s += (v - mean) * (v - mean)
 			}
-			sink = math.Sqrt(s / float64(len(cube)))
+			runtime.KeepAlive(math.Sqrt(s / float64(len(cube))))
 		}, 1.3},
 		{"`A dot B`, 512", "r = a dot b", map[string]*array.Array{"a": array.FromReals(m, 512, 512), "b": array.FromReals(m2, 512, 512)}, func() {
 			var out mat.Dense
 			out.Mul(mat.NewDense(512, 512, m), mat.NewDense(512, 512, m2))
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.1},
 		{"`inverse(A)`, 300", "r = inverse(a)", map[string]*array.Array{"a": array.FromReals(small, 300, 300)}, func() {
 			var out mat.Dense
 			_ = out.Inverse(mat.NewDense(300, 300, small))
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.1},
 		{"`solve(A, b)`, 300", "r = solve(a, b)", map[string]*array.Array{"a": array.FromReals(small, 300, 300), "b": array.FromReals(right, 300)}, func() {
 			var out mat.VecDense
 			_ = out.SolveVec(mat.NewDense(300, 300, small), mat.NewVecDense(300, right))
-			sink = out
+			runtime.KeepAlive(out)
 		}, 1.1},
 		{"eight statements on 60 elements, + 100 ns each", eight, tiny, eightByHand(tiny), 2},
 	}
@@ -289,7 +287,7 @@ func eightByHand(in map[string]*array.Array) func() {
 		for i := range u {
 			u[i] = floats.Max(t[i*12 : (i+1)*12])
 		}
-		sink = u
+		runtime.KeepAlive(u)
 		for begin := time.Now(); time.Since(begin) < 800*time.Nanosecond; {
 			// The allowance: 100 ns for each of the eight.
 		}
