@@ -79,7 +79,9 @@ func TestProblemsAreNotTriedAgain(t *testing.T) {
 }
 
 func TestAnswersThatAreNotOurs(t *testing.T) {
-	c, _ := answering(t, func(w http.ResponseWriter, _ *http.Request) { http.Error(w, "<html>bad gateway</html>", http.StatusGatewayTimeout) })
+	c, _ := answering(t, func(w http.ResponseWriter, _ *http.Request) {
+		http.Error(w, "<html>bad gateway</html>", http.StatusGatewayTimeout)
+	})
 	_, err := c.Me(context.Background())
 	var problem *client.Error
 	require.ErrorAs(t, err, &problem)
