@@ -196,9 +196,9 @@ func (a *app) desk(ctx context.Context, course string, follow bool) error {
 // deskText draws the desk: a row an exercise, then the knots.
 func (a *app) deskText(d *wire.Desk) {
 	a.printf("%s  %d students, %d attempts, %d waiting\n\n", a.paint("1", d.Title), d.Students, d.Attempts, d.Waiting)
-	a.printf("  %-24s %8s %8s %8s %8s %8s %6s\n", "exercise", "● agrees", "◐ differ", "▲ failed", "■ refus.", "○ wait", "none")
+	a.printf("  %-24s %10s %10s %10s %10s %10s %6s\n", "exercise", "● agrees", "◐ differs", "▲ failed", "■ refused", "○ waiting", "none")
 	for _, e := range d.Exercises {
-		a.printf("  %-24s %8d %8d %8d %8d %8d %6d\n", e.Name, e.Agrees, e.Differs, e.Failed, e.Refused, e.Waiting, e.None)
+		a.printf("  %-24s %10d %10d %10d %10d %10d %6d\n", e.Name, e.Agrees, e.Differs, e.Failed, e.Refused, e.Waiting, e.None)
 	}
 	if len(d.Knots) == 0 {
 		a.printf("\n  no open knots\n")

@@ -2,6 +2,7 @@ package commands
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"nimbusreach/core/check"
@@ -99,9 +100,10 @@ func (a *app) finding(f check.Finding, src *notation.Source, name string) string
 		fmt.Fprintf(&b, "    expected  %s\n    got       %s\n", rows[0], rows[1])
 	}
 	if x := f.Differences; x != nil {
-		fmt.Fprintf(&b, "    %-16s %16s %16s\n", "position", "expected", "got")
+		fmt.Fprintf(&b, "    %-22s %16s %16s\n", axesOf(f.Expected), "expected", "got")
 		for _, w := range x.Worst[:min(5, len(x.Worst))] {
-			fmt.Fprintf(&b, "    %-16s %16s %16s\n", fmt.Sprint(w.Position), cut(string(w.Expected)), cut(string(w.Actual)))
+			expected, got := both(string(w.Expected), string(w.Actual))
+			fmt.Fprintf(&b, "    %-22s %16s %16s\n", positionOf(w.Position), expected, got)
 		}
 		if x.Count > 5 {
 			fmt.Fprintf(&b, "    … of %d that differ\n", x.Count)
@@ -117,9 +119,41 @@ func side(s *check.Side) notation.Shape {
 	return notation.Shape{Lengths: s.Shape, Labels: s.Labels, Mark: -1}
 }
 
-func cut(s string) string {
-	if len(s) > 16 {
-		return s[:15] + "…"
+// axesOf heads the column of positions: the labels, or "position" without any.
+func axesOf(s *check.Side) string {
+	words := make([]string, len(s.Shape))
+	labelled := false
+	for i := range words {
+		words[i] = "·"
+		if i < len(s.Labels) && s.Labels[i] != "" {
+			words[i], labelled = s.Labels[i], true
+		}
 	}
-	return s
+	if !labelled {
+		return "position"
+	}
+	return strings.Join(words, ", ")
+}
+
+func positionOf(position []int) string {
+	words := make([]string, len(position))
+	for i, at := range position {
+		words[i] = strconv.Itoa(at)
+	}
+	return strings.Join(words, ", ")
+}
+
+// both shortens two numbers to six digits, unless that would hide their difference.
+func both(a, b string) (string, string) {
+	if x, y := shortened(a), shortened(b); x != y {
+		return x, y
+	}
+	return a, b
+}
+
+func shortened(text string) string {
+	if v, err := strconv.ParseFloat(text, 64); err == nil && strings.ContainsAny(text, ".e") {
+		return strconv.FormatFloat(v, 'g', 6, 64)
+	}
+	return text
 }

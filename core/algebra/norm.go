@@ -2,8 +2,8 @@ package algebra
 
 import "math"
 
-// Norm is the root of the sum of squares, scaled by the largest element so that
-// squares neither overflow nor vanish (as LAPACK's dnrm2 does).
+// Norm is the root of the sum of squares. Where squares would overflow or vanish the
+// elements are scaled by a power of two first, which is exact.
 func Norm(x []float64) float64 {
 	top := 0.0
 	for _, v := range x {
@@ -12,27 +12,27 @@ func Norm(x []float64) float64 {
 		}
 		top = math.Max(top, math.Abs(v))
 	}
-	if top == 0 || math.IsInf(top, 0) {
+	scale := 1.0
+	switch {
+	case top == 0 || math.IsInf(top, 0):
 		return top
+	case top > 1e100:
+		scale = 0x1p-600
+	case top < 1e-100:
+		scale = 0x1p600
 	}
-	if top > 1e-100 && top < 1e100 {
-		return math.Sqrt(sumSquares(x, 1))
-	}
-	_, exponent := math.Frexp(top)
-	return math.Ldexp(math.Sqrt(sumSquares(x, -exponent)), exponent)
+	return math.Sqrt(sumSquares(x, scale)) / scale
 }
 
-// sumSquares adds (x * 2^shift)^2 pairwise; a shift of 1 stands for none.
-func sumSquares(x []float64, shift int) float64 {
+// sumSquares adds the squares of scaled elements in pairs.
+func sumSquares(x []float64, scale float64) float64 {
 	if len(x) > 128 {
 		half := len(x) / 2
-		return sumSquares(x[:half], shift) + sumSquares(x[half:], shift)
+		return sumSquares(x[:half], scale) + sumSquares(x[half:], scale)
 	}
 	s := 0.0
 	for _, v := range x {
-		if shift != 1 {
-			v = math.Ldexp(v, shift)
-		}
+		v *= scale
 		s += float64(v * v)
 	}
 	return s

@@ -192,7 +192,7 @@ func (r *runner) callOwn(e *notation.Call, f *notation.Function) *array.Array {
 	}
 	r.count(e.Span)
 	outer, axes := r.frame, r.axes
-	r.frame = &frame{vars: make(map[string]*variable, len(args)), caller: outer, function: f.Name.Name}
+	r.frame = &frame{vars: make(map[string]*variable, len(args)), caller: outer}
 	r.axes = nil
 	r.depth++
 	for i, p := range f.Params {

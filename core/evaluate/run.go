@@ -53,10 +53,9 @@ type variable struct {
 }
 
 type frame struct {
-	vars     map[string]*variable
-	caller   *frame
-	touched  []string // names bound at the top, in order
-	function string
+	vars    map[string]*variable
+	caller  *frame
+	touched []string // names bound at the top, in order
 }
 
 // runner is the state of one run.

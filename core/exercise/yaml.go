@@ -23,7 +23,7 @@ const (
 // planned holds keys of the format that this build does not read yet.
 var planned = map[string]bool{"steps": true, "functions": true, "properties": true, "predictions": true, "draw": true, "expects": true,
 	"require": true, "refuse": true, "inputs_unchanged": true, "cost": true, "slips": true, "attempts": true, "causes": true, "accepts": true,
-	"present": true, "ones": true, "any_order": true, "free_sign": true, "free_scale": true, "kept": true}
+	"present": true, "ones": true, "any_order": true, "free_sign": true, "free_scale": true}
 
 // yaml reads a YAML file into its root mapping; nil when it cannot be.
 func (l *loader) yaml(file string) *yaml.Node {

@@ -22,7 +22,7 @@ func init() {
 		[]string{"percentile", "median", "min", "max"}, 1, collapseOptions, fiveNumbers)
 	over("norm", "norm(x over AXES)", "The root of the sum of squared moduli, scaled so that it neither overflows nor vanishes on the way. For a matrix also `kind: one` (largest column sum of moduli), `kind: infinity` (largest row sum), `kind: spectral` (largest singular value).",
 		collapsedShape, "norm([3, 4])", []string{"hypot", "singular_values"}, 1, append(slices.Clone(collapseOptions), Option{Name: "kind", Kind: OptionWord, Words: []string{"one", "infinity", "spectral"}}), norm)
-	over("log_sum_exp", "log_sum_exp(x over AXES)", "log(sum(exp(x))), shifted by the largest element so that it does not overflow.", collapsedShape, "log_sum_exp([1000, 1000])", []string{"sum", "exp", "log"}, 1, collapseOptions, logSumExp)
+	over("log_sum_exp", "log_sum_exp(x over AXES)", "log(sum(exp(x))), shifted by the largest element so that it does not overflow.", collapsedShape, "log_sum_exp([1000, 1000])", []string{"sum", "exp", "log"}, 1, collapseOptions, logOfSums)
 	over("min_at", "min_at(x over AXIS)", "The position of the first smallest element: over one axis an int for each place of the others; over all of several axes one position with an int an axis. NaN counts as smallest, with a notice.",
 		"the axes not collapsed, or `[number of axes]`", "min_at([3, 1, 2])", []string{"min", "max_at", "sort_order"}, 1, collapseOptions, extremeAt(false))
 	over("max_at", "max_at(x over AXIS)", "The position of the first largest element: over one axis an int for each place of the others; over all of several axes one position with an int an axis. NaN counts as largest, with a notice.",
@@ -203,7 +203,7 @@ func (c *Call) matrixNorm(kind string) (*array.Array, *notation.Diagnostic) {
 	return array.Scalar(best), nil
 }
 
-func logSumExp(c *Call) (*array.Array, *notation.Diagnostic) {
+func logOfSums(c *Call) (*array.Array, *notation.Diagnostic) {
 	a, d := c.orderedReals()
 	if d != nil {
 		return nil, d

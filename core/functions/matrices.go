@@ -154,8 +154,8 @@ func solve(c *Call) (*array.Array, *notation.Diagnostic) {
 	return c.solved(array.FromComplexes(out, b.Shape()...), r, ok)
 }
 
-// pinv is the pseudo-inverse of a real or complex matrix.
-func (c *Call) pinv(a *array.Array) (*array.Array, *notation.Diagnostic) {
+// pseudoOf is the pseudo-inverse of a real or complex matrix.
+func (c *Call) pseudoOf(a *array.Array) (*array.Array, *notation.Diagnostic) {
 	rows, columns := a.Len(0), a.Len(1)
 	if a.Kind() == array.Real {
 		out, ok := algebra.PseudoInverse(a.Reals(), rows, columns)
@@ -180,7 +180,7 @@ func pseudoInverse(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d
 	}
-	return c.pinv(a)
+	return c.pseudoOf(a)
 }
 
 func leastSquares(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -188,7 +188,7 @@ func leastSquares(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d
 	}
-	p, d := c.pinv(a)
+	p, d := c.pseudoOf(a)
 	if d != nil {
 		return nil, d
 	}

@@ -32,11 +32,11 @@ func TestPublishedValues(t *testing.T) {
 		{"beta(2, 3)", betaReal(2, 3), 1.0 / 12, 4, 0},
 		{"beta(0.5, 0.5)", betaReal(0.5, 0.5), math.Pi, 4, 0},
 		{"beta(100, 200)", betaReal(100, 200), 3.607285449794666e-84, 0, 1e-12},
-		{"W(1)", lambertW(1), 0.567143290409783872999968662210355549753815787, 2, 0},
-		{"W(e)", lambertW(math.E), 1, 2, 0},
-		{"W(10)", lambertW(10), 1.745528002740699383074301264875389911535288, 2, 0},
-		{"W(-0.3)", lambertW(-0.3), -0.4894022271802149336, 2, 0},
-		{"W(1e300)", lambertW(1e300), 684.2472086297608492, 2, 0},
+		{"W(1)", principalW(1), 0.567143290409783872999968662210355549753815787, 2, 0},
+		{"W(e)", principalW(math.E), 1, 2, 0},
+		{"W(10)", principalW(10), 1.745528002740699383074301264875389911535288, 2, 0},
+		{"W(-0.3)", principalW(-0.3), -0.4894022271802149336, 2, 0},
+		{"W(1e300)", principalW(1e300), 684.2472086297608492, 2, 0},
 		{"log10(1000)", log10(1000), 3, 0, 0},
 		{"log10(1e-5)", log10(1e-5), -5, 0, 0},
 	} {
@@ -48,18 +48,18 @@ func TestPublishedValues(t *testing.T) {
 	}
 }
 
-// TestLambertWSolvesItsEquation walks from the branch point to large values.
-func TestLambertWSolvesItsEquation(t *testing.T) {
+// TestThePrincipalBranchSolvesItsEquation walks from the branch point to large values.
+func TestThePrincipalBranchSolvesItsEquation(t *testing.T) {
 	for _, x := range []float64{-0.367, -0.36, -0.3, -0.1, -1e-8, 1e-300, 1e-8, 0.1, 0.5, 2, 3, 50, 1e5, 1e100} {
-		w := lambertW(x)
+		w := principalW(x)
 		assert.InEpsilon(t, x, w*math.Exp(w), 1e-13*(1+math.Abs(w)), "x = %v", x)
 		assert.GreaterOrEqual(t, w, -1.0)
 	}
-	assert.Equal(t, -1.0, lambertW(-1/math.E))
-	assert.InDelta(t, -1+math.Sqrt(2*(math.E*(-1/math.E+1e-9)+1)), lambertW(-1/math.E+1e-9), 1e-8)
-	assert.True(t, math.IsNaN(lambertW(-0.5)))
-	assert.True(t, math.IsInf(lambertW(math.Inf(1)), 1))
-	assert.Zero(t, lambertW(0))
+	assert.Equal(t, -1.0, principalW(-1/math.E))
+	assert.InDelta(t, -1+math.Sqrt(2*(math.E*(-1/math.E+1e-9)+1)), principalW(-1/math.E+1e-9), 1e-8)
+	assert.True(t, math.IsNaN(principalW(-0.5)))
+	assert.True(t, math.IsInf(principalW(math.Inf(1)), 1))
+	assert.Zero(t, principalW(0))
 }
 
 func TestPolesAndLimits(t *testing.T) {
