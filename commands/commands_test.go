@@ -125,7 +125,7 @@ func TestCheckForStudents(t *testing.T) {
 	assert.Greater(t, strings.Count(team, `"worst"`), strings.Count(student, `"worst"`))
 	_, text, _ := nimbus(t, program, "check", "../demo/course/exercises/ripe-fronds", "-")
 	assert.Contains(t, text, "the same in cove")
-	assert.Contains(t, text, "rope, depth  ")
+	assert.Contains(t, text, "    rope                ", "positions are headed by their labels")
 	a, b := both("37.399999999999999", "8.1")
 	assert.Equal(t, []string{"37.4", "8.1"}, []string{a, b})
 	a, b = both("1.0000000001", "1.0000000002")
