@@ -110,9 +110,7 @@ func (r *runner) list(e *notation.List) *array.Array {
 	r.meter.At(e.Span)
 	for i, a := range items {
 		if !array.SameShape(items[0], a) {
-			first, here := functions.ShapeOf(items[0]), functions.ShapeOf(a)
-			r.failWith(e.Items[i].Pos(), "shape.ragged", fmt.Sprintf("the items of a list have one shape; item %d has the shape %s, the first %s", i+r.options.Counting, here, first),
-				"make the items equally long, or join arrays of unequal length with `join`", first, here)
+			r.fail(e.Items[i].Pos(), functions.RaggedFault(i+r.options.Counting, items[0], a))
 		}
 	}
 	out, d := functions.Stack(r.meter, items)
@@ -240,10 +238,8 @@ func (r *runner) axis(x *notation.Axis, a *array.Array, rank int) int {
 	switch {
 	case x.Label != "":
 		axis, d := functions.FindLabel(a, x.Label, counting)
-		if d != nil && d.Code == "axis.unknown" {
-			if _, bound := r.frame.vars[x.Label]; bound {
-				d.Hint = fmt.Sprintf("a bare word is a label; for the axis numbered by the variable write `(%s)`", x.Label)
-			}
+		if _, bound := r.frame.vars[x.Label]; bound {
+			functions.LabelNotVariable(d, x.Label)
 		}
 		r.ok(x.Span, d)
 		return axis
@@ -276,7 +272,7 @@ func (r *runner) clauseAxes(c *notation.Clause, f *functions.Function, args []*a
 	add := func(axis int, span notation.Span) {
 		for _, seen := range axes {
 			if seen == axis {
-				r.failWith(span, "axis.repeated", fmt.Sprintf("the axis %s is named twice", functions.AxisWord(a, axis, r.options.Counting)), "name every axis once", functions.ShapeOf(a))
+				r.fail(span, functions.AxisTwice(a, axis, r.options.Counting))
 			}
 		}
 		axes = append(axes, axis)

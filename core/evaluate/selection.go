@@ -2,7 +2,6 @@ package evaluate
 
 import (
 	"fmt"
-	"strings"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/functions"
@@ -134,25 +133,7 @@ func (r *runner) checkCount(s *notation.Selection, a *array.Array) {
 	if n == a.Rank() || (hasRest(s) && n <= a.Rank()) {
 		return
 	}
-	message := fmt.Sprintf("%s has %s, and the selection names %d", functions.Describe(a), axesWord(a.Rank()), n)
-	hint := fmt.Sprintf("take %d out", n-a.Rank())
-	if n < a.Rank() {
-		text := r.program.Source.Slice(s.Span)
-		hint = fmt.Sprintf("spell the whole axes: `%s%s]`", strings.TrimSuffix(text, "]"), strings.Repeat(", all", a.Rank()-n))
-	} else if a.Rank() == 0 {
-		hint = "a scalar has no positions; leave the selection out"
-	}
-	r.failWith(s.Span, "select.count", message, hint, functions.ShapeOf(a))
-}
-
-func axesWord(n int) string {
-	switch n {
-	case 0:
-		return "no axes"
-	case 1:
-		return "1 axis"
-	}
-	return fmt.Sprintf("%d axes", n)
+	r.fail(s.Span, functions.CountFault(a, n, r.program.Source.Slice(s.Span)))
 }
 
 // within works an expression out where first and last mean positions of an axis.
@@ -168,32 +149,10 @@ func (r *runner) within(a *array.Array, axis int, e notation.Expr) *array.Array 
 }
 
 func (r *runner) wholeMask(s *notation.Selection, a, mask *array.Array) *array.Array {
-	if mask.Rank() == 0 {
-		r.failWith(s.Span, "select.kind", "a single truth value selects nothing", "a mask is an array of truth values, `x > 0` say")
+	if mask.Rank() == 0 || !array.SameShape(a, mask) {
+		r.fail(s.Span, functions.MaskFault(a, mask))
 	}
-	if array.SameShape(a, mask) {
-		return mask
-	}
-	hint := "make the mask by comparing the array itself: `x[x > 0]`"
-	if mask.Rank() == 1 {
-		for axis := range a.Rank() {
-			if a.Len(axis) == mask.Len(0) && (mask.Label(0) == "" || a.Label(axis) == "" || a.Label(axis) == mask.Label(0)) {
-				hint = "to choose along one axis spell the others: `x" + maskAt(a.Rank(), axis) + "`"
-				break
-			}
-		}
-	}
-	r.failWith(s.Span, "shape.mask", fmt.Sprintf("the mask has the shape %s, and the array %s", functions.ShapeOf(mask), functions.ShapeOf(a)), hint, functions.ShapeOf(a), functions.ShapeOf(mask))
-	return nil
-}
-
-func maskAt(rank, axis int) string {
-	parts := make([]string, rank)
-	for i := range parts {
-		parts[i] = "all"
-	}
-	parts[axis] = "mask"
-	return "[" + strings.Join(parts, ", ") + "]"
+	return mask
 }
 
 func (r *runner) labelledSelection(s *notation.Selection, a *array.Array) []array.Pick {
@@ -278,28 +237,14 @@ func (r *runner) valuePick(sel *notation.Selector, v, a *array.Array, axis int) 
 	case v.Kind() == array.Bool && v.Rank() == 1:
 		return r.axisMask(sel, v, a, axis)
 	}
-	hint := "a position is one int, positions are a list of ints, `[0, 2]`, a mask is one truth value for each position"
-	switch {
-	case v.Kind() == array.Real && v.Rank() <= 1:
-		hint = "positions are ints; convert with `int(...)`"
-	case v.Kind() == array.Bool && v.Rank() > 1 && sel.Except:
-		hint = "choose elements of the whole array with `x[not mask]`"
-	case v.Rank() > 1:
-		hint = "a selector of one axis has one axis itself; flatten it, or use one mask of the whole shape"
-	}
-	r.failWith(sel.Span, "select.kind", fmt.Sprintf("the selector of axis %s is %s", functions.AxisWord(a, axis, r.options.Counting), functions.Describe(v)), hint, functions.ShapeOf(a))
+	r.fail(sel.Span, functions.SelectorFault(a, v, axis, r.options.Counting, sel.Except))
 	return array.Pick{}
 }
 
 func (r *runner) axisMask(sel *notation.Selector, mask, a *array.Array, axis int) array.Pick {
 	n := a.Len(axis)
 	if mask.Len(0) != n {
-		s := functions.ShapeOf(a)
-		s.Mark = axis
-		given := functions.ShapeOf(mask)
-		given.Mark = 0
-		r.failWith(sel.Span, "shape.mask", fmt.Sprintf("the mask has %d truth values, and axis %s has the length %d", mask.Len(0), functions.AxisWord(a, axis, r.options.Counting), n),
-			"make the mask from the axis it chooses on", s, given)
+		r.fail(sel.Span, functions.AxisMaskFault(a, mask, axis, r.options.Counting))
 	}
 	list := make([]int, 0, n)
 	for i, f := range mask.Bools() {
@@ -322,19 +267,7 @@ func (r *runner) position(span notation.Span, at int64, a *array.Array, axis int
 }
 
 func (r *runner) outside(span notation.Span, what string, at int64, a *array.Array, axis int) {
-	counting, n := r.options.Counting, a.Len(axis)
-	s := functions.ShapeOf(a)
-	s.Mark = axis
-	valid := fmt.Sprintf("valid positions are %d to %d", counting, n-1+counting)
-	if n == 0 {
-		valid = "the axis is empty and has no positions"
-	}
-	message := fmt.Sprintf("the %s %d lies outside axis %s, whose length is %d", what, at, functions.AxisWord(a, axis, counting), n)
-	hint := valid + "; the last is `last`"
-	if at < int64(counting) && n > 0 {
-		hint = valid + "; from the end write `last`, `last - 1`"
-	}
-	r.failWith(span, "select.range", message, hint, s)
+	r.fail(span, functions.OutsideAxis(what, at, a, axis, r.options.Counting))
 }
 
 // rangePick works a range with open ends out on an axis.

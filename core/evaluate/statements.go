@@ -124,8 +124,7 @@ func (r *runner) fitted(s *notation.Assign, target *array.Array, sel selected, v
 	span := s.Value.Pos()
 	emptyList := value.Kind() == array.Real && value.Size() == 0 && value.Rank() == 1
 	if value.Kind() > target.Kind() && !emptyList {
-		r.failWith(span, "run.kind", fmt.Sprintf("%s cannot be assigned into `%s`, which is %s", functions.Describe(value), s.Target.Name, target.Kind()),
-			fmt.Sprintf("convert the value with `%s(...)`, or widen the target first: `%s = %s(%s)`", target.Kind(), s.Target.Name, value.Kind(), s.Target.Name))
+		r.fail(span, functions.AssignKindFault(s.Target.Name, target, value))
 	}
 	shape, labels := sel.shape(target)
 	fits := false
@@ -137,13 +136,11 @@ func (r *runner) fitted(s *notation.Assign, target *array.Array, sel selected, v
 	}
 	if !fits {
 		want := notation.Shape{Lengths: shape, Labels: labels, Mark: -1}
-		message := fmt.Sprintf("the value's shape %s does not stretch to the selection's %s", functions.ShapeOf(value), want)
-		hint := "give a scalar, or an array of the selection's shape"
 		if sel.mask != nil {
-			message = fmt.Sprintf("the mask is true in %d places, and the value has the shape %s", shape[0], functions.ShapeOf(value))
-			hint = "give one scalar, or one element for each place, on one axis"
+			r.failWith(span, "shape.assign", fmt.Sprintf("the mask is true in %d places, and the value has the shape %s", shape[0], functions.ShapeOf(value)),
+				"give one scalar, or one element for each place, on one axis", want, functions.ShapeOf(value))
 		}
-		r.failWith(span, "shape.assign", message, hint, want, functions.ShapeOf(value))
+		r.fail(span, functions.AssignFault(want, value))
 	}
 	if sel.mask == nil {
 		r.meter.At(s.Span)
@@ -224,14 +221,13 @@ func (r *runner) each(s *notation.Each) {
 	for i, e := range s.Values {
 		values[i] = r.expr(e)
 		if values[i].Rank() == 0 {
-			r.failWith(e.Pos(), "axis.unknown", "`each` goes along an axis, and a scalar has none", "give an array, `0 before n` say")
+			r.fail(e.Pos(), functions.NoAxisToGo())
 		}
 		if s.Along != nil {
 			axes[i] = r.axis(s.Along, values[i], values[i].Rank())
 		}
-		if n, first := values[i].Len(axes[i]), values[0].Len(axes[0]); n != first {
-			r.failWith(s.Header, "shape.join", fmt.Sprintf("`each` goes in step, and the lengths are %d and %d", first, n), "give values of one length along the axis",
-				marked(values[0], axes[0]), marked(values[i], axes[i]))
+		if values[i].Len(axes[i]) != values[0].Len(axes[0]) {
+			r.fail(s.Header, functions.OutOfStep(values[0], axes[0], values[i], axes[i]))
 		}
 		// The loop holds its values, so that the body's writes do not reach them.
 		values[i] = r.held(values[i])
@@ -243,12 +239,6 @@ func (r *runner) each(s *notation.Each) {
 		}
 		r.block(s.Body)
 	}
-}
-
-func marked(a *array.Array, axis int) notation.Shape {
-	s := functions.ShapeOf(a)
-	s.Mark = axis
-	return s
 }
 
 // item is the part of an array at one position of an axis.
@@ -281,13 +271,6 @@ func (r *runner) truth(e notation.Expr, word string) bool {
 	if a.Rank() == 0 && a.Kind() == array.Bool {
 		return a.BoolAt(0)
 	}
-	hint := "compare, as in `x != 0`"
-	if a.Rank() > 0 {
-		hint = "collapse it with `any(...)` or `all(...)`"
-		if a.Kind() != array.Bool {
-			hint = "compare and collapse it: `any(x > 0)` or `all(x > 0)`"
-		}
-	}
-	r.failWith(e.Pos(), "run.condition", fmt.Sprintf("%s takes one truth value, and got %s", word, functions.Describe(a)), hint, functions.ShapeOf(a))
+	r.fail(e.Pos(), functions.ConditionFault(word, a))
 	return false
 }

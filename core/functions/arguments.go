@@ -8,7 +8,7 @@ import (
 )
 
 // wantRank refuses an array of another number of axes.
-func (c *Call) wantRank(a *array.Array, rank int) *notation.Diagnostic {
+func (c *Call) wantRank(a Form, rank int) *notation.Diagnostic {
 	switch {
 	case a.Rank() == rank:
 		return nil
@@ -30,6 +30,10 @@ func (c *Call) wantSquare(a *array.Array) *notation.Diagnostic {
 	if a.Rank() == 2 && a.Len(0) == a.Len(1) {
 		return nil
 	}
+	return c.squareFault(a)
+}
+
+func (c *Call) squareFault(a Form) *notation.Diagnostic {
 	return fault("shape.square", fmt.Sprintf("`%s` takes a square matrix, and got %s", c.Function.Name, Describe(a)), "both axes need one length; for others there are `pseudo_inverse` and `least_squares`", ShapeOf(a))
 }
 

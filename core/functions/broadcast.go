@@ -17,7 +17,8 @@ func Merge(m *Meter, what string, operands ...*array.Array) (shape []int, labels
 	}
 	shape, err := array.BroadcastShape(shapes...)
 	if err != nil {
-		return nil, nil, unfit(what, err.(*array.BroadcastError), operands)
+		e := err.(*array.BroadcastError)
+		return nil, nil, unfit(what, e, operands[e.A], operands[e.B])
 	}
 	labels, clashes := array.BroadcastLabels(len(shape), operands...)
 	noteClashes(m, what, len(shape), clashes, operands)
@@ -40,8 +41,7 @@ func noteClashes(m *Meter, what string, rank int, clashes []array.LabelClash, op
 
 // unfit tells which pair of lengths does not fit, and the insertion of new that
 // would make it fit when there is one.
-func unfit(what string, e *array.BroadcastError, operands []*array.Array) *notation.Diagnostic {
-	a, b := operands[e.A], operands[e.B]
+func unfit(what string, e *array.BroadcastError, a, b Form) *notation.Diagnostic {
 	sa, sb := ShapeOf(a), ShapeOf(b)
 	sa.Mark, sb.Mark = a.Rank()-e.Axis, b.Rank()-e.Axis
 	message := fmt.Sprintf("%s: the shapes %s and %s do not fit: %s against %s on %s", what, sa, sb,
@@ -72,7 +72,7 @@ func axisFromEnd(n int) string {
 
 // insertion offers new at one or two places of the operand with fewer axes when
 // that makes the shapes fit; labels that agree decide between several.
-func insertion(a, b *array.Array) string {
+func insertion(a, b Form) string {
 	side := "right"
 	small, large := b, a
 	if a.Rank() < b.Rank() {
@@ -112,7 +112,7 @@ func insertion(a, b *array.Array) string {
 }
 
 // agreement counts axes on which labels or, less, lengths agree.
-func agreement(shape []int, labels []string, large *array.Array) int {
+func agreement(shape []int, labels []string, large Form) int {
 	score := 0
 	for i := range shape {
 		j := large.Rank() - len(shape) + i

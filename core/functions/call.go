@@ -36,12 +36,15 @@ func fault(code notation.Code, message, hint string, shapes ...notation.Shape) *
 }
 
 // ShapeOf is an array's shape as diagnostics hold it.
-func ShapeOf(a *array.Array) notation.Shape {
+func ShapeOf(a Form) notation.Shape {
 	return notation.Shape{Lengths: a.Shape(), Labels: a.Labels(), Mark: -1}
 }
 
 // Describe says an array's kind and shape in words: "a real array [rope=3]".
-func Describe(a *array.Array) string {
+func Describe(a Form) string {
+	if o, ok := a.(*Outline); ok && !o.KnowsKind() {
+		return fmt.Sprintf("an array %s", ShapeOf(a))
+	}
 	article := "a"
 	if a.Kind() == array.Int {
 		article = "an"
@@ -128,7 +131,7 @@ func (c *Call) overAxes() []int {
 }
 
 // number refuses an argument of a kind a function cannot take.
-func (c *Call) atMost(a *array.Array, kind array.Kind, hint string) *notation.Diagnostic {
+func (c *Call) atMost(a Form, kind array.Kind, hint string) *notation.Diagnostic {
 	if a.Kind() <= kind {
 		return nil
 	}

@@ -14,7 +14,7 @@ import (
 // left and a column on the right, and loses that axis; leading axes broadcast.
 func Dot(m *Meter, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
 	if a.Rank() == 0 || b.Rank() == 0 {
-		return nil, fault("shape.inner", fmt.Sprintf("`dot` multiplies matrices, and got %s and %s", Describe(a), Describe(b)), "to multiply by a scalar write `*`", ShapeOf(a), ShapeOf(b))
+		return nil, scalarDot(a, b)
 	}
 	kind, wide, d := Unify(m, array.Int, a, b)
 	if d != nil {
@@ -35,10 +35,7 @@ func Dot(m *Meter, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
 	leadA, leadB := left.Shape()[:left.Rank()-2], right.Shape()[:right.Rank()-2]
 	lead, err := array.BroadcastShape(leadA, leadB)
 	if err != nil {
-		e := err.(*array.BroadcastError)
-		sa, sb := ShapeOf(a), ShapeOf(b)
-		sa.Mark, sb.Mark = a.Rank()-2-e.Axis, b.Rank()-2-e.Axis
-		return nil, fault("shape.broadcast", fmt.Sprintf("`dot`: the leading axes of %s and %s do not fit", sa, sb), "leading axes broadcast; the last two are the matrix", sa, sb)
+		return nil, leadFault(a, b, err.(*array.BroadcastError).Axis)
 	}
 	shape := append(slices.Clone(lead), n, cols)
 	if d := m.TakeShape(kind, shape); d != nil {
@@ -174,7 +171,17 @@ func dropOnes(out *array.Array, row, column bool) *array.Array {
 	return out.Select(picks)
 }
 
-func innerFault(a, b *array.Array, k, inner int) *notation.Diagnostic {
+func leadFault(a, b Form, axis int) *notation.Diagnostic {
+	sa, sb := ShapeOf(a), ShapeOf(b)
+	sa.Mark, sb.Mark = a.Rank()-2-axis, b.Rank()-2-axis
+	return fault("shape.broadcast", fmt.Sprintf("`dot`: the leading axes of %s and %s do not fit", sa, sb), "leading axes broadcast; the last two are the matrix", sa, sb)
+}
+
+func scalarDot(a, b Form) *notation.Diagnostic {
+	return fault("shape.inner", fmt.Sprintf("`dot` multiplies matrices, and got %s and %s", Describe(a), Describe(b)), "to multiply by a scalar write `*`", ShapeOf(a), ShapeOf(b))
+}
+
+func innerFault(a, b Form, k, inner int) *notation.Diagnostic {
 	sa, sb := ShapeOf(a), ShapeOf(b)
 	sa.Mark, sb.Mark = a.Rank()-1, max(b.Rank()-2, 0)
 	hint := "the last axis of the left side meets the axis before the last of the right side"

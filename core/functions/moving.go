@@ -72,7 +72,7 @@ func join(c *Call) (*array.Array, *notation.Diagnostic) {
 			fits = fits && (at == axis || a.Len(at) == first.Len(at))
 		}
 		if !fits {
-			return nil, fault("shape.join", fmt.Sprintf("argument %d of `join` has the shape %s, the first %s", i+1+c.Counting, ShapeOf(a), ShapeOf(first)), "all lengths but the one along the axis must be equal", ShapeOf(first), ShapeOf(a))
+			return nil, joinFault("join", i+1+c.Counting, a, first, "all lengths but the one along the axis must be equal")
 		}
 		shape[axis] += a.Len(axis)
 	}
@@ -100,7 +100,7 @@ func join(c *Call) (*array.Array, *notation.Diagnostic) {
 func filledOnly(args []*array.Array) []*array.Array {
 	var out []*array.Array
 	for _, a := range args {
-		if a.Size() > 0 {
+		if a.Size() > 0 || a.Kind() != array.Real || a.Rank() != 1 {
 			out = append(out, a)
 		}
 	}
@@ -114,7 +114,7 @@ func stack(c *Call) (*array.Array, *notation.Diagnostic) {
 	first := c.Args[0]
 	for i, a := range c.Args[1:] {
 		if !array.SameShape(first, a) {
-			return nil, fault("shape.join", fmt.Sprintf("argument %d of `stack` has the shape %s, the first %s", i+1+c.Counting, ShapeOf(a), ShapeOf(first)), "arrays that are stacked have one shape; `join` lays unequal ones end to end", ShapeOf(first), ShapeOf(a))
+			return nil, joinFault("stack", i+1+c.Counting, a, first, "arrays that are stacked have one shape; `join` lays unequal ones end to end")
 		}
 	}
 	out, d := Stack(c.Meter, c.Args)

@@ -318,7 +318,7 @@ func logical(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Di
 	return array.Map2(shape, a, b, array.EachPair(kernel)).WithLabels(labels), nil
 }
 
-func notBool(op string, x *array.Array) *notation.Diagnostic {
+func notBool(op string, x Form) *notation.Diagnostic {
 	hint := fmt.Sprintf("compare first, as in `x > 0 %s y > 0`; non-zero is written `x != 0`", op)
 	if op == "not" {
 		hint = "compare first, as in `not (x > 0)`; zero is written `x == 0`"
@@ -370,7 +370,7 @@ func Positive(m *Meter, a *array.Array) (*array.Array, *notation.Diagnostic) {
 func compare(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
 	kind := array.Wider(a.Kind(), b.Kind())
 	if kind == array.Complex && op != "==" && op != "!=" {
-		return nil, fault("run.kind", fmt.Sprintf("complex numbers have no order; `%s` got %s and %s", op, Describe(a), Describe(b)), "compare `abs(...)` or `real_part(...)`")
+		return nil, noOrder(op, a, b)
 	}
 	shape, labels, d := Merge(m, "`"+op+"`", a, b)
 	if d != nil {
@@ -394,6 +394,10 @@ func compare(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Di
 		out = compareKernel(op, shape, a.Widen(kind), b.Widen(kind), compareComplexes)
 	}
 	return out.WithLabels(labels), nil
+}
+
+func noOrder(op string, a, b Form) *notation.Diagnostic {
+	return fault("run.kind", fmt.Sprintf("complex numbers have no order; `%s` got %s and %s", op, Describe(a), Describe(b)), "compare `abs(...)` or `real_part(...)`")
 }
 
 func compareKernel[T array.Cell](op string, shape []int, a, b *array.Array, table map[string]func(out []bool, a, b []T)) *array.Array {

@@ -58,10 +58,14 @@ func shapeOf(c *Call) (*array.Array, *notation.Diagnostic) {
 
 // alongAxis returns the axis a call works through; with several it must be said.
 func (c *Call) alongAxis() (int, *notation.Diagnostic) {
-	a := c.Args[0]
 	if c.Axes != nil {
 		return c.Axes[0], nil
 	}
+	return c.alongOf(c.Args[0])
+}
+
+// alongOf is the axis of a call that names none.
+func (c *Call) alongOf(a Form) (int, *notation.Diagnostic) {
 	switch a.Rank() {
 	case 1:
 		return 0, nil
@@ -73,7 +77,7 @@ func (c *Call) alongAxis() (int, *notation.Diagnostic) {
 }
 
 // AxisWord names an axis by its label, or by its number in the course's counting.
-func AxisWord(a *array.Array, axis, counting int) string {
+func AxisWord(a Form, axis, counting int) string {
 	if l := a.Label(axis); l != "" {
 		return l
 	}
@@ -170,13 +174,21 @@ func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notat
 		return shape, nil
 	}
 	if hole >= 0 || !ok || rest != size {
-		message := fmt.Sprintf("%s has %d elements, and the shape %s needs %d", Describe(a), size, notation.Shape{Lengths: shape, Mark: -1}, rest)
+		target := notation.Shape{Lengths: shape, Mark: -1}
 		if hole >= 0 {
-			message = fmt.Sprintf("%s has %d elements, which the other lengths, %d in all, do not divide", Describe(a), size, rest)
+			message := fmt.Sprintf("%s has %d elements, which the other lengths, %d in all, do not divide", Describe(a), size, rest)
+			return nil, fault("shape.reshape", message, reshapeHint, ShapeOf(a), target)
 		}
-		return nil, fault("shape.reshape", message, "let one length be worked out: `reshape(x, [3, auto])`; the product of the lengths must be the size", ShapeOf(a), notation.Shape{Lengths: shape, Mark: -1})
+		return nil, sizeFault(a, size, target, rest)
 	}
 	return shape, nil
+}
+
+const reshapeHint = "let one length be worked out: `reshape(x, [3, auto])`; the product of the lengths must be the size"
+
+// sizeFault tells of a shape that holds another number of elements.
+func sizeFault(a Form, size int, target notation.Shape, needed int) *notation.Diagnostic {
+	return fault("shape.reshape", fmt.Sprintf("%s has %d elements, and the shape %s needs %d", Describe(a), size, target, needed), reshapeHint, ShapeOf(a), target)
 }
 
 func flattened(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -209,14 +221,22 @@ func transpose(c *Call) (*array.Array, *notation.Diagnostic) {
 			}
 		}
 		if slices.Contains(order, axis) {
-			return nil, fault("axis.repeated", fmt.Sprintf("the axis %s stands twice in `to:`", AxisWord(a, axis, c.Counting)), "name every axis once", ShapeOf(a))
+			return nil, twiceInTo(a, axis, c.Counting)
 		}
 		order = append(order, axis)
 	}
 	if len(order) != a.Rank() {
-		return nil, fault("axis.missing", fmt.Sprintf("`to:` names %d of the %d axes of %s", len(order), a.Rank(), ShapeOf(a)), "name every axis once", ShapeOf(a))
+		return nil, notAllInTo(a, len(order))
 	}
 	return a.Transpose(order), nil
+}
+
+func twiceInTo(a Form, axis, counting int) *notation.Diagnostic {
+	return fault("axis.repeated", fmt.Sprintf("the axis %s stands twice in `to:`", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
+}
+
+func notAllInTo(a Form, named int) *notation.Diagnostic {
+	return fault("axis.missing", fmt.Sprintf("`to:` names %d of the %d axes of %s", named, a.Rank(), ShapeOf(a)), "name every axis once", ShapeOf(a))
 }
 
 func labelled(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -241,7 +261,7 @@ func labelled(c *Call) (*array.Array, *notation.Diagnostic) {
 }
 
 // FindLabel finds the one axis that carries a label.
-func FindLabel(a *array.Array, label string, counting int) (int, *notation.Diagnostic) {
+func FindLabel(a Form, label string, counting int) (int, *notation.Diagnostic) {
 	found := -1
 	for axis := range a.Rank() {
 		if a.Label(axis) != label {
@@ -259,7 +279,7 @@ func FindLabel(a *array.Array, label string, counting int) (int, *notation.Diagn
 }
 
 // UnknownAxis tells which axes there are instead.
-func UnknownAxis(a *array.Array, what, label string, counting int) *notation.Diagnostic {
+func UnknownAxis(a Form, what, label string, counting int) *notation.Diagnostic {
 	if a.Rank() == 0 {
 		return fault("axis.unknown", fmt.Sprintf("there is no axis %s: a scalar has no axes", what), "leave the clause out")
 	}

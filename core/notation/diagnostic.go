@@ -11,8 +11,8 @@ import (
 // Code names a kind of error or notice; Codes has a line for each.
 type Code string
 
-// Shape is a shape a diagnostic speaks of. Mark is the axis that does not fit,
-// or -1.
+// Shape is a shape a diagnostic speaks of. A negative length is one that is not
+// known before a run. Mark is the axis that does not fit, or -1.
 type Shape struct {
 	Lengths []int
 	Labels  []string
@@ -22,27 +22,44 @@ type Shape struct {
 // MarshalJSON writes the lengths and one label or null an axis.
 func (s Shape) MarshalJSON() ([]byte, error) {
 	return json.Marshal(struct {
-		Shape []int `json:"shape"`
+		Shape []any `json:"shape"`
 		Axes  []any `json:"axes"`
-	}{append([]int{}, s.Lengths...), LabelsOrNull(s.Labels, len(s.Lengths))})
+	}{LengthsOrNull(s.Lengths), LabelsOrNull(s.Labels, len(s.Lengths))})
 }
 
 // UnmarshalJSON reads what MarshalJSON writes; which axis does not fit is not kept.
 func (s *Shape) UnmarshalJSON(text []byte) error {
 	var in struct {
-		Shape []int     `json:"shape"`
+		Shape []*int    `json:"shape"`
 		Axes  []*string `json:"axes"`
 	}
 	if err := json.Unmarshal(text, &in); err != nil {
 		return err
 	}
-	*s = Shape{Lengths: in.Shape, Labels: make([]string, len(in.Axes)), Mark: -1}
+	*s = Shape{Lengths: make([]int, len(in.Shape)), Labels: make([]string, len(in.Axes)), Mark: -1}
+	for i, n := range in.Shape {
+		s.Lengths[i] = -1
+		if n != nil {
+			s.Lengths[i] = *n
+		}
+	}
 	for i, l := range in.Axes {
 		if l != nil {
 			s.Labels[i] = *l
 		}
 	}
 	return nil
+}
+
+// LengthsOrNull lists lengths, nil where one is not known, as JSON wants them.
+func LengthsOrNull(lengths []int) []any {
+	out := make([]any, len(lengths))
+	for i, n := range lengths {
+		if n >= 0 {
+			out[i] = n
+		}
+	}
+	return out
 }
 
 // LabelsOrNull lists one label an axis, nil where there is none, as JSON wants it.
@@ -68,9 +85,15 @@ func (s Shape) Label(axis int) string {
 func (s Shape) String() string {
 	parts := make([]string, len(s.Lengths))
 	for i, d := range s.Lengths {
-		parts[i] = fmt.Sprint(d)
-		if l := s.Label(i); l != "" {
-			parts[i] = l + "=" + parts[i]
+		switch l := s.Label(i); {
+		case d < 0 && l != "":
+			parts[i] = l
+		case d < 0:
+			parts[i] = "?"
+		case l != "":
+			parts[i] = fmt.Sprintf("%s=%d", l, d)
+		default:
+			parts[i] = fmt.Sprint(d)
 		}
 	}
 	return "[" + strings.Join(parts, ", ") + "]"

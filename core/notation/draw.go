@@ -60,6 +60,9 @@ func ShapeRows(shapes []Shape) []string {
 		shift := rank - len(s.Lengths)
 		for i, d := range s.Lengths {
 			text := fmt.Sprint(d)
+			if d < 0 {
+				text = "?"
+			}
 			if l := s.Label(i); l != "" {
 				text = l + " " + text
 			}

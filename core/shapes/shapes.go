@@ -1,0 +1,422 @@
+package shapes
+
+import (
+	"slices"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/functions"
+	"nimbusreach/core/notation"
+)
+
+// Outline is what is known of a value before any run.
+type Outline = functions.Outline
+
+// Seen is one expression or statement and what is known of its value.
+type Seen struct {
+	Span    notation.Span
+	Name    string // the name it is bound to, "" for an expression
+	Outline Outline
+}
+
+// Report is what can be said of a text before it runs.
+type Report struct {
+	Statements  []Seen                 // what each statement binds, in the order of the text
+	Expressions []Seen                 // every expression, inner ones first
+	Errors      []*notation.Diagnostic // errors that whoever reaches the place must meet
+	Names       map[string]Outline     // at the end of the text
+}
+
+// At is the smallest expression around a byte of the text; nil when there is none.
+func (r *Report) At(offset int32) *Seen {
+	var best *Seen
+	for i := range r.Expressions {
+		s := &r.Expressions[i]
+		if s.Span.Start <= offset && offset <= s.Span.End && (best == nil || s.Span.End-s.Span.Start < best.Span.End-best.Span.Start) {
+			best = s
+		}
+	}
+	return best
+}
+
+// mostCalls bounds how many calls of the text's own functions are followed, and
+// mostDepth how deep.
+const (
+	mostCalls  = 200
+	mostDepth  = 8
+	mostErrors = 5
+)
+
+// Of works a text out. inputs are the names it is given; counting is what the first
+// position is called.
+func Of(program *notation.Program, inputs map[string]Outline, counting int) *Report {
+	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, next: -1 << 41, vars: map[string]Outline{}}
+	for name, o := range inputs {
+		w.vars[name] = o
+	}
+	w.block(program.Statements)
+	w.report.Names = w.vars
+	for _, s := range program.Statements {
+		if f, ok := s.(*notation.Function); ok && !w.called[f] {
+			w.uncalled(f)
+		}
+	}
+	r := w.report
+	slices.SortStableFunc(r.Statements, func(a, b Seen) int { return int(a.Span.Start - b.Span.Start) })
+	slices.SortStableFunc(r.Errors, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
+	r.Errors = slices.CompactFunc(r.Errors, func(a, b *notation.Diagnostic) bool { return a.Span == b.Span && a.Code == b.Code })
+	r.Errors = r.Errors[:min(len(r.Errors), mostErrors)]
+	for _, d := range r.Errors {
+		d.Place = program.Source.Place(d.Span)
+	}
+	return r
+}
+
+// Named is the outline of an input whose axes are declared and whose lengths are
+// open: axes of one label have one length. names keeps the lengths given to labels.
+func Named(kind array.Kind, labels []string, names map[string]int) Outline {
+	lengths := make([]int, len(labels))
+	for i, l := range labels {
+		n, ok := names[l]
+		if !ok || l == "" {
+			n = -1<<50 - len(names)
+			key := l
+			if l == "" {
+				key = string(rune(len(names))) // no label is written so
+			}
+			names[key] = n
+		}
+		lengths[i] = n
+	}
+	return functions.Outlined(kind, lengths, labels)
+}
+
+type walker struct {
+	program  *notation.Program
+	own      map[string]*notation.Function
+	counting int
+	report   *Report
+	vars     map[string]Outline
+	edges    []int // the lengths of the selections open around the expression
+	quiet    int   // above 0 nothing is reported
+	next     int
+	called   map[*notation.Function]bool
+	calls    int
+	depth    int
+	result   *Outline // of the function being followed
+	returned bool
+}
+
+func (w *walker) fresh() int {
+	w.next--
+	return w.next
+}
+
+// noAxis stands where first and last mean nothing.
+const noAxis = 1 << 62
+
+func (w *walker) fail(span notation.Span, d *notation.Diagnostic) {
+	if d == nil || w.quiet > 0 {
+		return
+	}
+	d.Span = span
+	w.report.Errors = append(w.report.Errors, d)
+}
+
+func (w *walker) block(list []notation.Statement) {
+	for _, s := range list {
+		w.statement(s)
+	}
+}
+
+func (w *walker) bind(span notation.Span, name string, o Outline) {
+	w.vars[name] = o
+	if w.quiet == 0 && w.depth == 0 {
+		w.report.Statements = append(w.report.Statements, Seen{span, name, o})
+	}
+}
+
+func (w *walker) statement(s notation.Statement) {
+	switch s := s.(type) {
+	case *notation.Assign:
+		w.assign(s)
+	case *notation.View:
+		of := w.variable(s.Of)
+		w.forgetNumbers()
+		w.bind(s.Span, s.Name.Name, w.selected(of, s.Selection))
+	case *notation.Each:
+		w.each(s)
+	case *notation.Repeat:
+		w.expr(s.Count)
+		w.loop(s.Body, func() { w.condition(s.Until, "`until`") })
+	case *notation.If:
+		w.condition(s.Condition, "`if`")
+		w.either(s)
+	case *notation.Return:
+		o := w.expr(s.Value)
+		if w.result == nil {
+			w.result = &o
+		} else {
+			joined := w.result.Join(o, w.fresh)
+			w.result = &joined
+		}
+	}
+}
+
+func (w *walker) condition(e notation.Expr, word string) {
+	o := w.expr(e)
+	if o.KnowsRank() && o.Rank() > 0 || o.KnowsKind() && o.KnowsRank() && o.Kind() != array.Bool {
+		w.fail(e.Pos(), functions.ConditionFault(word, &o))
+	}
+}
+
+// either follows both branches and joins what they leave.
+func (w *walker) either(s *notation.If) {
+	before := clone(w.vars)
+	w.block(s.Then)
+	then := w.vars
+	w.vars = before
+	w.block(s.Else)
+	w.vars = w.joined(then, w.vars)
+}
+
+// joined keeps of two paths what holds on both.
+func (w *walker) joined(a, b map[string]Outline) map[string]Outline {
+	out := map[string]Outline{}
+	for name, x := range a {
+		if y, ok := b[name]; ok {
+			if x.Same(&y) {
+				out[name] = x
+			} else {
+				out[name] = x.Join(y, w.fresh)
+			}
+		} else {
+			out[name] = x // bound on one path: whoever reads it has taken that path
+		}
+	}
+	for name, y := range b {
+		if _, ok := a[name]; !ok {
+			out[name] = y
+		}
+	}
+	return out
+}
+
+// loop follows a body until what is known of the names no longer changes, and then
+// once more for its errors. The body may not run at all.
+func (w *walker) loop(body []notation.Statement, after func()) {
+	result := w.result
+	for round := 0; ; round++ {
+		before := clone(w.vars)
+		w.quiet++
+		w.block(body)
+		after()
+		w.quiet--
+		w.result = result
+		next := w.joined(before, w.vars)
+		if round > 2 {
+			for name, o := range next {
+				if old, ok := before[name]; !ok || !old.Same(&o) {
+					next[name] = Outline{}
+				}
+			}
+		}
+		w.vars = next
+		if round > 3 || same(before, next) {
+			break
+		}
+	}
+	before := clone(w.vars)
+	w.block(body)
+	after()
+	w.vars = w.joined(before, w.vars)
+}
+
+// same reports whether two sets of names say the same, whatever the open lengths
+// are called: names of lengths must map one to one.
+func same(a, b map[string]Outline) bool {
+	if len(a) != len(b) {
+		return false
+	}
+	there, back := map[int]int{}, map[int]int{}
+	for name, x := range a {
+		y, ok := b[name]
+		if !ok || x.KindOf() != y.KindOf() || x.KnowsRank() != y.KnowsRank() || x.KnowsLabels() != y.KnowsLabels() ||
+			len(x.Shape()) != len(y.Shape()) || !slices.Equal(x.Labels(), y.Labels()) || !slices.Equal(x.Numbers(), y.Numbers()) {
+			return false
+		}
+		for i, n := range x.Shape() {
+			m := y.Len(i)
+			if n >= 0 || m >= 0 {
+				if n != m {
+					return false
+				}
+				continue
+			}
+			if to, seen := there[n]; seen && to != m {
+				return false
+			}
+			if from, seen := back[m]; seen && from != n {
+				return false
+			}
+			there[n], back[m] = m, n
+		}
+	}
+	return true
+}
+
+func clone(vars map[string]Outline) map[string]Outline {
+	out := make(map[string]Outline, len(vars))
+	for k, v := range vars {
+		out[k] = v
+	}
+	return out
+}
+
+func (w *walker) each(s *notation.Each) {
+	items := make([]Outline, len(s.Values))
+	var first Outline
+	firstAxis := -1
+	for i, e := range s.Values {
+		o := w.expr(e)
+		if !o.KnowsRank() {
+			items[i] = Outline{}.WithKind(o.KindOf())
+			continue
+		}
+		if o.Rank() == 0 {
+			w.fail(e.Pos(), functions.NoAxisToGo())
+			continue
+		}
+		axis, ok := 0, true
+		if s.Along != nil {
+			axis, ok = w.axis(s.Along, &o, o.Rank())
+		}
+		if !ok {
+			items[i] = Outline{}.WithKind(o.KindOf())
+			continue
+		}
+		if firstAxis < 0 && i == 0 {
+			first, firstAxis = o, axis
+		} else if firstAxis >= 0 && first.Len(firstAxis) >= 0 && o.Len(axis) >= 0 && first.Len(firstAxis) != o.Len(axis) {
+			w.fail(s.Header, functions.OutOfStep(&first, firstAxis, &o, axis))
+		}
+		items[i] = o.Without(axis)
+	}
+	w.loopOver(s, items)
+}
+
+func (w *walker) loopOver(s *notation.Each, items []Outline) {
+	bindItems := func() {
+		for i, n := range s.Names {
+			if i < len(items) {
+				w.bind(n.Span, n.Name, items[i])
+			}
+		}
+	}
+	before := clone(w.vars)
+	w.quiet++
+	bindItems()
+	w.quiet--
+	w.vars = w.joined(before, w.vars)
+	body := s.Body
+	w.loopFrom(bindItems, body)
+}
+
+// loopFrom is loop with names that are bound anew each round.
+func (w *walker) loopFrom(start func(), body []notation.Statement) {
+	w.loop(body, func() {
+		w.quiet++
+		start()
+		w.quiet--
+	})
+}
+
+func (w *walker) assign(s *notation.Assign) {
+	value := w.expr(s.Value)
+	if s.Selection == nil {
+		if s.Op != "=" {
+			old := w.variable(s.Target)
+			out, d := functions.BinaryOutline(s.Op[:1], old, value, w.fresh)
+			w.fail(s.Span, d)
+			value = out
+		}
+		w.bind(s.Span, s.Target.Name, value)
+		return
+	}
+	target := w.variable(s.Target)
+	part := w.selected(target, s.Selection)
+	if s.Op != "=" {
+		out, d := functions.BinaryOutline(s.Op[:1], part, value, w.fresh)
+		w.fail(s.Span, d)
+		value = out
+	}
+	w.fits(s, target, part, value)
+	w.forgetNumbers()
+	w.bind(s.Span, s.Target.Name, target.WithoutNumbers())
+}
+
+// fits checks a value against the selection it is assigned into.
+func (w *walker) fits(s *notation.Assign, target, part, value Outline) {
+	n, sized := value.Size()
+	emptyList := value.Is(array.Real) && (!sized || n == 0)
+	if value.KnowsKind() && target.KnowsKind() && value.Kind() > target.Kind() && !emptyList {
+		w.fail(s.Value.Pos(), functions.AssignKindFault(s.Target.Name, &target, &value))
+		return
+	}
+	if !part.KnowsRank() || !value.KnowsRank() {
+		return
+	}
+	shift := part.Rank() - value.Rank()
+	clash := shift < 0
+	for i := range value.Shape() {
+		if clash {
+			break
+		}
+		have, want := value.Len(i), part.Len(shift+i)
+		clash = have >= 0 && want >= 0 && have != want && have != 1
+	}
+	if clash && slices.IndexFunc(part.Shape(), func(n int) bool { return n < 0 }) < 0 {
+		w.fail(s.Value.Pos(), functions.AssignFault(functions.ShapeOf(&part), &value))
+	}
+}
+
+// forgetNumbers drops the ints of every name: a write through a view reaches names
+// that the text does not show.
+func (w *walker) forgetNumbers() {
+	for name, o := range w.vars {
+		if o.Numbers() != nil {
+			w.vars[name] = o.WithoutNumbers()
+		}
+	}
+}
+
+// predefined are the names every text starts with.
+func predefined(name string) bool { return slices.Contains(notation.Predefined, name) }
+
+func (w *walker) variable(n *notation.Name) Outline {
+	if o, ok := w.vars[n.Name]; ok {
+		return o
+	}
+	if predefined(n.Name) {
+		return functions.Outlined(array.Real, nil, nil)
+	}
+	return Outline{}
+}
+
+// uncalled follows a function that nothing calls, its arguments unknown.
+func (w *walker) uncalled(f *notation.Function) {
+	args := make([]Outline, len(f.Params))
+	w.follow(f, args)
+}
+
+// Words says what is known of a value: "a real array [week, rope=3]".
+func Words(o *Outline) string {
+	switch {
+	case !o.KnowsRank() && !o.KnowsKind():
+		return "not known before it runs"
+	case !o.KnowsRank():
+		return "a value of kind " + o.Kind().String()
+	case !o.KnowsKind() && o.Rank() == 0:
+		return "a scalar"
+	}
+	return functions.Describe(o)
+}
