@@ -427,3 +427,20 @@ func (a *Array) ComplexAt(flat int) complex128 {
 
 // SameShape reports whether two arrays have equal lengths on equally many axes.
 func SameShape(a, b *Array) bool { return slices.Equal(a.shape, b.shape) }
+
+// Equal reports whether two arrays have one kind, one shape and the same elements; NaN
+// equals NaN, and labels do not count.
+func Equal(a, b *Array) bool {
+	if a.kind != b.kind || !SameShape(a, b) {
+		return false
+	}
+	switch a.kind {
+	case Bool:
+		return slices.Equal(a.Bools(), b.Bools())
+	case Int:
+		return slices.Equal(a.Ints(), b.Ints())
+	case Real:
+		return slices.EqualFunc(a.Reals(), b.Reals(), func(x, y float64) bool { return x == y || x != x && y != y })
+	}
+	return slices.EqualFunc(a.Complexes(), b.Complexes(), func(x, y complex128) bool { return x == y || x != x && y != y })
+}

@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
+	"strings"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/compare"
@@ -20,16 +22,40 @@ var ErrOutOfTime = errors.New("checking ran out of seconds")
 // Bound gives a case a context that ends when its seconds are over.
 type Bound func(context.Context) (context.Context, context.CancelFunc)
 
-// Attempt checks a program. bound may be nil.
-func Attempt(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdict, error) {
-	v := &Verdict{Findings: []Finding{}, Causes: []Cause{}, Cases: []CaseLine{}, Rules: []Rule{}}
-	for _, out := range p.Exercise.Outputs {
+// newVerdict is a verdict of a kind of attempt with nothing found yet.
+func newVerdict(p *Prepared, kind string) *Verdict {
+	v := &Verdict{Kind: kind, Findings: []Finding{}, Causes: []Cause{}, Cases: []CaseLine{}, Rules: []Rule{}, RulesChecked: kind == "program"}
+	e := p.Exercise
+	for _, out := range e.Outputs {
 		v.Points.Possible += out.Points
 	}
+	for _, s := range e.Steps {
+		v.Points.Possible += s.Points
+	}
+	for _, q := range e.Properties {
+		v.Points.Possible += q.Points
+	}
+	if kind == "program" {
+		for _, f := range e.Functions {
+			v.Points.Possible += f.Points
+		}
+	}
+	return v
+}
+
+// Read parses an attempt's text and tells what keeps it from running at all.
+func Read(p *Prepared, text string) (*notation.Program, []*notation.Diagnostic) {
 	program, errs := notation.Parse(text)
 	if len(errs) == 0 {
 		errs = evaluate.Check(program, p.Exercise.InputNames())
 	}
+	return program, errs
+}
+
+// Attempt checks a program. bound may be nil.
+func Attempt(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdict, error) {
+	v := newVerdict(p, "program")
+	program, errs := Read(p, text)
 	if len(errs) > 0 {
 		v.Verdict = Failed
 		for _, d := range errs {
@@ -37,25 +63,39 @@ func Attempt(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdi
 		}
 		return v, nil
 	}
-	run := &attempt{p: p, program: program, verdict: v, agreed: make([]int, len(p.Exercise.Outputs)), found: make([][]Finding, len(p.Exercise.Outputs))}
+	run := newAttempt(p, program, v)
 	for i := range p.Cases {
 		if err := run.oneCase(ctx, &p.Cases[i], bound); err != nil {
 			return nil, err
 		}
 	}
-	run.finish()
+	run.finish(len(p.Cases))
 	return v, nil
+}
+
+func newAttempt(p *Prepared, program *notation.Program, v *Verdict) *attempt {
+	e := p.Exercise
+	return &attempt{p: p, program: program, verdict: v,
+		outputs: make([]tally, len(e.Outputs)), steps: make([]tally, len(e.Steps)), functions: make([]tally, len(e.Functions)), properties: make([]tally, len(e.Properties))}
+}
+
+// tally counts the cases in which one thing agrees, and keeps what was found.
+type tally struct {
+	agreed int
+	found  []Finding
 }
 
 // attempt is an attempt being checked.
 type attempt struct {
 	p       *Prepared
-	program *notation.Program
+	program *notation.Program // nil for an attempt of arrays
 	verdict *Verdict
-	agreed  []int       // cases in which each output agrees
-	found   [][]Finding // findings of each output
 	failed  bool
 	cost    Cost
+	changed []string // inputs that the program writes into
+
+	outputs, steps, functions, properties []tally
+	missed                                []Finding // where an error was the right outcome
 
 	bindings map[string]notation.Span // where each name is bound last
 }
@@ -66,34 +106,243 @@ func (t *attempt) oneCase(ctx context.Context, c *PreparedCase, bound Bound) err
 		ctx, cancel = bound(ctx)
 		defer cancel()
 	}
-	e := t.p.Exercise
-	result := evaluate.Run(ctx, t.program, c.Inputs, t.p.options(c.index))
+	result := evaluate.Run(ctx, t.program, c.Inputs, t.p.Options(c))
 	if functions.TimedOut(result.Error) {
 		return ErrOutOfTime
 	}
-	line := CaseLine{Name: c.Name, Verdict: Agrees, Statements: result.Statements, Cells: result.Cells, Notices: result.Notices}
+	line := CaseLine{Name: c.Name, Verdict: Agrees, Statements: result.Statements, Cells: result.Cells}
+	t.cost = t.cost.plus(Cost{result.Statements, result.Cells})
+	for _, name := range result.Changed {
+		if !slices.Contains(t.changed, name) {
+			t.changed = append(t.changed, name)
+		}
+	}
+	switch {
+	case c.Error != nil:
+		t.expected(c, result, &line)
+	case result.Error != nil:
+		line.Verdict, t.failed = Failed, true
+		t.addError(result.Error, c.Name)
+	default:
+		if err := t.items(ctx, c, result, &line); err != nil {
+			return err
+		}
+	}
+	line.Notices = result.Notices
 	if line.Notices == nil {
 		line.Notices = []*notation.Diagnostic{}
 	}
-	t.cost.Statements += result.Statements
-	t.cost.Cells += result.Cells
-	if result.Error != nil {
-		line.Verdict, t.failed = Failed, true
-		t.verdict.Cases = append(t.verdict.Cases, line)
-		t.addError(result.Error, c.Name)
-		return nil
-	}
-	for i := range e.Outputs {
-		f := t.output(&e.Outputs[i], c, result)
-		if f == nil {
-			t.agreed[i]++
-			continue
-		}
-		line.Verdict = Differs
-		t.found[i] = append(t.found[i], *f)
-	}
 	t.verdict.Cases = append(t.verdict.Cases, line)
 	return nil
+}
+
+// expected judges a case whose right outcome is an error.
+func (t *attempt) expected(c *PreparedCase, result *evaluate.Result, line *CaseLine) {
+	if result.Error != nil && result.Error.Code == c.Error.Code {
+		for _, list := range [][]tally{t.outputs, t.steps, t.functions, t.properties} {
+			for i := range list {
+				list[i].agreed++
+			}
+		}
+		return
+	}
+	line.Verdict = Differs
+	f := Finding{Code: "expects.missed", Case: &c.Name, Message: fmt.Sprintf("the right outcome here is the error %s, and the program ran to its end", c.Error.Code),
+		Hint: "some data have no answer; let the program stop on them instead of giving one"}
+	if result.Error != nil {
+		place := result.Error.Place
+		f.Span = &place
+		f.Message = fmt.Sprintf("the right outcome here is the error %s, and the program ended in %s", c.Error.Code, result.Error.Code)
+	}
+	t.missed = append(t.missed, f)
+}
+
+// items judges all that is checked in a case that ran to its end.
+func (t *attempt) items(ctx context.Context, c *PreparedCase, result *evaluate.Result, line *CaseLine) error {
+	e := t.p.Exercise
+	differs := func(into *tally, f *Finding) {
+		if f == nil {
+			into.agreed++
+			return
+		}
+		into.found = append(into.found, *f)
+		if f.Code != "step.differs" {
+			line.Verdict = Differs
+		}
+	}
+	wrongStep := t.stepsOf(c, result)
+	for i := range e.Outputs {
+		f := t.output(&e.Outputs[i], c, result)
+		if f != nil && wrongStep != "" && t.follows(e.Outputs[i].Name, wrongStep) {
+			f.Hint = fmt.Sprintf("it follows from the step `%s`, which differs first: look there", wrongStep)
+		}
+		differs(&t.outputs[i], f)
+	}
+	for i := range e.Properties {
+		f, err := t.property(ctx, i, c, result)
+		if err != nil {
+			return err
+		}
+		differs(&t.properties[i], f)
+	}
+	if t.program == nil {
+		return nil
+	}
+	for i := range e.Functions {
+		f, err := t.function(ctx, i, c)
+		if err != nil {
+			return err
+		}
+		if f != nil && f.Output == nil {
+			line.Verdict = Failed
+			continue // told as an error already
+		}
+		if f != nil && f.Code == "function.missing" && len(t.functions[i].found) > 0 {
+			line.Verdict = Differs
+			continue // told once
+		}
+		differs(&t.functions[i], f)
+	}
+	return nil
+}
+
+// stepsOf judges the steps; the first that differs is told, and later ones that do
+// not follow from it. Its name comes back.
+func (t *attempt) stepsOf(c *PreparedCase, result *evaluate.Result) string {
+	first := ""
+	for i, s := range t.p.Exercise.Steps {
+		expected := c.Steps[s.Name]
+		actual, ok := result.Values[s.Name]
+		f := Finding{Code: "step.differs", Case: &c.Name, Output: &t.p.Exercise.Steps[i].Name, Expected: sideOf(expected)}
+		if !ok {
+			f.Message = fmt.Sprintf("the step `%s` is not bound", s.Name)
+			f.Hint = fmt.Sprintf("bind it on the way: `%s = ...`; it earns points of its own", s.Name)
+			t.steps[i].found = append(t.steps[i].found, f)
+			continue
+		}
+		f.Actual, f.Span = sideOf(actual), t.bindingOf(s.Name)
+		outcome, d := compare.Compare(expected, actual, s.Tolerance, compare.Freedom{}, c.Masks...)
+		if outcome == compare.Agrees {
+			t.steps[i].agreed++
+			continue
+		}
+		t.describe(&f, s.Name, outcome, d, expected, actual)
+		f.Code = "step.differs"
+		if first != "" && t.follows(s.Name, first) {
+			continue // not blamed for what comes before it
+		}
+		if first == "" {
+			first = s.Name
+		}
+		f.Message = "the step " + f.Message
+		t.steps[i].found = append(t.steps[i].found, f)
+	}
+	return first
+}
+
+// follows reports whether a name is worked out from another, in the attempt.
+func (t *attempt) follows(name, from string) bool {
+	if t.program == nil {
+		return true
+	}
+	names := map[string]bool{name: true}
+	for grown := true; grown; {
+		grown = false
+		for _, s := range t.program.Statements {
+			a, ok := s.(*notation.Assign)
+			if !ok || !names[a.Target.Name] {
+				continue
+			}
+			notation.Walk(a, func(n notation.Node) bool {
+				if x, ok := n.(*notation.Name); ok && !names[x.Name] {
+					names[x.Name], grown = true, true
+				}
+				return true
+			})
+		}
+	}
+	return names[from]
+}
+
+// property asks one property of a case.
+func (t *attempt) property(ctx context.Context, i int, c *PreparedCase, result *evaluate.Result) (*Finding, error) {
+	q := t.p.Exercise.Properties[i]
+	program := t.program
+	if program == nil {
+		program = t.p.Program
+	}
+	f := &Finding{Code: "property.fails", Case: &c.Name, Message: fmt.Sprintf("it does not hold that %s", q.Says), Hint: "work it out for a shown case, step by step"}
+	names := withInputs(c.Case, result.Values)
+	missing := ""
+	notation.Walk(t.p.Holds[i], func(n notation.Node) bool {
+		if x, ok := n.(*notation.Name); ok && missing == "" && names[x.Name] == nil && c.Values[x.Name] != nil {
+			missing = x.Name
+		}
+		return true
+	})
+	if missing != "" {
+		f.Message = fmt.Sprintf("`%s` is not bound, and it cannot hold that %s", missing, q.Says)
+		f.Hint = fmt.Sprintf("bind it: `%s = ...`", missing)
+		return f, nil
+	}
+	v, d := t.p.Ask(ctx, c, t.p.Program, t.p.Holds[i], names)
+	switch {
+	case functions.TimedOut(d):
+		return nil, ErrOutOfTime
+	case d != nil:
+		f.Message += fmt.Sprintf(": asking it stops with %s", d.Code)
+		f.Hint, f.Shapes = "look at the shapes of what you bound", d.Shapes
+		return f, nil
+	case v.Kind() == array.Bool && v.Rank() == 0 && v.BoolAt(0):
+		return nil, nil
+	}
+	return f, nil
+}
+
+// function asks the calls of one function. A finding without an output stands for an
+// error, which is kept among the attempt's errors.
+func (t *attempt) function(ctx context.Context, i int, c *PreparedCase) (*Finding, error) {
+	fn := t.p.Exercise.Functions[i]
+	name := &t.p.Exercise.Functions[i].Name
+	own := t.program.Functions()
+	if own[fn.Name] == nil {
+		hint := fmt.Sprintf("define it: `function %s(...) = ...`", fn.Name)
+		var names []string
+		for n := range own {
+			names = append(names, n)
+		}
+		slices.Sort(names)
+		if near := notation.Nearest(fn.Name, names); len(near) > 0 {
+			hint = fmt.Sprintf("`%s` is defined; was `%s` meant?", near[0], fn.Name)
+		}
+		return &Finding{Code: "function.missing", Output: name, Message: fmt.Sprintf("the program does not define the function `%s`", fn.Name), Hint: hint}, nil
+	}
+	for k, call := range t.p.Calls[i] {
+		if errs := evaluate.Check(t.program.Asking(askedName, call), t.p.Exercise.InputNames()); len(errs) > 0 {
+			place := t.program.Source.Place(own[fn.Name].Header)
+			return &Finding{Code: "function.missing", Output: name, Span: &place, Message: fmt.Sprintf("the call `%s` does not fit the function: %s", fn.Calls[k], errs[0].Message), Hint: errs[0].Hint}, nil
+		}
+		value, d := t.p.Ask(ctx, c, t.program, call, c.Inputs)
+		if functions.TimedOut(d) {
+			return nil, ErrOutOfTime
+		}
+		if d != nil {
+			t.failed = true
+			d.Message = fmt.Sprintf("the call `%s` stops: %s", fn.Calls[k], d.Message)
+			t.addError(d, c.Name)
+			return &Finding{}, nil
+		}
+		expected := c.Calls[i][k]
+		outcome, diff := compare.Compare(expected, value, fn.Tolerance, compare.Freedom{}, c.Masks...)
+		if outcome == compare.Agrees {
+			continue
+		}
+		place := t.program.Source.Place(own[fn.Name].Header)
+		f := &Finding{Case: &c.Name, Output: name, Expected: sideOf(expected), Actual: sideOf(value), Span: &place}
+		t.describe(f, fn.Calls[k], outcome, diff, expected, value)
+		return f, nil
+	}
+	return nil, nil
 }
 
 // addError keeps one finding for each error at one place.
@@ -121,33 +370,56 @@ func (t *attempt) output(out *exercise.Output, c *PreparedCase, result *evaluate
 		f.Code = "output.missing"
 		f.Message = fmt.Sprintf("the program never binds `%s`", out.Name)
 		f.Hint = fmt.Sprintf("bind it: `%s = ...`", out.Name)
-		if near := notation.Nearest(out.Name, result.Order); len(near) > 0 {
-			f.Hint = fmt.Sprintf("`%s` is bound; was `%s` meant?", near[0], out.Name)
+		if near := nearName(out.Name, result.Order); near != "" {
+			f.Hint = fmt.Sprintf("`%s` is bound; was `%s` meant?", near, out.Name)
+		}
+		if t.program == nil {
+			f.Message = fmt.Sprintf("the attempt gives no array for `%s`", out.Name)
+			f.Hint = fmt.Sprintf("hand in a file `%s.json`, .csv or .mtx for the case", out.Name)
 		}
 		return f
 	}
 	f.Actual = sideOf(actual)
 	f.Span = t.bindingOf(out.Name)
-	outcome, d := compare.Compare(expected, actual, out.Tolerance)
-	switch outcome {
-	case compare.Agrees:
+	outcome, d := compare.Compare(expected, actual, out.Tolerance, Freedom(out.Freedom, expected, t.p.Exercise.Counting), c.Masks...)
+	if outcome == compare.Agrees {
 		t.noteLabels(out.Name, expected, actual, result)
 		return nil
+	}
+	t.describe(f, out.Name, outcome, d, expected, actual)
+	return f
+}
+
+// nearName is a bound name one edit away, or the same in other letters of case.
+func nearName(name string, bound []string) string {
+	for _, b := range bound {
+		if strings.EqualFold(b, name) {
+			return b
+		}
+	}
+	if near := notation.Nearest(name, bound); len(near) > 0 {
+		return near[0]
+	}
+	return ""
+}
+
+// describe says how a value differs from what was expected.
+func (t *attempt) describe(f *Finding, name string, outcome compare.Outcome, d *compare.Differences, expected, actual *array.Array) {
+	switch outcome {
 	case compare.KindDiffers:
 		f.Code = "kind.differs"
-		f.Message = fmt.Sprintf("`%s` holds %s where %s were expected", out.Name, kindPhrase(actual.Kind()), kindPhrase(expected.Kind()))
+		f.Message = fmt.Sprintf("`%s` holds %s where %s were expected", name, kindPhrase(actual.Kind()), kindPhrase(expected.Kind()))
 		f.Hint = kindHint(expected.Kind())
 	case compare.ShapeDiffers:
 		f.Code = "shape.differs"
-		f.Message = fmt.Sprintf("`%s` %s where %s was expected", out.Name, f.Actual.phrase(), f.Expected.text())
+		f.Message = fmt.Sprintf("`%s` %s where %s was expected", name, f.Actual.phrase(), f.Expected.text())
 		f.Hint = shapeHint(expected, actual)
 	default:
 		f.Code = "value.differs"
 		f.Differences = differencesOf(d, expected, actual, t.p.Exercise.Counting)
-		f.Message = fmt.Sprintf("`%s` has the right shape, and %s", out.Name, countWords(d, f.Differences.Where.Words))
+		f.Message = fmt.Sprintf("`%s` has the right shape, and %s", name, countWords(d, f.Differences.Where.Words))
 		f.Hint = "compare the worst elements with what you work out by hand for them"
 	}
-	return f
 }
 
 // countWords says how many elements differ and where they lie.
@@ -216,6 +488,9 @@ func (t *attempt) noteLabels(name string, r, a *array.Array, result *evaluate.Re
 
 // bindingOf finds the last statement that binds a name or assigns into it.
 func (t *attempt) bindingOf(name string) *notation.Place {
+	if t.program == nil {
+		return nil
+	}
 	if t.bindings == nil {
 		t.bindings = map[string]notation.Span{}
 		for _, s := range t.program.Statements {
@@ -260,17 +535,28 @@ func (t *attempt) noteBindings(n notation.Node) {
 }
 
 // finish puts findings in order, adds points up and says the verdict.
-func (t *attempt) finish() {
+func (t *attempt) finish(cases int) {
 	v, e := t.verdict, t.p.Exercise
-	for i, out := range e.Outputs {
-		v.Findings = append(v.Findings, t.found[i]...)
-		v.Points.Earned += out.Points * float64(t.agreed[i]) / float64(len(t.p.Cases))
+	earn := func(list []tally, points func(i int) float64) {
+		for i := range list {
+			v.Findings = append(v.Findings, list[i].found...)
+			if cases > 0 {
+				v.Points.Earned += points(i) * float64(list[i].agreed) / float64(cases)
+			}
+		}
 	}
-	refused := t.rules()
-	switch {
+	earn(t.outputs, func(i int) float64 { return e.Outputs[i].Points })
+	if t.program != nil {
+		earn(t.functions, func(i int) float64 { return e.Functions[i].Points })
+	}
+	earn(t.properties, func(i int) float64 { return e.Properties[i].Points })
+	v.Findings = append(v.Findings, t.missed...)
+	differs := len(v.Findings) > 0
+	earn(t.steps, func(i int) float64 { return e.Steps[i].Points })
+	switch refused := t.rules(); {
 	case t.failed:
 		v.Verdict = Failed
-	case len(v.Findings) > 0:
+	case differs:
 		v.Verdict = Differs
 	case refused:
 		v.Verdict = Refused
@@ -282,15 +568,16 @@ func (t *attempt) finish() {
 
 // rules tells the rules the attempt breaks; true when one of them refuses it.
 func (t *attempt) rules() bool {
-	rule := t.p.Exercise.Loops
-	if rule == exercise.LoopsAllow {
+	if t.program == nil {
 		return false
 	}
-	found := loops(t.program)
-	for _, l := range found {
-		place := t.program.Source.Place(l.span)
-		t.verdict.Rules = append(t.verdict.Rules, Rule{Code: "rule.loop", Message: l.what + "; this exercise wants whole arrays", Span: &place,
-			Cost: &CostPair{Attempt: t.cost, Reference: t.p.cost}})
+	refused := false
+	for _, r := range append(treeRules(t.p.Exercise, t.program), t.runRules()...) {
+		if r.Code == "rule.loop" {
+			r.Cost = &CostPair{Attempt: t.cost, Reference: t.p.cost}
+		}
+		refused = refused || r.Code != "rule.loop" || t.p.Exercise.Loops == exercise.LoopsRefuse
+		t.verdict.Rules = append(t.verdict.Rules, r)
 	}
-	return rule == exercise.LoopsRefuse && len(found) > 0
+	return refused
 }

@@ -6,6 +6,7 @@ import (
 	"nimbusreach/core/array"
 	"nimbusreach/core/compare"
 	"nimbusreach/core/evaluate"
+	"nimbusreach/core/exercise"
 	"nimbusreach/core/functions"
 	"nimbusreach/core/notation"
 )
@@ -21,8 +22,8 @@ type Sides struct {
 // Compare runs an attempt on one case again and returns both sides of an output;
 // nil when there is no such case or output.
 func Compare(ctx context.Context, p *Prepared, text, caseName, output string, bound Bound) (*Sides, error) {
-	c, tolerance, ok := p.find(caseName, output)
-	if !ok {
+	c, out := p.find(caseName, output)
+	if out == nil || c.Expected[output] == nil {
 		return nil, nil
 	}
 	s := &Sides{Expected: c.Expected[output]}
@@ -35,31 +36,34 @@ func Compare(ctx context.Context, p *Prepared, text, caseName, output string, bo
 		ctx, cancel = bound(ctx)
 		defer cancel()
 	}
-	result := evaluate.Run(ctx, program, c.Inputs, p.options(c.index))
+	result := evaluate.Run(ctx, program, c.Inputs, p.Options(c))
 	if functions.TimedOut(result.Error) {
 		return nil, ErrOutOfTime
 	}
 	s.Actual = result.Values[output]
+	if s.Actual != nil {
+		s.Actual = Freedom(out.Freedom, s.Expected, p.Exercise.Counting).Align(s.Expected, s.Actual, out.Tolerance)
+	}
 	if s.Actual == nil || !array.SameShape(s.Expected, s.Actual) {
 		return s, nil
 	}
-	s.Within = compare.Within(s.Expected, s.Actual, tolerance)
+	s.Within = compare.Within(s.Expected, s.Actual, out.Tolerance)
 	s.Difference = difference(s.Expected, s.Actual)
 	return s, nil
 }
 
-func (p *Prepared) find(caseName, output string) (*PreparedCase, compare.Tolerance, bool) {
+func (p *Prepared) find(caseName, output string) (*PreparedCase, *exercise.Output) {
 	for i := range p.Cases {
 		if p.Cases[i].Name != caseName {
 			continue
 		}
-		for _, out := range p.Exercise.Outputs {
-			if out.Name == output {
-				return &p.Cases[i], out.Tolerance, true
+		for k := range p.Exercise.Outputs {
+			if p.Exercise.Outputs[k].Name == output {
+				return &p.Cases[i], &p.Exercise.Outputs[k]
 			}
 		}
 	}
-	return nil, compare.Tolerance{}, false
+	return nil, nil
 }
 
 // difference is got less expected, as reals or complex numbers.

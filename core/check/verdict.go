@@ -28,6 +28,9 @@ type Verdict struct {
 	Causes   []Cause    `json:"causes"`
 	Cases    []CaseLine `json:"cases"`
 	Rules    []Rule     `json:"rules"`
+
+	Kind         string `json:"kind"` // of the attempt: program, or results
+	RulesChecked bool   `json:"rules_checked"`
 }
 
 // Points are those earned of those possible.
@@ -36,9 +39,17 @@ type Points struct {
 	Possible float64 `json:"possible"`
 }
 
-// Cause says why an output differs. No rule fills it yet in this build.
+// Cause says why an output differs, with the evidence for it.
 type Cause struct {
-	Code string `json:"code"`
+	Code       string          `json:"code"`
+	Confidence string          `json:"confidence"` // certain, or likely
+	Output     *string         `json:"output"`     // nil when it explains a failed run
+	Message    string          `json:"message"`
+	Evidence   string          `json:"evidence"` // repair, slip, transformation, or rule
+	Change     string          `json:"change"`   // for the team
+	Span       *notation.Place `json:"span"`     // in the attempt's own text
+	Cases      int             `json:"cases"`    // in how many cases it holds
+	Note       string          `json:"note,omitempty"`
 }
 
 // Finding says what differs.
@@ -173,6 +184,10 @@ type CostPair struct {
 type Cost struct {
 	Statements int64 `json:"statements"`
 	Cells      int64 `json:"cells"`
+}
+
+func (c Cost) plus(d Cost) Cost {
+	return Cost{c.Statements + d.Statements, c.Cells + d.Cells}
 }
 
 // differencesOf puts a comparison's figures into the course's counting.

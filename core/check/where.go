@@ -52,6 +52,10 @@ func whereOf(d *compare.Differences, r *array.Array, counting int) Where {
 		w.Words = subject + " above the diagonal"
 	case compare.Below:
 		w.Words = subject + " below the diagonal"
+	case compare.MaskTrue:
+		w.Words = fmt.Sprintf("%s where `%s` is true", subject, region.Words)
+	case compare.MaskFalse:
+		w.Words = fmt.Sprintf("%s where `%s` is false", subject, region.Words)
 	default:
 		w.Words = fmt.Sprintf("the %d are scattered among the %d elements", d.Count, d.Of)
 	}

@@ -56,31 +56,88 @@ type Differences struct {
 	Where            Region
 }
 
-// Compare holds a against the reference r.
-func Compare(r, a *array.Array, t Tolerance) (Outcome, *Differences) {
+// Compare holds a against the reference r. masks are truth values of r's shape that
+// may tell where differences lie.
+func Compare(r, a *array.Array, t Tolerance, f Freedom, masks ...Mask) (Outcome, *Differences) {
 	if !kindAgrees(r.Kind(), a.Kind(), t.ExactKind) {
 		return KindDiffers, nil
 	}
+	a = f.Align(r, a, t)
 	if !array.SameShape(r, a) {
 		return ShapeDiffers, nil
 	}
-	d := values(r, a, t)
+	d := values(r, a, t, masks)
 	if d.Count == 0 {
 		return Agrees, nil
 	}
 	return ValuesDiffer, d
 }
 
+// Agree reports whether a agrees with the reference r, and stops at the first element
+// that does not.
+func Agree(r, a *array.Array, t Tolerance, f Freedom) bool {
+	if !kindAgrees(r.Kind(), a.Kind(), t.ExactKind) {
+		return false
+	}
+	if f != (Freedom{}) {
+		a = f.Align(r, a, t)
+	}
+	if !array.SameShape(r, a) {
+		return false
+	}
+	exact := exactly(r, a, t)
+	if near := quick(r, a, t, exact); near != nil {
+		for i := range r.Size() {
+			if !near(i) {
+				if _, _, ok := element(r, a, i, t, exact); !ok {
+					return false
+				}
+			}
+		}
+		return true
+	}
+	for i := range r.Size() {
+		if _, _, ok := element(r, a, i, t, exact); !ok {
+			return false
+		}
+	}
+	return true
+}
+
+// quick tells most elements that agree without looking further: equal ones, and reals
+// within a plain tolerance. It is nil where only the long way serves.
+func quick(r, a *array.Array, t Tolerance, exact bool) func(i int) bool {
+	switch {
+	case r.Kind() == array.Real && a.Kind() == array.Real && t.ULPs == 0:
+		x, y := r.Reals(), a.Reals()
+		return func(i int) bool {
+			d := y[i] - x[i]
+			return d-d == 0 && math.Abs(d) <= t.Absolute+t.Relative*math.Abs(x[i]) // an infinite d is looked at
+		}
+	case r.Kind() == array.Int && a.Kind() == array.Int:
+		x, y := r.Ints(), a.Ints()
+		return func(i int) bool { return x[i] == y[i] }
+	case r.Kind() == array.Bool && a.Kind() == array.Bool:
+		x, y := r.Bools(), a.Bools()
+		return func(i int) bool { return x[i] == y[i] }
+	}
+	return nil
+}
+
 func kindAgrees(r, a array.Kind, exact bool) bool {
 	return r == a || (!exact && r != array.Bool && a != array.Bool)
 }
 
-func values(r, a *array.Array, t Tolerance) *Differences {
+func values(r, a *array.Array, t Tolerance, masks []Mask) *Differences {
 	exact := exactly(r, a, t)
 	d := &Differences{Of: r.Size()}
 	var wrong []bool
 	var found []scored
+	near := quick(r, a, t, exact)
 	for i := range d.Of {
+		if near != nil && near(i) {
+			continue
+		}
 		e, excess, ok := element(r, a, i, t, exact)
 		if ok {
 			continue
@@ -104,7 +161,7 @@ func values(r, a *array.Array, t Tolerance) *Differences {
 	for _, s := range found {
 		d.Worst = append(d.Worst, s.Element)
 	}
-	d.Where = locate(r.Shape(), wrong, d.Count)
+	d.Where = locate(r.Shape(), wrong, d.Count, masks)
 	return d
 }
 

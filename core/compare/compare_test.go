@@ -45,13 +45,13 @@ func TestOutcomes(t *testing.T) {
 		{array.FromComplexes([]complex128{1i}, 1), array.FromComplexes([]complex128{cmplx.Exp(1i * math.Pi / 2)}, 1), compare.Default, compare.Agrees},
 		{array.New(array.Real, []int{0}), array.New(array.Real, []int{0}), compare.Default, compare.Agrees},
 	} {
-		got, _ := compare.Compare(c.r, c.a, c.t)
+		got, _ := compare.Compare(c.r, c.a, c.t, compare.Freedom{})
 		assert.Equal(t, c.want, got, "case %d", i)
 	}
 }
 
 func TestFigures(t *testing.T) {
-	_, d := compare.Compare(reals(10, 100, 1, 4), reals(11, 105, 1, 4), compare.Default)
+	_, d := compare.Compare(reals(10, 100, 1, 4), reals(11, 105, 1, 4), compare.Default, compare.Freedom{})
 	require.NotNil(t, d)
 	assert.Equal(t, [2]int{2, 4}, [2]int{d.Count, d.Of})
 	assert.Equal(t, 1, d.GreatestAbsolute.Flat)
@@ -64,7 +64,7 @@ func TestFigures(t *testing.T) {
 			big[i] = float64(i)
 		}
 		return big
-	}(), 1000), compare.Default)
+	}(), 1000), compare.Default, compare.Freedom{})
 	assert.Len(t, d.Worst, 10)
 	assert.Equal(t, 999, d.Worst[0].Flat)
 	assert.Equal(t, 999, d.Count)
@@ -84,7 +84,7 @@ func region(shape []int, wrong func(index []int) bool) compare.Region {
 			a[flat] = 1
 		}
 	}
-	_, d := compare.Compare(array.New(array.Real, shape), array.FromReals(a, shape...), compare.Default)
+	_, d := compare.Compare(array.New(array.Real, shape), array.FromReals(a, shape...), compare.Default, compare.Freedom{})
 	return d.Where
 }
 
@@ -104,7 +104,7 @@ func TestRegions(t *testing.T) {
 }
 
 func ExampleCompare() {
-	outcome, d := compare.Compare(reals(1, 2, 3), reals(1, 2, 4), compare.Default)
+	outcome, d := compare.Compare(reals(1, 2, 3), reals(1, 2, 4), compare.Default, compare.Freedom{})
 	fmt.Println(outcome == compare.ValuesDiffer, d.Count, "of", d.Of)
 	// Output: true 1 of 3
 }

@@ -1,5 +1,7 @@
 package compare
 
+import "nimbusreach/core/array"
+
 // RegionKind names the part of an array that differences lie in.
 type RegionKind string
 
@@ -13,23 +15,33 @@ const (
 	Diagonal   RegionKind = "diagonal"
 	Above      RegionKind = "above"
 	Below      RegionKind = "below"
+	MaskTrue   RegionKind = "mask_true"
+	MaskFalse  RegionKind = "mask_false"
 	Scattered  RegionKind = "scattered"
 )
+
+// Mask is an array of truth values of the reference, with the words it is written in.
+type Mask struct {
+	Words  string
+	Values *array.Array
+}
 
 // Region is the smallest plain part of an array that holds all differences and
 // little else. Positions count from 0.
 type Region struct {
 	Kind        RegionKind
-	Axis        int // for position, range and every
-	First, Last int // positions on the axis
-	Step        int // for every
+	Axis        int    // for position, range and every
+	First, Last int    // positions on the axis
+	Step        int    // for every
+	Words       string // of the mask
 }
 
 // little is how much of a region must differ for the region to be told.
 const little = 0.5
 
-// locate finds the region of the places marked wrong.
-func locate(shape []int, wrong []bool, count int) Region {
+// locate finds the region of the places marked wrong: the smallest that holds them
+// all and little else.
+func locate(shape []int, wrong []bool, count int, masks []Mask) Region {
 	if count == len(wrong) {
 		return Region{Kind: Everything}
 	}
@@ -43,25 +55,83 @@ func locate(shape []int, wrong []bool, count int) Region {
 			best, bestSize = r, size
 		}
 	}
-	inner := len(wrong)
-	for axis, n := range shape {
-		inner /= n
-		used := make([]bool, n)
-		for i, w := range wrong {
-			if w {
-				used[i/inner%n] = true
-			}
-		}
-		part := len(wrong) / n
+	for axis, used := range usedPlaces(shape, wrong) {
 		if r, places, ok := onAxis(used); ok {
 			r.Axis = axis
-			consider(r, places*part)
+			consider(r, places*(len(wrong)/shape[axis]))
 		}
 	}
-	if len(shape) == 2 {
+	if len(shape) >= 2 {
 		triangles(shape, wrong, consider)
 	}
+	for _, m := range masks {
+		byMask(m, shape, wrong, count, consider)
+	}
 	return best
+}
+
+// usedPlaces marks, axis by axis, the positions at which something is wrong.
+func usedPlaces(shape []int, wrong []bool) [][]bool {
+	used := make([][]bool, len(shape))
+	for axis, n := range shape {
+		used[axis] = make([]bool, n)
+	}
+	last := len(shape) - 1
+	at := make([]int, len(shape))
+	row := 1
+	if last >= 0 {
+		row = shape[last]
+	}
+	for start := 0; start < len(wrong); start += row {
+		any := false
+		for k, w := range wrong[start : start+row] {
+			if w {
+				any = true
+				if last >= 0 {
+					used[last][k] = true
+				}
+			}
+		}
+		if any {
+			for axis := range last {
+				used[axis][at[axis]] = true
+			}
+		}
+		for axis := last - 1; axis >= 0; axis-- {
+			if at[axis]++; at[axis] < shape[axis] {
+				break
+			}
+			at[axis] = 0
+		}
+	}
+	return used
+}
+
+// byMask tries the places where a mask of the reference is true, and those where it
+// is false.
+func byMask(m Mask, shape []int, wrong []bool, count int, consider func(Region, int)) {
+	if m.Values.Rank() > len(shape) {
+		return
+	}
+	if got, err := array.BroadcastShape(shape, m.Values.Shape()); err != nil || !array.SameLengths(got, shape) || len(got) != len(shape) {
+		return
+	}
+	values := m.Values.Stretch(shape).Bools()
+	trues, hits := 0, 0
+	for i, v := range values {
+		if v {
+			trues++
+			if wrong[i] {
+				hits++
+			}
+		}
+	}
+	switch {
+	case hits == count:
+		consider(Region{Kind: MaskTrue, Words: m.Words}, trues)
+	case hits == 0:
+		consider(Region{Kind: MaskFalse, Words: m.Words}, len(values)-trues)
+	}
 }
 
 // onAxis describes the positions used on one axis, and counts those described.
@@ -96,21 +166,31 @@ func onAxis(used []bool) (r Region, places int, ok bool) {
 	return Region{Kind: Range, First: first, Last: last}, last - first + 1, last-first+1 < len(used)
 }
 
-// triangles tries the diagonal and what lies above or below it.
+// triangles tries the diagonal of the last two axes and what lies above or below it.
 func triangles(shape []int, wrong []bool, consider func(Region, int)) {
-	rows, columns := shape[0], shape[1]
+	rows, columns := shape[len(shape)-2], shape[len(shape)-1]
+	if rows*columns == 0 {
+		return
+	}
+	tables := len(wrong) / (rows * columns)
 	on, above, below := 0, 0, 0
-	for i, w := range wrong {
-		if !w {
-			continue
+	row, column := 0, 0
+	for _, w := range wrong {
+		if w {
+			switch {
+			case row == column:
+				on++
+			case column > row:
+				above++
+			default:
+				below++
+			}
 		}
-		switch row, column := i/columns, i%columns; {
-		case row == column:
-			on++
-		case column > row:
-			above++
-		default:
-			below++
+		if column++; column == columns {
+			column = 0
+			if row++; row == rows {
+				row = 0
+			}
 		}
 	}
 	diagonal := min(rows, columns)
@@ -120,10 +200,10 @@ func triangles(shape []int, wrong []bool, consider func(Region, int)) {
 	}
 	switch {
 	case above == 0 && below == 0:
-		consider(Region{Kind: Diagonal}, diagonal)
+		consider(Region{Kind: Diagonal}, tables*diagonal)
 	case on == 0 && below == 0:
-		consider(Region{Kind: Above}, over)
+		consider(Region{Kind: Above}, tables*over)
 	case on == 0 && above == 0:
-		consider(Region{Kind: Below}, rows*columns-diagonal-over)
+		consider(Region{Kind: Below}, tables*(rows*columns-diagonal-over))
 	}
 }

@@ -121,10 +121,7 @@ func (t *Table) Array(rank int, missing bool) (*array.Array, error) {
 	kind := array.Bool
 	for i, row := range t.Rows {
 		for j, cell := range row {
-			e, ok := readCell(cell)
-			if !ok && strings.TrimSpace(cell) == "" && missing {
-				e, ok = element{kind: array.Real, z: complex(math.NaN(), 0)}, true
-			}
+			e, ok := t.cell(cell, missing)
 			if !ok {
 				return nil, t.badCell(i, j, cell)
 			}

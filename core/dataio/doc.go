@@ -1,4 +1,5 @@
-// Package dataio turns arrays into text and text into arrays: JSON and CSV.
+// Package dataio turns arrays into text and text into arrays: JSON, CSV as plain and
+// as long tables, and Matrix Market.
 //
 // It reads bytes it is handed and knows nothing of files, courses or the
 // notation's programs. What cannot be read comes back as a Problem that names the

@@ -10,6 +10,14 @@ import (
 
 // expr works an expression out.
 func (r *runner) expr(e notation.Expr) *array.Array {
+	v := r.work(e)
+	if r.options.Watch != nil {
+		r.options.Watch(e, v)
+	}
+	return v
+}
+
+func (r *runner) work(e notation.Expr) *array.Array {
 	switch e := e.(type) {
 	case *notation.Number:
 		switch e.Kind {

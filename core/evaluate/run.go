@@ -27,6 +27,8 @@ type Options struct {
 	Limits   Limits
 	Draw     functions.DrawKey
 	Trace    func(Step) // called after each statement that binds or assigns; nil for none
+	// Watch is called with each expression worked out, inner ones first; nil for none.
+	Watch func(e notation.Expr, value *array.Array)
 }
 
 // Step is one statement that has run.
@@ -44,12 +46,14 @@ type Result struct {
 	Error      *notation.Diagnostic // nil when the program ran to its end
 	Statements int64
 	Cells      int64
+	Changed    []string // inputs into whose cells another value was written
 }
 
 // variable is a name's value. A view's cells are another name's.
 type variable struct {
 	value *array.Array
 	view  bool
+	input *array.Array // what an input was at the start; nil for all other values
 }
 
 type frame struct {
@@ -67,6 +71,14 @@ type runner struct {
 	frame     *frame
 	depth     int
 	axes      []axisContext // the selections open around the expression
+	left      []leftInput   // inputs whose names were bound anew
+}
+
+// leftInput is an input whose name holds something else by now; views may still
+// write into its cells.
+type leftInput struct {
+	name          string
+	before, value *array.Array
 }
 
 // axisContext is the axis whose positions first and last mean.
@@ -94,7 +106,7 @@ func Run(ctx context.Context, program *notation.Program, inputs map[string]*arra
 	for name, a := range inputs {
 		a.Cells().Hold()
 		a.Cells().Freeze()
-		r.frame.vars[name] = &variable{value: a}
+		r.frame.vars[name] = &variable{value: a, input: a}
 	}
 	top := r.frame
 	result = &Result{}
@@ -128,6 +140,16 @@ func (r *runner) finish(result *Result, top *frame) {
 	for _, name := range top.touched {
 		result.Values[name] = top.vars[name].value
 	}
+	r.frame = top
+	for name := range top.vars {
+		r.leave(name)
+	}
+	for _, l := range r.left {
+		if !array.Equal(l.before, l.value) && !slices.Contains(result.Changed, l.name) {
+			result.Changed = append(result.Changed, l.name)
+		}
+	}
+	slices.Sort(result.Changed)
 	result.Statements, result.Cells = r.meter.Statements, r.meter.Cells
 	result.Notices = r.meter.Notices
 	slices.SortStableFunc(result.Notices, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
@@ -184,7 +206,8 @@ func (r *runner) bind(name string, value *array.Array) {
 	value = r.held(value)
 	r.touch(name)
 	if v, ok := r.frame.vars[name]; ok {
-		v.value, v.view = value, false
+		r.leave(name)
+		v.value, v.view, v.input = value, false, nil
 		return
 	}
 	r.frame.vars[name] = &variable{value: value}

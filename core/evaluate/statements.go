@@ -212,7 +212,15 @@ func (r *runner) view(s *notation.View) {
 	r.writable(s.Span, v)
 	v.value.Cells().MarkViewed()
 	r.touch(s.Name.Name)
+	r.leave(s.Name.Name)
 	r.frame.vars[s.Name.Name] = &variable{value: v.value.Select(sel.picks), view: true}
+}
+
+// leave notes an input whose name is about to hold something else.
+func (r *runner) leave(name string) {
+	if v, ok := r.frame.vars[name]; ok && v.input != nil && v.input != v.value {
+		r.left = append(r.left, leftInput{name, v.input, v.value})
+	}
 }
 
 func (r *runner) each(s *notation.Each) {

@@ -8,18 +8,15 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"time"
 	"unicode/utf8"
-
-	"nimbusreach/core/array"
-	"nimbusreach/core/compare"
 )
 
 // Course is a course folder that was read.
 type Course struct {
 	Title     string
 	Counting  int
-	Digest    string // "weekly", "daily" or "never"
+	Digest    string  // "weekly", "daily" or "never"
+	Caught    float64 // the share of slips that publishing wants caught; 0 for no bar
 	Exercises []*Exercise
 }
 
@@ -31,74 +28,6 @@ func (c *Course) Find(name string) *Exercise {
 		}
 	}
 	return nil
-}
-
-// Exercise is one exercise folder.
-type Exercise struct {
-	Name     string // of its folder
-	Title    string
-	Topics   []string
-	Opens    *time.Time
-	Closes   *time.Time
-	Counting int
-	Inputs   []Input
-	Outputs  []Output
-	Cases    []Case
-	Loops    LoopRule
-	Values   string // feedback on values: "shown" or "never"
-
-	Prompt    string
-	Starter   string
-	Reference string
-
-	file string // exercise.yaml's path, for messages
-}
-
-// Input declares one input array.
-type Input struct {
-	Name    string
-	HasAxes bool
-	Axes    []string // "" for an axis without label
-	Kind    array.Kind
-	Unit    string
-	About   string
-	Missing bool // empty cells are NaN
-}
-
-// Output declares one name the program binds.
-type Output struct {
-	Name      string
-	HasAxes   bool
-	Axes      []string
-	Unit      string
-	Tolerance compare.Tolerance
-	Points    float64
-}
-
-// Case is one set of inputs.
-type Case struct {
-	Name   string
-	Shown  bool
-	Inputs map[string]*array.Array
-}
-
-// LoopRule says what a loop in an attempt means.
-type LoopRule string
-
-// The rules on loops.
-const (
-	LoopsAllow  LoopRule = "allow"
-	LoopsWarn   LoopRule = "warn"
-	LoopsRefuse LoopRule = "refuse"
-)
-
-// InputNames lists the inputs' names.
-func (e *Exercise) InputNames() []string {
-	names := make([]string, len(e.Inputs))
-	for i, in := range e.Inputs {
-		names[i] = in.Name
-	}
-	return names
 }
 
 // Problem is one thing wrong with a course.
@@ -134,10 +63,10 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 	if root == nil {
 		return nil, l.sorted()
 	}
-	m := l.mapping("course.yaml", root, "title", "counting", "team", "exercises")
+	m := l.mapping("course.yaml", root, Keys["course"]...)
 	c.Title = l.required("course.yaml", root, m, "title")
 	if n := m["counting"]; n != nil {
-		counting := l.mapping("course.yaml", n, "from")
+		counting := l.mapping("course.yaml", n, Keys["counting"]...)
 		if from := counting["from"]; from == nil {
 			l.at("course.yaml", n, "`counting` does not say where positions start", "write `counting: {from: 0}` or `{from: 1}`")
 		} else if from.Value != "0" && from.Value != "1" {
@@ -147,9 +76,14 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 		}
 	}
 	if n := m["team"]; n != nil {
-		team := l.mapping("course.yaml", n, "digest")
+		team := l.mapping("course.yaml", n, Keys["team"]...)
 		if d := team["digest"]; d != nil {
 			c.Digest = l.word("course.yaml", d, "weekly", "daily", "never")
+		}
+		if share := team["caught"]; share != nil {
+			if c.Caught = l.number("course.yaml", share, "the share of slips caught"); c.Caught > 1 {
+				l.at("course.yaml", share, fmt.Sprintf("the share %s lies above 1", shown(share)), "write 0.95 for 95 percent")
+			}
 		}
 	}
 	names := l.list("course.yaml", root, m["exercises"], "exercises")

@@ -20,11 +20,6 @@ const (
 	maxNesting = 64
 )
 
-// planned holds keys of the format that this build does not read yet.
-var planned = map[string]bool{"steps": true, "functions": true, "properties": true, "predictions": true, "draw": true, "expects": true,
-	"require": true, "refuse": true, "inputs_unchanged": true, "cost": true, "slips": true, "attempts": true, "causes": true, "accepts": true,
-	"present": true, "ones": true, "any_order": true, "free_sign": true, "free_scale": true}
-
 // yaml reads a YAML file into its root mapping; nil when it cannot be.
 func (l *loader) yaml(file string) *yaml.Node {
 	text, ok := l.text(file)
@@ -113,10 +108,6 @@ func (l *loader) mapping(file string, n *yaml.Node, keys ...string) map[string]*
 				out[k] = value
 				return
 			}
-		}
-		if planned[key.Value] {
-			l.at(file, key, fmt.Sprintf("the key `%s` belongs to the format, but this build does not read it yet", key.Value), "take it out for now")
-			return
 		}
 		hint := notation.Offer(notation.Nearest(key.Value, keys))
 		if hint == "" {

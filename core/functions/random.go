@@ -30,11 +30,18 @@ func (c *Call) stream() *rand.PCG {
 	return rand.NewPCG(mix(a^c.Meter.draws), mix(a+c.Meter.draws))
 }
 
-// unit is a real in [0, 1) with 53 random bits.
-func unit(g *rand.PCG) float64 { return float64(g.Uint64()>>11) / (1 << 53) }
+// Stream is a substream of a key, for data drawn outside a program; salt tells
+// substreams apart.
+func Stream(k DrawKey, salt uint64) *rand.PCG {
+	a := mix(mix(mix(k.Seed)^k.Case) ^ k.Repeat)
+	return rand.NewPCG(mix(a^mix(salt)), mix(a+salt))
+}
 
-// below is an int in [0, n), every one equally likely; n of 0 stands for 2^64.
-func below(g *rand.PCG, n uint64) uint64 {
+// Unit is a real in [0, 1) with 53 random bits.
+func Unit(g *rand.PCG) float64 { return float64(g.Uint64()>>11) / (1 << 53) }
+
+// Below is an int in [0, n), every one equally likely; n of 0 stands for 2^64.
+func Below(g *rand.PCG, n uint64) uint64 {
 	if n == 0 {
 		return g.Uint64()
 	}
@@ -73,7 +80,7 @@ func drawUniform(c *Call) (*array.Array, *notation.Diagnostic) {
 	if !(low <= high) {
 		return nil, fault("run.value", fmt.Sprintf("the low end %v lies above the high end %v", low, high), "give the low end first")
 	}
-	return c.drawReals(func(g *rand.PCG) float64 { return low + unit(g)*(high-low) })
+	return c.drawReals(func(g *rand.PCG) float64 { return low + Unit(g)*(high-low) })
 }
 
 func (c *Call) drawReals(next func(*rand.PCG) float64) (*array.Array, *notation.Diagnostic) {
@@ -105,14 +112,19 @@ func drawNormal(c *Call) (*array.Array, *notation.Diagnostic) {
 	if !(std >= 0) {
 		return nil, fault("run.value", fmt.Sprintf("the standard deviation %v is negative", std), "give 0 or more")
 	}
-	return c.drawReals(func(g *rand.PCG) float64 {
+	return c.drawReals(func(g *rand.PCG) float64 { return mean + std*Normals(g)() })
+}
+
+// Normals draws from the standard normal distribution, by Marsaglia's polar method.
+func Normals(g *rand.PCG) func() float64 {
+	return func() float64 {
 		for {
-			u, v := 2*unit(g)-1, 2*unit(g)-1
+			u, v := 2*Unit(g)-1, 2*Unit(g)-1
 			if s := u*u + v*v; s > 0 && s < 1 {
-				return mean + std*u*math.Sqrt(-2*math.Log(s)/s)
+				return u * math.Sqrt(-2*math.Log(s)/s)
 			}
 		}
-	})
+	}
 }
 
 func drawIntegers(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -138,7 +150,7 @@ func drawIntegers(c *Call) (*array.Array, *notation.Diagnostic) {
 	out := array.New(array.Int, shape)
 	cells := out.Ints()
 	for i := range cells {
-		cells[i] = int64(low) + int64(below(g, uint64(high)-uint64(low)+1))
+		cells[i] = int64(low) + int64(Below(g, uint64(high)-uint64(low)+1))
 	}
 	return out, nil
 }
@@ -150,7 +162,7 @@ func drawnOrder(g *rand.PCG, count, n int) []int {
 		order[i] = i
 	}
 	for i := range n {
-		j := i + int(below(g, uint64(count-i)))
+		j := i + int(Below(g, uint64(count-i)))
 		order[i], order[j] = order[j], order[i]
 	}
 	return order[:n]
@@ -208,7 +220,7 @@ func sampled(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	list := make([]int, n)
 	for i := range list {
-		list[i] = int(below(g, uint64(count)))
+		list[i] = int(Below(g, uint64(count)))
 	}
 	return c.itemsAt(a, 0, list)
 }

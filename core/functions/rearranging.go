@@ -3,6 +3,7 @@ package functions
 import (
 	"fmt"
 	"slices"
+	"strconv"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/notation"
@@ -292,4 +293,13 @@ func UnknownAxis(a Form, what, label string, counting int) *notation.Diagnostic 
 		hint = near + " The axes are " + notation.JoinWords(words, "and")
 	}
 	return fault("axis.unknown", fmt.Sprintf("%s has no axis %s", ShapeOf(a), what), hint, ShapeOf(a))
+}
+
+// AxisNumber reads an axis number in the course's counting; -1 when the word is none.
+func AxisNumber(word string, counting int) int {
+	n, err := strconv.Atoi(word)
+	if err != nil {
+		return -1
+	}
+	return n - counting
 }

@@ -1,6 +1,9 @@
 package notation
 
-import "slices"
+import (
+	"slices"
+	"strings"
+)
 
 // Entry explains one word of the notation that is no function: an operator, a
 // selector, a clause, an error, a notice, a finding.
@@ -107,4 +110,15 @@ func EntryKinds() []string {
 		}
 	}
 	return kinds
+}
+
+// RunCodes lists the codes of errors that a run, and not the text alone, can end in.
+func RunCodes() []string {
+	var out []string
+	for _, e := range Entries {
+		if e.Kind == "error" && !strings.HasPrefix(e.Word, "text.") {
+			out = append(out, e.Word)
+		}
+	}
+	return out
 }

@@ -85,7 +85,9 @@ func (w *writer) atom() string {
 	return w.names[w.IntN(len(w.names))]
 }
 
-func (w *writer) axis() string { return w.pick("week", "rope", "depth", "0", "1", "last", "(k)", "first") }
+func (w *writer) axis() string {
+	return w.pick("week", "rope", "depth", "0", "1", "last", "(k)", "first")
+}
 
 func (w *writer) call(depth int) string {
 	all := functions.Names()

@@ -1,0 +1,174 @@
+package check
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"path"
+	"slices"
+	"strings"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/dataio"
+	"nimbusreach/core/evaluate"
+	"nimbusreach/core/exercise"
+)
+
+// Results are arrays worked out elsewhere: for each shown case, by output.
+type Results map[string]map[string]*array.Array
+
+// Arrays checks an attempt of arrays, on the shown cases; the exercise's rules are
+// not checked.
+func Arrays(ctx context.Context, p *Prepared, results Results) (*Verdict, error) {
+	v := newVerdict(p, "results")
+	t := newAttempt(p, nil, v)
+	cases := 0
+	for i := range p.Cases {
+		c := &p.Cases[i]
+		if !c.Shown || c.Error != nil {
+			continue
+		}
+		cases++
+		line := CaseLine{Name: c.Name, Verdict: Agrees}
+		result := &evaluate.Result{Values: results[c.Group]}
+		if given := results[c.Name]; given != nil {
+			result.Values = given
+		}
+		for name := range result.Values {
+			result.Order = append(result.Order, name)
+		}
+		slices.Sort(result.Order)
+		if err := t.items(ctx, c, result, &line); err != nil {
+			return nil, err
+		}
+		line.Notices = result.Notices
+		v.Cases = append(v.Cases, line)
+	}
+	t.finish(cases)
+	return v, nil
+}
+
+// ReadResults reads a folder of arrays: `CASE/OUTPUT.json`, .csv or .mtx, or
+// `OUTPUT.json` beside each other where one case is shown. What cannot be read comes
+// back as a list of what is wrong with which file.
+func ReadResults(fsys fs.FS, p *Prepared) (Results, []string) {
+	out := Results{}
+	var wrong []string
+	var shown []string
+	for _, c := range p.Cases {
+		if c.Shown && c.Error == nil {
+			shown = append(shown, c.Name)
+		}
+	}
+	files := 0
+	err := fs.WalkDir(fsys, ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil {
+			return err
+		}
+		if d.IsDir() || strings.HasPrefix(path.Base(name), ".") {
+			return nil
+		}
+		if files++; files > 500 {
+			return fmt.Errorf("there are more than 500 files")
+		}
+		dir, base := path.Split(name)
+		output := strings.TrimSuffix(base, path.Ext(base))
+		cases := shown
+		if dir = strings.Trim(dir, "/"); dir != "" {
+			cases = []string{path.Base(dir)}
+			if !slices.Contains(shown, cases[0]) {
+				if dir != cases[0] || !slices.ContainsFunc(p.Exercise.Outputs, func(o exercise.Output) bool { return o.Name == output }) {
+					return nil
+				}
+				wrong = append(wrong, fmt.Sprintf("%s: `%s` is no shown case; they are %s", name, cases[0], strings.Join(shown, ", ")))
+				return nil
+			}
+		} else if len(shown) > 1 {
+			wrong = append(wrong, fmt.Sprintf("%s: %d cases are shown, so each needs a folder of its own: `%s/%s`", name, len(shown), shown[0], base))
+			return nil
+		}
+		if !wantsName(p, output) {
+			return nil
+		}
+		a, err := readArray(fsys, name, p, output)
+		if err != nil {
+			wrong = append(wrong, fmt.Sprintf("%s: %v", name, err))
+			return nil
+		}
+		for _, c := range cases {
+			if out[c] == nil {
+				out[c] = map[string]*array.Array{}
+			}
+			out[c][output] = a
+		}
+		return nil
+	})
+	if err != nil {
+		wrong = append(wrong, err.Error())
+	}
+	return out, wrong
+}
+
+func wantsName(p *Prepared, name string) bool {
+	for _, c := range p.Cases {
+		if c.Values[name] != nil {
+			return true
+		}
+	}
+	return false
+}
+
+// maxResultBytes bounds one array handed in.
+const maxResultBytes = 8 << 20
+
+func readArray(fsys fs.FS, name string, p *Prepared, output string) (*array.Array, error) {
+	info, err := fs.Stat(fsys, name)
+	if err != nil {
+		return nil, err
+	}
+	if info.Size() > maxResultBytes {
+		return nil, fmt.Errorf("the file has %d bytes; at most %d are read", info.Size(), maxResultBytes)
+	}
+	raw, err := fs.ReadFile(fsys, name)
+	if err != nil {
+		return nil, err
+	}
+	rank := -1
+	var labels []string
+	for _, c := range p.Cases {
+		if v := c.Values[output]; v != nil && c.Shown {
+			rank, labels = v.Rank(), v.Labels()
+		}
+	}
+	switch path.Ext(name) {
+	case ".json":
+		return dataio.ReadJSON(raw)
+	case ".mtx":
+		a, err := dataio.ReadMatrixMarket(raw)
+		if err == nil && rank == 1 && (a.Len(0) == 1 || a.Len(1) == 1) {
+			return dataio.Vector(a)
+		}
+		return a, err
+	case ".csv":
+		t, err := dataio.ReadTable(raw)
+		if err != nil {
+			return nil, err
+		}
+		if t.IsLong(labels, "") {
+			return t.Long(labels, "", true)
+		}
+		one := len(t.Rows) == 1 || (len(t.Rows) > 0 && len(t.Rows[0]) == 1)
+		switch {
+		case rank == 0 && len(t.Rows) == 1 && len(t.Rows[0]) == 1:
+			a, err := t.Array(1, true)
+			if err != nil {
+				return nil, err
+			}
+			return a.Reshape(nil), nil
+		case rank == 1 && one:
+			return t.Array(1, true)
+		}
+		return t.Array(2, true)
+	}
+	return nil, fmt.Errorf("the file is none of .json, .csv and .mtx")
+}
