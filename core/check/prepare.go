@@ -82,10 +82,10 @@ func Prepare(ctx context.Context, e *exercise.Exercise) (*Prepared, []exercise.P
 	}
 	w.p.Program = program
 	w.expressions()
+	w.rules()
 	for i := range e.Cases {
 		w.oneCase(ctx, &e.Cases[i])
 	}
-	w.rules()
 	if len(w.problems) > 0 {
 		return nil, dedupe(w.problems)
 	}

@@ -1,6 +1,7 @@
 package functions
 
 import (
+	"hash/fnv"
 	"slices"
 
 	"nimbusreach/core/array"
@@ -376,4 +377,13 @@ func AutoOutline() Outline {
 	o := Outlined(array.Int, nil, nil)
 	o.numbers = []int{auto}
 	return o
+}
+
+// OpenLength is the name of a length that is not known: the same for the same word
+// and number.
+func OpenLength(word string, number int) int {
+	h := fnv.New64a()
+	h.Write([]byte(word))
+	h.Write([]byte{byte(number), byte(number >> 8)})
+	return symbols*4 - int(h.Sum64()%(1<<40))
 }

@@ -1,6 +1,7 @@
 package notation
 
 import (
+	"strconv"
 	"strings"
 )
 
@@ -281,19 +282,8 @@ func (w *printer) call(c *Call) {
 	w.put(c.Name.Name, "(")
 	w.list(c.Args)
 	if c.Clause != nil {
-		w.put(" ", clauseWord(c.Clause), " ")
-		if c.Clause.List {
-			w.put("[")
-		}
-		for i, a := range c.Clause.Axes {
-			if i > 0 {
-				w.put(", ")
-			}
-			w.axis(a)
-		}
-		if c.Clause.List {
-			w.put("]")
-		}
+		w.put(" ")
+		w.clause(c.Clause)
 	}
 	for i, o := range c.Options {
 		if i > 0 || len(c.Args) > 0 {
@@ -303,6 +293,43 @@ func (w *printer) call(c *Call) {
 		w.expr(o.Value, 0)
 	}
 	w.put(")")
+}
+
+// PrintClause writes over or along with its axes.
+func PrintClause(c *Clause) string {
+	var w printer
+	w.clause(c)
+	return w.String()
+}
+
+// PrintAxis writes one axis of a clause.
+func PrintAxis(a *Axis) string {
+	var w printer
+	w.axis(a)
+	return w.String()
+}
+
+// PrintSelection writes a selection with its brackets.
+func PrintSelection(s *Selection) string {
+	var w printer
+	w.selection(s)
+	return w.String()
+}
+
+func (w *printer) clause(c *Clause) {
+	w.put(clauseWord(c), " ")
+	if c.List {
+		w.put("[")
+	}
+	for i, a := range c.Axes {
+		if i > 0 {
+			w.put(", ")
+		}
+		w.axis(a)
+	}
+	if c.List {
+		w.put("]")
+	}
 }
 
 func (w *printer) axis(a *Axis) {
@@ -369,3 +396,6 @@ func (w *printer) selector(s *Selector) {
 		w.expr(s.Value, 0)
 	}
 }
+
+// ImaginaryText spells an imaginary literal.
+func ImaginaryText(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) + "i" }

@@ -1,0 +1,231 @@
+// Package probe makes plausible wrong programs from an exercise's reference, runs them
+// on every case, and tells which would be marked right; and it looks for data that
+// would catch those.
+package probe
+
+import (
+	"context"
+	"runtime"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"nimbusreach/core/check"
+	"nimbusreach/core/evaluate"
+	"nimbusreach/core/exercise"
+	"nimbusreach/core/notation"
+	"nimbusreach/core/slips"
+)
+
+// Options bound a probe.
+type Options struct {
+	Time     time.Duration      // the whole of it; 0 for 30 seconds
+	Progress func(done, of int) // called now and then; nil for none
+	Pairs    int                // how many pairs of slips are tried beside single ones
+}
+
+// Report is what a probe found.
+type Report struct {
+	Slips      int        `json:"slips"`
+	Caught     int        `json:"caught"`
+	Survivors  []Survivor `json:"survivors"`
+	Equivalent int        `json:"equivalent"`
+	Marked     int        `json:"marked"`
+	Stopped    bool       `json:"stopped"` // at the bound on time
+}
+
+// Share is how many slips are caught of those that change something.
+func (r *Report) Share() float64 {
+	if r.Slips == r.Equivalent {
+		return 1
+	}
+	return float64(r.Caught) / float64(r.Slips-r.Equivalent)
+}
+
+// Survivor is a slip that would be marked right.
+type Survivor struct {
+	Operator string `json:"operator"`
+	Cause    string `json:"cause"`
+	Change   string `json:"change"`
+	Line     int    `json:"line"`
+	Changed  string `json:"changed"` // the line as the slip has it
+	Try      string `json:"try"`
+	YAML     string `json:"yaml,omitempty"` // a held case that catches it
+	Weakness string `json:"-"`              // what of the data lets it through
+
+	program string
+}
+
+// candidate is one slip by its place in the list that every worker makes alike.
+type candidate struct {
+	index   int
+	program string // printed with the slip made
+}
+
+// Material is what slips of an exercise's reference may bring in.
+func Material(p *check.Prepared) *slips.Material {
+	return &slips.Material{Inputs: p.Exercise.InputNames(), Counting: p.Exercise.Counting, Known: p.Outlines(true)}
+}
+
+// Reference names a reference by its tree, for marks that fall when it changes.
+func Reference(p *check.Prepared) string { return digest(notation.Print(p.Program)) }
+
+// Run probes an exercise.
+func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
+	if o.Time == 0 {
+		o.Time = 30 * time.Second
+	}
+	ctx, cancel := context.WithTimeout(ctx, o.Time)
+	defer cancel()
+	list := candidates(p)
+	caught := make([]bool, len(list))
+	survived := make([]*Survivor, len(list))
+	report := &Report{Survivors: []Survivor{}}
+	var mu sync.Mutex
+	done := 0
+	each(list, func(worker *worker, i int) {
+		if ctx.Err() != nil {
+			return
+		}
+		s := worker.slips[list[i].index]
+		undo := s.Apply()
+		right := worker.right(ctx)
+		if right && ctx.Err() == nil {
+			survived[i] = &Survivor{Operator: s.Operator, Cause: s.Cause, Line: p.Program.Source.Place(s.Span).Line, Changed: s.Line(), program: list[i].program}
+		}
+		undo()
+		if survived[i] != nil {
+			survived[i].Change = s.Change()
+		}
+		mu.Lock()
+		caught[i] = !right
+		if done++; o.Progress != nil && done%16 == 0 {
+			o.Progress(done, len(list))
+		}
+		mu.Unlock()
+	}, p)
+	report.Stopped = ctx.Err() != nil
+	report.Slips = len(list)
+	for i := range list {
+		if caught[i] {
+			report.Caught++
+		}
+	}
+	judge(ctx, p, survived, report)
+	return report
+}
+
+// worker has a tree of its own, so that slips can be made in place.
+type worker struct {
+	p       *check.Prepared
+	program *notation.Program
+	slips   []slips.Slip
+}
+
+func newWorker(p *check.Prepared) *worker {
+	w := &worker{p: p, program: notation.CopyProgram(p.Program)}
+	w.slips = slips.Of(w.program, Material(p))
+	return w
+}
+
+// costFactor bounds what a slip may cost against the reference.
+const costFactor = 40
+
+// right reports whether the tree as it is now would be marked right.
+func (w *worker) right(ctx context.Context) bool {
+	for i := range w.p.Cases {
+		if !w.p.Right(ctx, &w.p.Cases[i], w.program, costFactor) {
+			return false
+		}
+	}
+	return true
+}
+
+// each runs f for every candidate, on every core.
+func each(list []candidate, f func(w *worker, i int), p *check.Prepared) {
+	var wg sync.WaitGroup
+	next := make(chan int)
+	for range runtime.GOMAXPROCS(0) {
+		wg.Add(1)
+		go func() {
+			defer wg.Done()
+			w := newWorker(p)
+			for i := range next {
+				f(w, i)
+			}
+		}()
+	}
+	for i := range list {
+		next <- i
+	}
+	close(next)
+	wg.Wait()
+}
+
+// candidates lists the slips that make another program, each program once, leaving
+// out those that no program could be.
+func candidates(p *check.Prepared) []candidate {
+	w := newWorker(p)
+	seen := map[string]bool{normal(notation.Print(w.program)): true}
+	var out []candidate
+	for i := range w.slips {
+		undo := w.slips[i].Apply()
+		text := notation.Print(w.program)
+		bad := len(evaluate.Check(w.program, p.Exercise.InputNames())) > 0
+		undo()
+		if key := normal(text); bad || seen[key] {
+			continue
+		} else {
+			seen[key] = true
+		}
+		out = append(out, candidate{i, text})
+	}
+	return out
+}
+
+// normal is a text as it counts for being the same program: parentheses around single
+// names and numbers say nothing.
+func normal(text string) string { return strings.ReplaceAll(text, " ", "") }
+
+// judge sorts survivors: those that change nothing, those the instructor has marked,
+// and those that data could catch.
+func judge(ctx context.Context, p *check.Prepared, survived []*Survivor, report *Report) {
+	marks := map[string]bool{}
+	reference := Reference(p)
+	for _, q := range p.Exercise.Equivalent {
+		if q.Reference == "" || q.Reference == reference {
+			marks[q.Change] = true
+		}
+	}
+	s := newSearch(p)
+	for _, one := range survived {
+		if one == nil {
+			continue
+		}
+		if marks[one.Change] {
+			report.Marked++
+			report.Equivalent++
+			continue
+		}
+		program, errs := notation.Parse(one.program)
+		if len(errs) > 0 {
+			report.Equivalent++
+			continue
+		}
+		found, tried := s.find(ctx, program)
+		switch {
+		case found != nil:
+			one.Try, one.YAML, one.Weakness = found.words, found.yaml(p.Exercise, len(report.Survivors)+1), found.weakness
+		case tried >= enoughTried:
+			report.Equivalent++
+			continue
+		default:
+			one.Try = "add a held case with other lengths and values; no small change of the data was found that catches it"
+		}
+		report.Survivors = append(report.Survivors, *one)
+	}
+	slices.SortStableFunc(report.Survivors, func(a, b Survivor) int {
+		return exercise.CauseRank(a.Cause) - exercise.CauseRank(b.Cause)
+	})
+}

@@ -1,0 +1,379 @@
+package slips
+
+import (
+	"slices"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/notation"
+)
+
+// selection changes one selection: of names the value selected from.
+func (w *maker) selection(s *notation.Selection, of notation.Expr) {
+	o := w.outline(of)
+	for i, sel := range s.Selectors {
+		w.oneSelector(s, i, sel)
+	}
+	w.moved(s)
+	if o.KnowsRank() {
+		w.relabelled(s, of)
+	}
+	if !s.Paired && arraySelectors(s) >= 2 && plainValues(s) {
+		w.selectionSlip("block", "select.block", "select.block", s, func() { s.Paired = true })
+	}
+	if s.Paired {
+		w.selectionSlip("block", "select.block", "select.block", s, func() { s.Paired = false })
+	}
+}
+
+// selectionSlip notes a change of a selection made by f; the selection's own fields
+// are put back afterwards.
+func (w *maker) selectionSlip(operator, cause, undoes string, s *notation.Selection, f func()) {
+	apply := func() func() {
+		paired, selectors := s.Paired, slices.Clone(s.Selectors)
+		f()
+		return func() { s.Paired, s.Selectors = paired, selectors }
+	}
+	w.add(operator, cause, undoes, s.Span, func() string { return notation.PrintSelection(s) }, func() string {
+		defer apply()()
+		return notation.PrintSelection(s)
+	}, apply)
+}
+
+// put notes that another selector takes a selector's place.
+func (w *maker) put(operator, cause, undoes string, s *notation.Selection, i int, with *notation.Selector) {
+	with.Label = s.Selectors[i].Label
+	w.selectionSlip(operator, cause, undoes, s, func() { s.Selectors[i] = with })
+}
+
+func (w *maker) oneSelector(s *notation.Selection, i int, sel *notation.Selector) {
+	at := sel.Span
+	switch sel.Kind {
+	case notation.SelectAll:
+		w.put("reversed", "select.reversed", "select.reversed", s, i, selector(at, notation.SelectReversed))
+		if w.repairing() {
+			for _, edge := range []bool{false, true} {
+				w.put("position", "axis.kept", "axis.kept", s, i, valueSelector(at, &notation.Edge{Span: at, Last: edge}))
+			}
+			w.openRanges(s, i, at)
+		}
+	case notation.SelectReversed:
+		w.put("reversed", "select.reversed", "select.reversed", s, i, selector(at, notation.SelectAll))
+	case notation.SelectRange:
+		w.rangeSelector(s, i, sel)
+	case notation.SelectValue:
+		w.valueSelector(s, i, sel)
+	}
+	if sel.Kind == notation.SelectRange || sel.Kind == notation.SelectValue {
+		turned := *sel
+		turned.Except = !sel.Except
+		if sel.Except || !s.Paired {
+			w.put("complement", "select.complement", "select.complement", s, i, &turned)
+		}
+	}
+}
+
+// openRanges offers ranges that leave the first or the last out, in place of a whole
+// axis.
+func (w *maker) openRanges(s *notation.Selection, i int, at notation.Span) {
+	first := &notation.Selector{Span: at, Kind: notation.SelectRange, Range: &notation.RangeExpr{Span: at, From: plusOffset(at, &notation.Edge{Span: at}, 1)}}
+	last := &notation.Selector{Span: at, Kind: notation.SelectRange, Range: &notation.RangeExpr{Span: at, End: &notation.Edge{Span: at, Last: true}, Before: true}}
+	w.put("open", "select.end", "select.end", s, i, first)
+	w.put("open", "select.end", "select.end", s, i, last)
+}
+
+// offset is an expression moved by k positions; ok is false where that has no plain
+// form.
+func (w *maker) offset(e notation.Expr, k int64) (notation.Expr, bool) {
+	e = notation.Strip(e)
+	switch e := e.(type) {
+	case *notation.Number:
+		if e.Kind == array.Int && e.Int+k >= 0 {
+			return number(e.Span, e.Int+k), true
+		}
+		return nil, false
+	case *notation.Edge:
+		if e.Last == (k > 0) && k != 0 && e.Last {
+			return nil, false // past the end
+		}
+		return plusOffset(e.Span, e, k), true
+	case *notation.Binary:
+		if n, ok := notation.Strip(e.Right).(*notation.Number); ok && n.Kind == array.Int && (e.Op == "+" || e.Op == "-") {
+			total := n.Int
+			if e.Op == "-" {
+				total = -total
+			}
+			return plusOffset(e.Span, e.Left, total+k), true
+		}
+	case *notation.List:
+		items := make([]notation.Expr, len(e.Items))
+		for i, item := range e.Items {
+			moved, ok := w.offset(item, k)
+			if !ok {
+				return nil, false
+			}
+			items[i] = moved
+		}
+		return &notation.List{Span: e.Span, Items: items}, len(items) > 0
+	}
+	if o := w.outline(e); o.KnowsKind() && o.Kind() != array.Int {
+		return nil, false
+	}
+	return plusOffset(e.Pos(), e, k), true
+}
+
+// plusOffset writes e + k.
+func plusOffset(at notation.Span, e notation.Expr, k int64) notation.Expr {
+	switch {
+	case k > 0:
+		return binary(at, "+", e, number(at, k))
+	case k < 0:
+		return binary(at, "-", e, number(at, -k))
+	}
+	return e
+}
+
+// shiftCauses names a move by k positions: counted from the other base when it is
+// the base's difference, else positions off by k. made is for a slip of a reference,
+// undone for the same move that mends an attempt.
+func (w *maker) shiftCauses(k int64) (made, undone string) {
+	other := int64(1) // what counting from the other base adds
+	if w.m.Counting == 1 {
+		other = -1
+	}
+	made, undone = "select.shifted", "select.shifted"
+	if k == other {
+		made = "unit.first"
+	}
+	if k == -other {
+		undone = "unit.first"
+	}
+	return made, undone
+}
+
+func (w *maker) valueSelector(s *notation.Selection, i int, sel *notation.Selector) {
+	e := notation.Strip(sel.Value)
+	at := sel.Span
+	if edge, ok := e.(*notation.Edge); ok {
+		w.put("reversed", "select.reversed", "select.reversed", s, i, withValue(sel, &notation.Edge{Span: at, Last: !edge.Last}))
+	}
+	o := w.outline(sel.Value)
+	_, isEdge := e.(*notation.Edge)
+	isInt := o.KnowsKind() && o.Kind() == array.Int || isEdge
+	if !isInt {
+		return
+	}
+	for _, k := range []int64{1, -1, 2, -2} {
+		if moved, ok := w.offset(sel.Value, k); ok {
+			made, undone := w.shiftCauses(k)
+			if isEdge {
+				made, undone = "select.shifted", "select.shifted"
+			}
+			w.put("shift", made, undone, s, i, withValue(sel, moved))
+		}
+	}
+	if l, ok := e.(*notation.List); ok {
+		w.listSelector(s, i, sel, l)
+	}
+	scalar := o.KnowsRank() && o.Rank() == 0 || isEdge
+	if scalar && !sel.Except && !s.Paired {
+		w.put("kept", "axis.kept", "axis.dropped", s, i, withValue(sel, &notation.List{Span: at, Items: []notation.Expr{sel.Value}}))
+		w.put("whole", "step.missing", "step.extra", s, i, selector(at, notation.SelectAll))
+	}
+}
+
+func (w *maker) listSelector(s *notation.Selection, i int, sel *notation.Selector, l *notation.List) {
+	if len(l.Items) == 1 {
+		w.put("kept", "axis.dropped", "axis.kept", s, i, withValue(sel, l.Items[0]))
+	}
+	if len(l.Items) > 1 {
+		items := slices.Clone(l.Items)
+		slices.Reverse(items)
+		w.put("reversed", "select.reversed", "select.reversed", s, i, withValue(sel, &notation.List{Span: l.Span, Items: items}))
+		w.put("shorter", "select.end", "select.end", s, i, withValue(sel, &notation.List{Span: l.Span, Items: l.Items[:len(l.Items)-1]}))
+	}
+}
+
+func withValue(sel *notation.Selector, e notation.Expr) *notation.Selector {
+	out := *sel
+	out.Kind, out.Range, out.Value = notation.SelectValue, nil, e
+	return &out
+}
+
+func withRange(sel *notation.Selector, r notation.RangeExpr) *notation.Selector {
+	out := *sel
+	out.Kind, out.Value, out.Range = notation.SelectRange, nil, &r
+	return &out
+}
+
+// rangeSelector changes each end and the step of a range, and both ends together.
+func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Selector) {
+	r := *sel.Range
+	put := func(operator, cause, undoes string, change func(r *notation.RangeExpr)) {
+		c := r
+		change(&c)
+		w.put(operator, cause, undoes, s, i, withRange(sel, c))
+	}
+	end := func(operator string, change func(r *notation.RangeExpr)) {
+		put(operator, "select.end", "select.end", change)
+	}
+	for _, k := range []int64{1, -1} {
+		from, okFrom := r.From, false
+		if r.From != nil {
+			from, okFrom = w.offset(r.From, k)
+		}
+		to, okTo := r.End, false
+		if r.End != nil {
+			to, okTo = w.offset(r.End, k)
+		}
+		made, undone := w.shiftCauses(k)
+		if okFrom {
+			if r.End == nil {
+				put("shift", made, undone, func(r *notation.RangeExpr) { r.From = from })
+			} else {
+				end("range", func(r *notation.RangeExpr) { r.From = from })
+			}
+		}
+		if okTo {
+			end("range", func(r *notation.RangeExpr) { r.End = to })
+		}
+		if okFrom && okTo {
+			put("shift", made, undone, func(r *notation.RangeExpr) { r.From, r.End = from, to })
+		}
+		// A range over all but its ends keeps its length when it is moved.
+		if okFrom && r.End == nil {
+			last := plusOffset(sel.Span, &notation.Edge{Span: sel.Span, Last: true}, -1)
+			if k < 0 {
+				end("range", func(r *notation.RangeExpr) { r.From, r.End = from, last })
+			}
+		}
+	}
+	if r.End != nil {
+		end("range", func(r *notation.RangeExpr) { r.Before = !r.Before })
+		end("open", func(r *notation.RangeExpr) { r.End, r.Before = nil, false })
+	}
+	if r.From != nil {
+		end("open", func(r *notation.RangeExpr) { r.From = nil })
+		if r.End == nil && r.By == nil {
+			// from k against before last - k: the same number, from the other side.
+			end("open", func(r *notation.RangeExpr) {
+				r.From, r.End, r.Before = nil, &notation.Edge{Span: sel.Span, Last: true}, true
+			})
+		}
+	} else if r.End != nil && r.By == nil {
+		end("open", func(r *notation.RangeExpr) {
+			r.From, r.End, r.Before = plusOffset(sel.Span, &notation.Edge{Span: sel.Span}, 1), nil, false
+		})
+	}
+	w.steps(s, i, sel, put)
+	w.put("whole", "step.missing", "step.extra", s, i, selector(sel.Span, notation.SelectAll))
+}
+
+func (w *maker) steps(_ *notation.Selection, _ int, sel *notation.Selector, put func(operator, cause, undoes string, change func(r *notation.RangeExpr))) {
+	r := sel.Range
+	step := func(by notation.Expr) {
+		put("step", "select.step", "select.step", func(r *notation.RangeExpr) { r.By = by })
+	}
+	if r.By == nil {
+		step(number(sel.Span, 2))
+		put("reversed", "select.reversed", "select.reversed", func(r *notation.RangeExpr) {
+			r.From, r.End = r.End, r.From
+			r.By, r.Before = &notation.Unary{Span: sel.Span, Op: "-", Operand: number(sel.Span, 1)}, false
+		})
+		return
+	}
+	step(nil)
+	switch by := notation.Strip(r.By).(type) {
+	case *notation.Number:
+		if by.Kind == array.Int {
+			step(number(by.Span, by.Int+1))
+			if by.Int > 1 {
+				step(number(by.Span, by.Int-1))
+			}
+			put("reversed", "select.reversed", "select.reversed", func(r *notation.RangeExpr) {
+				r.From, r.End = r.End, r.From
+				r.By, r.Before = &notation.Unary{Span: by.Span, Op: "-", Operand: by}, false
+			})
+		}
+	case *notation.Unary:
+		put("reversed", "select.reversed", "select.reversed", func(r *notation.RangeExpr) {
+			r.From, r.End, r.By, r.Before = r.End, r.From, by.Operand, false
+		})
+	}
+}
+
+// moved puts selectors on other axes, and new on another side.
+func (w *maker) moved(s *notation.Selection) {
+	if len(s.Selectors) == 2 && s.Selectors[0].Label == nil || len(s.Selectors) == 3 && s.Selectors[0].Label == nil {
+		for i := range s.Selectors {
+			for k := i + 1; k < len(s.Selectors); k++ {
+				a, b := s.Selectors[i], s.Selectors[k]
+				if a.Kind == notation.SelectRest || b.Kind == notation.SelectRest && a.Kind != notation.SelectNew {
+					continue
+				}
+				if sameSelector(a, b) {
+					continue
+				}
+				cause := "select.axis"
+				if a.Kind == notation.SelectNew || b.Kind == notation.SelectNew {
+					cause = "broadcast.axis"
+				}
+				w.selectionSlip("moved", cause, cause, s, func() { s.Selectors[i], s.Selectors[k] = b, a })
+			}
+		}
+	}
+	for i, sel := range s.Selectors {
+		if sel.Kind == notation.SelectNew && len(s.Selectors) > 1 {
+			w.selectionSlip("new", "broadcast.axis", "broadcast.axis", s, func() { s.Selectors = slices.Delete(slices.Clone(s.Selectors), i, i+1) })
+		}
+	}
+}
+
+func sameSelector(a, b *notation.Selector) bool {
+	one := func(s *notation.Selector) string {
+		return notation.PrintSelection(&notation.Selection{Selectors: []*notation.Selector{s}})
+	}
+	return a.Kind == b.Kind && one(a) == one(b)
+}
+
+// relabelled puts a labelled selector on another axis of the value.
+func (w *maker) relabelled(s *notation.Selection, of notation.Expr) {
+	if len(s.Selectors) == 0 || s.Selectors[0].Label == nil {
+		return
+	}
+	o := w.outline(of)
+	for i, sel := range s.Selectors {
+		for axis := range o.Rank() {
+			label := labelOf(&o, axis)
+			if label == "" || slices.ContainsFunc(s.Selectors, func(x *notation.Selector) bool { return x.Label != nil && x.Label.Name == label }) {
+				continue
+			}
+			with := *sel
+			with.Label = &notation.Name{Span: sel.Label.Span, Name: label}
+			w.selectionSlip("moved", "select.axis", "select.axis", s, func() { s.Selectors[i] = &with })
+		}
+	}
+}
+
+// arraySelectors counts selectors that are written as lists or other arrays.
+func arraySelectors(s *notation.Selection) int {
+	n := 0
+	for _, sel := range s.Selectors {
+		if sel.Kind == notation.SelectValue && !sel.Except {
+			switch notation.Strip(sel.Value).(type) {
+			case *notation.Number, *notation.Edge:
+			default:
+				n++
+			}
+		}
+	}
+	return n
+}
+
+func plainValues(s *notation.Selection) bool {
+	for _, sel := range s.Selectors {
+		if sel.Kind == notation.SelectNew || sel.Kind == notation.SelectRange || sel.Kind == notation.SelectReversed || sel.Except {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,171 @@
+// Package slips holds one table of small changes to a program's tree: the mistakes
+// that people make. Made to a reference they give plausible wrong programs, which
+// probing runs; made to an attempt they undo a mistake, which is evidence of its cause.
+//
+// A slip changes the tree it was made from in place, and undoes it again. The package
+// runs no programs and compares no values.
+package slips
+
+import (
+	"strings"
+
+	"nimbusreach/core/notation"
+	"nimbusreach/core/shapes"
+)
+
+// Slip is one change of one tree.
+type Slip struct {
+	Operator string        // the entry of Table that it comes from
+	Cause    string        // what it stands for when made to a reference
+	Undoes   string        // what it stands for when made to an attempt
+	Span     notation.Span // of what is changed
+
+	statement notation.Statement
+	before    func() string
+	after     func() string
+	apply     func() (undo func())
+}
+
+// Apply makes the change, until undo is called.
+func (s *Slip) Apply() (undo func()) { return s.apply() }
+
+// Statement is the statement that the change is in.
+func (s *Slip) Statement() notation.Statement { return s.statement }
+
+// mostWords bounds what a change is told in.
+const mostWords = 70
+
+// Change says the change in the notation: "over week → over depth".
+func (s *Slip) Change() string {
+	return short(s.before()) + " → " + short(s.after())
+}
+
+func short(text string) string {
+	text = strings.Join(strings.Fields(text), " ")
+	if runes := []rune(text); len(runes) > mostWords {
+		return string(runes[:mostWords]) + "…"
+	}
+	if text == "" {
+		return "nothing"
+	}
+	return text
+}
+
+// Line is the first line of the statement that the change is in, as it stands.
+func (s *Slip) Line() string {
+	line, _, _ := strings.Cut(notation.PrintStatement(s.statement), "\n")
+	return line
+}
+
+// Material is what changes may bring in: names, axes and numbers that stand around.
+type Material struct {
+	Inputs   []string
+	Counting int
+	// Known is what is known of the inputs before a run; lengths that are given make
+	// lengths that can be written in.
+	Known map[string]shapes.Outline
+	// Reference is the reference's tree when the tree changed is an attempt's, whose
+	// literals, functions and options then serve; nil else.
+	Reference *notation.Program
+}
+
+// Of lists the slips of a program, in the order of its text.
+func Of(program *notation.Program, m *Material) []Slip {
+	w := &maker{program: program, m: m, own: program.Functions(), seen: map[string]bool{}}
+	report := shapes.Of(program, m.Known, m.Counting)
+	w.known = make(map[notation.Span]shapes.Outline, len(report.Expressions))
+	for _, s := range report.Expressions {
+		if _, ok := w.known[s.Span]; !ok {
+			w.known[s.Span] = s.Outline
+		}
+	}
+	w.names = report.Names
+	w.gather()
+	w.block(&program.Statements)
+	return w.out
+}
+
+// maker walks a tree and notes every change of it.
+type maker struct {
+	program   *notation.Program
+	m         *Material
+	own       map[string]*notation.Function
+	known     map[notation.Span]shapes.Outline
+	names     map[string]shapes.Outline
+	statement notation.Statement
+	bound     []string // names bound before the statement, inputs first
+	loops     int
+	calls     []*notation.Call // around the expression
+	binaries  []*notation.Binary
+	selecting int // selections around the expression
+	out       []Slip
+	seen      map[string]bool
+
+	numbers   []*notation.Number // of the reference, when an attempt is changed
+	functions map[string]*notation.Call
+}
+
+// gather takes the reference's literals and calls as material for an attempt.
+func (w *maker) gather() {
+	if w.m.Reference == nil {
+		return
+	}
+	w.functions = map[string]*notation.Call{}
+	for _, s := range w.m.Reference.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			switch n := n.(type) {
+			case *notation.Number:
+				w.numbers = append(w.numbers, n)
+			case *notation.Call:
+				if w.functions[n.Name.Name] == nil {
+					w.functions[n.Name.Name] = n
+				}
+			}
+			return true
+		})
+	}
+}
+
+// repairing reports whether the tree changed is an attempt's.
+func (w *maker) repairing() bool { return w.m.Reference != nil }
+
+// add notes a change.
+func (w *maker) add(operator, cause, undoes string, span notation.Span, before, after func() string, apply func() func()) {
+	w.out = append(w.out, Slip{Operator: operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, before: before, after: after, apply: apply})
+}
+
+// replace notes that an expression is put in another's place.
+func (w *maker) replace(operator, cause, undoes string, slot *notation.Expr, with notation.Expr) {
+	old := *slot
+	w.add(operator, cause, undoes, old.Pos(),
+		func() string { return notation.PrintExpr(old) }, func() string { return notation.PrintExpr(with) },
+		func() func() {
+			*slot = with
+			return func() { *slot = old }
+		})
+}
+
+// both is replace for a change that stands for one cause either way.
+func (w *maker) both(operator, cause string, slot *notation.Expr, with notation.Expr) {
+	w.replace(operator, cause, cause, slot, with)
+}
+
+// outline is what is known of an expression's value.
+func (w *maker) outline(e notation.Expr) shapes.Outline { return w.known[e.Pos()] }
+
+// rank is an expression's number of axes, -1 when it is not known.
+func (w *maker) rank(e notation.Expr) int {
+	o := w.outline(e)
+	if !o.KnowsRank() {
+		return -1
+	}
+	return o.Rank()
+}
+
+// block walks statements.
+func (w *maker) block(list *[]notation.Statement) {
+	for i := range *list {
+		w.statement = (*list)[i]
+		w.oneStatement(list, i)
+	}
+}
