@@ -1,6 +1,7 @@
 package functions
 
 import (
+	"context"
 	"fmt"
 	"math"
 	"math/cmplx"
@@ -467,4 +468,15 @@ func hermitian(a []complex128, n int) bool {
 		}
 	}
 	return true
+}
+
+// ConditionOf is the spectral condition of a matrix; false when it has none.
+func ConditionOf(a *array.Array) (float64, bool) {
+	m := NewMeter(context.Background(), Limits{Statements: 1, Cells: 1e7, Bytes: 1 << 28, Depth: 1})
+	c := &Call{Function: Lookup("condition"), Args: []*array.Array{a}, Meter: m}
+	out, d := condition(c)
+	if d != nil {
+		return 0, false
+	}
+	return out.RealAt(0), true
 }

@@ -237,3 +237,90 @@ func Unplaced(e Expr) Expr {
 	})
 	return e
 }
+
+// EachExpr calls f with the place of every expression of a statement, inner ones
+// first, so that f can put another there.
+func EachExpr(s Statement, f func(slot *Expr)) {
+	switch s := s.(type) {
+	case *Assign:
+		eachInSelection(s.Selection, f)
+		eachExpr(&s.Value, f)
+	case *View:
+		eachInSelection(s.Selection, f)
+	case *Function:
+		eachExpr(&s.Value, f)
+		eachInBlock(s.Body, f)
+	case *Each:
+		for i := range s.Values {
+			eachExpr(&s.Values[i], f)
+		}
+		eachInBlock(s.Body, f)
+	case *Repeat:
+		eachExpr(&s.Count, f)
+		eachExpr(&s.Until, f)
+		eachInBlock(s.Body, f)
+	case *If:
+		eachExpr(&s.Condition, f)
+		eachInBlock(s.Then, f)
+		eachInBlock(s.Else, f)
+	case *Return:
+		eachExpr(&s.Value, f)
+	}
+}
+
+func eachInBlock(list []Statement, f func(slot *Expr)) {
+	for _, s := range list {
+		EachExpr(s, f)
+	}
+}
+
+func eachInSelection(s *Selection, f func(slot *Expr)) {
+	if s == nil {
+		return
+	}
+	for _, sel := range s.Selectors {
+		eachExpr(&sel.Value, f)
+		if sel.Range != nil {
+			eachExpr(&sel.Range.From, f)
+			eachExpr(&sel.Range.End, f)
+			eachExpr(&sel.Range.By, f)
+		}
+	}
+}
+
+func eachExpr(slot *Expr, f func(slot *Expr)) {
+	switch e := (*slot).(type) {
+	case nil:
+		return
+	case *Paren:
+		eachExpr(&e.Inner, f)
+	case *List:
+		for i := range e.Items {
+			eachExpr(&e.Items[i], f)
+		}
+	case *Unary:
+		eachExpr(&e.Operand, f)
+	case *Binary:
+		eachExpr(&e.Left, f)
+		eachExpr(&e.Right, f)
+	case *Compare:
+		for i := range e.Operands {
+			eachExpr(&e.Operands[i], f)
+		}
+	case *RangeExpr:
+		eachExpr(&e.From, f)
+		eachExpr(&e.End, f)
+		eachExpr(&e.By, f)
+	case *Select:
+		eachExpr(&e.Of, f)
+		eachInSelection(e.Selection, f)
+	case *Call:
+		for i := range e.Args {
+			eachExpr(&e.Args[i], f)
+		}
+		for _, o := range e.Options {
+			eachExpr(&o.Value, f)
+		}
+	}
+	f(slot)
+}

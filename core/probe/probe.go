@@ -33,6 +33,9 @@ type Report struct {
 	Equivalent int        `json:"equivalent"`
 	Marked     int        `json:"marked"`
 	Stopped    bool       `json:"stopped"` // at the bound on time
+
+	passed []passed // slips that every case lets through, equivalent ones too
+	search *search
 }
 
 // Share is how many slips are caught of those that change something.
@@ -199,16 +202,20 @@ func judge(ctx context.Context, p *check.Prepared, survived []*Survivor, report 
 		}
 	}
 	s := newSearch(p)
+	report.search = s
 	for _, one := range survived {
 		if one == nil {
 			continue
+		}
+		program, errs := notation.Parse(one.program)
+		if len(errs) == 0 {
+			report.passed = append(report.passed, passed{one.Change, program})
 		}
 		if marks[one.Change] {
 			report.Marked++
 			report.Equivalent++
 			continue
 		}
-		program, errs := notation.Parse(one.program)
 		if len(errs) > 0 {
 			report.Equivalent++
 			continue

@@ -30,6 +30,7 @@ func digest(text string) string {
 type data struct {
 	words    string
 	weakness string // the code of the advice on data that lack it
+	input    string // whose data were changed, "" for all
 	inputs   map[string]*array.Array
 }
 
@@ -128,13 +129,14 @@ func anyEmpty(inputs map[string]*array.Array) bool {
 // variations changes a set of inputs in each of the ways known.
 func (v *varier) variations(base map[string]*array.Array, round int) []data {
 	var out []data
-	add := func(weakness, words string, inputs map[string]*array.Array) {
+	add := func(weakness, input, words string, inputs map[string]*array.Array) {
 		if inputs != nil {
-			out = append(out, data{words, weakness, inputs})
+			out = append(out, data{words, weakness, input, inputs})
 		}
 	}
-	add("equal-lengths", "lengths that all differ", v.relengthed(base, round))
-	add("", "other values of the same shape", v.redrawn(base))
+	add("equal-lengths", "", "a held case whose lengths all differ", v.relengthed(base, round))
+	add("", "", "a held case with other values", v.redrawn(base))
+	add("no-boundary", "", "a held case of few whole values, so that both sides of a comparison meet", v.coarse(base))
 	for _, in := range v.p.Exercise.Inputs {
 		a := base[in.Name]
 		if a == nil {
@@ -146,7 +148,7 @@ func (v *varier) variations(base map[string]*array.Array, round int) []data {
 			}
 			inputs := clone(base)
 			inputs[in.Name] = changed.WithLabels(a.Labels())
-			add(weakness, fmt.Sprintf(words, in.Name), inputs)
+			add(weakness, in.Name, "a held case with "+fmt.Sprintf(words, in.Name), inputs)
 		}
 		one("no-boundary", "a value of `%s` that lies on the boundary of a comparison", v.boundary(a, base))
 		one("symmetric", "a matrix `%s` that is not symmetric", v.skewed(a))
@@ -268,6 +270,24 @@ func (v *varier) redrawn(base map[string]*array.Array) map[string]*array.Array {
 	out := map[string]*array.Array{}
 	for name, a := range base {
 		out[name] = v.filled(a, a.Shape())
+	}
+	return out
+}
+
+// coarse gives every input few whole values.
+func (v *varier) coarse(base map[string]*array.Array) map[string]*array.Array {
+	out := map[string]*array.Array{}
+	for name, a := range base {
+		cells := values(a)
+		out[name] = a
+		if len(cells) < 2 {
+			continue
+		}
+		low := math.Floor(slices.Min(cells))
+		for i := range cells {
+			cells[i] = low + float64(v.IntN(4))
+		}
+		out[name] = rebuilt(a, a.Shape(), cells).WithLabels(a.Labels())
 	}
 	return out
 }
@@ -429,7 +449,7 @@ func (d *data) yaml(e *exercise.Exercise, number int) string {
 			parts = append(parts, in.Name+": "+nestedText(a))
 		}
 	}
-	return fmt.Sprintf("- {name: probe-%d, inputs: {%s}}", number, strings.Join(parts, ", "))
+	return fmt.Sprintf("- {name: %s, inputs: {%s}}", caseName(e, number), strings.Join(parts, ", "))
 }
 
 // nestedText writes an array as nested lists of YAML.
