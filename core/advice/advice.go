@@ -398,16 +398,21 @@ func (w *inspector) facts() {
 	type fact struct {
 		code, message, try string
 		holds              func(a *array.Array) bool
+		uses               []string // functions and operators of the reference for which it matters
 	}
 	facts := []fact{
-		{"symmetric", "`%s` equals its transpose in every case", "give a case a matrix `%s` that is not symmetric", symmetric},
-		{"sorted", "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", sorted},
-		{"no-negative", "`%s` is never negative", "give a case negative values of `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) }},
-		{"no-repeat", "no value of `%s` stands twice", "give a case repeated values of `%s`, or `nudge: some_equal`", distinct},
-		{"no-zero", "`%s` is never zero", "give a case a zero in `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) }},
+		{"symmetric", "`%s` equals its transpose in every case", "give a case a matrix `%s` that is not symmetric", symmetric, nil},
+		{"sorted", "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", sorted,
+			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at", "min_at", "running_max", "running_min", "max", "min", "first", "last"}},
+		{"no-negative", "`%s` is never negative", "give a case negative values of `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) },
+			[]string{"abs", "sign", "sqrt", "cbrt", "^", "floor", "ceil", "round", "truncated", "int", "div", "mod", "norm", "hypot", "angle", "atan2", "clipped", "<", "<=", ">", ">="}},
+		{"no-repeat", "no value of `%s` stands twice", "give a case repeated values of `%s`, or `nudge: some_equal`", distinct,
+			[]string{"unique", "unique_counts", "sort_order", "place_in", "is_in", "==", "!=", "counts_between"}},
+		{"no-zero", "`%s` is never zero", "give a case a zero in `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) },
+			[]string{"sign", "count", "any", "all", "/", "div", "mod", "product", "==", "!=", "<", "<=", ">", ">=", "bool"}},
 		{"integers-only", "`%s` is real, and all its values are whole", "give a case decimals in `%s`", func(a *array.Array) bool {
 			return a.Kind() == array.Real && all(a, func(v float64) bool { return v == math.Trunc(v) })
-		}},
+		}, []string{"floor", "ceil", "round", "truncated", "int", "div", "mod"}},
 	}
 	for _, in := range w.e.Inputs {
 		for _, f := range facts {
@@ -415,7 +420,7 @@ func (w *inspector) facts() {
 				a := c.Inputs[in.Name]
 				return a != nil && f.holds(a)
 			})
-			if !holds {
+			if !holds || f.uses != nil && !w.uses(f.uses) {
 				continue
 			}
 			slip, yaml := w.probe.Passes(w.ctx, in.Name, f.code)
@@ -427,6 +432,26 @@ func (w *inspector) facts() {
 		}
 	}
 	w.boundaries()
+}
+
+// uses reports whether the reference has one of some functions or operators.
+func (w *inspector) uses(words []string) bool {
+	found := false
+	w.reference(func(n notation.Node, _ []notation.Node) {
+		switch n := n.(type) {
+		case *notation.Call:
+			found = found || slices.Contains(words, n.Name.Name)
+		case *notation.Binary:
+			found = found || slices.Contains(words, n.Op)
+		case *notation.Compare:
+			for _, op := range n.Ops {
+				found = found || slices.Contains(words, op)
+			}
+		case *notation.Edge:
+			found = found || slices.Contains(words, "first")
+		}
+	})
+	return found
 }
 
 // boundaries looks for order comparisons that never meet equality, where that matters.

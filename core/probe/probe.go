@@ -209,7 +209,7 @@ func judge(ctx context.Context, p *check.Prepared, survived []*Survivor, report 
 		}
 		program, errs := notation.Parse(one.program)
 		if len(errs) == 0 {
-			report.passed = append(report.passed, passed{one.Change, program})
+			report.passed = append(report.passed, passed{one.Operator, one.Change, program})
 		}
 		if marks[one.Change] {
 			report.Marked++

@@ -193,7 +193,11 @@ func (w *maker) leftOut(slot *notation.Expr, c *notation.Call, f *functions.Func
 	if o := w.outline(first); f.Name == "abs" && o.Is(array.Complex) {
 		missing, extra = "complex.part", "complex.part"
 	}
-	w.replace("left out", missing, extra, slot, first)
+	operator := "left out"
+	if missing == "transpose.missing" {
+		operator = "transpose"
+	}
+	w.replace(operator, missing, extra, slot, first)
 	if f.Name == "abs" || f.Name == "clipped" || f.Name == "radians" || f.Name == "degrees" {
 		return
 	}

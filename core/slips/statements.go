@@ -233,7 +233,7 @@ func (w *maker) wholeValue(slot *notation.Expr) {
 	w.both("sign", "sign.flipped", slot, &notation.Unary{Span: at, Op: "-", Operand: e})
 	rank := w.rank(e)
 	if rank == 2 {
-		w.both("transpose", "transpose.missing", slot, call(at, "transpose", e))
+		w.both("turned", "transpose.missing", slot, call(at, "transpose", e))
 	}
 	if rank > 1 {
 		wrap("axis.flat", "axis.flat", "flattened")
