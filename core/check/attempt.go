@@ -70,6 +70,9 @@ func Attempt(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdi
 		}
 	}
 	run.finish(len(p.Cases))
+	if v.Verdict == Differs || v.Verdict == Failed {
+		run.causes(ctx)
+	}
 	return v, nil
 }
 

@@ -5,8 +5,10 @@ import (
 	"fmt"
 	"path"
 	"slices"
+	"sync"
 
 	"nimbusreach/core/array"
+	"nimbusreach/core/causes"
 	"nimbusreach/core/compare"
 	"nimbusreach/core/evaluate"
 	"nimbusreach/core/exercise"
@@ -23,7 +25,9 @@ type Prepared struct {
 	Calls    [][]notation.Expr // of each function that is checked
 	Holds    []notation.Expr   // of each property
 
-	cost Cost
+	cost     Cost
+	once     sync.Once
+	question *causes.Question
 }
 
 // PreparedCase is a case with what the reference makes of it.

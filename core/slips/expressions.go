@@ -247,17 +247,27 @@ func (w *maker) stretchedOtherwise(slot *notation.Expr, e *notation.Binary) {
 		if i == 1 {
 			mine, others = right, left
 		}
-		if mine != 1 || others < 1 || !w.repairing() && others == 1 {
+		if mine < 1 || mine > 3 || others < mine || !w.repairing() && (others == mine || mine > 1) {
 			continue
 		}
-		if _, isSelect := notation.Strip(side).(*notation.Select); isSelect {
+		if _, isSelect := notation.Strip(side).(*notation.Select); isSelect && mine == 1 {
 			continue
 		}
-		forms := [][]*notation.Selector{
-			{selector(side.Pos(), notation.SelectAll), selector(side.Pos(), notation.SelectNew)},
-		}
-		if others == 1 {
-			forms = append(forms, []*notation.Selector{selector(side.Pos(), notation.SelectNew), selector(side.Pos(), notation.SelectAll)})
+		var forms [][]*notation.Selector
+		for at := 0; at <= mine; at++ {
+			if at == 0 && others > mine {
+				continue // as broadcasting has it already
+			}
+			var form []*notation.Selector
+			for k := 0; k <= mine; k++ {
+				if k == at {
+					form = append(form, selector(side.Pos(), notation.SelectNew))
+				}
+				if k < mine {
+					form = append(form, selector(side.Pos(), notation.SelectAll))
+				}
+			}
+			forms = append(forms, form)
 		}
 		for _, selectors := range forms {
 			with := binary(e.Span, e.Op, e.Left, e.Right)

@@ -133,6 +133,26 @@ func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functio
 		}
 	}
 	w.running(slot, c)
+	w.lastRound(slot, c, f)
+}
+
+// lastRound keeps the last item of an axis in place of a collapse over it, as a loop
+// does that binds anew each round.
+func (w *maker) lastRound(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	if w.repairing() || f.Clause != functions.Over || len(c.Args) != 1 {
+		return
+	}
+	o := w.outline(c.Args[0])
+	axes, ok := w.clauseNow(c, &o, f)
+	if !ok || !o.KnowsRank() || len(axes) != 1 {
+		return
+	}
+	selectors := make([]*notation.Selector, o.Rank())
+	for i := range selectors {
+		selectors[i] = selector(c.Span, notation.SelectAll)
+	}
+	selectors[axes[0]] = valueSelector(c.Span, &notation.Edge{Span: c.Span, Last: true})
+	w.replace("last round", "loop.last", "loop.last", slot, selected(c.Span, c.Args[0], selectors...))
 }
 
 // fitted is a call of another function with the same arguments, as far as that takes

@@ -29,6 +29,9 @@ type Slip struct {
 // Apply makes the change, until undo is called.
 func (s *Slip) Apply() (undo func()) { return s.apply() }
 
+// After says what is put in, in the notation.
+func (s *Slip) After() string { return s.after() }
+
 // Statement is the statement that the change is in.
 func (s *Slip) Statement() notation.Statement { return s.statement }
 

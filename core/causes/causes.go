@@ -1,0 +1,368 @@
+// Package causes says why an attempt differs, when there is evidence: one change of
+// the attempt that makes it right, one or two changes of the reference that give the
+// attempt's result, or a transformation of the result. It never guesses: where nothing
+// holds in all cases, it is silent.
+//
+// It is handed what an attempt gave and what was expected, and knows nothing of
+// verdicts, points or what a student may see.
+package causes
+
+import (
+	"context"
+	"slices"
+	"sync"
+	"time"
+
+	"nimbusreach/core/array"
+	"nimbusreach/core/compare"
+	"nimbusreach/core/evaluate"
+	"nimbusreach/core/exercise"
+	"nimbusreach/core/notation"
+	"nimbusreach/core/slips"
+)
+
+// Evidence is what a cause rests on, the strongest first.
+type Evidence string
+
+// The kinds of evidence.
+const (
+	Repair         Evidence = "repair"
+	Slip           Evidence = "slip"
+	Transformation Evidence = "transformation"
+	Rule           Evidence = "rule"
+)
+
+// Cause is why one output differs.
+type Cause struct {
+	Code     string
+	Certain  bool // no other code fits
+	Output   string
+	Evidence Evidence
+	Changes  int
+	Change   string         // in the notation, or in words
+	Span     *notation.Span // in the attempt's own text
+	Note     string         // the instructor's, for a slip that was foreseen
+
+	own bool // the change brings in a name of the attempt's own
+}
+
+// Case is a case with what is expected of it.
+type Case struct {
+	Inputs   map[string]*array.Array
+	Expected map[string]*array.Array // by target
+	Error    *notation.Diagnostic    // where an error is expected
+	Shown    bool
+	Options  evaluate.Options
+}
+
+// Target is one thing that is judged: an output, a step or a function.
+type Target struct {
+	Name      string
+	Tolerance compare.Tolerance
+	Freedom   func(expected *array.Array) compare.Freedom
+	Calls     []notation.Expr // for a function: what it is asked; nil for a name
+	Step      bool            // a value on the way, which an attempt need not have
+}
+
+// Question is an exercise as far as causes need it.
+type Question struct {
+	Exercise  *exercise.Exercise
+	Reference *notation.Program
+	Material  *slips.Material
+	Cases     []Case
+	Targets   []Target
+
+	once     sync.Once
+	table    []tabled   // the reference's slips with what they give
+	foreseen []foreseen // the instructor's
+}
+
+// Outcome is what a program made of one case: values by target, or an error.
+type Outcome struct {
+	Values map[string]*array.Array
+	Error  *notation.Diagnostic
+}
+
+// Budget bounds the search for one attempt.
+type Budget struct {
+	Time time.Duration
+	Runs int
+}
+
+// Default is the budget of a check.
+var Default = Budget{Time: 150 * time.Millisecond, Runs: 5000}
+
+// mostTold is how many rivals are told.
+const mostTold = 3
+
+// finder looks for the causes of one attempt.
+type finder struct {
+	ctx      context.Context
+	q        *Question
+	program  *notation.Program
+	got      []Outcome
+	runs     int
+	wrong    []int // targets that differ in some case
+	failed   bool
+	changed  []string // inputs that the attempt writes into
+	found    map[int][]Cause
+	deadline time.Time
+}
+
+// Find says why an attempt differs. got holds what it gave, case by case; changed
+// names the inputs it writes into.
+func Find(ctx context.Context, q *Question, program *notation.Program, got []Outcome, changed []string, b Budget) []Cause {
+	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, deadline: time.Now().Add(b.Time)}
+	q.prepare()
+	f.differing()
+	if len(f.wrong) == 0 {
+		return nil
+	}
+	if f.unchanged() {
+		return []Cause{{Code: "starter.unchanged", Certain: true, Evidence: Rule, Change: "nothing was changed"}}
+	}
+	f.bySlips()
+	f.repairs()
+	f.swapped()
+	f.inputChanged()
+	f.transformations()
+	f.pairs()
+	f.lastResorts()
+	return f.ranked()
+}
+
+// prepare works out once what does not depend on an attempt.
+func (q *Question) prepare() {
+	q.once.Do(func() {
+		q.table = q.slipTable()
+		q.foreseen = q.foreseenSlips()
+	})
+}
+
+// right reports whether a target agrees in a case.
+func (q *Question) right(i int, t *Target, o Outcome) bool {
+	c := &q.Cases[i]
+	if c.Error != nil {
+		return o.Error != nil && o.Error.Code == c.Error.Code
+	}
+	if o.Error != nil {
+		return false
+	}
+	return q.agrees(t, c.Expected, o.Values)
+}
+
+func (q *Question) agrees(t *Target, expected, values map[string]*array.Array) bool {
+	if t.Calls != nil {
+		for k := range t.Calls {
+			name := CallName(t.Name, k)
+			if expected[name] == nil || values[name] == nil || !compare.Agree(expected[name], values[name], t.Tolerance, compare.Freedom{}) {
+				return false
+			}
+		}
+		return true
+	}
+	r, a := expected[t.Name], values[t.Name]
+	if r == nil || a == nil {
+		return false
+	}
+	var free compare.Freedom
+	if t.Freedom != nil {
+		free = t.Freedom(r)
+	}
+	return compare.Agree(r, a, t.Tolerance, free)
+}
+
+// same reports whether two programs' results of a target are the same within its
+// tolerance.
+func (q *Question) same(t *Target, a, b Outcome) bool {
+	if a.Error != nil || b.Error != nil {
+		return a.Error != nil && b.Error != nil && a.Error.Code == b.Error.Code && sameShapes(a.Error, b.Error)
+	}
+	return q.agrees(t, a.Values, b.Values)
+}
+
+// sameShapes holds that two errors speak of the same shapes.
+func sameShapes(a, b *notation.Diagnostic) bool {
+	return slices.EqualFunc(a.Shapes, b.Shapes, func(x, y notation.Shape) bool { return slices.Equal(x.Lengths, y.Lengths) })
+}
+
+// CallName is the name that a function's k-th call has among values.
+func CallName(function string, k int) string { return function + " " + string(rune('a'+k)) }
+
+// Run works a program out on a case, its functions' calls too.
+func (q *Question) Run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array) Outcome {
+	c := &q.Cases[i]
+	if inputs == nil {
+		inputs = c.Inputs
+	}
+	result := evaluate.Run(ctx, program, inputs, c.Options)
+	o := Outcome{Values: result.Values, Error: result.Error}
+	if o.Error != nil {
+		return o
+	}
+	for _, t := range q.Targets {
+		for k, call := range t.Calls {
+			asked := program.Asking("the answer", call)
+			if program.Functions()[t.Name] == nil || len(evaluate.Check(asked, q.Material.Inputs)) > 0 {
+				continue
+			}
+			r := evaluate.Run(ctx, asked, c.Inputs, c.Options)
+			if r.Error != nil {
+				o.Error = r.Error
+				return o
+			}
+			o.Values[CallName(t.Name, k)] = r.Values["the answer"]
+		}
+	}
+	return o
+}
+
+// differing finds the targets that are wrong.
+func (f *finder) differing() {
+	for i := range f.q.Cases {
+		f.failed = f.failed || f.got[i].Error != nil && f.q.Cases[i].Error == nil
+	}
+	for k := range f.q.Targets {
+		if f.q.Targets[k].Step && !f.binds(f.q.Targets[k].Name) {
+			continue
+		}
+		for i := range f.q.Cases {
+			if !f.q.right(i, &f.q.Targets[k], f.got[i]) {
+				f.wrong = append(f.wrong, k)
+				break
+			}
+		}
+	}
+}
+
+// binds reports whether the attempt gave a name a value in some case.
+func (f *finder) binds(name string) bool {
+	return slices.ContainsFunc(f.got, func(o Outcome) bool { return o.Values[name] != nil })
+}
+
+// spent reports whether the budget is used up.
+func (f *finder) spent() bool {
+	return f.runs <= 0 || f.ctx.Err() != nil || time.Now().After(f.deadline)
+}
+
+func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.Array) Outcome {
+	f.runs--
+	return f.q.Run(f.ctx, i, program, inputs)
+}
+
+// note keeps a cause for a target; a failed attempt's causes hold for all of it.
+func (f *finder) note(target int, c Cause) {
+	c.Output = f.q.Targets[target].Name
+	for _, known := range f.found[target] {
+		if known.Code == c.Code && known.Evidence == c.Evidence {
+			return
+		}
+	}
+	f.found[target] = append(f.found[target], c)
+}
+
+// unchanged reports whether the attempt is the starter as it came.
+func (f *finder) unchanged() bool {
+	if f.q.Exercise.Starter == "" {
+		return false
+	}
+	starter, errs := notation.Parse(f.q.Exercise.Starter)
+	return len(errs) == 0 && len(starter.Statements) > 0 && notation.Print(starter) == notation.Print(f.program)
+}
+
+// strength orders evidence.
+func strength(e Evidence) int {
+	return slices.Index([]Evidence{Repair, Slip, Rule, Transformation}, e)
+}
+
+// ranked orders what was found: for each target the best first and its rivals, the
+// cause that explains most targets before all others.
+func (f *finder) ranked() []Cause {
+	explains := map[string]int{}
+	for _, list := range f.found {
+		seen := map[string]bool{}
+		for _, c := range list {
+			if !seen[c.Code] {
+				seen[c.Code] = true
+				explains[c.Code]++
+			}
+		}
+	}
+	var out []Cause
+	heads := map[int]string{}
+	targets := make([]int, 0, len(f.found))
+	for t := range f.found {
+		targets = append(targets, t)
+	}
+	slices.Sort(targets)
+	for _, t := range targets {
+		list := f.sift(f.found[t])
+		f.found[t] = list
+		if len(list) > 0 {
+			heads[t] = list[0].Code
+		}
+	}
+	slices.SortStableFunc(targets, func(a, b int) int { return explains[heads[b]] - explains[heads[a]] })
+	for _, t := range targets {
+		out = append(out, f.found[t]...)
+	}
+	return out
+}
+
+// sift sorts a target's causes, keeps one for each code and drops those that weaker
+// evidence alone speaks for.
+func (f *finder) sift(list []Cause) []Cause {
+	order := func(a, b Cause) int {
+		if x, y := a.Evidence == Transformation, b.Evidence == Transformation; x != y {
+			if x {
+				return 1
+			}
+			return -1
+		}
+		if a.Changes != b.Changes {
+			return a.Changes - b.Changes
+		}
+		if x, y := strength(a.Evidence), strength(b.Evidence); x != y {
+			return x - y
+		}
+		return exercise.CauseRank(a.Code) - exercise.CauseRank(b.Code)
+	}
+	slices.SortStableFunc(list, order)
+	var out []Cause
+	var beside []Cause
+	codes := map[string]bool{}
+	for _, c := range list {
+		if c.Code == "foreseen" {
+			beside = append(beside, c)
+			continue
+		}
+		if codes[c.Code] {
+			continue
+		}
+		if c.own && slices.ContainsFunc(list, func(o Cause) bool { return o.Evidence == Repair && o.Code != c.Code && !o.own }) {
+			continue // the attempt's own value stands for the step before it
+		}
+		if len(out) > 0 && weaker(c, out[0]) {
+			continue
+		}
+		codes[c.Code] = true
+		out = append(out, c)
+	}
+	certain := len(out) == 1
+	for i := range out {
+		out[i].Certain = certain
+	}
+	if len(out) > mostTold {
+		out = out[:mostTold]
+	}
+	return append(out, beside...)
+}
+
+// weaker reports whether a cause rests on more changes or weaker evidence than one
+// that fits already, so that it is no rival.
+func weaker(c, best Cause) bool {
+	if (c.Evidence == Transformation) != (best.Evidence == Transformation) {
+		return true
+	}
+	return c.Changes > best.Changes
+}
