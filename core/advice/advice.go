@@ -402,7 +402,9 @@ func (w *inspector) facts() {
 	}
 	facts := []fact{
 		{"symmetric", "`%s` equals its transpose in every case", "give a case a matrix `%s` that is not symmetric", symmetric, nil},
-		{"sorted", "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", sorted,
+		{"sorted", "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", func(a *array.Array) bool { return sorted(a, 1) },
+			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at", "min_at", "running_max", "running_min", "max", "min", "first", "last"}},
+		{"sorted", "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", func(a *array.Array) bool { return sorted(a, -1) },
 			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at", "min_at", "running_max", "running_min", "max", "min", "first", "last"}},
 		{"no-negative", "`%s` is never negative", "give a case negative values of `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) },
 			[]string{"abs", "sign", "sqrt", "cbrt", "^", "floor", "ceil", "round", "truncated", "int", "div", "mod", "norm", "hypot", "angle", "atan2", "clipped", "<", "<=", ">", ">="}},
@@ -423,7 +425,7 @@ func (w *inspector) facts() {
 			if !holds || f.uses != nil && !w.uses(f.uses) {
 				continue
 			}
-			slip, yaml := w.probe.Passes(w.ctx, in.Name, f.code)
+			slip, yaml := w.probe.Passes(w.ctx, in.Name, f.code, f.holds)
 			if slip == "" {
 				continue
 			}
@@ -514,21 +516,19 @@ func symmetric(a *array.Array) bool {
 	return a.Rank() == 2 && a.Len(0) == a.Len(1) && a.Len(0) > 1 && array.Equal(a, a.Transpose([]int{1, 0}))
 }
 
-// sorted reports whether values rise, or fall, along the last axis.
-func sorted(a *array.Array) bool {
+// sorted reports whether values rise along the last axis, or fall where direction is
+// -1.
+func sorted(a *array.Array, direction float64) bool {
 	if a.Rank() == 0 || a.Len(a.Rank()-1) < 3 || a.Kind() == array.Complex || a.Kind() == array.Bool {
 		return false
 	}
 	n := a.Len(a.Rank() - 1)
-	rises, falls := true, true
 	for i := range a.Size() {
-		if i%n == 0 {
-			continue
+		if i%n > 0 && (a.RealAt(i)-a.RealAt(i-1))*direction < 0 {
+			return false
 		}
-		rises = rises && a.RealAt(i) >= a.RealAt(i-1)
-		falls = falls && a.RealAt(i) <= a.RealAt(i-1)
 	}
-	return rises || falls
+	return true
 }
 
 func distinct(a *array.Array) bool {

@@ -247,8 +247,11 @@ func (v *varier) filled(a *array.Array, shape []int) *array.Array {
 			cells[i] = from[v.IntN(size)]
 			if v.IntN(2) == 0 && low < high {
 				x := low + v.Float64()*(high-low)
-				if whole {
+				switch {
+				case whole:
 					x = math.Round(x)
+				case high-low > 0.1:
+					x = math.Round(x*100) / 100 // easy to read, and to paste
 				}
 				cells[i] = x
 			}

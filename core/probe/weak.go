@@ -23,11 +23,11 @@ type passed struct {
 var added = []string{"wrapped", "power", "divided", "turned", "sign"}
 
 // Passes finds a slip that every case lets through, and that an input's data catch
-// once a weakness of theirs is mended; with a held case that does. Both are "" when
+// once a weakness of theirs is mended, and not before; with a held case that does. Both are "" when
 // there is none.
-func (r *Report) Passes(ctx context.Context, input, weakness string) (slip, yaml string) {
+func (r *Report) Passes(ctx context.Context, input, weakness string, holds func(*array.Array) bool) (slip, yaml string) {
 	for _, s := range r.passed {
-		if slices.Contains(added, s.operator) {
+		if slices.Contains(added, s.operator) || r.caughtAnyway(ctx, s, input, holds) {
 			continue
 		}
 		for i := range r.search.tries {
@@ -38,6 +38,17 @@ func (r *Report) Passes(ctx context.Context, input, weakness string) (slip, yaml
 		}
 	}
 	return "", ""
+}
+
+// caughtAnyway reports whether other values catch a slip that have the weakness too.
+func (r *Report) caughtAnyway(ctx context.Context, s passed, input string, holds func(*array.Array) bool) bool {
+	for i := range r.search.tries {
+		t := &r.search.tries[i]
+		if t.weakness == "" && holds(t.inputs[input]) && !r.search.p.Right(ctx, t.answer, s.program, costFactor) {
+			return true
+		}
+	}
+	return false
 }
 
 // Boundary reports whether it matters that a comparison's two sides are never equal:
