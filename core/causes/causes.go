@@ -11,7 +11,6 @@ import (
 	"context"
 	"slices"
 	"sync"
-	"time"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/compare"
@@ -43,7 +42,8 @@ type Cause struct {
 	Span     *notation.Span // in the attempt's own text
 	Note     string         // the instructor's, for a slip that was foreseen
 
-	own bool // the change brings in a name of the attempt's own
+	own  bool // the change brings in a name of the attempt's own
+	adds bool // the change puts an operation in that was not there
 }
 
 // Case is a case with what is expected of it.
@@ -81,38 +81,40 @@ type Question struct {
 type Outcome struct {
 	Values map[string]*array.Array
 	Error  *notation.Diagnostic
+	Cells  int64 // made by the run
 }
 
-// Budget bounds the search for one attempt.
+// Budget bounds the search for one attempt. It counts work and not seconds, so that
+// one attempt has the same causes on every machine.
 type Budget struct {
-	Time time.Duration
-	Runs int
+	Runs  int
+	Cells int64
 }
 
-// Default is the budget of a check.
-var Default = Budget{Time: 150 * time.Millisecond, Runs: 5000}
+// Default is the budget of a check: about 150 ms on one core of 2.5 GHz.
+var Default = Budget{Runs: 5000, Cells: 20_000_000}
 
 // mostTold is how many rivals are told.
 const mostTold = 3
 
 // finder looks for the causes of one attempt.
 type finder struct {
-	ctx      context.Context
-	q        *Question
-	program  *notation.Program
-	got      []Outcome
-	runs     int
-	wrong    []int // targets that differ in some case
-	failed   bool
-	changed  []string // inputs that the attempt writes into
-	found    map[int][]Cause
-	deadline time.Time
+	ctx     context.Context
+	q       *Question
+	program *notation.Program
+	got     []Outcome
+	runs    int
+	wrong   []int // targets that differ in some case
+	failed  bool
+	changed []string // inputs that the attempt writes into
+	found   map[int][]Cause
+	cells   int64
 }
 
 // Find says why an attempt differs. got holds what it gave, case by case; changed
 // names the inputs it writes into.
 func Find(ctx context.Context, q *Question, program *notation.Program, got []Outcome, changed []string, b Budget) []Cause {
-	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, deadline: time.Now().Add(b.Time)}
+	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, cells: b.Cells}
 	q.prepare()
 	f.differing()
 	if len(f.wrong) == 0 {
@@ -196,7 +198,7 @@ func (q *Question) Run(ctx context.Context, i int, program *notation.Program, in
 		inputs = c.Inputs
 	}
 	result := evaluate.Run(ctx, program, inputs, c.Options)
-	o := Outcome{Values: result.Values, Error: result.Error}
+	o := Outcome{Values: result.Values, Error: result.Error, Cells: result.Cells}
 	if o.Error != nil {
 		return o
 	}
@@ -242,19 +244,21 @@ func (f *finder) binds(name string) bool {
 
 // spent reports whether the budget is used up.
 func (f *finder) spent() bool {
-	return f.runs <= 0 || f.ctx.Err() != nil || time.Now().After(f.deadline)
+	return f.runs <= 0 || f.cells <= 0 || f.ctx.Err() != nil
 }
 
 func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.Array) Outcome {
+	o := f.q.Run(f.ctx, i, program, inputs)
 	f.runs--
-	return f.q.Run(f.ctx, i, program, inputs)
+	f.cells -= o.Cells
+	return o
 }
 
 // note keeps a cause for a target; a failed attempt's causes hold for all of it.
 func (f *finder) note(target int, c Cause) {
 	c.Output = f.q.Targets[target].Name
 	for _, known := range f.found[target] {
-		if known.Code == c.Code && known.Evidence == c.Evidence {
+		if known.Code == c.Code && known.Evidence == c.Evidence && known.adds == c.adds {
 			return
 		}
 	}
@@ -322,10 +326,22 @@ func (f *finder) sift(list []Cause) []Cause {
 		if a.Changes != b.Changes {
 			return a.Changes - b.Changes
 		}
-		if x, y := strength(a.Evidence), strength(b.Evidence); x != y {
-			return x - y
+		if x, y := decisive(a), decisive(b); x != y {
+			if x {
+				return -1
+			}
+			return 1
 		}
-		return exercise.CauseRank(a.Code) - exercise.CauseRank(b.Code)
+		if a.adds != b.adds {
+			if a.adds {
+				return 1
+			}
+			return -1
+		}
+		if x := exercise.CauseRank(a.Code) - exercise.CauseRank(b.Code); x != 0 {
+			return x
+		}
+		return strength(a.Evidence) - strength(b.Evidence)
 	}
 	slices.SortStableFunc(list, order)
 	var out []Cause
@@ -364,5 +380,11 @@ func weaker(c, best Cause) bool {
 	if (c.Evidence == Transformation) != (best.Evidence == Transformation) {
 		return true
 	}
-	return c.Changes > best.Changes
+	return c.Changes > best.Changes || c.adds && !best.adds || decisive(best)
+}
+
+// decisive reports whether a cause has evidence of its own that no rival has: two
+// outputs that fit each other's place, an input that was written into.
+func decisive(c Cause) bool {
+	return c.Code == "output.swapped" || c.Code == "input.changed" && c.Evidence == Repair
 }

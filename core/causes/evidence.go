@@ -18,6 +18,7 @@ type tabled struct {
 	got     []Outcome
 	differs []bool // by target: in some case from the reference
 	looped  bool   // stands for a mistake of loops alone
+	adds    bool
 }
 
 // foreseen is one of the instructor's slips with what it gives.
@@ -45,7 +46,7 @@ func (q *Question) slipTable() []tabled {
 			continue
 		}
 		seen[key] = true
-		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)), looped: s.Cause == "loop.last"}
+		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)), looped: s.Cause == "loop.last", adds: s.Adds()}
 		for i := range q.Cases {
 			c := q.Cases[i].Options
 			q.Cases[i].Options.Limits.Cells = min(c.Limits.Cells, tableCells)
@@ -126,7 +127,7 @@ func (f *finder) bySlips() {
 		for k := range f.q.table {
 			s := &f.q.table[k]
 			if s.differs[target] && (!s.looped || loops) && f.explains(target, s.got) {
-				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: s.change})
+				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: s.change, adds: s.adds})
 			}
 		}
 	}
@@ -174,7 +175,7 @@ func (f *finder) repairs() {
 		}
 		span := s.Span
 		for _, target := range mended {
-			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span, own: s.Undoes == "input.other" && own[s.After()]})
+			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span, own: s.Undoes == "input.other" && own[s.After()], adds: s.Adds()})
 		}
 	}
 }

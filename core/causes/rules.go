@@ -44,40 +44,55 @@ func near(t *Target, r, a *array.Array) bool {
 	return r != nil && a != nil && compare.Agree(r, a, t.Tolerance, compare.Freedom{})
 }
 
-// inputChanged reads the inputs as they were, where the attempt writes into them.
+// inputChanged reads the inputs as they were, where the attempt writes into them: in
+// all that follows, or in one statement.
 func (f *finder) inputChanged() {
 	for _, name := range f.changed {
-		kept := name + " as given"
-		program := notation.CopyProgram(f.program)
-		written := false
-		var at notation.Span
-		for _, s := range program.Statements {
-			before := written
-			notation.Walk(s, func(n notation.Node) bool {
-				switch n := n.(type) {
-				case *notation.Assign:
-					if n.Selection != nil && !written && writesTo(f.program, n.Target.Name, name) {
-						written, at = true, n.Span
-					}
-				case *notation.Name:
-					if before && n.Name == name && !isTarget(s, n) {
-						n.Name = kept
-					}
-				}
-				return true
-			})
-		}
-		mended := f.mends(program, f.firstWrong(), func(i int) map[string]*array.Array {
-			inputs := map[string]*array.Array{kept: f.q.Cases[i].Inputs[name]}
-			for k, v := range f.q.Cases[i].Inputs {
-				inputs[k] = v
+		for only := -1; only < len(f.program.Statements); only++ {
+			if f.spent() {
+				return
 			}
-			return inputs
-		})
-		for _, t := range mended {
-			span := at
-			f.note(t, Cause{Code: "input.changed", Evidence: Repair, Changes: 1, Change: "`" + name + "` is read as it was given", Span: &span})
+			f.readAsGiven(name, only)
 		}
+	}
+}
+
+// readAsGiven tries one way of reading an input as it was given; only is the statement
+// that does, or -1 for all after the write.
+func (f *finder) readAsGiven(name string, only int) {
+	kept := name + " as given"
+	program := notation.CopyProgram(f.program)
+	written, reads := false, false
+	var at notation.Span
+	for i, s := range program.Statements {
+		before := written
+		notation.Walk(s, func(n notation.Node) bool {
+			switch n := n.(type) {
+			case *notation.Assign:
+				if n.Selection != nil && !written && writesTo(f.program, n.Target.Name, name) {
+					written, at = true, n.Span
+				}
+			case *notation.Name:
+				if before && n.Name == name && !isTarget(s, n) && (only < 0 || only == i) {
+					n.Name, reads = kept, true
+				}
+			}
+			return true
+		})
+	}
+	if !reads {
+		return
+	}
+	mended := f.mends(program, f.firstWrong(), func(i int) map[string]*array.Array {
+		inputs := map[string]*array.Array{kept: f.q.Cases[i].Inputs[name]}
+		for k, v := range f.q.Cases[i].Inputs {
+			inputs[k] = v
+		}
+		return inputs
+	})
+	for _, t := range mended {
+		span := at
+		f.note(t, Cause{Code: "input.changed", Evidence: Repair, Changes: 1, Change: "`" + name + "` is read as it was given", Span: &span})
 	}
 }
 
@@ -103,13 +118,14 @@ func writesTo(p *notation.Program, target, input string) bool {
 // lastResorts are told only where nothing else fits.
 func (f *finder) lastResorts() {
 	for _, target := range f.wrong {
-		if len(f.found[target]) > 0 || f.failed {
+		if len(f.found[target]) > 0 {
 			continue
 		}
 		t := &f.q.Targets[target]
 		switch {
 		case f.fixedLength(t):
 			f.note(target, Cause{Code: "length.fixed", Evidence: Rule, Changes: 1, Change: "right only where the lengths are those written in"})
+		case f.failed:
 		case t.Calls == nil && !f.usesInputs(t.Name):
 			f.note(target, Cause{Code: "constant.answer", Evidence: Rule, Changes: 1, Change: "nothing of the inputs is used"})
 		case f.shownOnly(t):
@@ -153,7 +169,16 @@ func (f *finder) fixedLength(t *Target) bool {
 						// The length itself, or the last position, as a student would write it.
 						written = written || v >= 2 && (v == float64(a.Len(axis)) || v == float64(a.Len(axis)-1))
 					}
-					written = written || a.Rank() > 1 && v == float64(a.Size()) && v >= 2
+					written = written || a.Rank() > 1 && v == float64(a.Size()) && v >= 2 || a.Rank() == 0 && a.Kind() == array.Int && v == a.RealAt(0) && v >= 2
+					for _, b := range right {
+						// So many rows, of a length that an input holds.
+						written = written || v >= 2 && a.Rank() > 0 && b.Rank() == 0 && b.Kind() == array.Int && b.RealAt(0) > 0 && v == float64(a.Size())/b.RealAt(0)
+					}
+					for i := range a.Rank() {
+						for k := i + 1; k < a.Rank(); k++ {
+							written = written || v >= 2 && v == float64(a.Len(i)*a.Len(k))
+						}
+					}
 				}
 			}
 			return !written
@@ -164,7 +189,7 @@ func (f *finder) fixedLength(t *Target) bool {
 
 func sameInputShapes(a, b map[string]*array.Array) bool {
 	for name, x := range a {
-		if y := b[name]; y == nil || !array.SameShape(x, y) {
+		if y := b[name]; y == nil || !array.SameShape(x, y) || x.Rank() == 0 && x.Kind() == array.Int && !array.Equal(x, y) {
 			return false
 		}
 	}

@@ -15,7 +15,7 @@ func (p *Prepared) Question() *causes.Question {
 	p.once.Do(func() {
 		e := p.Exercise
 		q := &causes.Question{Exercise: e, Reference: p.Program,
-			Material: &slips.Material{Inputs: e.InputNames(), Counting: e.Counting, Known: p.Outlines(true)}}
+			Material: &slips.Material{Inputs: e.InputNames(), Counting: e.Counting, Known: p.Outlines(true), Scalars: p.scalars()}}
 		for i := range p.Cases {
 			c := &p.Cases[i]
 			expected := map[string]*array.Array{}
@@ -48,6 +48,23 @@ func (p *Prepared) Question() *causes.Question {
 		p.question = q
 	})
 	return p.question
+}
+
+// scalars holds the values of the inputs without axes in the first case.
+func (p *Prepared) scalars() map[string]float64 {
+	out := map[string]float64{}
+	for i := range p.Cases {
+		if p.Cases[i].Error != nil {
+			continue
+		}
+		for name, a := range p.Cases[i].Inputs {
+			if a.Rank() == 0 && (a.Kind() == array.Int || a.Kind() == array.Real) {
+				out[name] = a.RealAt(0)
+			}
+		}
+		break
+	}
+	return out
 }
 
 // causes says why the attempt differs, where there is evidence.

@@ -857,8 +857,11 @@ func StackOutlines(items []Outline, fresh func() int) (out Outline, differs int)
 		if a.maybeEmptyReal() && kind.Kind != array.Complex {
 			kind.Known = kind.Known && a.Is(array.Real) && allEmptyReal(items)
 		}
-		if a.IsScalar() && len(a.numbers) == 1 {
+		switch {
+		case a.IsScalar() && len(a.numbers) == 1:
 			numbers = append(numbers, a.numbers[0])
+		case a.IsScalar() && a.Is(array.Int):
+			numbers = append(numbers, fresh())
 		}
 		if i == 0 {
 			continue

@@ -63,7 +63,7 @@ func (w *maker) clauseSlip(operator, cause, undoes string, slot *notation.Expr, 
 	words := func(c *notation.Call) func() string {
 		return func() string {
 			if c.Clause == nil {
-				return c.Name.Name + " over all axes"
+				return "over all axes"
 			}
 			return notation.PrintClause(c.Clause)
 		}

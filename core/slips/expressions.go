@@ -5,6 +5,7 @@ import (
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/notation"
+	"nimbusreach/core/shapes"
 )
 
 // expression notes the changes of one expression, and of those inside it.
@@ -45,7 +46,11 @@ func (w *maker) numberSlips(slot *notation.Expr, n *notation.Number) {
 	if w.selecting > 0 {
 		return // positions are moved by their selector
 	}
-	put := func(with notation.Expr) { w.both("constant", "constant.other", slot, with) }
+	put := func(with notation.Expr) {
+		if !w.neutral(n, with) {
+			w.both("constant", "constant.other", slot, with)
+		}
+	}
 	if n.Kind == array.Complex {
 		put(&notation.Number{Span: n.Span, Kind: array.Complex, Real: n.Real + 1, Text: notation.ImaginaryText(n.Real + 1)})
 		return
@@ -87,9 +92,51 @@ func (w *maker) numberSlips(slot *notation.Expr, n *notation.Number) {
 	} else if n.Int%2 == 0 {
 		try(value/2, true)
 	}
-	if w.repairing() && whole && n.Int > 0 {
+	if !w.repairing() {
+		return
+	}
+	for _, name := range w.m.Inputs {
+		// A number written in where an input holds it.
+		if o := w.m.Known[name]; o.IsScalar() && !o.Is(array.Bool) {
+			code := "constant.other"
+			if v, ok := w.m.Scalars[name]; ok && o.Is(array.Int) && v == value {
+				code = "length.fixed"
+			}
+			w.both("constant", code, slot, &notation.Name{Span: n.Span, Name: name})
+		}
+	}
+	if whole && n.Int > 0 {
 		w.lengthsFor(slot, n)
 	}
+}
+
+// neutral reports whether a number in a literal's place would make its operator do
+// nothing, which is a step left out and no other number.
+func (w *maker) neutral(n *notation.Number, with notation.Expr) bool {
+	other, ok := with.(*notation.Number)
+	if !ok || len(w.binaries) == 0 {
+		return false
+	}
+	b := w.binaries[len(w.binaries)-1]
+	right := notation.Strip(b.Right) == notation.Expr(n)
+	left := notation.Strip(b.Left) == notation.Expr(n)
+	return (left || right) && neutralFor(b.Op, other, right)
+}
+
+// neutralFor reports whether an operator with a number on one side gives the other.
+func neutralFor(op string, n *notation.Number, right bool) bool {
+	zero, one := n.Int == 0 && n.Real == 0, n.Int == 1 || n.Real == 1
+	switch op {
+	case "+":
+		return zero
+	case "-":
+		return zero && right
+	case "*":
+		return one
+	case "/", "^", "div":
+		return one && right
+	}
+	return false
 }
 
 // lengthsFor puts the length of an input's axis where an attempt has written it in.
@@ -105,8 +152,25 @@ func (w *maker) lengthsFor(slot *notation.Expr, n *notation.Number) {
 				w.both("length", "length.fixed", slot, c)
 			}
 		}
+		if o.Rank() == 3 {
+			w.productOf(slot, n, name, &o)
+		}
 		if size, ok := o.Size(); ok && o.Rank() > 1 && size == int(n.Int) {
 			w.both("length", "length.fixed", slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: name}))
+		}
+	}
+}
+
+// productOf puts the product of two lengths of an input in.
+func (w *maker) productOf(slot *notation.Expr, n *notation.Number, name string, o *shapes.Outline) {
+	length := func(axis int) notation.Expr {
+		return w.withAxes(call(n.Span, "length", &notation.Name{Span: n.Span, Name: name}), true, []*notation.Axis{w.axisOf(n.Span, labelOf(o, axis), axis)})
+	}
+	for i := range o.Rank() {
+		for k := i + 1; k < o.Rank(); k++ {
+			if o.Len(i)*o.Len(k) == int(n.Int) {
+				w.both("length", "length.fixed", slot, &notation.Paren{Span: n.Span, Inner: binary(n.Span, "*", length(i), length(k))})
+			}
 		}
 	}
 }
@@ -132,6 +196,13 @@ func (w *maker) nameSlips(slot *notation.Expr, n *notation.Name) {
 	}
 	if o.KnowsRank() && o.Rank() == 2 && w.repairing() {
 		w.both("transpose", "transpose.missing", slot, call(n.Span, "transpose", n))
+	}
+	if o.IsScalar() && o.Is(array.Int) && slices.Contains(w.m.Inputs, n.Name) {
+		for _, other := range w.m.Inputs {
+			if known := w.m.Known[other]; known.KnowsRank() && known.Rank() == 1 {
+				w.both("name", "input.other", slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: other}))
+			}
+		}
 	}
 }
 
@@ -160,9 +231,18 @@ func (w *maker) binarySlips(slot *notation.Expr, e *notation.Binary) {
 	case "dot":
 		w.replace("product", "product.elementwise", "product.matrix", slot, binary(at, "*", e.Left, e.Right))
 		w.both("swapped", "operand.order", slot, binary(at, "dot", e.Right, e.Left))
+		if w.rank(e.Right) == 1 && !w.repairing() {
+			// The weights left out: each counts once.
+			sum := call(at, "sum", e.Left)
+			sum.Clause = &notation.Clause{Span: at, Axes: []*notation.Axis{{Span: at, Edge: &notation.Edge{Span: at, Last: true}}}}
+			w.both("unweighted", "step.missing", slot, sum)
+		}
 		w.turned(slot, e)
 	default:
 		for _, op := range otherOperators[e.Op] {
+			if n, ok := notation.Strip(e.Right).(*notation.Number); ok && neutralFor(op, n, true) {
+				continue
+			}
 			w.both("operator", "operator.other", slot, binary(at, op, e.Left, e.Right))
 		}
 		if e.Op == "*" && (w.rank(e.Left) > 0 && w.rank(e.Right) > 0 || w.repairing()) {
@@ -407,7 +487,7 @@ func (w *maker) selectSlips(slot *notation.Expr, e *notation.Select) {
 			cause = "mask.unapplied"
 			w.both("not", "mask.inverted", slot, selected(e.Span, e.Of, valueSelector(sel.Span, not(sel.Span, sel.Value))))
 			w.zeroed(slot, e, sel.Value)
-			if mentions(sel.Value, "is_nan") {
+			if w.heedsNaN(sel.Value) {
 				cause = "missing.values"
 			}
 		}
@@ -422,16 +502,28 @@ func (w *maker) selectSlips(slot *notation.Expr, e *notation.Select) {
 			}
 		}
 	}
-	w.replace("unselected", cause, undoes, slot, e.Of)
+	if !onlyNew(e.Selection) {
+		w.replace("unselected", cause, undoes, slot, e.Of)
+	}
 	w.expression(&e.Of)
 	w.selectorValues(e.Selection)
+}
+
+// onlyNew reports whether a selection chooses nothing and only adds axes.
+func onlyNew(s *notation.Selection) bool {
+	for _, sel := range s.Selectors {
+		if sel.Kind != notation.SelectNew && sel.Kind != notation.SelectAll && sel.Kind != notation.SelectRest {
+			return false
+		}
+	}
+	return true
 }
 
 // zeroed keeps every element and sets those left out to zero, where a selection was
 // meant.
 func (w *maker) zeroed(slot *notation.Expr, e *notation.Select, mask notation.Expr) {
 	cause := "mask.unapplied"
-	if mentions(mask, "is_nan") {
+	if w.heedsNaN(mask) {
 		cause = "missing.values"
 	}
 	w.replace("zeroed", cause, cause, slot, call(e.Span, "pick", mask, e.Of, number(e.Span, 0)))
@@ -441,9 +533,12 @@ func (w *maker) zeroed(slot *notation.Expr, e *notation.Select, mask notation.Ex
 func (w *maker) sortedApart(slot *notation.Expr, e *notation.Select, by notation.Expr) {
 	c, ok := notation.Strip(by).(*notation.Call)
 	if !ok || c.Name.Name != "sort_order" {
-		return
+		if c = w.anyOrder(by); c == nil {
+			return
+		}
 	}
 	with := withArgs(withName(c, "sort"), e.Of)
+	with.Span = e.Span
 	if w.rank(e.Of) > 1 {
 		o := w.outline(e.Of)
 		for axis := range o.Rank() {
@@ -452,6 +547,59 @@ func (w *maker) sortedApart(slot *notation.Expr, e *notation.Select, by notation
 		return
 	}
 	w.replace("apart", "sort.apart", "sort.apart", slot, with)
+}
+
+// anyOrder finds the sort_order that a name on the selection stands for.
+func (w *maker) anyOrder(by notation.Expr) *notation.Call {
+	name, ok := notation.Strip(by).(*notation.Name)
+	if !ok {
+		return nil
+	}
+	return callIn(w.definition(name.Name), "sort_order")
+}
+
+// definition is what the text binds to a name, the last time.
+func (w *maker) definition(name string) notation.Expr {
+	var value notation.Expr
+	for _, s := range w.program.Statements {
+		if a, ok := s.(*notation.Assign); ok && a.Target.Name == name && a.Selection == nil {
+			value = a.Value
+		}
+	}
+	return value
+}
+
+// callIn is the first call of a function inside an expression.
+func callIn(e notation.Expr, name string) *notation.Call {
+	var found *notation.Call
+	if e == nil {
+		return nil
+	}
+	notation.Walk(e, func(n notation.Node) bool {
+		if c, ok := n.(*notation.Call); ok && c.Name.Name == name && found == nil {
+			found = c
+		}
+		return found == nil
+	})
+	return found
+}
+
+// heedsNaN reports whether an expression asks for missing values, itself or through a
+// name.
+func (w *maker) heedsNaN(e notation.Expr) bool {
+	if mentions(e, "is_nan") || mentions(e, "is_finite") {
+		return true
+	}
+	found := false
+	notation.Walk(e, func(n notation.Node) bool {
+		if name, ok := n.(*notation.Name); ok {
+			if value := w.definition(name.Name); value != nil && (mentions(value, "is_nan") || mentions(value, "is_finite")) {
+				found = true
+			}
+		}
+		return !found
+	})
+	return found
 }
 
 // mentions reports whether a function is called inside a node.

@@ -15,7 +15,7 @@ var neighbours = []struct {
 	names []string
 }{
 	{"function.other", []string{"min", "max", "mean", "median", "sum"}},
-	{"function.other", []string{"extent", "max", "std"}},
+	{"function.other", []string{"extent", "std"}},
 	{"function.other", []string{"sum", "product"}},
 	{"spread.divisor", []string{"std", "sample_std"}},
 	{"spread.divisor", []string{"var", "sample_var"}},
@@ -127,7 +127,13 @@ func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functio
 	}
 	if w.repairing() {
 		for _, name := range sortedKeys(w.functions) {
-			if other := functions.Lookup(name); other != nil && other.Topic == f.Topic && other.Clause == f.Clause {
+			other := functions.Lookup(name)
+			if other == nil || other.Topic != f.Topic || other.Clause != f.Clause {
+				continue
+			}
+			if c.Name.Name == "sum" && name == "count" || c.Name.Name == "count" && name == "sum" {
+				try(name, "position.value")
+			} else if c.Name.Name != "max" || name != "extent" {
 				try(name, "function.other")
 			}
 		}
@@ -144,15 +150,27 @@ func (w *maker) lastRound(slot *notation.Expr, c *notation.Call, f *functions.Fu
 	}
 	o := w.outline(c.Args[0])
 	axes, ok := w.clauseNow(c, &o, f)
-	if !ok || !o.KnowsRank() || len(axes) != 1 {
+	if !ok || !o.KnowsRank() || len(axes) == 0 || len(axes) > 2 {
 		return
 	}
-	selectors := make([]*notation.Selector, o.Rank())
-	for i := range selectors {
-		selectors[i] = selector(c.Span, notation.SelectAll)
+	for _, axis := range axes {
+		selectors := make([]*notation.Selector, o.Rank())
+		for i := range selectors {
+			selectors[i] = selector(c.Span, notation.SelectAll)
+		}
+		selectors[axis] = valueSelector(c.Span, &notation.Edge{Span: c.Span, Last: true})
+		last := notation.Expr(selected(c.Span, c.Args[0], selectors...))
+		for _, other := range axes {
+			if other != axis {
+				at := other
+				if other > axis && labelOf(&o, other) == "" {
+					at--
+				}
+				last = w.withAxes(withArgs(c, last), false, []*notation.Axis{w.axisOf(c.Span, labelOf(&o, other), at)})
+			}
+		}
+		w.replace("last round", "loop.last", "loop.last", slot, last)
 	}
-	selectors[axes[0]] = valueSelector(c.Span, &notation.Edge{Span: c.Span, Last: true})
-	w.replace("last round", "loop.last", "loop.last", slot, selected(c.Span, c.Args[0], selectors...))
 }
 
 // fitted is a call of another function with the same arguments, as far as that takes
@@ -218,6 +236,11 @@ func (w *maker) leftOut(slot *notation.Expr, c *notation.Call, f *functions.Func
 		operator = "transpose"
 	}
 	w.replace(operator, missing, extra, slot, first)
+	if f.Name == "join" || f.Name == "stack" {
+		for _, arg := range c.Args[1:] {
+			w.replace("left out", missing, extra, slot, arg)
+		}
+	}
 	if f.Name == "abs" || f.Name == "clipped" || f.Name == "radians" || f.Name == "degrees" {
 		return
 	}
@@ -322,7 +345,7 @@ func (w *maker) onlyOption(slot *notation.Expr, c *notation.Call, value notation
 		return
 	}
 	cause := "mask.unapplied"
-	if mentions(value, "is_nan") {
+	if w.heedsNaN(value) {
 		cause = "missing.values"
 		w.both("missing", cause, slot, withOption(withArgs(c, call(c.Span, "pick", value, c.Args[0], number(c.Span, 0))), "only", nil))
 	}
@@ -431,8 +454,15 @@ func (w *maker) writtenLength(slot *notation.Expr, c *notation.Call) {
 	if n, ok := o.Number(); ok && n >= 0 {
 		w.both("length", "length.fixed", slot, number(c.Span, int64(n)))
 	}
+	if w.repairing() {
+		for _, name := range w.m.Inputs {
+			if o := w.m.Known[name]; o.IsScalar() && o.Is(array.Int) {
+				w.both("name", "input.other", slot, &notation.Name{Span: c.Span, Name: name})
+			}
+		}
+	}
 	for _, k := range []int64{1, -1} {
-		w.both("constant", "select.end", slot, &notation.Paren{Span: c.Span, Inner: plusOffset(c.Span, c, k)})
+		w.both("constant", "constant.other", slot, &notation.Paren{Span: c.Span, Inner: plusOffset(c.Span, c, k)})
 	}
 }
 
@@ -448,6 +478,7 @@ func (w *maker) countForSum(slot *notation.Expr, c *notation.Call) {
 	}
 	w.replace("position", "position.value", "position.value", slot, withArgs(withName(c, "sum"), call(c.Span, "pick", cmp, values, number(c.Span, 0))))
 	w.replace("function", "function.other", "function.other", slot, withName(c, "mean"))
+	w.replace("unmasked", "mask.unapplied", "mask.unapplied", slot, withArgs(c, values))
 }
 
 // sumForCount counts the elements that were to be added up.

@@ -205,12 +205,25 @@ func withRange(sel *notation.Selector, r notation.RangeExpr) *notation.Selector 
 	return &out
 }
 
+func orNothing(e notation.Expr) notation.Expr {
+	if e == nil {
+		return &notation.Truth{}
+	}
+	return e
+}
+
+// oneOff reports whether a move by k is what counting from the other base makes.
+func (w *maker) oneOff(k int64) bool { return k == 1 == (w.m.Counting == 0) || w.repairing() }
+
 // rangeSelector changes each end and the step of a range, and both ends together.
 func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Selector) {
 	r := *sel.Range
 	put := func(operator, cause, undoes string, change func(r *notation.RangeExpr)) {
 		c := r
 		change(&c)
+		if c.From == nil && c.End == nil && c.By == nil {
+			return // the whole axis, which is put below
+		}
 		w.put(operator, cause, undoes, s, i, withRange(sel, c))
 	}
 	end := func(operator string, change func(r *notation.RangeExpr)) {
@@ -227,7 +240,9 @@ func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Select
 		}
 		made, undone := w.shiftCauses(k)
 		if okFrom {
-			if r.End == nil {
+			if _, edge := notation.Strip(orNothing(r.End)).(*notation.Edge); r.End == nil && r.By == nil && (k < 0 || !w.oneOff(k)) {
+				end("range", func(r *notation.RangeExpr) { r.From = from })
+			} else if r.End == nil || edge {
 				put("shift", made, undone, func(r *notation.RangeExpr) { r.From = from })
 			} else {
 				end("range", func(r *notation.RangeExpr) { r.From = from })
@@ -265,7 +280,33 @@ func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Select
 		})
 	}
 	w.steps(s, i, sel, put)
-	w.put("whole", "step.missing", "step.extra", s, i, selector(sel.Span, notation.SelectAll))
+	w.otherEnd(s, i, sel)
+	made, undone := "step.missing", "step.extra"
+	if (r.From == nil) != (r.End == nil) && r.By == nil {
+		made, undone = "select.end", "select.end"
+	}
+	w.put("whole", made, undone, s, i, selector(sel.Span, notation.SelectAll))
+	for _, last := range []bool{true, false} {
+		w.put("position", "axis.dropped", "select.end", s, i, withValue(sel, &notation.Edge{Span: sel.Span, Last: last}))
+	}
+}
+
+// otherEnd takes as many positions from the other end of the axis.
+func (w *maker) otherEnd(s *notation.Selection, i int, sel *notation.Selector) {
+	r := sel.Range
+	if r.By != nil || r.Before {
+		return
+	}
+	first := int64(w.m.Counting)
+	from, okFrom := first, r.From == nil
+	if n, ok := notation.Strip(orNothing(r.From)).(*notation.Number); ok {
+		from, okFrom = n.Int, true
+	}
+	end, okEnd := notation.Strip(orNothing(r.End)).(*notation.Number)
+	if okFrom && okEnd && from == first && end.Int > from {
+		last := &notation.Edge{Span: sel.Span, Last: true}
+		w.put("other end", "select.shifted", "select.shifted", s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, From: plusOffset(sel.Span, last, from-end.Int), End: last}))
+	}
 }
 
 func (w *maker) steps(_ *notation.Selection, _ int, sel *notation.Selector, put func(operator, cause, undoes string, change func(r *notation.RangeExpr))) {
@@ -286,7 +327,7 @@ func (w *maker) steps(_ *notation.Selection, _ int, sel *notation.Selector, put 
 	case *notation.Number:
 		if by.Kind == array.Int {
 			step(number(by.Span, by.Int+1))
-			if by.Int > 1 {
+			if by.Int > 2 {
 				step(number(by.Span, by.Int-1))
 			}
 			put("reversed", "select.reversed", "select.reversed", func(r *notation.RangeExpr) {
@@ -323,7 +364,11 @@ func (w *maker) moved(s *notation.Selection) {
 	}
 	for i, sel := range s.Selectors {
 		if sel.Kind == notation.SelectNew && len(s.Selectors) > 1 {
-			w.selectionSlip("new", "broadcast.axis", "broadcast.axis", s, func() { s.Selectors = slices.Delete(slices.Clone(s.Selectors), i, i+1) })
+			undoes := "broadcast.axis"
+			if len(w.binaries) == 0 {
+				undoes = "axis.kept"
+			}
+			w.selectionSlip("new out", "broadcast.axis", undoes, s, func() { s.Selectors = slices.Delete(slices.Clone(s.Selectors), i, i+1) })
 		}
 	}
 }

@@ -67,6 +67,8 @@ type Material struct {
 	// Known is what is known of the inputs before a run; lengths that are given make
 	// lengths that can be written in.
 	Known map[string]shapes.Outline
+	// Scalars holds the values of inputs without axes in the first case.
+	Scalars map[string]float64
 	// Reference is the reference's tree when the tree changed is an attempt's, whose
 	// literals, functions and options then serve; nil else.
 	Reference *notation.Program
@@ -85,7 +87,79 @@ func Of(program *notation.Program, m *Material) []Slip {
 	w.names = report.Names
 	w.gather()
 	w.block(&program.Statements)
-	return w.out
+	return append(w.out, everywhere(w.out)...)
+}
+
+// idea is what makes slips at several places one mistake: the same change, or the same
+// kind of one.
+type idea struct {
+	operator, cause, change string
+	statement               notation.Statement // nil for the whole text
+}
+
+// everywhere joins slips that are one idea made at several places: the same axis taken
+// for another in every call, every selection on the wrong axis.
+func everywhere(list []Slip) []Slip {
+	groups := map[idea][]int{}
+	var order []idea
+	for i := range list {
+		s := &list[i]
+		key := idea{s.Operator, s.Cause, "", nil}
+		switch s.Operator {
+		case "axis", "function", "strict", "opposite", "keep", "transpose", "angle", "option", "missing", "name", "constant":
+			key.change = s.Change()
+			if s.Operator == "keep" {
+				key.change = "keep"
+			}
+		case "moved":
+		default:
+			continue
+		}
+		within := key
+		within.statement = s.statement
+		for _, k := range []idea{key, within} {
+			if _, ok := groups[k]; !ok {
+				order = append(order, k)
+			}
+			groups[k] = append(groups[k], i)
+		}
+	}
+	var out []Slip
+	for _, key := range order {
+		group := groups[key]
+		if len(group) < 2 || len(group) > 8 {
+			continue
+		}
+		members := make([]*Slip, len(group))
+		for k, i := range group {
+			members[k] = &list[i]
+		}
+		one := *members[0]
+		one.after = func() string { return members[0].after() + ", everywhere" }
+		one.apply = func() func() {
+			var undo []func()
+			for _, m := range members {
+				undo = append(undo, m.Apply())
+			}
+			return func() {
+				for i := len(undo) - 1; i >= 0; i-- {
+					undo[i]()
+				}
+			}
+		}
+		out = append(out, one)
+	}
+	return out
+}
+
+// Adds reports whether the change puts an operation in that was not there, so that one
+// which only changes what is there explains more plainly.
+func (s *Slip) Adds() bool {
+	switch s.Operator {
+	case "wrapped", "turned", "divided", "zeroed", "power", "new", "kept":
+		return true
+	}
+	return false
 }
 
 // maker walks a tree and notes every change of it.
