@@ -3,6 +3,7 @@ package commands
 import (
 	"context"
 	"fmt"
+	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -24,21 +25,26 @@ func boundCase(ctx context.Context) (context.Context, context.CancelFunc) {
 
 func (a *app) checkCommand() *cobra.Command {
 	var student bool
+	var number int
 	c := &cobra.Command{
 		Use:   "check EXERCISE FILE",
 		Short: "Check an attempt against an exercise folder, offline",
-		Long: `Checks a program against an exercise folder and prints verdict, findings and
-cases, as the teaching team sees them. Exit code 0: agrees; 1: it does not;
+		Long: `Checks a program against an exercise folder and prints verdict, findings, causes and
+cases, as the teaching team sees them. FILE may be a folder or a zip archive of arrays,
+CASE/OUTPUT.json, .csv or .mtx, where the exercise accepts results. Exit code 0: agrees; 1: it does not;
 2: wrong use, or an exercise with errors.`,
 		Example: "  nimbus check demo/course/exercises/rope-means answer.nra",
 		Args:    cobra.ExactArgs(2),
-		RunE:    func(c *cobra.Command, args []string) error { return a.check(c.Context(), args[0], args[1], student) },
+		RunE: func(c *cobra.Command, args []string) error {
+			return a.check(c.Context(), args[0], args[1], student, number)
+		},
 	}
 	c.Flags().BoolVar(&student, "as-student", false, "print what a student would see")
+	c.Flags().IntVar(&number, "attempt", 1, "with --as-student: which of the student's attempts it is")
 	return c
 }
 
-func (a *app) check(ctx context.Context, folder, file string, student bool) error {
+func (a *app) check(ctx context.Context, folder, file string, student bool, number int) error {
 	e, problems, err := openExercise(folder)
 	if err != nil {
 		return err
@@ -51,18 +57,14 @@ func (a *app) check(ctx context.Context, folder, file string, student bool) erro
 		a.problems(problems)
 		return ended(exitUse)
 	}
-	text, err := a.readText(file)
+	start := time.Now()
+	v, text, err := a.checked(ctx, p, file)
 	if err != nil {
 		return err
 	}
-	start := time.Now()
-	v, err := check.Attempt(ctx, p, text, boundCase)
-	if err != nil {
-		return unreachable(err)
-	}
 	seconds := time.Since(start).Seconds()
 	if student {
-		v = v.ForStudent(e)
+		v = v.ForStudent(e, number)
 	}
 	if a.output == "json" {
 		if err := a.json(timedVerdict{v, seconds}); err != nil {
@@ -75,6 +77,61 @@ func (a *app) check(ctx context.Context, folder, file string, student bool) erro
 		return ended(exitDiffers)
 	}
 	return nil
+}
+
+// checked checks a program, or arrays from a folder or a zip archive.
+func (a *app) checked(ctx context.Context, p *check.Prepared, file string) (*check.Verdict, string, error) {
+	if info, err := os.Stat(file); err == nil && (info.IsDir() || filepath.Ext(file) == ".zip") {
+		fsys, closer, err := resultFiles(file, info)
+		if err != nil {
+			return nil, "", err
+		}
+		defer closer()
+		if !p.Exercise.Takes("results") {
+			return nil, "", wrongUse("the exercise `%s` takes programs, and %s holds arrays; `accepts: [program, results]` would take both", p.Exercise.Name, file)
+		}
+		results, wrong := check.ReadResults(fsys, p)
+		if len(wrong) > 0 {
+			return nil, "", wrongUse("arrays of %s cannot be read: %s", file, strings.Join(wrong, "; "))
+		}
+		v, err := check.Arrays(ctx, p, results)
+		if err != nil {
+			return nil, "", unreachable(err)
+		}
+		return v, "", nil
+	}
+	text, err := a.readText(file)
+	if err != nil {
+		return nil, "", err
+	}
+	v, err := check.Attempt(ctx, p, text, boundCase)
+	if err != nil {
+		return nil, "", unreachable(err)
+	}
+	return v, text, nil
+}
+
+// resultFiles opens a folder or an archive of arrays.
+func resultFiles(file string, info os.FileInfo) (fs.FS, func(), error) {
+	if info.IsDir() {
+		root, err := os.OpenRoot(file)
+		if err != nil {
+			return nil, nil, wrongUse("%s cannot be opened: %v", file, underlying(err))
+		}
+		return root.FS(), func() { root.Close() }, nil
+	}
+	if info.Size() > exercise.MaxPackedBytes {
+		return nil, nil, wrongUse("%s has %d bytes; an archive has at most %d", file, info.Size(), exercise.MaxPackedBytes)
+	}
+	raw, err := os.ReadFile(file)
+	if err != nil {
+		return nil, nil, wrongUse("%s cannot be read: %v", file, underlying(err))
+	}
+	fsys, err := exercise.Unpack(raw)
+	if err != nil {
+		return nil, nil, wrongUse("%s: %v", file, err)
+	}
+	return fsys, func() {}, nil
 }
 
 // timedVerdict sets the seconds beside a verdict.

@@ -8,36 +8,51 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"nimbusreach/core/advice"
+	"nimbusreach/core/causes"
 	"nimbusreach/core/evaluate"
 	"nimbusreach/core/functions"
 	"nimbusreach/core/notation"
 )
 
 func (a *app) explainCommand() *cobra.Command {
-	return &cobra.Command{
+	var find string
+	c := &cobra.Command{
 		Use:   "explain [WORD]",
-		Short: "Explain a function, an operator, an error code or a finding",
-		Long:  "Explains any word of the notation with an example that runs. Without a word it lists them by topic.",
+		Short: "Explain a function, an operator, a finding, a cause or a piece of advice",
+		Long:  "Explains any word of the notation with an example that runs, and the codes of findings, causes\nand advice. Without a word it lists them by topic; --search looks for a text in them.",
 		Example: `  nimbus explain mean
   nimbus explain shape.broadcast
+  nimbus explain --search standard
   nimbus explain`,
 		Args: cobra.MaximumNArgs(1),
 		ValidArgsFunction: func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
 			return a.explainable(), cobra.ShellCompDirectiveNoFileComp
 		},
 		RunE: func(c *cobra.Command, args []string) error {
+			if find != "" {
+				return a.searchText(find)
+			}
 			if len(args) == 0 {
 				return a.explainAll()
 			}
 			return a.explain(c.Context(), args[0])
 		},
 	}
+	c.Flags().StringVar(&find, "search", "", "list the words whose description holds this text")
+	return c
 }
 
 func (a *app) explainable() []string {
 	words := functions.Names()
 	for _, e := range notation.Entries {
 		words = append(words, e.Word)
+	}
+	for _, w := range causes.Table {
+		words = append(words, w.Code)
+	}
+	for _, c := range advice.Codes {
+		words = append(words, c.Code)
 	}
 	return words
 }
@@ -63,7 +78,9 @@ func (a *app) explain(ctx context.Context, word string) error {
 		}
 		return wrongUse("there is no word `%s`; %s", word, hint)
 	}
-	x.Result = a.runExample(ctx, x.Example)
+	if x.Kind != "cause" && x.Kind != "advice" {
+		x.Result = a.runExample(ctx, x.Example)
+	}
 	if a.output == "json" {
 		return a.json(x)
 	}
@@ -75,7 +92,12 @@ func (a *app) explain(ctx context.Context, word string) error {
 	if x.Shape != "" {
 		a.printf("  Shape of the result: %s.\n", x.Shape)
 	}
-	a.printf("\n  %s\n%s", strings.ReplaceAll(x.Example, "\n", "\n  "), indent(x.Result, "    "))
+	if x.Example != "" {
+		a.printf("\n  %s\n", strings.ReplaceAll(x.Example, "\n", "\n  "))
+	}
+	if x.Result != "" {
+		a.printf("%s", indent(x.Result, "    "))
+	}
 	if len(x.Relatives) > 0 {
 		a.printf("\n  See also: %s\n", strings.Join(x.Relatives, ", "))
 	}
@@ -88,10 +110,68 @@ func describeWord(word string) (explanation, bool) {
 	}
 	i := slices.IndexFunc(notation.Entries, func(e notation.Entry) bool { return e.Word == word })
 	if i < 0 {
-		return explanation{}, false
+		return describeCode(word)
 	}
 	e := notation.Entries[i]
 	return explanation{Word: e.Word, Kind: e.Kind, Doc: e.Doc, Example: e.Example}, true
+}
+
+// describeCode explains the code of a cause or of advice.
+func describeCode(word string) (explanation, bool) {
+	if w, ok := causes.WordsOf(word); ok {
+		doc := w.Says + "."
+		if w.Question != "" {
+			doc += "\nThe student is asked: " + w.Question
+		}
+		return explanation{Word: word, Kind: "cause", Doc: doc, Example: w.Example}, true
+	}
+	for _, c := range advice.Codes {
+		if c.Code == word {
+			return explanation{Word: word, Kind: "advice", Doc: c.Doc}, true
+		}
+	}
+	return explanation{}, false
+}
+
+// search lists the words whose name, signature or doc holds a text.
+func search(text string) []explanation {
+	text = strings.ToLower(text)
+	var out []explanation
+	words := functions.Names()
+	for _, e := range notation.Entries {
+		words = append(words, e.Word)
+	}
+	for _, w := range causes.Table {
+		words = append(words, w.Code)
+	}
+	for _, c := range advice.Codes {
+		words = append(words, c.Code)
+	}
+	for _, w := range words {
+		x, _ := describeWord(w)
+		if strings.Contains(strings.ToLower(x.Word+" "+x.Signature+" "+x.Doc), text) {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+func (a *app) searchText(text string) error {
+	found := search(text)
+	if a.output == "json" {
+		return a.json(found)
+	}
+	for _, x := range found {
+		doc, _, _ := strings.Cut(x.Doc, "\n")
+		if runes := []rune(doc); len(runes) > 90 {
+			doc = string(runes[:90]) + "…"
+		}
+		a.printf("%-20s %s\n", x.Word, doc)
+	}
+	if len(found) == 0 {
+		return wrongUse("nothing speaks of %q; `nimbus explain` lists all words", text)
+	}
+	return nil
 }
 
 // runExample runs an example and draws what it gives: its last value, or what it
@@ -150,6 +230,14 @@ func (a *app) explainAll() error {
 		}
 		groups = append(groups, group{kind, words})
 	}
+	var codes, pieces []string
+	for _, w := range causes.Table {
+		codes = append(codes, w.Code)
+	}
+	for _, c := range advice.Codes {
+		pieces = append(pieces, c.Code)
+	}
+	groups = append(groups, group{"cause", codes}, group{"advice", pieces})
 	if a.output == "json" {
 		return a.json(groups)
 	}

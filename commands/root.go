@@ -99,7 +99,7 @@ func (a *app) root() *cobra.Command {
 	root.PersistentFlags().StringVarP(&a.output, "output", "o", "text", "text or json")
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions([]string{"text", "json"}, cobra.ShellCompDirectiveNoFileComp))
 	root.AddCommand(a.demoCommand(), a.serveCommand(), a.workerCommand(), a.evaluateCommand(), a.checkCommand(), a.inspectCommand(), a.probeCommand(), a.explainCommand(),
-		a.publishCommand(), a.attemptCommand(), a.deskCommand(), a.signInCommand(), a.signOutCommand(), a.whoamiCommand())
+		a.publishCommand(), a.coursesCommand(), a.attemptCommand(), a.deskCommand(), a.signInCommand(), a.signOutCommand(), a.whoamiCommand())
 	return root
 }
 

@@ -33,8 +33,9 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 			a.printf("  the same in %s\n", strings.Join(others, ", "))
 		}
 	}
+	a.causes(v.Causes, src, name)
 	for _, r := range v.Rules {
-		d := &notation.Diagnostic{Code: notation.Code(r.Code), Message: r.Message, Hint: "work on whole arrays: reductions, masks and broadcasting do the going round"}
+		d := &notation.Diagnostic{Code: notation.Code(r.Code), Message: r.Message, Hint: ruleHints[r.Code]}
 		if r.Span != nil {
 			d.Place = *r.Span
 		}
@@ -42,6 +43,9 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 		if r.Cost != nil {
 			a.printf("  cost: %d statements and %d cells; the reference %d and %d\n", r.Cost.Attempt.Statements, r.Cost.Attempt.Cells, r.Cost.Reference.Statements, r.Cost.Reference.Cells)
 		}
+	}
+	if !v.RulesChecked {
+		a.printf("\n  arrays handed in: judged on the shown cases; rules: not checked\n")
 	}
 	a.printf("\n")
 	for _, c := range v.Cases {
@@ -51,6 +55,47 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 			a.printf("      %s, line %d: %s\n", n.Code, n.Place.Line, n.Message)
 		}
 	}
+}
+
+// ruleHints say what to try where a rule is broken.
+var ruleHints = map[string]string{
+	"rule.loop":    "work on whole arrays: reductions, masks and broadcasting do the going round",
+	"rule.require": "the exercise is about this one; let a result come from it",
+	"rule.refuse":  "the exercise is about doing without it",
+	"rule.inputs":  "copy the input first: `y = x`, and write into the copy",
+	"rule.cost":    "work on whole arrays, and make fewer of them on the way",
+}
+
+// causes tells why, with the evidence.
+func (a *app) causes(list []check.Cause, src *notation.Source, name string) {
+	if len(list) == 0 {
+		return
+	}
+	a.printf("\n%s\n", a.paint("1", "why"))
+	for _, c := range list {
+		output := ""
+		if c.Output != nil {
+			output = " `" + *c.Output + "`:"
+		}
+		a.printf(" %s %s (%s, %s)\n", output, c.Message, c.Code, c.Confidence)
+		if c.Note != "" && c.Note != c.Message {
+			a.printf("    the instructor says: %s\n", c.Note)
+		}
+		if c.Change != "" {
+			a.printf("    how we know: %s: %s\n", evidenceWords[c.Evidence], c.Change)
+		}
+		if c.Span != nil {
+			a.printf("%s", indent(notation.DrawPlace(*c.Span, src, name), "  "))
+		}
+	}
+}
+
+// evidenceWords say what a cause rests on.
+var evidenceWords = map[string]string{
+	"repair":         "one change of the attempt makes it right",
+	"slip":           "this change of the reference gives the attempt's result",
+	"transformation": "the result, turned so, is the attempt's",
+	"rule":           "seen from the text and the results",
 }
 
 // gathered lays findings of one output with one code together, in their order:

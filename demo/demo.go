@@ -6,6 +6,7 @@ import (
 	"context"
 	"embed"
 	"encoding/csv"
+	"errors"
 	"fmt"
 	"io/fs"
 	"math/rand/v2"
@@ -16,26 +17,33 @@ import (
 	"sync/atomic"
 
 	"nimbusreach/client"
+	"nimbusreach/core/causes"
 	"nimbusreach/core/exercise"
 	"nimbusreach/service/wire"
 )
 
-//go:embed course attempts
+//go:embed course course-from-one attempts
 var files embed.FS
 
 // Names and password of the demo. They guard made-up data on loopback.
 const (
-	CourseSlug = "kelp-cooperative"
-	Operator   = "harbour"
-	Instructor = "imke"
-	Assistant  = "aron"
-	Student    = "ada"
-	Password   = "kelp-and-ropes"
+	CourseSlug  = "kelp-cooperative"
+	FromOneSlug = "counting-from-one"
+	Operator    = "harbour"
+	Instructor  = "imke"
+	Assistant   = "aron"
+	Student     = "ada"
+	Password    = "kelp-and-ropes"
 )
 
 // Course returns the demo course's folder.
-func Course() fs.FS {
-	sub, err := fs.Sub(files, "course")
+func Course() fs.FS { return folder("course") }
+
+// CourseFromOne returns the folder of a small course that counts from 1.
+func CourseFromOne() fs.FS { return folder("course-from-one") }
+
+func folder(name string) fs.FS {
+	sub, err := fs.Sub(files, name)
 	if err != nil {
 		panic(err) // the folder is embedded
 	}
@@ -67,11 +75,28 @@ type Attempt struct{ Student, Exercise, Name, Program string }
 
 // answers reads the attempts of an exercise: right ones, and wrong ones.
 func answers(name string) (right, wrong []Attempt, err error) {
-	dir := path.Join("attempts", name)
-	entries, err := files.ReadDir(dir)
+	samples, err := causes.Corpus()
 	if err != nil {
 		return nil, nil, err
 	}
+	for _, s := range samples {
+		switch a := (Attempt{Exercise: name, Name: fmt.Sprint("sample-", s.Line), Program: s.Program}); {
+		case s.Exercise != name:
+		case s.Right():
+			right = append(right, a)
+		default:
+			wrong = append(wrong, a)
+		}
+	}
+	dir := path.Join("attempts", name)
+	entries, err := files.ReadDir(dir)
+	if errors.Is(err, fs.ErrNotExist) {
+		return right, wrong, nil
+	}
+	if err != nil {
+		return nil, nil, err
+	}
+	right, wrong = nil, nil
 	for _, entry := range entries {
 		text, err := files.ReadFile(path.Join(dir, entry.Name()))
 		if err != nil {
@@ -109,7 +134,7 @@ func Story() ([]Attempt, error) {
 			if err != nil {
 				return nil, err
 			}
-			if random.IntN(10) < 3 {
+			if random.IntN(10) < 5 {
 				continue // has not begun
 			}
 			for range random.IntN(3) {
@@ -158,6 +183,27 @@ func Enrol(ctx context.Context, base *client.Client, progress func(string)) erro
 	progress(fmt.Sprintf("published %s, revision %d: %s", published.Title, published.Revision, strings.Join(published.Exercises, ", ")))
 	for _, p := range people {
 		if err := operator.SetRole(ctx, CourseSlug, p.Name, p.Role); err != nil {
+			return err
+		}
+	}
+	return enrolFromOne(ctx, operator, people)
+}
+
+// enrolFromOne publishes the small course that counts from 1; every fourth student is
+// in it, the demo's own student is not.
+func enrolFromOne(ctx context.Context, operator *client.Client, people []Person) error {
+	archive, err := exercise.Pack(CourseFromOne())
+	if err != nil {
+		return err
+	}
+	if _, err := operator.Publish(ctx, FromOneSlug, archive); err != nil {
+		return err
+	}
+	for i, p := range people {
+		if i%4 != 0 || p.Role != "student" || p.Name == Student {
+			continue
+		}
+		if err := operator.SetRole(ctx, FromOneSlug, p.Name, p.Role); err != nil {
 			return err
 		}
 	}

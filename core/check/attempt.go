@@ -52,8 +52,18 @@ func Read(p *Prepared, text string) (*notation.Program, []*notation.Diagnostic) 
 	return program, errs
 }
 
-// Attempt checks a program. bound may be nil.
+// Attempt checks a program and says why it differs, where there is evidence. bound may
+// be nil.
 func Attempt(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdict, error) {
+	return judge(ctx, p, text, bound, true)
+}
+
+// Plain checks a program without asking why.
+func Plain(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdict, error) {
+	return judge(ctx, p, text, bound, false)
+}
+
+func judge(ctx context.Context, p *Prepared, text string, bound Bound, why bool) (*Verdict, error) {
 	v := newVerdict(p, "program")
 	program, errs := Read(p, text)
 	if len(errs) > 0 {
@@ -70,7 +80,7 @@ func Attempt(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdi
 		}
 	}
 	run.finish(len(p.Cases))
-	if v.Verdict == Differs || v.Verdict == Failed {
+	if why && (v.Verdict == Differs || v.Verdict == Failed) {
 		run.causes(ctx)
 	}
 	return v, nil

@@ -148,7 +148,7 @@ func TestNothingOfAHeldCaseLeaks(t *testing.T) {
 			text, err := os.ReadFile(file)
 			require.NoError(t, err)
 			full := attempt(t, p, string(text))
-			seen := full.ForStudent(p.Exercise)
+			seen := full.ForStudent(p.Exercise, 1)
 			require.Len(t, seen.Findings, len(full.Findings))
 			for i, f := range seen.Findings {
 				if f.Case == nil || !held[*f.Case] {
@@ -176,7 +176,7 @@ func TestNothingOfAHeldCaseLeaks(t *testing.T) {
 
 func TestHeldErrorsKeepTheirDataToThemselves(t *testing.T) {
 	p := prepared(t)["ripe-fronds"]
-	v := attempt(t, p, "ripe = count(fronds >= ripe_at over depth)\ntrimmed = fronds\nbad = fronds[3, 2]\n").ForStudent(p.Exercise)
+	v := attempt(t, p, "ripe = count(fronds >= ripe_at over depth)\ntrimmed = fronds\nbad = fronds[3, 2]\n").ForStudent(p.Exercise, 1)
 	require.Equal(t, check.Failed, v.Verdict)
 	assert.Equal(t, "cove", *v.Findings[0].Case)
 	assert.Equal(t, "the program stops here with select.range on a held case", v.Findings[0].Message)
@@ -186,7 +186,7 @@ func TestValuesCanBeKeptBack(t *testing.T) {
 	p := prepared(t)["rope-means"]
 	e := *p.Exercise
 	e.Values = "never"
-	v := attempt(t, p, "per_rope = 2 * mean(growth over [week, depth])\nbest_week = 1\nspread = 1").ForStudent(&e)
+	v := attempt(t, p, "per_rope = 2 * mean(growth over [week, depth])\nbest_week = 1\nspread = 1").ForStudent(&e, 1)
 	assert.Nil(t, v.Findings[0].Differences)
 }
 

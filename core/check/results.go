@@ -11,7 +11,6 @@ import (
 	"nimbusreach/core/array"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/evaluate"
-	"nimbusreach/core/exercise"
 )
 
 // Results are arrays worked out elsewhere: for each shown case, by output.
@@ -48,18 +47,31 @@ func Arrays(ctx context.Context, p *Prepared, results Results) (*Verdict, error)
 	return v, nil
 }
 
-// ReadResults reads a folder of arrays: `CASE/OUTPUT.json`, .csv or .mtx, or
-// `OUTPUT.json` beside each other where one case is shown. What cannot be read comes
-// back as a list of what is wrong with which file.
+// ReadResults reads a folder of arrays for an exercise.
 func ReadResults(fsys fs.FS, p *Prepared) (Results, []string) {
-	out := Results{}
-	var wrong []string
 	var shown []string
 	for _, c := range p.Cases {
 		if c.Shown && c.Error == nil {
 			shown = append(shown, c.Name)
 		}
 	}
+	return ReadArrays(fsys, shown, func(name string) (int, []string, bool) {
+		for _, c := range p.Cases {
+			if v := c.Values[name]; v != nil && c.Shown {
+				return v.Rank(), v.Labels(), true
+			}
+		}
+		return -1, nil, false
+	})
+}
+
+// ReadArrays reads a folder of arrays: `CASE/OUTPUT.json`, .csv or .mtx, or
+// `OUTPUT.json` beside each other where one case is shown. wanted tells of a name how
+// many axes it has, -1 when that is not known, and their labels. What cannot be read
+// comes back as a list of what is wrong with which file.
+func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, labels []string, ok bool)) (Results, []string) {
+	out := Results{}
+	var wrong []string
 	files := 0
 	err := fs.WalkDir(fsys, ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil {
@@ -73,13 +85,14 @@ func ReadResults(fsys fs.FS, p *Prepared) (Results, []string) {
 		}
 		dir, base := path.Split(name)
 		output := strings.TrimSuffix(base, path.Ext(base))
+		rank, labels, ok := wanted(output)
+		if !ok {
+			return nil // no output of the exercise
+		}
 		cases := shown
 		if dir = strings.Trim(dir, "/"); dir != "" {
 			cases = []string{path.Base(dir)}
 			if !slices.Contains(shown, cases[0]) {
-				if dir != cases[0] || !slices.ContainsFunc(p.Exercise.Outputs, func(o exercise.Output) bool { return o.Name == output }) {
-					return nil
-				}
 				wrong = append(wrong, fmt.Sprintf("%s: `%s` is no shown case; they are %s", name, cases[0], strings.Join(shown, ", ")))
 				return nil
 			}
@@ -87,10 +100,7 @@ func ReadResults(fsys fs.FS, p *Prepared) (Results, []string) {
 			wrong = append(wrong, fmt.Sprintf("%s: %d cases are shown, so each needs a folder of its own: `%s/%s`", name, len(shown), shown[0], base))
 			return nil
 		}
-		if !wantsName(p, output) {
-			return nil
-		}
-		a, err := readArray(fsys, name, p, output)
+		a, err := readArray(fsys, name, rank, labels)
 		if err != nil {
 			wrong = append(wrong, fmt.Sprintf("%s: %v", name, err))
 			return nil
@@ -109,19 +119,10 @@ func ReadResults(fsys fs.FS, p *Prepared) (Results, []string) {
 	return out, wrong
 }
 
-func wantsName(p *Prepared, name string) bool {
-	for _, c := range p.Cases {
-		if c.Values[name] != nil {
-			return true
-		}
-	}
-	return false
-}
-
 // maxResultBytes bounds one array handed in.
 const maxResultBytes = 8 << 20
 
-func readArray(fsys fs.FS, name string, p *Prepared, output string) (*array.Array, error) {
+func readArray(fsys fs.FS, name string, rank int, labels []string) (*array.Array, error) {
 	info, err := fs.Stat(fsys, name)
 	if err != nil {
 		return nil, err
@@ -132,13 +133,6 @@ func readArray(fsys fs.FS, name string, p *Prepared, output string) (*array.Arra
 	raw, err := fs.ReadFile(fsys, name)
 	if err != nil {
 		return nil, err
-	}
-	rank := -1
-	var labels []string
-	for _, c := range p.Cases {
-		if v := c.Values[output]; v != nil && c.Shown {
-			rank, labels = v.Rank(), v.Labels()
-		}
 	}
 	switch path.Ext(name) {
 	case ".json":

@@ -171,6 +171,24 @@ func (e *Exercise) InputNames() []string {
 	return names
 }
 
+// Possible is how many points a program can earn.
+func (e *Exercise) Possible() float64 {
+	points := 0.0
+	for _, o := range e.Outputs {
+		points += o.Points
+	}
+	for _, s := range e.Steps {
+		points += s.Points
+	}
+	for _, f := range e.Functions {
+		points += f.Points
+	}
+	for _, q := range e.Properties {
+		points += q.Points
+	}
+	return points
+}
+
 // Takes reports whether attempts of a kind are accepted.
 func (e *Exercise) Takes(kind string) bool {
 	for _, k := range e.Accepts {

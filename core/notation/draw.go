@@ -24,6 +24,13 @@ func Draw(d *Diagnostic, src *Source, name string) string {
 	return b.String()
 }
 
+// DrawPlace writes the line of a place with a caret under it.
+func DrawPlace(at Place, src *Source, name string) string {
+	var b strings.Builder
+	drawPlace(&b, at, src, name)
+	return b.String()
+}
+
 func drawPlace(b *strings.Builder, at Place, src *Source, name string) {
 	line := strings.ReplaceAll(src.Line(at.Line), "\t", " ")
 	width := at.EndColumn - at.Column

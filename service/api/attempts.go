@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"strconv"
+	"strings"
 	"time"
 	"unicode/utf8"
 
@@ -43,7 +44,14 @@ func handIn(r *request) error {
 	case !utf8.ValidString(in.Program):
 		return fail(422, "unfit-program", "This cannot be taken", "The program is not text in UTF-8.", "save it as UTF-8")
 	}
-	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: e.Name, PersonID: r.who.Person.ID, Program: in.Program}
+	if err := r.withinLimits(c, e, role); err != nil {
+		return err
+	}
+	kind, results, err := arraysOf(e, &in)
+	if err != nil {
+		return err
+	}
+	a := &store.Attempt{Kind: kind, Results: results, CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: e.Name, PersonID: r.who.Person.ID, Program: in.Program}
 	if key := r.Get("Idempotency-Key"); key != "" {
 		if len(key) > 120 {
 			return fail(400, "idempotency-key", "The request cannot be read", "The Idempotency-Key is longer than 120 bytes.", "use a UUID")
@@ -58,7 +66,7 @@ func handIn(r *request) error {
 	if err != nil {
 		return err
 	}
-	if repeated && (a.Exercise != e.Name || a.CourseID != c.ID || a.Program != in.Program) {
+	if repeated && (a.Exercise != e.Name || a.CourseID != c.ID || a.Program != in.Program || (a.Results == nil) != (results == nil)) {
 		return fail(409, "idempotency-key", "The key was used before", "This Idempotency-Key came with another attempt before.", "use a new key for a new attempt")
 	}
 	if !repeated {
@@ -68,6 +76,58 @@ func handIn(r *request) error {
 	}
 	r.Set("Location", "/api/v1/attempts/"+strconv.FormatUint(a.ID, 10))
 	return r.answer(a.ID, c.ID, wait)
+}
+
+// withinLimits holds a student's attempts against how many there may be, and how soon.
+func (r *request) withinLimits(c *store.Course, e *exercise.Exercise, role store.Role) error {
+	if e.Limit == 0 && e.Wait == 0 || access.Allows(role, access.Watch) || r.Get("Idempotency-Key") != "" && r.repeats() {
+		return nil
+	}
+	count, newest, err := r.Store.Standing(r.Context(), c.ID, r.who.Person.ID, e.Name, 0)
+	if err != nil {
+		return err
+	}
+	if e.Limit > 0 && count >= int64(e.Limit) {
+		return fail(403, "no-attempts-left", "No attempts left", fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, e.Limit), "ask the teaching team")
+	}
+	if left := e.Wait - time.Since(newest); count > 0 && left > 0 {
+		f := fail(429, "too-soon", "Too soon", fmt.Sprintf("%s asks for %s between two attempts.", e.Title, e.Wait), fmt.Sprintf("read the verdict again, and try in %s", left.Round(time.Second)))
+		f.after = left
+		return f
+	}
+	return nil
+}
+
+// repeats reports whether the request's key was used before.
+func (r *request) repeats() bool {
+	return r.Store.KnowsKey(r.Context(), r.who.Person.ID, r.Get("Idempotency-Key"))
+}
+
+// arraysOf reads the arrays of an attempt, and refuses kinds that the exercise does not
+// take.
+func arraysOf(e *exercise.Exercise, in *wire.HandIn) (kind string, results *string, err error) {
+	kind = "program"
+	if in.Results != nil {
+		kind = "results"
+	}
+	if !e.Takes(kind) {
+		return "", nil, fail(422, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.", e.Title, map[string]string{"program": "programs", "results": "arrays"}[kind]), "hand in "+strings.Join(e.Accepts, " or "))
+	}
+	if in.Results == nil {
+		return kind, nil, nil
+	}
+	if in.Program != "" {
+		return "", nil, fail(422, "kind", "This cannot be taken", "The attempt holds a program and arrays.", "hand in one of them")
+	}
+	text, err := json.Marshal(in.Results)
+	if err != nil {
+		return "", nil, err
+	}
+	if len(text) > 8<<20 {
+		return "", nil, fail(413, "too-large", "Too large", fmt.Sprintf("The arrays have %d bytes as JSON; at most %d are taken.", len(text), 8<<20), "hand in what the exercise asks for, and no more")
+	}
+	s := string(text)
+	return kind, &s, nil
 }
 
 // acceptsNow refuses attempts before an exercise opens and after it closes. The
@@ -171,7 +231,11 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 	if e == nil {
 		return nil, store.ErrNotFound
 	}
-	out.Verdict = v.ForStudent(e)
+	number, _, err := r.Store.Standing(r.Context(), a.CourseID, a.PersonID, a.Exercise, a.ID)
+	if err != nil {
+		return nil, err
+	}
+	out.Verdict = v.ForStudent(e, int(number))
 	return out, nil
 }
 

@@ -6,6 +6,7 @@ import (
 	"regexp"
 	"time"
 
+	"nimbusreach/core/advice"
 	"nimbusreach/core/check"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/exercise"
@@ -75,10 +76,7 @@ func (r *request) mine(c *store.Course) (map[string]wire.Mine, error) {
 }
 
 func line(e *exercise.Exercise, mine wire.Mine) wire.ExerciseLine {
-	points := 0.0
-	for _, o := range e.Outputs {
-		points += o.Points
-	}
+	points := e.Possible()
 	topics := e.Topics
 	if topics == nil {
 		topics = []string{}
@@ -112,19 +110,22 @@ func oneExercise(r *request) error {
 	if e == nil {
 		return store.ErrNotFound
 	}
-	if state(e, time.Now()) == soon && !access.Allows(role, access.Watch) {
-		return fail(403, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
+	if err := acceptsLooking(e, role); err != nil {
+		return err
 	}
 	mine, err := r.mine(c)
 	if err != nil {
 		return err
 	}
-	out := wire.Exercise{ExerciseLine: line(e, mine[e.Name]), Course: c.Slug, Counting: e.Counting, Prompt: e.Prompt, Starter: e.Starter, Loops: string(e.Loops), Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
+	out := wire.Exercise{ExerciseLine: line(e, mine[e.Name]), Course: c.Slug, Counting: e.Counting, Prompt: e.Prompt, Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: e.Limit, Asks: []wire.Question{}, Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
 	for _, in := range e.Inputs {
 		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(), Unit: in.Unit, About: in.About})
 	}
 	for _, o := range e.Outputs {
 		out.Outputs = append(out.Outputs, wire.Output{Name: o.Name, Axes: labels(o.HasAxes, o.Axes), Unit: o.Unit, Points: o.Points})
+	}
+	if err := r.questions(c, e, &out); err != nil {
+		return err
 	}
 	for _, x := range e.Cases {
 		if !x.Shown {
@@ -143,6 +144,21 @@ func oneExercise(r *request) error {
 		}
 	}
 	return r.JSON(out)
+}
+
+// questions lists the predictions that one has still to make.
+func (r *request) questions(c *store.Course, e *exercise.Exercise, out *wire.Exercise) error {
+	if len(e.Predictions) == 0 || out.Mine.Attempts > 0 {
+		return nil
+	}
+	made, err := r.Store.Predictions(r.Context(), c.ID, r.who.Person.ID, e.Name)
+	if err != nil || len(made) > 0 {
+		return err
+	}
+	for _, q := range e.Predictions {
+		out.Asks = append(out.Asks, wire.Question{Ask: q.Ask, Of: q.Of, What: q.What})
+	}
+	return nil
 }
 
 // labels lists one label or null an axis; null when nothing was declared.
@@ -169,7 +185,10 @@ func publish(r *request) error {
 	if err := r.mayPublish(slug); err != nil {
 		return err
 	}
-	archive := r.Body()
+	archive, err := r.uploaded()
+	if err != nil {
+		return err
+	}
 	if len(archive) > exercise.MaxPackedBytes {
 		return fail(413, "too-large", "Too large", fmt.Sprintf("The archive has %d bytes; a packed course has at most %d.", len(archive), exercise.MaxPackedBytes), "exercises work on small data made on purpose")
 	}
@@ -178,10 +197,12 @@ func publish(r *request) error {
 		return fail(422, "archive", "The archive cannot be read", err.Error()+".", "send the course folder as a zip archive, course.yaml at its top")
 	}
 	content, problems := exercise.LoadCourse(folder)
+	var prepared []*check.Prepared
 	if content != nil && len(problems) == 0 {
 		for _, e := range content.Exercises {
-			_, found := check.Prepare(r.Context(), e)
+			p, found := check.Prepare(r.Context(), e)
 			problems = append(problems, found...)
+			prepared = append(prepared, p)
 		}
 	}
 	if len(problems) > 0 {
@@ -193,20 +214,63 @@ func publish(r *request) error {
 	if err != nil {
 		return fail(422, "archive", "The archive cannot be read", err.Error()+".", "look at the file named")
 	}
+	return r.publishPrepared(slug, content, prepared, canonical)
+}
+
+// publishPrepared says what a revision would change, and stores it unless it is only
+// asked for a preview.
+func (r *request) publishPrepared(slug string, content *exercise.Course, prepared []*check.Prepared, canonical []byte) error {
 	before, err := r.Store.CourseBySlug(r.Context(), slug)
 	if err != nil && err != store.ErrNotFound {
 		return err
+	}
+	out := wire.Published{Course: slug, Title: content.Title, Preview: r.Query("preview") == "true", Advice: []advice.Advice{}, Changes: []wire.VerdictChange{}}
+	for _, e := range content.Exercises {
+		out.Exercises = append(out.Exercises, e.Name)
+	}
+	if out.Preview || content.Caught > 0 {
+		h := healthOf(r.Context(), prepared)
+		out.Advice, out.Survivors, out.Slips = h.advice, h.survivors, h.slips
+		if share := float64(h.caught) / float64(max(h.different, 1)); share < content.Caught && !out.Preview {
+			return fail(422, "caught", "Too few slips are caught", fmt.Sprintf("%.1f %% of the slips are caught, and the course asks for %.1f %%; nothing was published.", 100*share, 100*content.Caught), "`nimbus probe` lists the survivors with data that catch them")
+		}
+	}
+	if before.ID != 0 {
+		if out.Changes, out.Checked, err = r.changes(r.Context(), before.ID, prepared); err != nil {
+			return err
+		}
+	}
+	if out.Preview {
+		if before.CurrentRevisionID != nil {
+			if out.Revision, err = r.Store.RevisionNumber(r.Context(), *before.CurrentRevisionID); err != nil {
+				return err
+			}
+		}
+		r.Status(200)
+		return r.JSON(out)
 	}
 	c, revision, err := r.Store.Publish(r.Context(), r.who.Person.ID, slug, content.Title, canonical)
 	if err != nil {
 		return err
 	}
-	out := wire.Published{Course: c.Slug, Title: c.Title, Revision: revision.Number, Unchanged: before.CurrentRevisionID != nil && *before.CurrentRevisionID == revision.ID}
-	for _, e := range content.Exercises {
-		out.Exercises = append(out.Exercises, e.Name)
+	out.Revision = revision.Number
+	out.Unchanged = before.CurrentRevisionID != nil && *before.CurrentRevisionID == revision.ID
+	if r.Query("recheck") == "true" {
+		if out.Rechecked, err = r.Store.Recheck(r.Context(), r.who.Person.ID, c.ID, revision.ID, out.Exercises); err != nil {
+			return err
+		}
+		r.Queue.Wake()
 	}
 	r.Set("Location", "/api/v1/courses/"+url.PathEscape(c.Slug))
 	return r.JSON(out)
+}
+
+// acceptsLooking refuses looking at an exercise before it opens.
+func acceptsLooking(e *exercise.Exercise, role store.Role) error {
+	if state(e, time.Now()) == soon && !access.Allows(role, access.Watch) {
+		return fail(403, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
+	}
+	return nil
 }
 
 func (r *request) mayPublish(slug string) error {

@@ -5,6 +5,7 @@ import (
 	"sort"
 	"time"
 
+	"nimbusreach/core/causes"
 	"nimbusreach/core/exercise"
 	"nimbusreach/service/store"
 	"nimbusreach/service/wire"
@@ -101,7 +102,8 @@ func knots(latest []store.AttemptLine) []wire.Knot {
 		k := key{a.Exercise, text(a.LeadCode), text(a.LeadOutput)}
 		knot := index[k]
 		if knot == nil {
-			knot = &wire.Knot{Exercise: k.exercise, Code: k.code, Output: k.output, Since: a.CreatedAt}
+			words, _ := causes.WordsOf(k.code)
+			knot = &wire.Knot{Exercise: k.exercise, Code: k.code, Says: words.Says, Output: k.output, Since: a.CreatedAt}
 			index[k] = knot
 			order = append(order, k)
 		}

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"errors"
+	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -13,6 +14,9 @@ import (
 // key that the person has used before it returns the attempt of that time.
 func (s *Store) HandIn(ctx context.Context, a *Attempt) (repeated bool, err error) {
 	a.State, a.CreatedAt = Waiting, s.now()
+	if a.Kind == "" {
+		a.Kind = "program"
+	}
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		a.ID = 0
 		if err := tx.Create(a).Error; err != nil {
@@ -72,6 +76,12 @@ func (s *Store) Finish(ctx context.Context, v *Verdict, findings []Finding) erro
 		if done.Error != nil || done.RowsAffected == 0 {
 			return done.Error
 		}
+		// A re-check puts a verdict in the place of the one before.
+		for _, old := range []any{&Finding{}, &Verdict{}} {
+			if err := tx.Where("attempt_id = ?", v.AttemptID).Delete(old).Error; err != nil {
+				return err
+			}
+		}
 		if err := tx.Create(v).Error; err != nil {
 			return err
 		}
@@ -117,7 +127,7 @@ type AttemptLine struct {
 	CheckedAt  *time.Time
 }
 
-const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.person_id, a.state, a.created_at, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, v.lead_output, v.seconds, v.created_at AS checked_at"
+const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.state, a.created_at, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, v.lead_output, v.seconds, v.created_at AS checked_at"
 
 func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
 	return s.db.WithContext(ctx).Table("attempts AS a").Select(columns).Joins("JOIN people AS p ON p.id = a.person_id").Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
@@ -126,8 +136,71 @@ func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
 // AttemptByID finds an attempt with its program and its verdict's body.
 func (s *Store) AttemptByID(ctx context.Context, id uint64) (*AttemptLine, error) {
 	var out AttemptLine
-	err := s.lines(ctx, lineColumns+", a.program, v.body").Where("a.id = ?", id).Take(&out).Error
+	err := s.lines(ctx, lineColumns+", a.program, a.results, v.body").Where("a.id = ?", id).Take(&out).Error
 	return &out, known(err)
+}
+
+// Standing is how a person stands with an exercise's limits: how many attempts there
+// were up to one of them, and when the newest before now came.
+func (s *Store) Standing(ctx context.Context, course, person uint64, exercise string, upTo uint64) (count int64, newest time.Time, err error) {
+	q := s.db.WithContext(ctx).Model(&Attempt{}).Where("course_id = ? AND person_id = ? AND exercise = ?", course, person, exercise)
+	if upTo > 0 {
+		q = q.Where("id <= ?", upTo)
+	}
+	row := struct {
+		Total  int64
+		Newest *time.Time
+	}{}
+	err = q.Select("COUNT(*) AS total, MAX(created_at) AS newest").Scan(&row).Error
+	if row.Newest != nil {
+		newest = *row.Newest
+	}
+	return row.Total, newest, err
+}
+
+// Programs lists every attempt of a course that is a program and has a verdict, oldest
+// first, at most 20,000: what a new revision is held against.
+func (s *Store) Programs(ctx context.Context, course uint64) ([]AttemptLine, error) {
+	var out []AttemptLine
+	err := s.lines(ctx, lineColumns+", a.program").Where("a.course_id = ? AND a.kind = 'program' AND v.verdict IS NOT NULL", course).Order("a.id").Limit(20_000).Scan(&out).Error
+	return out, err
+}
+
+// Recheck puts every checked attempt of some exercises back into the queue, to be
+// checked by a revision.
+func (s *Store) Recheck(ctx context.Context, by, course, revision uint64, exercises []string) (int64, error) {
+	var n int64
+	err := s.tx(ctx, func(tx *gorm.DB) error {
+		done := tx.Model(&Attempt{}).Where("course_id = ? AND state IN ? AND exercise IN ?", course, []State{Checked, Stuck}, exercises).
+			Updates(map[string]any{"state": Waiting, "revision_id": revision, "tries": 0, "claimed_until": nil})
+		if n = done.RowsAffected; done.Error != nil {
+			return done.Error
+		}
+		return s.audit(tx, &by, "course.recheck", fmt.Sprint(course), fmt.Sprintf("%d attempts by revision %d", n, revision))
+	})
+	return n, err
+}
+
+// KnowsKey reports whether a person has used a repeat key before.
+func (s *Store) KnowsKey(ctx context.Context, person uint64, key string) bool {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&Attempt{}).Where("person_id = ? AND repeat_key = ?", person, key).Count(&n).Error
+	return err == nil && n > 0
+}
+
+// Predict keeps what a person said before the first attempt; what was said once stays.
+func (s *Store) Predict(ctx context.Context, list []Prediction) error {
+	for i := range list {
+		list[i].CreatedAt = s.now()
+	}
+	return s.db.WithContext(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(&list).Error
+}
+
+// Predictions lists what a person predicted in an exercise.
+func (s *Store) Predictions(ctx context.Context, course, person uint64, exercise string) ([]Prediction, error) {
+	var out []Prediction
+	err := s.db.WithContext(ctx).Where("course_id = ? AND person_id = ? AND exercise = ?", course, person, exercise).Order("ordinal").Limit(200).Find(&out).Error
+	return out, err
 }
 
 // Filter narrows a list of attempts. Before is a cursor: only attempts with a

@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"errors"
+	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -64,6 +65,29 @@ func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, sour
 func (s *Store) RevisionByID(ctx context.Context, id uint64) (*Revision, error) {
 	var r Revision
 	err := s.db.WithContext(ctx).Take(&r, id).Error
+	return &r, known(err)
+}
+
+// RevisionLine is a revision in a list, without its source.
+type RevisionLine struct {
+	ID        uint64
+	Number    int
+	By        *string
+	CreatedAt time.Time
+}
+
+// Revisions lists a course's revisions, newest first.
+func (s *Store) Revisions(ctx context.Context, course uint64) ([]RevisionLine, error) {
+	var out []RevisionLine
+	err := s.db.WithContext(ctx).Table("revisions AS r").Select("r.id, r.number, p.display AS `by`, r.created_at").
+		Joins("LEFT JOIN people AS p ON p.id = r.published_by").Where("r.course_id = ?", course).Order("r.number DESC").Limit(500).Scan(&out).Error
+	return out, err
+}
+
+// RevisionByNumber finds a course's revision, its source included.
+func (s *Store) RevisionByNumber(ctx context.Context, course uint64, number int) (*Revision, error) {
+	var r Revision
+	err := s.db.WithContext(ctx).Where("course_id = ? AND number = ?", course, number).Take(&r).Error
 	return &r, known(err)
 }
 

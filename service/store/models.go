@@ -89,13 +89,26 @@ type Attempt struct {
 	CourseID     uint64
 	RevisionID   uint64
 	Exercise     string
+	Kind         string // program or results
 	PersonID     uint64
 	Program      string
+	Results      *string // arrays by case and output, as JSON
 	State        State
 	RepeatKey    *string
 	Tries        int
 	ClaimedUntil *time.Time
 	CreatedAt    time.Time
+}
+
+// Prediction is what a student said before the first attempt.
+type Prediction struct {
+	PersonID  uint64 `gorm:"primaryKey"`
+	CourseID  uint64 `gorm:"primaryKey"`
+	Exercise  string `gorm:"primaryKey"`
+	Ordinal   int    `gorm:"primaryKey"`
+	Answer    string
+	IsRight   bool
+	CreatedAt time.Time
 }
 
 // Verdict is what checking said of an attempt. Body is the whole of it as JSON.

@@ -5,9 +5,12 @@ package wire
 import (
 	"time"
 
+	"nimbusreach/core/advice"
 	"nimbusreach/core/check"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/notation"
+	"nimbusreach/core/probe"
 )
 
 // Problem is an error as RFC 9457 has it, with a hint beside.
@@ -88,6 +91,14 @@ type Published struct {
 	Revision  int      `json:"revision"`
 	Unchanged bool     `json:"unchanged"`
 	Exercises []string `json:"exercises"`
+
+	Preview   bool            `json:"preview"` // nothing was stored
+	Advice    []advice.Advice `json:"advice"`
+	Survivors int             `json:"survivors"`
+	Slips     int             `json:"slips"`
+	Checked   int             `json:"checked"` // attempts held against the new revision
+	Changes   []VerdictChange `json:"changes"` // those whose verdict it changes
+	Rechecked int64           `json:"rechecked"`
 }
 
 // Course is a course as one of its people sees it.
@@ -156,12 +167,113 @@ type Exercise struct {
 	Cases    []ShownCase `json:"cases"`
 	Held     int         `json:"held"`
 	Loops    string      `json:"loops"`
-	Last     *Attempt    `json:"last"` // one's newest attempt
+	Accepts  []string    `json:"accepts"`
+	Limit    int         `json:"limit"` // attempts one has; 0 for any number
+	Asks     []Question  `json:"asks"`  // predictions still to be made
+	Last     *Attempt    `json:"last"`  // one's newest attempt
 }
 
-// HandIn is an attempt being handed in.
+// HandIn is an attempt being handed in: a program, or arrays worked out elsewhere for
+// the shown cases, by case and output.
 type HandIn struct {
+	Program string                            `json:"program,omitempty"`
+	Results map[string]map[string]dataio.JSON `json:"results,omitempty"`
+}
+
+// Try is a program being tried, which nobody keeps.
+type Try struct {
 	Program string `json:"program"`
+	Case    string `json:"case"` // "" for the first shown one
+}
+
+// Line is what one statement of a program gives.
+type Line struct {
+	Line  int            `json:"line"`
+	Name  string         `json:"name"`
+	Known bool           `json:"known"` // false where the shape is not known before a run
+	Kind  string         `json:"kind"`  // "" when it is not known
+	Shape notation.Shape `json:"shape"`
+	Look  string         `json:"look"` // its first elements, after a run
+}
+
+// Lines are a program's statements: what is known of them before a run, or what they
+// gave.
+type Lines struct {
+	Lines   []Line                 `json:"lines"`
+	Notices []*notation.Diagnostic `json:"notices"`
+	Errors  []*notation.Diagnostic `json:"errors"`
+}
+
+// Question is a prediction that is asked before the first attempt.
+type Question struct {
+	Ask  string `json:"ask"`
+	Of   string `json:"of"`
+	What string `json:"what"`
+}
+
+// Answers are a student's predictions, one for each question.
+type Answers struct {
+	Answers []string `json:"answers"`
+}
+
+// Answered tells what came of predictions.
+type Answered struct {
+	Predictions []check.Predicted `json:"predictions"`
+}
+
+// Folder is a course folder's text files by path.
+type Folder struct {
+	Files map[string]string `json:"files"`
+}
+
+// Draft is what can be said of a course folder before it is published.
+type Draft struct {
+	Errors    []exercise.Problem `json:"errors"`
+	Advice    []advice.Advice    `json:"advice"`
+	Exercises []DraftExercise    `json:"exercises"`
+}
+
+// DraftExercise is an exercise with its health and its reference's results.
+type DraftExercise struct {
+	Name       string           `json:"name"`
+	Title      string           `json:"title"`
+	Topics     []string         `json:"topics"`
+	Slips      int              `json:"slips"`
+	Caught     int              `json:"caught"`
+	Equivalent int              `json:"equivalent"`
+	Survivors  []probe.Survivor `json:"survivors"`
+	Cases      []DraftCase      `json:"cases"`
+}
+
+// DraftCase is a case with its data and what the reference makes of it.
+type DraftCase struct {
+	Name    string                 `json:"name"`
+	Shown   bool                   `json:"shown"`
+	Expects string                 `json:"expects"`
+	Inputs  map[string]dataio.JSON `json:"inputs"`
+	Outputs map[string]dataio.JSON `json:"outputs"`
+}
+
+// RevisionLine is one publication of a course.
+type RevisionLine struct {
+	Number  int       `json:"number"`
+	By      string    `json:"by"`
+	At      time.Time `json:"at"`
+	Current bool      `json:"current"`
+}
+
+// Revisions lists a course's revisions, newest first.
+type Revisions struct {
+	Revisions []RevisionLine `json:"revisions"`
+}
+
+// VerdictChange is an attempt whose verdict a revision changes.
+type VerdictChange struct {
+	Attempt  uint64 `json:"attempt"`
+	Exercise string `json:"exercise"`
+	Display  string `json:"display"`
+	Before   string `json:"before"`
+	After    string `json:"after"`
 }
 
 // Attempt is an attempt and, once there is one, its verdict.
@@ -243,6 +355,7 @@ type DeskExercise struct {
 type Knot struct {
 	Exercise string    `json:"exercise"`
 	Code     string    `json:"code"`
+	Says     string    `json:"says"` // the cause in words, "" for a finding
 	Output   string    `json:"output"`
 	People   int       `json:"people"`
 	Attempts []uint64  `json:"attempts"` // the newest of each person

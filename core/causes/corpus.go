@@ -1,0 +1,50 @@
+package causes
+
+import (
+	"embed"
+	"path"
+	"strings"
+)
+
+//go:embed testdata/*.txt
+var samples embed.FS
+
+// Sample is an attempt at an exercise of the demo with what a fair teacher would say
+// of it: the causes accepted, or the word right, or mess for what must stay silent.
+type Sample struct {
+	Exercise string
+	Program  string
+	Accepted []string
+	Line     int // in its file
+}
+
+// Right reports whether the attempt must be marked right.
+func (s *Sample) Right() bool { return s.Accepted[0] == "right" }
+
+// Mess reports whether no cause may be told.
+func (s *Sample) Mess() bool { return s.Accepted[0] == "mess" }
+
+// Corpus lists the samples by exercise. In a file each begins with a line "= ", then
+// its words, and the program follows.
+func Corpus() ([]Sample, error) {
+	files, err := samples.ReadDir("testdata")
+	if err != nil {
+		return nil, err
+	}
+	var out []Sample
+	for _, file := range files {
+		text, err := samples.ReadFile(path.Join("testdata", file.Name()))
+		if err != nil {
+			return nil, err
+		}
+		name := strings.TrimSuffix(file.Name(), ".txt")
+		for i, line := range strings.Split(strings.TrimSuffix(string(text), "\n"), "\n") {
+			if words, ok := strings.CutPrefix(line, "= "); ok {
+				out = append(out, Sample{Exercise: name, Accepted: strings.Fields(words), Line: i + 1})
+			} else if len(out) > 0 {
+				out[len(out)-1].Program += line + "\n"
+			}
+		}
+	}
+	return out, nil
+}

@@ -1,0 +1,285 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"io/fs"
+	"path"
+	"strings"
+	"testing/fstest"
+	"time"
+
+	"nimbusreach/core/advice"
+	"nimbusreach/core/check"
+	"nimbusreach/core/dataio"
+	"nimbusreach/core/exercise"
+	"nimbusreach/service/access"
+	"nimbusreach/service/queue"
+	"nimbusreach/service/store"
+	"nimbusreach/service/wire"
+)
+
+// mostDraftBytes bounds a course folder that is edited in the browser.
+const mostDraftBytes = 12 << 20
+
+// draftTime bounds what looking at a draft takes.
+const draftTime = 20 * time.Second
+
+// draft looks at a course folder: its errors, or advice, probes and results.
+func draft(r *request) error {
+	if err := r.mayPublish(r.Params("course")); err != nil {
+		return err
+	}
+	folder, err := r.folder()
+	if err != nil {
+		return err
+	}
+	ctx, cancel := context.WithTimeout(r.Context(), draftTime)
+	defer cancel()
+	return r.JSON(lookAt(ctx, folder, r.Query("exercise")))
+}
+
+// folder reads a folder's files from the body.
+func (r *request) folder() (fs.FS, error) {
+	var in wire.Folder
+	if len(r.Body()) > mostDraftBytes {
+		return nil, fail(413, "too-large", "Too large", fmt.Sprintf("The folder has %d bytes; one edited here has at most %d.", len(r.Body()), mostDraftBytes), "publish it from the command line")
+	}
+	if err := r.json(&in); err != nil {
+		return nil, err
+	}
+	files := fstest.MapFS{}
+	for name, text := range in.Files {
+		if !fs.ValidPath(name) || name == "." {
+			return nil, fail(422, "path", "The folder cannot be read", fmt.Sprintf("The path %q leaves the course folder.", name), "name files inside it, without `..`")
+		}
+		files[name] = &fstest.MapFile{Data: []byte(text)}
+	}
+	return files, nil
+}
+
+// lookAt says of a folder what can be said; only is one exercise's name, or "".
+func lookAt(ctx context.Context, folder fs.FS, only string) *wire.Draft {
+	out := &wire.Draft{Errors: []exercise.Problem{}, Advice: []advice.Advice{}, Exercises: []wire.DraftExercise{}}
+	course, problems := exercise.LoadCourse(folder)
+	out.Errors = append(out.Errors, problems...)
+	if course == nil {
+		return out
+	}
+	for _, e := range course.Exercises {
+		if only != "" && e.Name != only || broken(e, problems) {
+			continue
+		}
+		p, problems := check.Prepare(ctx, e)
+		out.Errors = append(out.Errors, problems...)
+		if p == nil {
+			continue
+		}
+		found, probed := advice.Inspect(ctx, p)
+		out.Advice = append(out.Advice, found...)
+		out.Exercises = append(out.Exercises, wire.DraftExercise{Name: e.Name, Title: e.Title, Topics: append([]string{}, e.Topics...),
+			Slips: probed.Slips, Caught: probed.Caught, Equivalent: probed.Equivalent, Survivors: probed.Survivors, Cases: draftCases(p)})
+	}
+	return out
+}
+
+func broken(e *exercise.Exercise, problems []exercise.Problem) bool {
+	for _, p := range problems {
+		if path.Dir(p.File) == e.Dir || strings.HasPrefix(p.File, e.Dir+"/") {
+			return true
+		}
+	}
+	return false
+}
+
+func draftCases(p *check.Prepared) []wire.DraftCase {
+	out := make([]wire.DraftCase, len(p.Cases))
+	for i := range p.Cases {
+		c := &p.Cases[i]
+		out[i] = wire.DraftCase{Name: c.Name, Shown: c.Shown, Expects: c.Expects, Inputs: map[string]dataio.JSON{}, Outputs: map[string]dataio.JSON{}}
+		for name, a := range c.Inputs {
+			out[i].Inputs[name] = dataio.JSON{Array: a}
+		}
+		for name, a := range c.Expected {
+			out[i].Outputs[name] = dataio.JSON{Array: a}
+		}
+	}
+	return out
+}
+
+// courseFolder answers the current revision's files.
+func courseFolder(r *request) error {
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Publish)
+	if err != nil {
+		return err
+	}
+	if c.CurrentRevisionID == nil {
+		return store.ErrNotFound
+	}
+	revision, err := r.Store.RevisionByID(r.Context(), *c.CurrentRevisionID)
+	if err != nil {
+		return err
+	}
+	folder, err := exercise.Unpack(revision.Source)
+	if err != nil {
+		return err
+	}
+	out := wire.Folder{Files: map[string]string{}}
+	err = fs.WalkDir(folder, ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		text, err := fs.ReadFile(folder, name)
+		out.Files[name] = string(text)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return r.JSON(out)
+}
+
+// packFolder answers a folder's files as a zip archive.
+func packFolder(r *request) error {
+	if err := r.mayPublish(r.Params("course")); err != nil {
+		return err
+	}
+	folder, err := r.folder()
+	if err != nil {
+		return err
+	}
+	archive, err := exercise.Pack(folder)
+	if err != nil {
+		return fail(422, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
+	}
+	return r.archive(r.Params("course"), archive)
+}
+
+func (r *request) archive(name string, archive []byte) error {
+	r.Set("Content-Type", "application/zip")
+	r.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.zip"`, name))
+	return r.Send(archive)
+}
+
+func revisions(r *request) error {
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Watch)
+	if err != nil {
+		return err
+	}
+	list, err := r.Store.Revisions(r.Context(), c.ID)
+	if err != nil {
+		return err
+	}
+	out := wire.Revisions{Revisions: []wire.RevisionLine{}}
+	for _, x := range list {
+		line := wire.RevisionLine{Number: x.Number, At: x.CreatedAt, Current: c.CurrentRevisionID != nil && *c.CurrentRevisionID == x.ID}
+		if x.By != nil {
+			line.By = *x.By
+		}
+		out.Revisions = append(out.Revisions, line)
+	}
+	return r.JSON(out)
+}
+
+func oneRevision(r *request) error {
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Publish)
+	if err != nil {
+		return err
+	}
+	number, err := r.numberOf("revision")
+	if err != nil {
+		return err
+	}
+	revision, err := r.Store.RevisionByNumber(r.Context(), c.ID, number)
+	if err != nil {
+		return err
+	}
+	return r.archive(fmt.Sprintf("%s-%d", c.Slug, number), revision.Source)
+}
+
+func (r *request) numberOf(name string) (int, error) {
+	n := 0
+	if _, err := fmt.Sscanf(r.Params(name), "%d", &n); err != nil || n < 1 {
+		return 0, store.ErrNotFound
+	}
+	return n, nil
+}
+
+// uploaded reads a packed course from the body: a zip archive, a form with one in the
+// field `course`, or a folder's files as JSON.
+func (r *request) uploaded() ([]byte, error) {
+	switch kind := r.Get("Content-Type"); {
+	case strings.HasPrefix(kind, "multipart/form-data"):
+		file, err := r.FormFile("course")
+		if err != nil {
+			return nil, fail(400, "form", "The request cannot be read", "The form has no file `course`.", "send the course folder as a zip archive in the field `course`")
+		}
+		in, err := file.Open()
+		if err != nil {
+			return nil, err
+		}
+		defer in.Close()
+		return io.ReadAll(io.LimitReader(in, exercise.MaxPackedBytes+1))
+	case strings.HasPrefix(kind, "application/json"):
+		folder, err := r.folder()
+		if err != nil {
+			return nil, err
+		}
+		archive, err := exercise.Pack(folder)
+		if err != nil {
+			return nil, fail(422, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
+		}
+		return archive, nil
+	}
+	return r.Body(), nil
+}
+
+// health is what publishing says of a course before it is stored.
+type health struct {
+	advice            []advice.Advice
+	slips, survivors  int
+	caught, different int
+}
+
+func healthOf(ctx context.Context, prepared []*check.Prepared) health {
+	h := health{advice: []advice.Advice{}}
+	for _, p := range prepared {
+		found, probed := advice.Inspect(ctx, p)
+		h.advice = append(h.advice, found...)
+		h.slips += probed.Slips
+		h.survivors += len(probed.Survivors)
+		h.caught += probed.Caught
+		h.different += probed.Slips - probed.Equivalent
+	}
+	return h
+}
+
+// changes lists the attempts whose verdict a course's new content would change.
+func (r *request) changes(ctx context.Context, course uint64, prepared []*check.Prepared) (list []wire.VerdictChange, checked int, err error) {
+	list = []wire.VerdictChange{}
+	attempts, err := r.Store.Programs(ctx, course)
+	if err != nil {
+		return nil, 0, err
+	}
+	byName := map[string]*check.Prepared{}
+	for _, p := range prepared {
+		byName[p.Exercise.Name] = p
+	}
+	for i := range attempts {
+		a := &attempts[i]
+		p := byName[a.Exercise]
+		if p == nil {
+			continue
+		}
+		v, err := check.Plain(ctx, p, a.Program, queue.BoundCase)
+		if err != nil {
+			continue // no verdict is no change
+		}
+		checked++
+		if a.Verdict != nil && *a.Verdict != string(v.Verdict) {
+			list = append(list, wire.VerdictChange{Attempt: a.ID, Exercise: a.Exercise, Display: a.Display, Before: *a.Verdict, After: string(v.Verdict)})
+		}
+	}
+	return list, checked, nil
+}

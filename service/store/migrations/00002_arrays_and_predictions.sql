@@ -1,0 +1,17 @@
+-- +goose Up
+ALTER TABLE attempts
+  ADD COLUMN kind ENUM('program', 'results') NOT NULL DEFAULT 'program' AFTER exercise,
+  ADD COLUMN results MEDIUMTEXT NULL AFTER program;
+
+CREATE TABLE predictions (
+  person_id BIGINT UNSIGNED NOT NULL,
+  course_id BIGINT UNSIGNED NOT NULL,
+  exercise VARCHAR(64) NOT NULL,
+  ordinal INT UNSIGNED NOT NULL,
+  answer VARCHAR(400) NOT NULL,
+  is_right BOOLEAN NOT NULL,
+  created_at DATETIME(6) NOT NULL,
+  PRIMARY KEY (person_id, course_id, exercise, ordinal),
+  CONSTRAINT predictions_person FOREIGN KEY (person_id) REFERENCES people (id) ON DELETE CASCADE,
+  CONSTRAINT predictions_course FOREIGN KEY (course_id) REFERENCES courses (id) ON DELETE CASCADE
+);
