@@ -46,3 +46,14 @@ export function newKey(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(16))
   return Array.from(bytes, (b) => b.toString(16).padStart(2, '0')).join('')
 }
+
+// download posts a body and saves what comes back as a file.
+export async function download(path: string, body: unknown, name: string): Promise<void> {
+  const res = await fetch('/api/v1' + path, { method: 'POST', credentials: 'same-origin', headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrf }, body: JSON.stringify(body) })
+  if (!res.ok) throw new Failure({ type: 'status', title: res.statusText, status: res.status, detail: `The service answered ${res.status}.` })
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(await res.blob())
+  link.download = name
+  link.click()
+  URL.revokeObjectURL(link.href)
+}

@@ -51,9 +51,10 @@ const courses = createRoute({ getParentRoute: () => inside, path: '/', component
 const course = createRoute({ getParentRoute: () => inside, path: '/courses/$course', component: lazyRouteComponent(() => import('./pages/CoursePage'), 'CoursePage') })
 const workspace = createRoute({ getParentRoute: () => inside, path: '/courses/$course/exercises/$exercise', component: lazyRouteComponent(() => import('./pages/Workspace'), 'Workspace') })
 const desk = createRoute({ getParentRoute: () => inside, path: '/courses/$course/desk', component: lazyRouteComponent(() => import('./pages/DeskPage'), 'DeskPage') })
+const author = createRoute({ getParentRoute: () => inside, path: '/courses/$course/author', component: lazyRouteComponent(() => import('./pages/AuthorPage'), 'AuthorPage'), validateSearch: (s: Record<string, unknown>) => ({ exercise: typeof s.exercise === 'string' ? s.exercise : undefined }) })
 const attempt = createRoute({ getParentRoute: () => inside, path: '/courses/$course/attempts/$attempt', component: lazyRouteComponent(() => import('./pages/AttemptPage'), 'AttemptPage') })
 
-const router = createRouter({ routeTree: root.addChildren([signIn, inside.addChildren([courses, course, workspace, desk, attempt])]), defaultPendingComponent: () => <Loading what="the page" />, scrollRestoration: true })
+const router = createRouter({ routeTree: root.addChildren([signIn, inside.addChildren([courses, course, workspace, desk, author, attempt])]), defaultPendingComponent: () => <Loading what="the page" />, scrollRestoration: true })
 
 declare module '@tanstack/react-router' {
   interface Register { router: typeof router }

@@ -4,7 +4,7 @@ export type Kind = 'bool' | 'int' | 'real' | 'complex'
 export type Cell = number | boolean | string | [number | string, number | string]
 export interface ArrayValue { kind: Kind; shape: number[]; axes: (string | null)[] | null; data: Cell[] }
 
-export interface Problem { type: string; title: string; status: number; detail: string; hint?: string }
+export interface Problem { type: string; title: string; status: number; detail: string; hint?: string; errors?: FolderProblem[] }
 export interface CourseRef { slug: string; title: string; role: Role }
 export type Role = 'instructor' | 'assistant' | 'student'
 export interface Me { name: string; display: string; operator: boolean; csrf?: string; courses: CourseRef[] }
@@ -29,7 +29,7 @@ export interface Finding {
   hint: string
   expected: Side | null
   actual: Side | null
-  shapes?: { shape: number[]; axes: (string | null)[] }[]
+  shapes?: { shape: (number | null)[]; axes: (string | null)[] }[]
   span: Place | null
   differences: Differences | null
 }
@@ -40,9 +40,51 @@ export interface Verdict {
   verdict: VerdictWord
   points: { earned: number; possible: number }
   findings: Finding[]
-  cases: { name: string; verdict: VerdictWord; statements: number; cells: number; notices: Notice[] }[]
+  causes: Cause[]
+  cases: { name: string; verdict: VerdictWord; statements: number; cells: number; notices: Notice[] | null }[]
   rules: Rule[]
+  kind: 'program' | 'results'
+  rules_checked: boolean
 }
+export interface Cause { code: string; confidence: 'certain' | 'likely'; output: string | null; message: string; evidence: string; change: string; span: Place | null; cases: number; note?: string }
+export interface Diagnostic { code: string; message: string; hint: string; span: Place; shapes: { shape: (number | null)[]; axes: (string | null)[] }[] }
+export interface Lines {
+  lines: { line: number; name: string; known: boolean; kind: Kind | ''; shape: { shape: (number | null)[]; axes: (string | null)[] }; look: string }[]
+  notices: Diagnostic[]
+  errors: Diagnostic[]
+}
+export interface Predicted { right: boolean; expected: string }
+
+// A course folder as the authoring pages edit it.
+export type Files = Record<string, string>
+export interface FolderProblem { file: string; line: number; column: number; message: string; hint: string }
+export interface Advice { exercise: string; code: string; place: string; message: string; try: string; yaml?: string }
+export interface Survivor { operator: string; cause: string; change: string; line: number; changed: string; try: string; yaml?: string }
+export interface DraftExercise {
+  name: string
+  title: string
+  topics: string[]
+  slips: number
+  caught: number
+  equivalent: number
+  survivors: Survivor[]
+  cases: { name: string; shown: boolean; expects: string; inputs: Record<string, ArrayValue>; outputs: Record<string, ArrayValue> }[]
+}
+export interface Draft { errors: FolderProblem[]; advice: Advice[]; exercises: DraftExercise[] }
+export interface Published {
+  course: string
+  title: string
+  revision: number
+  unchanged: boolean
+  preview: boolean
+  advice: Advice[]
+  survivors: number
+  slips: number
+  checked: number
+  changes: { attempt: number; exercise: string; display: string; before: VerdictWord; after: VerdictWord }[]
+  rechecked: number
+}
+export interface Revisions { revisions: { number: number; by: string; at: string; current: boolean }[] }
 
 export interface Mine { attempts: number; best: number | null; agrees: boolean; verdict: VerdictWord | null; newest: number | null }
 export interface ExerciseLine {
@@ -79,6 +121,9 @@ export interface Exercise extends ExerciseLine {
   cases: { name: string; inputs: Record<string, ArrayValue> }[]
   held: number
   loops: 'allow' | 'warn' | 'refuse'
+  accepts: string[]
+  limit: number
+  asks: { ask: string; of: string; what: 'shape' | 'kind' | 'value' | 'error' }[]
   last: Attempt | null
 }
 export interface AttemptLine {
@@ -103,7 +148,7 @@ export interface Desk {
   attempts: number
   waiting: number
   exercises: { name: string; title: string; agrees: number; differs: number; failed: number; refused: number; waiting: number; none: number; tries: number }[]
-  knots: { exercise: string; code: string; output: string; people: number; attempts: number[]; since: string; newest: string }[]
+  knots: { exercise: string; code: string; says: string; output: string; people: number; attempts: number[]; since: string; newest: string }[]
   recent: AttemptLine[]
 }
 export interface Arrays {

@@ -8,6 +8,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"nimbusreach/docs/schema"
 	"nimbusreach/service/access"
 	"nimbusreach/service/wire"
 )
@@ -79,6 +80,14 @@ func (s *Server) routes() {
 	s.app.Get("/api/openapi.json", func(c fiber.Ctx) error {
 		c.Set("Content-Type", "application/json")
 		return c.Send(s.spec)
+	})
+	s.app.Get("/schema/:name", func(c fiber.Ctx) error {
+		text, err := schema.Files.ReadFile(c.Params("name"))
+		if err != nil {
+			return fiber.ErrNotFound
+		}
+		c.Set("Content-Type", "application/schema+json")
+		return c.Send(text)
 	})
 	s.app.All("/api/*", func(fiber.Ctx) error { return fiber.ErrNotFound })
 }

@@ -32,7 +32,7 @@ const colours = HighlightStyle.define([
   { tag: tags.labelName, color: 'var(--differs)' },
 ])
 
-const look = EditorView.theme({
+export const look = EditorView.theme({
   '&': { backgroundColor: 'var(--sheet)', color: 'var(--ink)', fontSize: '0.95rem', border: '1px solid var(--rule)' },
   '&.cm-focused': { outline: '2px solid var(--accent)', outlineOffset: '-1px' },
   '.cm-scroller': { fontFamily: 'var(--font-mono)', lineHeight: '1.6' },

@@ -23,6 +23,7 @@ export function CoursePage() {
               <h1 className="text-2xl font-semibold">{c.title}</h1>
               <p className="text-sm text-soft">positions count from {c.counting} · revision {c.revision}</p>
             </div>
+            {c.role === 'instructor' && <Link to="/courses/$course/author" params={{ course }} search={{ exercise: undefined }} className="button">Author</Link>}
             {isTeam(c.role) && <Link to="/courses/$course/desk" params={{ course }} className="button">Desk</Link>}
           </div>
           <ol className="grid gap-3">{c.exercises.map((e, i) => <Line key={e.name} course={course} exercise={e} number={i + 1} />)}</ol>

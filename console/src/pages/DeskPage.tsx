@@ -101,12 +101,12 @@ function Knots({ desk }: { desk: Desk }) {
   return (
     <section aria-label="knots" className="sheet overflow-x-auto">
       <table className="rows w-full text-sm">
-        <thead><tr><th scope="col" className="text-right!">people</th><th scope="col">leading finding</th><th scope="col">exercise</th><th scope="col">since</th><th scope="col">attempts</th></tr></thead>
+        <thead><tr><th scope="col" className="text-right!">people</th><th scope="col">cause, or leading finding</th><th scope="col">exercise</th><th scope="col">since</th><th scope="col">attempts</th></tr></thead>
         <tbody>
           {desk.knots.map((k) => (
             <tr key={k.exercise + k.code + k.output} data-knot={`${k.exercise}/${k.code}`}>
               <td className="text-right text-base font-semibold">{k.people}</td>
-              <td><span className="mono">{k.code}</span>{k.output && <> in <span className="mono">{k.output}</span></>}</td>
+              <td>{k.says && <span className="block">{k.says}</span>}<span className="mono">{k.code}</span>{k.output && <> in <span className="mono">{k.output}</span></>}</td>
               <td>{k.exercise}</td>
               <td className="whitespace-nowrap text-soft">{clock(k.since)}</td>
               <td>

@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
 import { Tabs } from 'radix-ui'
-import { lazy, Suspense, useMemo, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { call, Failure, get, newKey } from '../api'
 import { Editor, type EditorHandle } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
@@ -9,8 +9,9 @@ import { useMe } from '../me'
 import { ArrayViewer } from '../parts/ArrayViewer'
 import { Page } from '../parts/Page'
 import { Failing, Loading } from '../parts/States'
-import { VerdictView } from '../parts/VerdictView'
-import type { Attempt, Exercise, Place, Words } from '../types'
+import { ShapeStrips } from '../parts/ShapeStrip'
+import { Ticked, VerdictView } from '../parts/VerdictView'
+import type { Attempt, Exercise, Lines, Place, Predicted, Words } from '../types'
 
 // The prompt's reader is large, and a student can look at data and write before it
 // has come.
@@ -71,6 +72,12 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
   const handIn = () => { if (!send.isPending && e.state === 'open') send.mutate(text) }
   const verdict = shown?.verdict ?? null
   const current = shown?.program === text
+  const [asks, setAsks] = useState(e.asks)
+  const slow = useSlow(text, 250)
+  const path = `/courses/${e.course}/exercises/${e.name}`
+  const shapes = useQuery({ queryKey: ['shapes', path, slow], queryFn: () => call<Lines>('POST', path + '/shapes', { program: slow, case: '' }), enabled: e.cases.length > 0 && slow.trim() !== '', placeholderData: (old) => old, retry: false })
+  const trial = useMutation({ mutationFn: async (program: string) => ({ text: program, lines: await call<Lines>('POST', path + '/try', { program, case: '' }) }) })
+  const early = slow === text && !current ? (shapes.data?.errors ?? []).map((d) => ({ span: d.span, message: d.message + '. Try: ' + d.hint, severe: true })) : []
   const remarks = useMemo(() => (current ? remarksOf(verdict) : []), [current, verdict])
   return (
     <div className="grid gap-6 lg:grid-cols-2">
@@ -84,9 +91,12 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
         <Inputs exercise={e} />
       </div>
       <div className="grid min-w-0 content-start gap-4 lg:sticky lg:top-3 lg:max-h-[calc(100dvh-1.5rem)] lg:self-start lg:overflow-y-auto">
-        <Editor ref={editor} text={text} change={change} handIn={handIn} remarks={remarks} words={words.data} label="your program" />
+        {asks.length > 0 && <Predictions exercise={e} asks={asks} done={() => setAsks([])} />}
+        <Editor ref={editor} text={text} change={change} handIn={handIn} remarks={[...remarks, ...early]} words={words.data} label="your program" />
+        {e.cases.length > 0 && <LineShapes lines={shapes.data} trace={trial.data?.text === text ? trial.data.lines : undefined} />}
         <div className="sticky bottom-0 z-20 flex flex-wrap items-center gap-3 border-t border-rule bg-paper py-2 lg:static lg:border-0">
-          <button className="button button-main min-h-11" onClick={handIn} disabled={send.isPending || e.state !== 'open'}>{send.isPending ? 'Checking …' : 'Hand in'}</button>
+          <button className="button button-main min-h-11" onClick={handIn} disabled={send.isPending || e.state !== 'open' || asks.length > 0}>{send.isPending ? 'Checking …' : 'Hand in'}</button>
+          {e.cases.length > 0 && <button className="button min-h-11" onClick={() => trial.mutate(text)} disabled={trial.isPending}>Try</button>}
           {e.starter && text !== e.starter && <button className="button min-h-11" onClick={() => change(e.starter)}>Start over</button>}
           <span className="text-sm text-soft">{e.state === 'closed' ? 'This exercise is closed.' : <span className="hidden sm:inline">Ctrl-Enter hands in</span>}</span>
         </div>
@@ -103,6 +113,71 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
         </div>
       </div>
     </div>
+  )
+}
+
+// useSlow follows a text with a little patience, so that typing is not interrupted.
+function useSlow(text: string, ms: number): string {
+  const [slow, setSlow] = useState(text)
+  useEffect(() => {
+    const t = setTimeout(() => setSlow(text), ms)
+    return () => clearTimeout(t)
+  }, [text, ms])
+  return slow
+}
+
+// LineShapes shows kind and shape of every line: before any run while one types, and
+// with a look at the values after a trial.
+function LineShapes({ lines, trace }: { lines?: Lines; trace?: Lines }) {
+  const shown = trace ?? lines
+  if (!shown || (shown.lines.length === 0 && shown.errors.length === 0)) return null
+  return (
+    <section aria-label={trace ? 'trace' : 'shapes'} className="sheet grid gap-1 p-3 text-sm">
+      <p className="text-soft">{trace ? 'Tried on the first shown case, line by line' : 'Shapes, before any run'}</p>
+      {shown.lines.length > 0 && (
+        <div className="overflow-x-auto">
+          <table className="rows w-full">
+            <tbody>
+              {shown.lines.slice(0, 60).map((l, i) => (
+                <tr key={i}>
+                  <td className="text-soft">{l.line}</td>
+                  <td className="mono">{l.name}</td>
+                  <td className="text-soft">{l.kind}</td>
+                  <td>{l.known ? <ShapeStrips rows={[{ shape: l.shape.shape, axes: l.shape.axes }]} /> : <span className="text-soft">not known before a run</span>}</td>
+                  {trace && <td className="mono whitespace-nowrap">{l.look}</td>}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
+      )}
+      {shown.errors.slice(0, 3).map((d, i) => <p key={i}><span className="text-failed">▲ line {d.span.line}: </span><Ticked text={d.message} />. <span className="text-soft">Try: <Ticked text={d.hint} /></span></p>)}
+      {trace?.notices.slice(0, 5).map((d, i) => <p key={i}><span className="text-soft">line {d.span.line}: </span><Ticked text={d.message} /></p>)}
+    </section>
+  )
+}
+
+// Predictions asks before the first attempt; what was said stays.
+function Predictions({ exercise: e, asks, done }: { exercise: Exercise; asks: Exercise['asks']; done: () => void }) {
+  const [answers, setAnswers] = useState(() => asks.map(() => ''))
+  const send = useMutation({ mutationFn: () => call<{ predictions: Predicted[] }>('POST', `/courses/${e.course}/exercises/${e.name}/predictions`, { answers }) })
+  const hints = { shape: '[3, 4]', kind: 'bool, int, real or complex', value: 'a number, or a list', error: 'the code of an error, or none' }
+  return (
+    <form aria-label="predictions" className="sheet grid gap-3 p-3" onSubmit={(event) => { event.preventDefault(); send.mutate() }}>
+      <p className="font-semibold">Say it before you run anything</p>
+      {asks.map((q, i) => {
+        const got = send.data?.predictions[i]
+        return (
+          <label key={i} className="grid gap-1">
+            <span>{q.ask} <code>{q.of}</code></span>
+            <input className="min-h-10 border border-rule bg-sheet px-2 mono" value={answers[i]} placeholder={hints[q.what]} disabled={send.isSuccess} onChange={(event) => setAnswers(answers.map((a, k) => (k === i ? event.target.value : a)))} />
+            {got && <span className={got.right ? 'text-agrees' : 'text-differs'}>{got.right ? '● right' : '◐ not so'}: <code>{got.expected}</code></span>}
+          </label>
+        )
+      })}
+      {send.isError && <Failing error={send.error} />}
+      {send.isSuccess ? <button type="button" className="button button-main justify-self-start" onClick={done}>Go on</button> : <button className="button button-main justify-self-start" disabled={send.isPending}>Answer</button>}
+    </form>
   )
 }
 

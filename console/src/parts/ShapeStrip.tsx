@@ -1,13 +1,14 @@
-export interface StripShape { name?: string; shape: number[]; axes: (string | null)[] | null; mark?: boolean[] }
+// A length is null where it is not known before a run.
+export interface StripShape { name?: string; shape: (number | null)[]; axes: (string | null)[] | null; mark?: boolean[] }
 
 // unfit marks the axes of two shapes, aligned at the last, whose lengths differ.
 // With broadcast a length of 1 fits any.
-export function unfit(a: number[], b: number[], broadcast: boolean): [boolean[], boolean[]] {
-  const mark = (x: number[], y: number[]) =>
+export function unfit(a: (number | null)[], b: (number | null)[], broadcast: boolean): [boolean[], boolean[]] {
+  const mark = (x: (number | null)[], y: (number | null)[]) =>
     x.map((d, i) => {
       const other = y[y.length - x.length + i]
       if (other === undefined) return !broadcast
-      return d !== other && !(broadcast && (d === 1 || other === 1))
+      return d !== null && other !== null && d !== other && !(broadcast && (d === 1 || other === 1))
     })
   return [mark(a, b), mark(b, a)]
 }
@@ -30,7 +31,7 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
               return (
                 <span key={i} aria-hidden="true" className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : 'border-rule bg-sheet'}`} style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}>
                   {r.axes?.[i] && <span className={wrong ? '' : 'text-soft'}>{r.axes[i]} </span>}
-                  <span className="font-semibold">{d}</span>
+                  {d === null ? <span className="text-soft">{r.axes?.[i] ? '' : '?'}</span> : <span className="font-semibold">{d}</span>}
                   {wrong && ' ≠'}
                 </span>
               )
@@ -44,5 +45,5 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
 
 function say(r: StripShape): string {
   if (r.shape.length === 0) return 'a scalar'
-  return r.shape.map((d, i) => `${r.axes?.[i] ?? 'axis'} ${d}${r.mark?.[i] ? ', does not fit' : ''}`).join(', ')
+  return r.shape.map((d, i) => `${r.axes?.[i] ?? 'axis'} ${d ?? 'of any length'}${r.mark?.[i] ? ', does not fit' : ''}`).join(', ')
 }

@@ -23,6 +23,7 @@ export function VerdictView({ verdict, goTo }: { verdict: Verdict; goTo?: (span:
         <span className="w-full">{leads[verdict.verdict]}</span>
       </div>
       {gathered(verdict.findings).map(([f, ...others], i) => f && <FindingView key={i} finding={f} others={others} goTo={goTo} />)}
+      <Causes verdict={verdict} goTo={goTo} />
       {verdict.rules.map((r, i) => (
         <article key={i} className="sheet border-l-4 border-l-refused p-3">
           <Heading code={r.code} span={r.span} goTo={goTo} />
@@ -30,6 +31,7 @@ export function VerdictView({ verdict, goTo }: { verdict: Verdict; goTo?: (span:
           {r.cost && <p className="text-sm text-soft">Cost: {r.cost.attempt.statements} statements and {r.cost.attempt.cells} cells; the reference {r.cost.reference.statements} and {r.cost.reference.cells}.</p>}
         </article>
       ))}
+      {!verdict.rules_checked && <p className="text-sm text-soft">Arrays handed in: judged on the shown cases; rules: not checked.</p>}
       {verdict.cases.length > 0 && (
         <ul className="flex flex-wrap gap-x-5 gap-y-1 text-sm" aria-label="cases">
           {verdict.cases.map((c) => <li key={c.name} title={c.verdict}><Mark word={c.verdict}>{c.name}</Mark></li>)}
@@ -40,9 +42,35 @@ export function VerdictView({ verdict, goTo }: { verdict: Verdict; goTo?: (span:
   )
 }
 
+const evidence: Record<string, string> = {
+  repair: 'one change of the attempt makes it right',
+  slip: 'this change of the reference gives the same result',
+  transformation: 'the expected result, turned so, is this one',
+  rule: 'seen from the text and the results',
+}
+
+// Causes says why: a question to the student, with the place in their own line; to the
+// team the change that is the evidence as well.
+function Causes({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => void }) {
+  if (verdict.causes.length === 0) return null
+  return (
+    <section aria-label="why" className="sheet grid gap-3 border-l-4 border-l-accent p-3">
+      <h3 className="font-semibold">Why</h3>
+      {verdict.causes.map((c, i) => (
+        <article key={i} data-cause={c.code} className="grid gap-1">
+          <Heading code={c.code} span={c.span} goTo={goTo} name={null} />
+          <p>{c.output && <><code>{c.output}</code>: </>}<Ticked text={c.message} /> <span className="text-sm text-soft">{c.confidence}</span></p>
+          {c.note && c.note !== c.message && <p className="text-sm">The instructor says: {c.note}</p>}
+          {c.change && <p className="text-sm text-soft">How we know: {evidence[c.evidence] ?? c.evidence}: <code className="text-ink">{c.change}</code></p>}
+        </article>
+      ))}
+    </section>
+  )
+}
+
 function Notices({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => void }) {
   const seen = new Set<string>()
-  const notices = verdict.cases.flatMap((c) => c.notices).filter((n) => {
+  const notices = verdict.cases.flatMap((c) => c.notices ?? []).filter((n) => {
     const key = n.code + n.span.line + ':' + n.span.column
     return !seen.has(key) && seen.add(key)
   })
@@ -81,7 +109,7 @@ function gathered(findings: Finding[]): Finding[][] {
 }
 
 function FindingView({ finding: f, others, goTo }: { finding: Finding; others: Finding[]; goTo?: (span: Place) => void }) {
-  const failed = f.output === null
+  const failed = f.output === null && f.code !== 'expects.missed'
   return (
     <article data-finding={f.code} className={`sheet grid gap-2 border-l-4 p-3 ${failed ? 'border-l-failed' : 'border-l-differs'}`}>
       <Heading code={f.code} span={f.span} goTo={goTo} name={f.case} />

@@ -1,0 +1,287 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Link, useParams, useSearch } from '@tanstack/react-router'
+import { Tabs } from 'radix-ui'
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
+import { call, download, get } from '../api'
+import { FileEditor, offersOf, wordOffers } from '../editor/FileEditor'
+import { useMe } from '../me'
+import { ArrayViewer } from '../parts/ArrayViewer'
+import { addCase, diffLines } from '../parts/diff'
+import { Page } from '../parts/Page'
+import { Empty, Failing, Loading } from '../parts/States'
+import { Ticked } from '../parts/VerdictView'
+import type { Advice, Draft, DraftExercise, Files, FolderProblem, Published, Revisions, Survivor, Words } from '../types'
+
+const Prompt = lazy(() => import('../parts/Prompt').then((m) => ({ default: m.Prompt })))
+
+// AuthorPage is where an instructor edits a course in the browser: its list with the
+// health of each exercise, and one exercise opened. Nothing is published before they
+// say so.
+export function AuthorPage() {
+  const me = useMe()
+  const { course } = useParams({ from: '/inside/courses/$course/author' })
+  const { exercise } = useSearch({ from: '/inside/courses/$course/author' })
+  const q = useQuery({ queryKey: ['folder', course], queryFn: () => get<{ files: Files }>(`/courses/${course}/folder`), staleTime: Infinity })
+  return (
+    <Page me={me} wide crumbs={[{ text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: 'Author' }]}>
+      {q.isPending && <Loading what="the course folder" />}
+      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+      {q.data && <Author key={course} course={course} published={q.data.files} chosen={exercise} person={me.name} />}
+    </Page>
+  )
+}
+
+function Author({ course, published, chosen, person }: { course: string; published: Files; chosen?: string; person: string }) {
+  const draftKey = `folder:${person}:${course}`
+  const [files, setFiles] = useState<Files>(() => {
+    const kept = localStorage.getItem(draftKey)
+    return kept ? (JSON.parse(kept) as Files) : published
+  })
+  const changed = useMemo(() => Object.keys({ ...published, ...files }).filter((f) => files[f] !== published[f]), [files, published])
+  const change = (name: string, text: string) => setFiles((old) => ({ ...old, [name]: text }))
+  useEffect(() => {
+    if (changed.length === 0) localStorage.removeItem(draftKey)
+    else localStorage.setItem(draftKey, JSON.stringify(files))
+  }, [files, changed, draftKey])
+  // Looked at as one types, with a little patience.
+  const [slow, setSlow] = useState(files)
+  useEffect(() => {
+    const t = setTimeout(() => setSlow(files), 400)
+    return () => clearTimeout(t)
+  }, [files])
+  const draft = useQuery({ queryKey: ['draft', course, slow], queryFn: () => call<Draft>('POST', `/courses/${course}/draft`, { files: slow }), placeholderData: (old) => old, retry: false, gcTime: 0 })
+  const names = useMemo(() => [...new Set(Object.keys(files).map((f) => /^exercises\/([^/]+)\//.exec(f)?.[1]).filter((n) => n !== undefined))].sort(), [files])
+  const open = chosen && names.includes(chosen) ? chosen : undefined
+  return (
+    <div className="grid gap-5 lg:grid-cols-[minmax(15rem,1fr)_minmax(0,4fr)]">
+      <div className="grid min-w-0 content-start gap-4">
+        <h1 className="text-2xl font-semibold">Author</h1>
+        <Health course={course} names={names} draft={draft.data} open={open} changed={changed} />
+        <Publishing course={course} files={files} changed={changed} undo={() => setFiles(published)} />
+        <RevisionList course={course} />
+      </div>
+      <div className="grid min-w-0 content-start gap-4">
+        {draft.isError && <Failing error={draft.error} again={() => void draft.refetch()} />}
+        {open
+          ? <Opened key={open} name={open} files={files} published={published} change={change} draft={draft.data} busy={draft.isFetching || slow !== files} />
+          : <CourseFile files={files} change={change} problems={draft.data?.errors ?? []} />}
+      </div>
+    </div>
+  )
+}
+
+// Health lists the exercises with advice and the share of slips that are caught.
+function Health({ course, names, draft, open, changed }: { course: string; names: string[]; draft?: Draft; open?: string; changed: string[] }) {
+  return (
+    <nav aria-label="exercises" className="sheet overflow-x-auto">
+      <table className="rows w-full text-sm">
+        <thead><tr><th scope="col">exercise</th><th scope="col" className="text-right!">caught</th><th scope="col" className="text-right!">advice</th></tr></thead>
+        <tbody>
+          <tr className={open ? '' : 'bg-rule/30'}><td colSpan={3}><Link to="/courses/$course/author" params={{ course }} search={{ exercise: undefined }}>course.yaml</Link>{changed.includes('course.yaml') && <span className="text-soft"> edited</span>}</td></tr>
+          {names.map((n) => {
+            const e = draft?.exercises.find((x) => x.name === n)
+            const errors = draft?.errors.filter((p) => p.file.startsWith(`exercises/${n}/`)).length ?? 0
+            const advice = draft?.advice.filter((a) => a.exercise === n).length ?? 0
+            return (
+              <tr key={n} className={open === n ? 'bg-rule/30' : ''} data-health={n}>
+                <td><Link to="/courses/$course/author" params={{ course }} search={{ exercise: n }}>{n}</Link>{changed.some((f) => f.startsWith(`exercises/${n}/`)) && <span className="text-soft"> edited</span>}</td>
+                <td className="text-right">{errors > 0 ? <span className="text-failed">▲ {errors}</span> : e ? <Share exercise={e} /> : '…'}</td>
+                <td className={`text-right ${advice > 0 ? 'text-differs' : 'text-soft'}`}>{advice > 0 ? `◐ ${advice}` : '0'}</td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </nav>
+  )
+}
+
+function Share({ exercise: e }: { exercise: DraftExercise }) {
+  const all = e.slips - e.equivalent
+  const share = all === 0 ? 1 : e.caught / all
+  return <span title={`${e.caught} of ${all} slips caught`} className={share < 0.95 ? 'text-differs' : 'text-agrees'}>{share < 0.95 ? '◐' : '●'} {Math.floor(100 * share)} %</span>
+}
+
+function CourseFile({ files, change, problems }: { files: Files; change: (name: string, text: string) => void; problems: FolderProblem[] }) {
+  const schema = useSchema('course')
+  return (
+    <>
+      <Problems problems={problems} />
+      <FileEditor name="course.yaml" text={files['course.yaml'] ?? ''} change={(t) => change('course.yaml', t)} offers={offersOf(schema)} />
+    </>
+  )
+}
+
+function useSchema(name: string) {
+  return useQuery({ queryKey: ['schema', name], staleTime: Infinity, queryFn: async () => (await (await fetch(`/schema/${name}.json`)).json()) as Parameters<typeof offersOf>[0] }).data
+}
+
+const trigger = 'min-h-10 cursor-pointer border-b-2 border-transparent px-3 text-soft data-[state=active]:border-accent data-[state=active]:text-ink'
+
+function Opened({ name, files, published, change, draft, busy }: { name: string; files: Files; published: Files; change: (name: string, text: string) => void; draft?: Draft; busy: boolean }) {
+  const dir = `exercises/${name}/`
+  const own = Object.keys(files).filter((f) => f.startsWith(dir)).sort()
+  const e = draft?.exercises.find((x) => x.name === name)
+  const problems = draft?.errors.filter((p) => p.file.startsWith(dir) || p.file === 'course.yaml') ?? []
+  const advice = draft?.advice.filter((a) => a.exercise === name) ?? []
+  const yaml = dir + 'exercise.yaml'
+  const use = (item: string) => {
+    const next = addCase(files[yaml] ?? '', item)
+    if (next) change(yaml, next)
+  }
+  const edited = own.filter((f) => files[f] !== published[f])
+  return (
+    <Tabs.Root defaultValue="edit">
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h2 className="text-xl font-semibold">{e?.title ?? name}</h2>
+        <span className="text-sm text-soft">{e?.topics.join(' · ')}</span>
+        <span role="status" className="ml-auto text-sm text-soft">{busy ? '○ looking …' : problems.length > 0 ? '▲ cannot be published' : '● looked at'}</span>
+      </div>
+      <Tabs.List aria-label="the exercise" className="mb-3 flex flex-wrap border-b border-rule">
+        <Tabs.Trigger value="edit" className={trigger}>Edit</Tabs.Trigger>
+        <Tabs.Trigger value="look" className={trigger}>Look</Tabs.Trigger>
+        <Tabs.Trigger value="inspect" className={trigger}>Inspect and probe{advice.length + (e?.survivors.length ?? 0) > 0 && ` (${advice.length + (e?.survivors.length ?? 0)})`}</Tabs.Trigger>
+        <Tabs.Trigger value="diff" className={trigger}>Changes{edited.length > 0 && ` (${edited.length})`}</Tabs.Trigger>
+      </Tabs.List>
+      <Problems problems={problems} />
+      <Tabs.Content value="edit"><Edit own={own} dir={dir} files={files} change={change} /></Tabs.Content>
+      <Tabs.Content value="look"><Look exercise={e} prompt={files[dir + 'prompt.md'] ?? ''} /></Tabs.Content>
+      <Tabs.Content value="inspect"><Inspect exercise={e} advice={advice} use={use} /></Tabs.Content>
+      <Tabs.Content value="diff">
+        {edited.length === 0 && <Empty>Nothing differs from the published revision.</Empty>}
+        {edited.map((f) => <Changes key={f} file={f} before={published[f] ?? ''} after={files[f] ?? ''} />)}
+      </Tabs.Content>
+    </Tabs.Root>
+  )
+}
+
+function Edit({ own, dir, files, change }: { own: string[]; dir: string; files: Files; change: (name: string, text: string) => void }) {
+  const [file, setFile] = useState(dir + 'exercise.yaml')
+  const schema = useSchema('exercise')
+  const words = useQuery({ queryKey: ['words'], queryFn: () => get<Words>('/words'), staleTime: Infinity })
+  const offers = file.endsWith('.nra') ? wordOffers(words.data) : file.endsWith('.yaml') ? offersOf(schema) : []
+  return (
+    <div className="grid gap-2">
+      <div role="tablist" aria-label="files" className="flex flex-wrap gap-1">
+        {own.map((f) => <button key={f} role="tab" aria-selected={f === file} className={`button mono text-sm ${f === file ? 'border-accent' : ''}`} onClick={() => setFile(f)}>{f.slice(dir.length)}</button>)}
+      </div>
+      <FileEditor key={file} name={file} text={files[file] ?? ''} change={(t) => change(file, t)} offers={offers} />
+    </div>
+  )
+}
+
+function Look({ exercise: e, prompt }: { exercise?: DraftExercise; prompt: string }) {
+  if (!e) return <Empty>There is nothing to look at before the errors are mended.</Empty>
+  return (
+    <div className="grid gap-4 xl:grid-cols-2">
+      <Suspense fallback={<Loading what="the prompt" />}><Prompt text={prompt} /></Suspense>
+      <Tabs.Root defaultValue={e.cases[0]?.name} className="min-w-0">
+        <Tabs.List aria-label="cases" className="flex flex-wrap border-b border-rule">
+          {e.cases.map((c) => <Tabs.Trigger key={c.name} value={c.name} className={trigger}>{c.name}{c.shown ? '' : ' · held'}</Tabs.Trigger>)}
+        </Tabs.List>
+        {e.cases.map((c) => (
+          <Tabs.Content key={c.name} value={c.name} className="grid gap-3 pt-3">
+            {Object.entries(c.inputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} about="input" unit="" counting={0} />)}
+            {c.expects ? <p>The right outcome here is the error <code>{c.expects}</code>.</p> : Object.entries(c.outputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} about="what the reference gives" unit="" counting={0} />)}
+          </Tabs.Content>
+        ))}
+      </Tabs.Root>
+    </div>
+  )
+}
+
+function Inspect({ exercise: e, advice, use }: { exercise?: DraftExercise; advice: Advice[]; use: (item: string) => void }) {
+  if (!e) return <Empty>Inspecting and probing wait until the errors are mended.</Empty>
+  return (
+    <div className="grid gap-4">
+      <p>{e.slips} slips, {e.caught} caught, {e.equivalent} that change nothing: <Share exercise={e} /></p>
+      {advice.length === 0 && e.survivors.length === 0 && <Empty>No advice, and no survivors: every plausible mistake that was tried is caught.</Empty>}
+      {advice.map((a, i) => <Piece key={i} code={a.code} place={a.place} message={a.message} hint={a.try} yaml={a.yaml} use={use} />)}
+      {e.survivors.map((s: Survivor, i) => <Piece key={i} code={s.cause} place={`line ${s.line}`} message={`would be marked right: \`${s.changed}\` (${s.change})`} hint={s.try} yaml={s.yaml} use={use} />)}
+    </div>
+  )
+}
+
+function Piece({ code, place, message, hint, yaml, use }: { code: string; place: string; message: string; hint: string; yaml?: string; use: (item: string) => void }) {
+  return (
+    <article className="sheet grid gap-1 border-l-4 border-l-differs p-3">
+      <p className="flex flex-wrap gap-x-3 text-sm"><span className="mono text-soft">{code}</span><span className="text-soft">{place}</span></p>
+      <p><Ticked text={message} /></p>
+      <p><span className="text-soft">Try: </span><Ticked text={hint} /></p>
+      {yaml && (
+        <div className="flex flex-wrap items-center gap-3">
+          <code className="min-w-0 flex-1 overflow-x-auto text-sm">{yaml}</code>
+          <button className="button" onClick={() => use(yaml)}>Use this data</button>
+        </div>
+      )}
+    </article>
+  )
+}
+
+function Problems({ problems }: { problems: FolderProblem[] }) {
+  if (problems.length === 0) return null
+  return (
+    <ul role="alert" aria-label="errors" className="sheet mb-3 grid gap-2 border-l-4 border-l-failed p-3">
+      {problems.map((p, i) => <li key={i}><span className="mono text-sm text-soft">{p.file}:{p.line}:{p.column}</span><br /><Ticked text={p.message} />. <span className="text-soft">Try: <Ticked text={p.hint} /></span></li>)}
+    </ul>
+  )
+}
+
+function Changes({ file, before, after }: { file: string; before: string; after: string }) {
+  return (
+    <figure className="sheet mb-3 overflow-x-auto p-3">
+      <figcaption className="mono text-sm text-soft">{file}</figcaption>
+      <pre className="text-sm">{diffLines(before, after).map((l, i) => <div key={i} className={l.sign === '+' ? 'bg-agrees/10 text-agrees' : l.sign === '-' ? 'bg-differs/10 text-differs' : ''}>{l.sign} {l.text}</div>)}</pre>
+    </figure>
+  )
+}
+
+// Publishing shows what would change, and publishes on a second word.
+function Publishing({ course, files, changed, undo }: { course: string; files: Files; changed: string[]; undo: () => void }) {
+  const client = useQueryClient()
+  const [recheck, setRecheck] = useState(true)
+  const path = `/courses/${course}/revisions`
+  const preview = useMutation({ mutationFn: () => call<Published>('POST', path + '?preview=true', { files }) })
+  const publish = useMutation({
+    mutationFn: () => call<Published>('POST', path + (recheck ? '?recheck=true' : ''), { files }),
+    onSuccess: () => {
+      preview.reset()
+      for (const key of ['folder', 'revisions', 'course']) void client.invalidateQueries({ queryKey: [key, course] })
+    },
+  })
+  const p = preview.data
+  return (
+    <section aria-label="publishing" className="sheet grid gap-2 p-3 text-sm">
+      <p>{changed.length === 0 ? 'As published.' : `${changed.length} ${changed.length === 1 ? 'file differs' : 'files differ'} from what is published.`}</p>
+      <div className="flex flex-wrap gap-2">
+        <button className="button button-main" disabled={changed.length === 0 || preview.isPending} onClick={() => preview.mutate()}>{preview.isPending ? 'Looking …' : 'What would change?'}</button>
+        <button className="button" onClick={() => void download(`/courses/${course}/draft/archive`, { files }, `${course}.zip`)}>Download</button>
+        {changed.length > 0 && <button className="button" onClick={undo}>Undo all</button>}
+      </div>
+      {preview.isError && <Failing error={preview.error} />}
+      {p && (
+        <div className="grid gap-2 border-t border-rule pt-2">
+          <p>{p.advice.length} pieces of advice, {p.survivors} of {p.slips} slips survive. {p.checked} attempts checked: <strong>{p.changes.length} verdicts change</strong>.</p>
+          {p.changes.slice(0, 8).map((c) => <p key={c.attempt} className="text-soft">{c.exercise}, {c.display}: {c.before} → {c.after}</p>)}
+          <label className="flex items-center gap-2"><input type="checkbox" checked={recheck} onChange={(e) => setRecheck(e.target.checked)} />check every attempt again</label>
+          <button className="button button-main justify-self-start" disabled={publish.isPending} onClick={() => publish.mutate()}>{publish.isPending ? 'Publishing …' : 'Publish'}</button>
+        </div>
+      )}
+      {publish.isError && <Failing error={publish.error} />}
+      {publish.data && <p role="status">Published as revision {publish.data.revision}{publish.data.rechecked > 0 && `; ${publish.data.rechecked} attempts are checked again`}.</p>}
+    </section>
+  )
+}
+
+function RevisionList({ course }: { course: string }) {
+  const q = useQuery({ queryKey: ['revisions', course], queryFn: () => get<Revisions>(`/courses/${course}/revisions`) })
+  if (!q.data) return null
+  return (
+    <section aria-label="revisions" className="sheet text-sm">
+      <table className="rows w-full">
+        <thead><tr><th scope="col">revision</th><th scope="col">by</th><th scope="col">at</th></tr></thead>
+        <tbody>{q.data.revisions.slice(0, 12).map((r) => <tr key={r.number}><td><a href={`/api/v1/courses/${course}/revisions/${r.number}`} download>{r.number}</a>{r.current && ' ●'}</td><td>{r.by}</td><td className="text-soft">{new Date(r.at).toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })}</td></tr>)}</tbody>
+      </table>
+    </section>
+  )
+}

@@ -1,0 +1,45 @@
+export interface DiffLine { sign: ' ' | '+' | '-'; text: string }
+
+// diffLines lays two texts beside each other line by line, by their longest common
+// part; very long texts are told as replaced whole.
+export function diffLines(before: string, after: string): DiffLine[] {
+  const a = before.split('\n')
+  const b = after.split('\n')
+  if (a.length * b.length > 4_000_000) return [...a.map((text) => ({ sign: '-' as const, text })), ...b.map((text) => ({ sign: '+' as const, text }))]
+  const common: number[][] = Array.from({ length: a.length + 1 }, () => new Array<number>(b.length + 1).fill(0))
+  for (let i = a.length - 1; i >= 0; i--) {
+    for (let k = b.length - 1; k >= 0; k--) common[i]![k] = a[i] === b[k] ? common[i + 1]![k + 1]! + 1 : Math.max(common[i + 1]![k]!, common[i]![k + 1]!)
+  }
+  const out: DiffLine[] = []
+  let i = 0
+  let k = 0
+  while (i < a.length || k < b.length) {
+    if (i < a.length && k < b.length && a[i] === b[k]) {
+      out.push({ sign: ' ', text: a[i]! })
+      i++
+      k++
+    } else if (i < a.length && (k === b.length || common[i + 1]![k]! >= common[i]![k + 1]!)) {
+      out.push({ sign: '-', text: a[i++]! })
+    } else {
+      out.push({ sign: '+', text: b[k++]! })
+    }
+  }
+  return out
+}
+
+// addCase writes a case at the end of an exercise.yaml's list of cases; null where the
+// list is written on one line.
+export function addCase(yaml: string, item: string): string | null {
+  const lines = yaml.split('\n')
+  const start = lines.findIndex((l) => /^cases:\s*$/.test(l))
+  if (start < 0) return null
+  let end = start + 1
+  while (end < lines.length && (/^\s+\S/.test(lines[end]!) || /^- /.test(lines[end]!) || lines[end]!.trim() === '')) end++
+  while (end > start + 1 && lines[end - 1]!.trim() === '') end--
+  const first = lines.slice(start + 1, end).find((l) => l.trim().startsWith('- '))
+  if (!first) return null
+  const indent = first.slice(0, first.indexOf('-'))
+  let number = 1
+  while (yaml.includes(`probe-${number},`)) number++
+  return [...lines.slice(0, end), indent + item.replace(/probe-\d+/, `probe-${number}`), ...lines.slice(end)].join('\n')
+}

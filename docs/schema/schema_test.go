@@ -1,0 +1,95 @@
+package schema_test
+
+import (
+	"encoding/json"
+	"io/fs"
+	"os"
+	"path/filepath"
+	"slices"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"go.yaml.in/yaml/v3"
+
+	"nimbusreach/core/exercise"
+	"nimbusreach/docs/schema"
+)
+
+type node struct {
+	Properties map[string]json.RawMessage `json:"properties"`
+	Defs       map[string]node            `json:"$defs"`
+	Enum       []any                      `json:"enum"`
+}
+
+func read(t *testing.T, name string) node {
+	text, err := schema.Files.ReadFile(name)
+	require.NoError(t, err)
+	var out node
+	require.NoError(t, json.Unmarshal(text, &out))
+	return out
+}
+
+// TestKeysAreTheLoaders holds every mapping of the schema against the loader's table.
+func TestKeysAreTheLoaders(t *testing.T) {
+	seen := map[string]bool{}
+	hold := func(name string, n node) {
+		keys := []string{}
+		for key := range n.Properties {
+			keys = append(keys, key)
+		}
+		want := slices.Clone(exercise.Keys[name])
+		slices.Sort(keys)
+		slices.Sort(want)
+		assert.Equal(t, want, keys, name)
+		seen[name] = true
+	}
+	for _, file := range []string{"course", "exercise"} {
+		root := read(t, file+".json")
+		hold(file, root)
+		for name, d := range root.Defs {
+			if len(d.Properties) > 0 {
+				hold(name, d)
+			}
+		}
+	}
+	for name := range exercise.Keys {
+		assert.True(t, seen[name], "the schema has no `%s`", name)
+	}
+}
+
+// TestTheDemoCoursesFit holds the demo's own files against the schema.
+func TestTheDemoCoursesFit(t *testing.T) {
+	compiler := jsonschema.NewCompiler()
+	for _, name := range []string{"course.json", "exercise.json"} {
+		file, err := schema.Files.Open(name)
+		require.NoError(t, err)
+		doc, err := jsonschema.UnmarshalJSON(file)
+		require.NoError(t, err)
+		require.NoError(t, compiler.AddResource(name, doc))
+	}
+	checked := 0
+	err := filepath.WalkDir(filepath.Join("..", "..", "demo"), func(path string, d fs.DirEntry, err error) error {
+		require.NoError(t, err)
+		name := filepath.Base(path)
+		if name != "course.yaml" && name != "exercise.yaml" {
+			return nil
+		}
+		text, err := os.ReadFile(path)
+		require.NoError(t, err)
+		var value any
+		require.NoError(t, yaml.Unmarshal(text, &value))
+		raw, err := json.Marshal(value)
+		require.NoError(t, err)
+		var plain any
+		require.NoError(t, json.Unmarshal(raw, &plain))
+		s, err := compiler.Compile(map[string]string{"course.yaml": "course.json", "exercise.yaml": "exercise.json"}[name])
+		require.NoError(t, err)
+		assert.NoError(t, s.Validate(plain), path)
+		checked++
+		return nil
+	})
+	require.NoError(t, err)
+	assert.Greater(t, checked, 15)
+}
