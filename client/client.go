@@ -209,23 +209,23 @@ func (c *Client) Exercise(ctx context.Context, course, exercise string) (*wire.E
 
 // Publish sends a packed course folder.
 func (c *Client) Publish(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
-	return c.publish(ctx, course, archive, "")
+	return c.sendFolder(ctx, at("courses", course, "revisions"), archive)
 }
 
 // Preview tells what publishing a packed course folder would change; nothing is stored.
 func (c *Client) Preview(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
-	return c.publish(ctx, course, archive, "preview=true")
+	return c.sendFolder(ctx, at("courses", course, "preview"), archive)
 }
 
 // Republish publishes a packed course folder and checks every attempt again by it.
 func (c *Client) Republish(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
-	return c.publish(ctx, course, archive, "recheck=true")
+	return c.sendFolder(ctx, at("courses", course, "revisions")+"?recheck=true", archive)
 }
 
-func (c *Client) publish(ctx context.Context, course string, archive []byte, query string) (*wire.Published, error) {
+func (c *Client) sendFolder(ctx context.Context, path string, archive []byte) (*wire.Published, error) {
 	var out wire.Published
 	header := http.Header{"Content-Type": {"application/zip"}}
-	return &out, c.do(ctx, http.MethodPost, at("courses", course, "revisions")+"?"+query, header, archive, &out)
+	return &out, c.do(ctx, http.MethodPost, path, header, archive, &out)
 }
 
 // Revisions lists a course's revisions, newest first.

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"io"
 	"os"
 	"os/exec"
@@ -244,8 +245,11 @@ func TestDemoOnceTellsTheWholeStory(t *testing.T) {
 	code, stdout, stderr := nimbus(t, "", "demo", "--once", "--folder", folder)
 	require.Equal(t, 0, code, stderr)
 	assert.Contains(t, stdout, "published Arrays on the kelp farm, revision 1")
-	assert.Contains(t, stdout, "40 students, 141 attempts, 0 waiting")
-	assert.Contains(t, stdout, "shape.differs in per_rope")
+	story, err := demo.Story()
+	require.NoError(t, err)
+	assert.Greater(t, len(story), 300)
+	assert.Contains(t, stdout, fmt.Sprintf("40 students, %d attempts, 0 waiting", len(story)))
+	assert.Contains(t, stdout, "axis.other in per_rope")
 	left, err := os.ReadDir(folder)
 	require.NoError(t, err)
 	assert.Empty(t, left, "nothing stays behind")
@@ -273,7 +277,9 @@ func TestDemoComesBackWithTheSameData(t *testing.T) {
 		assert.Equal(t, round == 0, played, "the story is told once")
 		d, err := (&world{base: base}).as(t, demo.Assistant).Desk(background(t), course)
 		require.NoError(t, err)
-		assert.EqualValues(t, 141, d.Attempts)
+		story, err := demo.Story()
+		require.NoError(t, err)
+		assert.EqualValues(t, len(story), d.Attempts)
 		require.NoError(t, c.Process.Signal(os.Interrupt))
 		rest, err := io.ReadAll(out)
 		require.NoError(t, err)

@@ -54,8 +54,9 @@ func TestAStudentMendsAWrongAnswerWhileTheDeskWatches(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, caret, "mean", "the caret stands at the finding")
 
-	require.NoError(t, aron.AwaitText("[data-attempt]", "shape.differs"))
-	require.NoError(t, aron.AwaitText(`[data-knot="rope-means/shape.differs"]`, "per_rope"))
+	require.NoError(t, ada.AwaitText(`[data-cause="axis.other"]`, "Which axis must go, and which must stay?"))
+	require.NoError(t, aron.AwaitText("[data-attempt]", "axis.other"))
+	require.NoError(t, aron.AwaitText(`[data-knot="rope-means/axis.other"]`, "worked over or along another axis"))
 
 	require.NoError(t, ada.Write(right))
 	require.NoError(t, ada.Click("button.button-main"))

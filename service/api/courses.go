@@ -177,7 +177,12 @@ func labels(declared bool, axes []string) []*string {
 
 // publish stores a course whole or not at all: every error is told at once, and
 // every reference runs on every case first.
-func publish(r *request) error {
+func publish(r *request) error { return r.published(false) }
+
+// preview tells what publishing would change.
+func preview(r *request) error { return r.published(true) }
+
+func (r *request) published(preview bool) error {
 	slug := r.Params("course")
 	if !slugPattern.MatchString(slug) || len(slug) > 64 {
 		return &access.Unfit{Field: "course", Message: fmt.Sprintf("%q cannot be a course's name", slug), Hint: "use small letters, digits and single hyphens, at most 64"}
@@ -214,17 +219,17 @@ func publish(r *request) error {
 	if err != nil {
 		return fail(422, "archive", "The archive cannot be read", err.Error()+".", "look at the file named")
 	}
-	return r.publishPrepared(slug, content, prepared, canonical)
+	return r.publishPrepared(slug, content, prepared, canonical, preview)
 }
 
 // publishPrepared says what a revision would change, and stores it unless it is only
 // asked for a preview.
-func (r *request) publishPrepared(slug string, content *exercise.Course, prepared []*check.Prepared, canonical []byte) error {
+func (r *request) publishPrepared(slug string, content *exercise.Course, prepared []*check.Prepared, canonical []byte, preview bool) error {
 	before, err := r.Store.CourseBySlug(r.Context(), slug)
 	if err != nil && err != store.ErrNotFound {
 		return err
 	}
-	out := wire.Published{Course: slug, Title: content.Title, Preview: r.Query("preview") == "true", Advice: []advice.Advice{}, Changes: []wire.VerdictChange{}}
+	out := wire.Published{Course: slug, Title: content.Title, Preview: preview, Advice: []advice.Advice{}, Changes: []wire.VerdictChange{}}
 	for _, e := range content.Exercises {
 		out.Exercises = append(out.Exercises, e.Name)
 	}
@@ -246,7 +251,6 @@ func (r *request) publishPrepared(slug string, content *exercise.Course, prepare
 				return err
 			}
 		}
-		r.Status(200)
 		return r.JSON(out)
 	}
 	c, revision, err := r.Store.Publish(r.Context(), r.who.Person.ID, slug, content.Title, canonical)

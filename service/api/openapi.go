@@ -101,7 +101,7 @@ var special = map[reflect.Type]object{
 	reflect.TypeFor[check.Side](): {"type": "object", "required": []string{"kind", "shape", "axes"}, "properties": object{
 		"kind": object{"type": "string"}, "shape": object{"type": "array", "items": object{"type": "integer"}}, "axes": labelList}},
 	reflect.TypeFor[notation.Shape](): {"type": "object", "required": []string{"shape", "axes"}, "properties": object{
-		"shape": object{"type": "array", "items": object{"type": "integer"}}, "axes": labelList}},
+		"shape": object{"type": "array", "items": object{"type": []string{"integer", "null"}}}, "axes": labelList}},
 	reflect.TypeFor[json.RawMessage](): {},
 }
 

@@ -99,7 +99,7 @@ func TestTwoProcessesCheckEachAttemptOnce(t *testing.T) {
 	assert.Equal(t, map[string]int{"agrees": 20, "differs": 20}, seen)
 	line, err := s.AttemptByID(context.Background(), ids[1])
 	require.NoError(t, err)
-	assert.Equal(t, "shape.differs", *line.LeadCode)
+	assert.Equal(t, "constant.answer", *line.LeadCode)
 	assert.Equal(t, "per_rope", *line.LeadOutput)
 	assert.Equal(t, 4.0, *line.Possible)
 	var v check.Verdict

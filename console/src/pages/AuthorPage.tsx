@@ -241,7 +241,7 @@ function Publishing({ course, files, changed, undo }: { course: string; files: F
   const client = useQueryClient()
   const [recheck, setRecheck] = useState(true)
   const path = `/courses/${course}/revisions`
-  const preview = useMutation({ mutationFn: () => call<Published>('POST', path + '?preview=true', { files }) })
+  const preview = useMutation({ mutationFn: () => call<Published>('POST', `/courses/${course}/preview`, { files }) })
   const publish = useMutation({
     mutationFn: () => call<Published>('POST', path + (recheck ? '?recheck=true' : ''), { files }),
     onSuccess: () => {
