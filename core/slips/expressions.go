@@ -407,10 +407,19 @@ func (w *maker) nestedMeans(slot *notation.Expr, e *notation.Binary) {
 	a, okA := notation.Strip(e.Left).(*notation.Call)
 	b, okB := notation.Strip(e.Right).(*notation.Call)
 	if okA && okB && a.Name.Name == "sum" && b.Name.Name == "sum" && len(a.Args) == 1 && len(b.Args) == 1 {
-		ratio := binary(e.Span, "/", &notation.Paren{Span: e.Span, Inner: a.Args[0]}, &notation.Paren{Span: e.Span, Inner: b.Args[0]})
+		ratio := binary(e.Span, "/", grouped(a.Args[0]), grouped(b.Args[0]))
 		with := withArgs(withName(a, "mean"), ratio)
 		w.both("nested", "mean.nested", slot, with)
 	}
+}
+
+// grouped puts parentheses around all but single names, numbers and calls.
+func grouped(e notation.Expr) notation.Expr {
+	switch e.(type) {
+	case *notation.Name, *notation.Number, *notation.Call, *notation.Paren, *notation.Select:
+		return e
+	}
+	return &notation.Paren{Span: e.Pos(), Inner: e}
 }
 
 var strictness = map[string]string{"<": "<=", "<=": "<", ">": ">=", ">=": ">"}

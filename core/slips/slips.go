@@ -108,6 +108,12 @@ func everywhere(list []Slip) []Slip {
 		switch s.Operator {
 		case "axis", "function", "strict", "opposite", "keep", "transpose", "angle", "option", "missing", "name", "constant":
 			key.change = s.Change()
+			if s.Operator == "function" {
+				// One function taken for another, whatever it is called with.
+				before, _, _ := strings.Cut(s.before(), "(")
+				after, _, _ := strings.Cut(s.after(), "(")
+				key.change = before + " → " + after
+			}
 			if s.Operator == "keep" {
 				key.change = "keep"
 			}
