@@ -2,11 +2,14 @@ package causes
 
 import (
 	"context"
+	"maps"
 	"slices"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/evaluate"
+	"nimbusreach/core/functions"
 	"nimbusreach/core/notation"
+	"nimbusreach/core/shapes"
 	"nimbusreach/core/slips"
 )
 
@@ -168,7 +171,10 @@ func (f *finder) repairs() {
 			continue
 		}
 		seen[key] = true
-		mended := f.mends(program, first, nil)
+		var mended []int
+		if !f.cannotFit(program) {
+			mended = f.mends(program, first, f.after(program, s.Statement()))
+		}
 		undo()
 		if len(mended) == 0 {
 			continue
@@ -177,6 +183,113 @@ func (f *finder) repairs() {
 		for _, target := range mended {
 			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span, own: s.Undoes == "input.other" && own[s.After()], adds: s.Adds()})
 		}
+	}
+}
+
+// heavy is how many cells a case makes from which on shapes are asked before a run.
+const heavy = 20_000
+
+// cannotFit reports whether a changed attempt cannot give any wrong target its shape,
+// by the shapes it has before any run.
+func (f *finder) cannotFit(program *notation.Program) bool {
+	if f.got[0].Cells < heavy {
+		return false // running it is cheaper than asking
+	}
+	known := map[string]shapes.Outline{}
+	for name, a := range f.q.Cases[0].Inputs {
+		known[name] = functions.OutlineOf(a)
+	}
+	names := shapes.Of(program, known, f.q.Material.Counting).Names
+	for _, target := range f.wrong {
+		t := &f.q.Targets[target]
+		r := f.q.Cases[0].Expected[t.Name]
+		o, ok := names[t.Name]
+		if r == nil || !ok || t.Freedom != nil || !o.KnowsRank() {
+			return false
+		}
+		fits := o.Rank() == r.Rank()
+		for i := range o.Shape() {
+			fits = fits && (o.Len(i) < 0 || i < r.Rank() && o.Len(i) == r.Len(i))
+		}
+		if fits {
+			return false
+		}
+	}
+	return true
+}
+
+// snapshot is what names held before each statement of the attempt's top level, case by
+// case, so that candidates share what comes before their change.
+type snapshot struct {
+	before []map[string]*array.Array
+	ok     bool
+}
+
+// shared takes the snapshots of a case; they serve where no cells are shared between
+// names and nothing is drawn.
+func (f *finder) shared(i int) *snapshot {
+	if f.kept == nil {
+		f.kept = make([]*snapshot, len(f.q.Cases))
+	}
+	if s := f.kept[i]; s != nil {
+		return s
+	}
+	s := &snapshot{}
+	f.kept[i] = s
+	if !plain(f.program) || f.got[i].Error != nil {
+		return s
+	}
+	now := map[string]*array.Array{}
+	for name, a := range f.q.Cases[i].Inputs {
+		now[name] = a
+	}
+	options := f.q.Cases[i].Options
+	options.Trace = func(step evaluate.Step) {
+		s.before = append(s.before, maps.Clone(now))
+		step.Value.Cells().Freeze()
+		now[step.Name] = step.Value
+	}
+	result := evaluate.Run(f.ctx, f.program, f.q.Cases[i].Inputs, options)
+	s.ok = result.Error == nil && len(s.before) == len(f.program.Statements)
+	return s
+}
+
+// plain reports whether a program is assignments alone that draw nothing.
+func plain(p *notation.Program) bool {
+	for _, s := range p.Statements {
+		if _, ok := s.(*notation.Assign); !ok {
+			return false
+		}
+		drawn := false
+		notation.Walk(s, func(n notation.Node) bool {
+			if c, ok := n.(*notation.Call); ok {
+				switch c.Name.Name {
+				case "draw_uniform", "draw_normal", "draw_integers", "shuffled", "sampled", "shares":
+					drawn = true
+				}
+			}
+			return !drawn
+		})
+		if drawn {
+			return false
+		}
+	}
+	return true
+}
+
+// after gives, for a change in one statement, the names a candidate begins with in a
+// case, and cuts the statements before it off; nil where all must run.
+func (f *finder) after(program *notation.Program, changed notation.Statement) func(i int) (*notation.Program, map[string]*array.Array) {
+	at := slices.Index(program.Statements, changed)
+	if at <= 0 || len(program.Statements) != len(f.program.Statements) {
+		return nil
+	}
+	rest := &notation.Program{Source: program.Source, Statements: program.Statements[at:]}
+	return func(i int) (*notation.Program, map[string]*array.Array) {
+		if s := f.shared(i); s.ok {
+			return rest, s.before[at]
+		}
+		return program, nil
 	}
 }
 
@@ -222,17 +335,26 @@ func (f *finder) firstWrong() []int {
 // mends finds the wrong targets that a changed attempt makes right in all cases; a
 // failed attempt is mended as a whole or not at all. It stops at the first case that
 // rules all out.
-func (f *finder) mends(program *notation.Program, order []int, extra func(i int) map[string]*array.Array) []int {
+func (f *finder) mends(program *notation.Program, order []int, begin func(i int) (*notation.Program, map[string]*array.Array)) []int {
 	left := slices.Clone(f.wrong)
 	for _, i := range order {
 		if f.spent() {
 			return nil
 		}
+		candidate := program
 		var inputs map[string]*array.Array
-		if extra != nil {
-			inputs = extra(i)
+		if begin != nil {
+			candidate, inputs = begin(i)
 		}
-		o := f.run(i, program, inputs)
+		o := f.run(i, candidate, inputs)
+		if candidate != program && o.Error == nil {
+			// What the statements that were not run again had bound.
+			for name, v := range inputs {
+				if o.Values[name] == nil {
+					o.Values[name] = v
+				}
+			}
+		}
 		left = slices.DeleteFunc(left, func(t int) bool { return !f.q.right(i, &f.q.Targets[t], o) })
 		if len(left) == 0 || f.failed && len(left) < len(f.wrong) {
 			return nil
@@ -244,7 +366,8 @@ func (f *finder) mends(program *notation.Program, order []int, extra func(i int)
 // pairs tries two changes of the reference, where nothing else fits.
 func (f *finder) pairs() {
 	for _, target := range f.wrong {
-		if len(f.found[target]) > 0 || f.failed {
+		t := &f.q.Targets[target]
+		if len(f.found[target]) > 0 || f.failed || t.Calls != nil || !f.usesInputs(t.Name) {
 			continue
 		}
 		f.pairsFor(target)
@@ -253,9 +376,6 @@ func (f *finder) pairs() {
 
 func (f *finder) pairsFor(target int) {
 	t := &f.q.Targets[target]
-	if t.Calls != nil {
-		return
-	}
 	at := f.lastCase(t)
 	if at < 0 {
 		return

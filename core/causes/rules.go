@@ -83,12 +83,12 @@ func (f *finder) readAsGiven(name string, only int) {
 	if !reads {
 		return
 	}
-	mended := f.mends(program, f.firstWrong(), func(i int) map[string]*array.Array {
+	mended := f.mends(program, f.firstWrong(), func(i int) (*notation.Program, map[string]*array.Array) {
 		inputs := map[string]*array.Array{kept: f.q.Cases[i].Inputs[name]}
 		for k, v := range f.q.Cases[i].Inputs {
 			inputs[k] = v
 		}
-		return inputs
+		return program, inputs
 	})
 	for _, t := range mended {
 		span := at

@@ -48,6 +48,8 @@ func (p Problem) String() string {
 const (
 	maxFileBytes = 8 << 20
 	maxProblems  = 100
+	// maxCells bounds the data of a whole course, read and drawn.
+	maxCells = 12_000_000
 )
 
 var slug = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
@@ -125,6 +127,7 @@ func LoadExercise(fsys fs.FS, name string) (*Exercise, []Problem) {
 type loader struct {
 	fsys     fs.FS
 	problems []Problem
+	cells    int // of the data read and drawn so far
 }
 
 func (l *loader) sorted() []Problem {

@@ -271,8 +271,9 @@ func (c *Case) CaseKey() functions.DrawKey {
 }
 
 // Sample draws one repeat of a case: data for the inputs that are drawn. fixed holds
-// the lengths that labels have already, and takes those that are drawn.
-func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]int) (map[string]*array.Array, error) {
+// the lengths that labels have already, and takes those that are drawn; room says
+// whether so many cells may still be made.
+func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]int, room func(cells int) bool) (map[string]*array.Array, error) {
 	out := map[string]*array.Array{}
 	spans := map[string]Span{}
 	for _, in := range e.Inputs {
@@ -319,6 +320,9 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 			}
 			shape[i] = lengthFrom(functions.Stream(key, salt("length", label)), spans[label])
 			fixed[label] = shape[i]
+		}
+		if size, ok := array.Size(shape); !ok || !room(size) {
+			return nil, fmt.Errorf("`%s` makes the course's data larger than %d elements", in.Name, maxCells)
 		}
 		a, err := one.array(functions.Stream(key, salt("values", in.Name)), shape)
 		if err != nil {

@@ -317,3 +317,14 @@ func folderOf(files map[string]string) fstest.MapFS {
 	}
 	return out
 }
+
+func TestDataOfACourseAreBounded(t *testing.T) {
+	for _, cases := range []string{
+		"  - {name: d, draw: {repeat: 200, inputs: {x: {shape: [90000], from: uniform}}}}\n",
+		"  - {name: a, inputs: {x: {shape: [9000000]}}}\n  - {name: b, inputs: {x: {shape: [9000000]}}}\n",
+	} {
+		_, problems := exercise.LoadExercise(folderOf(map[string]string{"exercise.yaml": "title: D\ninputs: {x: {axes: [_]}}\noutputs: {y: {}}\ncases:\n" + cases, "prompt.md": "p", "reference.nra": "y = x\n"}), "d")
+		require.NotEmpty(t, problems)
+		assert.Contains(t, problems[0].Message+problems[0].Hint, "12000000")
+	}
+}

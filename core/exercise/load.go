@@ -213,7 +213,7 @@ func (l *loader) oneCase(e *Exercise, dir string, c Case, item *yaml.Node, m map
 		for label, at := range lengths {
 			fixed[label] = at.length
 		}
-		drawn, err := c.Draw.Sample(e, c.Group, repeat, fixed)
+		drawn, err := c.Draw.Sample(e, c.Group, repeat, fixed, l.room)
 		if err != nil {
 			l.at(e.file, m["draw"], "the draw cannot be made: "+err.Error(), "widen what is drawn from, or ask for less")
 			return
@@ -340,8 +340,8 @@ func (l *loader) shaped(e *Exercise, in *Input, n *yaml.Node) *array.Array {
 	for i, item := range items {
 		shape[i] = int(l.number(e.file, item, "a length"))
 	}
-	if size, ok := array.Size(shape); !ok || size > dataio.MaxCells || len(shape) > 32 {
-		l.at(e.file, m["shape"], "the shape is too large", fmt.Sprintf("an array of a case has at most %d elements", dataio.MaxCells))
+	if size, ok := array.Size(shape); !ok || size > dataio.MaxCells || len(shape) > 32 || !l.room(size) {
+		l.at(e.file, m["shape"], "the shape is too large", fmt.Sprintf("an array of a case has at most %d elements, a course %d in all", dataio.MaxCells, maxCells))
 		return nil
 	}
 	return array.New(in.Kind, shape)
@@ -449,6 +449,12 @@ func (l *loader) dataProblem(file string, line, column int, err error) {
 		return
 	}
 	l.problem(file, line, column, err.Error(), "look at the data")
+}
+
+// room takes so many cells from what a course may hold; false when they are too many.
+func (l *loader) room(cells int) bool {
+	l.cells += cells
+	return l.cells <= maxCells
 }
 
 // fit holds data against the declared kind and axes, widens and labels it.

@@ -33,7 +33,7 @@ func main() {
 	fmt.Printf("%s, %d cores, %s\n\n", cpu(), runtime.NumCPU(), runtime.Version())
 	fmt.Printf("| %-58s | %12s | %10s |\n|%s|%s:|%s:|\n", "what", "measured", "wanted", strings.Repeat("-", 60), strings.Repeat("-", 13), strings.Repeat("-", 11))
 	failed := false
-	for _, measure := range []func() error{evaluateWall, checkAttempts, loadCourse, handIn, firstLoad, engine} {
+	for _, measure := range []func() error{evaluateWall, readAndShape, checkAttempts, corpus, loadCourse, probeSixLines, publishCourse, handIn, firstLoad, engine} {
 		if err := measure(); err != nil {
 			fmt.Fprintln(os.Stderr, err)
 			failed = true
@@ -111,7 +111,7 @@ func checkAttempts() error {
 		start := time.Now()
 		cases = 0
 		for _, a := range story {
-			v, err := check.Attempt(ctx, prepared[a.Exercise], a.Program, nil)
+			v, err := check.Plain(ctx, prepared[a.Exercise], a.Program, nil)
 			if err != nil {
 				return err
 			}
@@ -121,7 +121,7 @@ func checkAttempts() error {
 	}
 	m := median(runs)
 	row("check of a demo attempt, in process, one core", fmt.Sprintf("%.0f µs", float64(m.Microseconds())/float64(len(story))), "< 200 µs")
-	row("case runs a second, one core", fmt.Sprintf("%.0f", float64(cases)/m.Seconds()), "")
+	row("case runs a second without causes, one core", fmt.Sprintf("%.0f", float64(cases)/m.Seconds()), "≥ 10,000")
 	return nil
 }
 

@@ -103,7 +103,7 @@ func (q *Queue) one(ctx context.Context) (bool, error) {
 	}
 	q.cores <- struct{}{}
 	start := time.Now()
-	v, err := checked(ctx, p, a)
+	v, err := q.checked(ctx, p, a)
 	took := time.Since(start)
 	<-q.cores
 	if err != nil {
@@ -123,9 +123,17 @@ func (q *Queue) one(ctx context.Context) (bool, error) {
 }
 
 // checked checks a program, or arrays that were handed in.
-func checked(ctx context.Context, p *check.Prepared, a *store.Attempt) (*check.Verdict, error) {
+func (q *Queue) checked(ctx context.Context, p *check.Prepared, a *store.Attempt) (*check.Verdict, error) {
 	if a.Results == nil {
-		return check.Attempt(ctx, p, a.Program, BoundCase)
+		kept, key := q.Prepared.revision(a.RevisionID), a.Exercise+"\x00"+a.Program
+		if v := kept.remembered(key); v != nil {
+			return v, nil
+		}
+		v, err := check.Attempt(ctx, p, a.Program, BoundCase)
+		if err == nil {
+			kept.remember(key, v)
+		}
+		return v, err
 	}
 	var given map[string]map[string]dataio.JSON
 	if err := json.Unmarshal([]byte(*a.Results), &given); err != nil {
@@ -192,6 +200,27 @@ type revision struct {
 	err       error
 	mu        sync.Mutex
 	exercises map[string]*check.Prepared
+	verdicts  map[string]*check.Verdict // of programs checked before, by exercise and text
+}
+
+// mostKept bounds the verdicts that a revision keeps.
+const mostKept = 2000
+
+// remembered finds the verdict of a program that was checked before: checking is a
+// function of revision and text alone.
+func (r *revision) remembered(key string) *check.Verdict {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.verdicts[key]
+}
+
+func (r *revision) remember(key string, v *check.Verdict) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.verdicts == nil || len(r.verdicts) >= mostKept {
+		r.verdicts = map[string]*check.Verdict{}
+	}
+	r.verdicts[key] = v
 }
 
 // NewLibrary makes an empty library.
