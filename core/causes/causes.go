@@ -99,6 +99,7 @@ const mostTold = 3
 
 // finder looks for the causes of one attempt.
 type finder struct {
+	kept    []*snapshot // by case
 	ctx     context.Context
 	q       *Question
 	program *notation.Program
