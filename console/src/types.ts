@@ -69,6 +69,7 @@ export interface DraftExercise {
   equivalent: number
   survivors: Survivor[]
   cases: { name: string; shown: boolean; expects: string; inputs: Record<string, ArrayValue>; outputs: Record<string, ArrayValue> }[]
+  present: Record<string, string>
 }
 export interface Draft { errors: FolderProblem[]; advice: Advice[]; exercises: DraftExercise[] }
 export interface Published {
@@ -117,7 +118,7 @@ export interface Exercise extends ExerciseLine {
   prompt: string
   starter: string
   inputs: { name: string; axes: (string | null)[] | null; kind: Kind; unit: string; about: string }[]
-  outputs: { name: string; axes: (string | null)[] | null; unit: string; points: number }[]
+  outputs: { name: string; axes: (string | null)[] | null; unit: string; points: number; present: string; title: string }[]
   cases: { name: string; inputs: Record<string, ArrayValue> }[]
   held: number
   loops: 'allow' | 'warn' | 'refuse'

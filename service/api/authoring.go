@@ -79,7 +79,7 @@ func lookAt(ctx context.Context, folder fs.FS, only string) *wire.Draft {
 		found, probed := advice.Inspect(ctx, p)
 		out.Advice = append(out.Advice, found...)
 		out.Exercises = append(out.Exercises, wire.DraftExercise{Name: e.Name, Title: e.Title, Topics: append([]string{}, e.Topics...),
-			Slips: probed.Slips, Caught: probed.Caught, Equivalent: probed.Equivalent, Survivors: probed.Survivors, Cases: draftCases(p)})
+			Slips: probed.Slips, Caught: probed.Caught, Equivalent: probed.Equivalent, Survivors: probed.Survivors, Cases: draftCases(p), Present: presentations(e)})
 	}
 	return out
 }
@@ -91,6 +91,14 @@ func broken(e *exercise.Exercise, problems []exercise.Problem) bool {
 		}
 	}
 	return false
+}
+
+func presentations(e *exercise.Exercise) map[string]string {
+	out := map[string]string{}
+	for _, o := range e.Outputs {
+		out[o.Name] = o.Present.As
+	}
+	return out
 }
 
 func draftCases(p *check.Prepared) []wire.DraftCase {

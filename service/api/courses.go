@@ -122,7 +122,7 @@ func oneExercise(r *request) error {
 		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(), Unit: in.Unit, About: in.About})
 	}
 	for _, o := range e.Outputs {
-		out.Outputs = append(out.Outputs, wire.Output{Name: o.Name, Axes: labels(o.HasAxes, o.Axes), Unit: o.Unit, Points: o.Points})
+		out.Outputs = append(out.Outputs, wire.Output{Name: o.Name, Axes: labels(o.HasAxes, o.Axes), Unit: o.Unit, Points: o.Points, Present: o.Present.As, Title: o.Present.Title})
 	}
 	if err := r.questions(c, e, &out); err != nil {
 		return err

@@ -147,6 +147,9 @@ type Output struct {
 	Axes   []*string `json:"axes"`
 	Unit   string    `json:"unit"`
 	Points float64   `json:"points"`
+
+	Present string `json:"present"` // how it is drawn, "" for a table
+	Title   string `json:"title"`
 }
 
 // ShownCase is a case whose data students see.
@@ -243,6 +246,8 @@ type DraftExercise struct {
 	Equivalent int              `json:"equivalent"`
 	Survivors  []probe.Survivor `json:"survivors"`
 	Cases      []DraftCase      `json:"cases"`
+
+	Present map[string]string `json:"present"` // how outputs are drawn
 }
 
 // DraftCase is a case with its data and what the reference makes of it.

@@ -6,7 +6,7 @@ import { get } from '../api'
 import { Editor, type EditorHandle } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { isTeam, useMe } from '../me'
-import { ArrayViewer } from '../parts/ArrayViewer'
+import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
 import { Mark } from '../parts/Mark'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
@@ -72,7 +72,7 @@ function SideBySide({ attempt: a }: { attempt: Attempt }) {
       {q.isError && <Failing error={q.error} />}
       {q.data && (
         <>
-          <ArrayViewer key={`e${caseName}${output}`} title="expected" value={q.data.expected} counting={q.data.counting} />
+          <ArrayViewer key={`e${caseName}${output}`} title="expected" overlay={lookOf(e.data?.outputs.find((o) => o.name === output)?.present ?? '')} value={q.data.expected} counting={q.data.counting} />
           {q.data.actual
             ? <ArrayViewer key={`a${caseName}${output}`} title="got" value={q.data.actual} counting={q.data.counting} agrees={q.data.agrees} />
             : <Empty>The program did not bind <code>{output}</code> in this case.</Empty>}

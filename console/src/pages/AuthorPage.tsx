@@ -5,7 +5,7 @@ import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { call, download, get } from '../api'
 import { FileEditor, offersOf, wordOffers } from '../editor/FileEditor'
 import { useMe } from '../me'
-import { ArrayViewer } from '../parts/ArrayViewer'
+import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
 import { addCase, diffLines } from '../parts/diff'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
@@ -182,7 +182,7 @@ function Look({ exercise: e, prompt }: { exercise?: DraftExercise; prompt: strin
         {e.cases.map((c) => (
           <Tabs.Content key={c.name} value={c.name} className="grid gap-3 pt-3">
             {Object.entries(c.inputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} about="input" unit="" counting={0} />)}
-            {c.expects ? <p>The right outcome here is the error <code>{c.expects}</code>.</p> : Object.entries(c.outputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} about="what the reference gives" unit="" counting={0} />)}
+            {c.expects ? <p>The right outcome here is the error <code>{c.expects}</code>.</p> : Object.entries(c.outputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} overlay={lookOf(e.present[n] ?? '')} about="what the reference gives" unit="" counting={0} />)}
           </Tabs.Content>
         ))}
       </Tabs.Root>

@@ -2,9 +2,10 @@ import { DropdownMenu, Slider, ToggleGroup } from 'radix-ui'
 import { useId, useState } from 'react'
 import type { ArrayValue, Cell } from '../types'
 import { asCSV, asNotation, decimalsOf, show } from './numbers'
+import { Picture, type PictureKind } from './Picture'
 import { ShapeStrips } from './ShapeStrip'
 
-export type Overlay = 'plain' | 'heat' | 'signed'
+export type Overlay = 'plain' | 'heat' | 'signed' | PictureKind
 
 interface Props {
   value: ArrayValue
@@ -37,9 +38,9 @@ export function ArrayViewer({ value, title, about, unit, counting, overlay = 'pl
         <ShapeStrips rows={[{ shape: value.shape, axes: value.axes }]} />
         <span className="ml-auto flex items-center gap-2">
           {numeric && !fixed && value.data.length > 1 && (
-            <ToggleGroup.Root type="single" value={look} onValueChange={(v) => v && setLook(v as Overlay)} aria-label={`how ${title} is shown`} className="flex">
-              {(['plain', 'heat'] as const).map((o) => (
-                <ToggleGroup.Item key={o} value={o} className="-ml-px min-h-8 cursor-pointer border border-rule px-2 text-sm data-[state=on]:border-accent data-[state=on]:text-accent">{o}</ToggleGroup.Item>
+            <ToggleGroup.Root type="single" value={look} onValueChange={(v) => v && setLook(v as Overlay)} aria-label={`how ${title} is shown`} className="flex flex-wrap">
+              {(rank === 0 ? [] : rank === 1 ? ([['plain', 'grid'], ['heat', 'heat'], ['line', 'line'], ['histogram', 'histogram']] as const) : ([['plain', 'grid'], ['heat', 'heat'], ['line', 'line'], ['box', 'box'], ['histogram', 'histogram']] as const)).map(([o, word]) => (
+                <ToggleGroup.Item key={o} value={o} className="-ml-px min-h-8 cursor-pointer border border-rule px-2 text-sm data-[state=on]:border-accent data-[state=on]:text-accent">{word}</ToggleGroup.Item>
               ))}
             </ToggleGroup.Root>
           )}
@@ -50,9 +51,16 @@ export function ArrayViewer({ value, title, about, unit, counting, overlay = 'pl
       {lead.map((n, i) => (
         <LayerSlider key={i} label={value.axes?.[i] ?? `axis ${i + counting}`} length={n} at={at[i] ?? 0} counting={counting} change={(v) => setLayer(at.map((x, k) => (k === i ? v : x)))} />
       ))}
-      <Grid value={value} at={at} counting={counting} look={look} agrees={agrees} title={title} />
+      {pictured(look) ? <Picture value={value} at={at} kind={look} counting={counting} title={title} /> : <Grid value={value} at={at} counting={counting} look={look} agrees={agrees} title={title} />}
     </figure>
   )
+}
+
+const pictured = (look: Overlay): look is PictureKind => look === 'line' || look === 'scatter' || look === 'box' || look === 'histogram'
+
+// lookOf is how an exercise asks for a result to be presented.
+export function lookOf(present: string): Overlay {
+  return present === 'heat' || present === 'line' || present === 'scatter' || present === 'box' || present === 'histogram' ? present : 'plain'
 }
 
 function LayerSlider({ label, length, at, counting, change }: { label: string; length: number; at: number; counting: number; change: (v: number) => void }) {
@@ -118,7 +126,7 @@ function Grid({ value, at, counting, look, agrees, title }: { value: ArrayValue;
 }
 
 function scaleOf(data: Cell[], look: Overlay): [number, number] {
-  if (look === 'plain') return [0, 0]
+  if (look !== 'heat' && look !== 'signed') return [0, 0]
   const numbers = data.filter((c): c is number => typeof c === 'number')
   const low = Math.min(...numbers)
   const high = Math.max(...numbers)
@@ -132,7 +140,7 @@ function scaleOf(data: Cell[], look: Overlay): [number, number] {
 // shade colours a cell: one even scale for heat, a two-sided one with a neutral
 // middle for differences.
 function shade(c: Cell | undefined, [low, high]: [number, number], look: Overlay): React.CSSProperties {
-  if (look === 'plain' || typeof c !== 'number' || high === low) return {}
+  if ((look !== 'heat' && look !== 'signed') || typeof c !== 'number' || high === low) return {}
   const t = (c - low) / (high - low)
   if (look === 'heat') return { background: `color-mix(in oklab, var(--heat-high) ${Math.round(t * 100)}%, var(--heat-low))`, color: t > 0.55 ? 'var(--sheet)' : 'var(--ink)' }
   const side = t >= 0.5 ? '--above' : '--below'
