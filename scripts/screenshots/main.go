@@ -23,6 +23,7 @@ type shot struct {
 	dark               bool
 	wait               string
 	write              string // handed in before the picture
+	click              string // a script that opens what is to be seen
 }
 
 const course = "/courses/" + demo.CourseSlug
@@ -46,6 +47,10 @@ func run(service, out, only string) error {
 	if err != nil {
 		return err
 	}
+	fresh, err := whoHasNotBegun(ctx, service, "shapes-first")
+	if err != nil {
+		return err
+	}
 	shots := []shot{
 		{file: "sign-in", path: "/sign-in", width: 1280, height: 800, wait: `document.querySelector("form")`},
 		{file: "course", person: "ada", path: course, width: 1280, height: 800, wait: `document.querySelectorAll("main li").length > 2`},
@@ -57,6 +62,11 @@ func run(service, out, only string) error {
 		{file: "attempt", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800, wait: `document.querySelectorAll("figure").length > 2`},
 		{file: "attempt-dark", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800, dark: true, wait: `document.querySelectorAll("figure").length > 2`},
 	}
+	shots = append(shots,
+		shot{file: "author", person: "imke", path: course + "/author?exercise=buoy-distances", width: 1280, height: 800, wait: `document.querySelector('[data-health="rope-means"]')?.textContent.includes("%")`},
+		shot{file: "author-look", person: "imke", path: course + "/author?exercise=buoy-distances", width: 1280, height: 800, wait: `document.querySelector('[data-health="rope-means"]')?.textContent.includes("%")`,
+			click: `[...document.querySelectorAll("[role=tab]")].find((t) => t.textContent === "Look").dispatchEvent(new MouseEvent("mousedown", {bubbles: true, button: 0}))`},
+		shot{file: "predictions", person: fresh, path: course + "/exercises/shapes-first", width: 1280, height: 800, wait: `document.querySelector('[aria-label="predictions"]') && document.querySelector(".prose")`})
 	pages := map[string]*browser.Page{}
 	defer func() {
 		for _, p := range pages {
@@ -109,6 +119,11 @@ func take(p *browser.Page, s shot, file string) error {
 			return err
 		}
 	}
+	if s.click != "" {
+		if _, err := browser.Eval[bool](p, "("+s.click+", true)"); err != nil {
+			return err
+		}
+	}
 	time.Sleep(700 * time.Millisecond) // fonts
 	picture, err := p.Picture()
 	if err != nil {
@@ -117,18 +132,43 @@ func take(p *browser.Page, s shot, file string) error {
 	return os.WriteFile(file, picture, 0o644)
 }
 
+// whoHasNotBegun finds a student who has not answered an exercise's questions yet.
+func whoHasNotBegun(ctx context.Context, service, exercise string) (string, error) {
+	people, err := demo.Roster()
+	if err != nil {
+		return "", err
+	}
+	for _, p := range people {
+		if p.Role != "student" || p.Name == demo.Student {
+			continue
+		}
+		c := client.New(service, "")
+		if _, err := c.SignIn(ctx, p.Name, demo.Password, "screenshots"); err != nil {
+			return "", err
+		}
+		e, err := c.Exercise(ctx, demo.CourseSlug, exercise)
+		if err != nil {
+			return "", err
+		}
+		if len(e.Asks) > 0 {
+			return p.Name, nil
+		}
+	}
+	return "", fmt.Errorf("every student has begun %s", exercise)
+}
+
 // attemptThatDiffers finds an attempt whose values differ, for the attempt page.
 func attemptThatDiffers(ctx context.Context, service string) (uint64, error) {
 	c := client.New(service, "")
 	if _, err := c.SignIn(ctx, demo.Assistant, demo.Password, "screenshots"); err != nil {
 		return 0, err
 	}
-	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "gain-on-start", Lead: "value.differs", Limit: 1})
+	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "standard-scores", Lead: "spread.divisor", Limit: 1})
 	if err != nil {
 		return 0, err
 	}
 	if len(list.Attempts) == 0 {
-		return 0, fmt.Errorf("the demo holds no attempt whose values differ")
+		return 0, fmt.Errorf("the demo holds no attempt that differs by its divisor")
 	}
 	return list.Attempts[0].ID, nil
 }

@@ -52,12 +52,14 @@ function Author({ course, published, chosen, person }: { course: string; publish
   const draft = useQuery({ queryKey: ['draft', course, slow], queryFn: () => call<Draft>('POST', `/courses/${course}/draft`, { files: slow }), placeholderData: (old) => old, retry: false, gcTime: 0 })
   const names = useMemo(() => [...new Set(Object.keys(files).map((f) => /^exercises\/([^/]+)\//.exec(f)?.[1]).filter((n) => n !== undefined))].sort(), [files])
   const open = chosen && names.includes(chosen) ? chosen : undefined
+  const place = (n: string) => draft.data?.exercises.findIndex((e) => e.name === n) ?? -1
+  const ordered = [...names].sort((a, b) => (place(a) < 0 ? 1e3 : place(a)) - (place(b) < 0 ? 1e3 : place(b)))
   return (
-    <div className="grid gap-5 lg:grid-cols-[minmax(15rem,1fr)_minmax(0,4fr)]">
+    <div className="grid gap-5 lg:grid-cols-[19rem_minmax(0,1fr)]">
       <div className="grid min-w-0 content-start gap-4">
         <h1 className="text-2xl font-semibold">Author</h1>
-        <Health course={course} names={names} draft={draft.data} open={open} changed={changed} />
         <Publishing course={course} files={files} changed={changed} undo={() => setFiles(published)} />
+        <Health course={course} names={ordered} draft={draft.data} open={open} changed={changed} />
         <RevisionList course={course} />
       </div>
       <div className="grid min-w-0 content-start gap-4">
@@ -85,8 +87,8 @@ function Health({ course, names, draft, open, changed }: { course: string; names
             return (
               <tr key={n} className={open === n ? 'bg-rule/30' : ''} data-health={n}>
                 <td><Link to="/courses/$course/author" params={{ course }} search={{ exercise: n }}>{n}</Link>{changed.some((f) => f.startsWith(`exercises/${n}/`)) && <span className="text-soft"> edited</span>}</td>
-                <td className="text-right">{errors > 0 ? <span className="text-failed">▲ {errors}</span> : e ? <Share exercise={e} /> : '…'}</td>
-                <td className={`text-right ${advice > 0 ? 'text-differs' : 'text-soft'}`}>{advice > 0 ? `◐ ${advice}` : '0'}</td>
+                <td className="text-right whitespace-nowrap">{errors > 0 ? <span className="text-failed">▲ {errors}</span> : e ? <Share exercise={e} /> : '…'}</td>
+                <td className={`text-right whitespace-nowrap ${advice > 0 ? 'text-differs' : 'text-soft'}`}>{advice > 0 ? `◐ ${advice}` : '0'}</td>
               </tr>
             )
           })}
@@ -145,7 +147,7 @@ function Opened({ name, files, published, change, draft, busy }: { name: string;
       </Tabs.List>
       <Problems problems={problems} />
       <Tabs.Content value="edit"><Edit own={own} dir={dir} files={files} change={change} /></Tabs.Content>
-      <Tabs.Content value="look"><Look exercise={e} prompt={files[dir + 'prompt.md'] ?? ''} /></Tabs.Content>
+      <Tabs.Content value="look"><Look exercise={e} prompt={files[dir + 'prompt.md'] ?? ''} counting={/from:\s*1\b/.test(files['course.yaml'] ?? '') ? 1 : 0} /></Tabs.Content>
       <Tabs.Content value="inspect"><Inspect exercise={e} advice={advice} use={use} /></Tabs.Content>
       <Tabs.Content value="diff">
         {edited.length === 0 && <Empty>Nothing differs from the published revision.</Empty>}
@@ -170,7 +172,7 @@ function Edit({ own, dir, files, change }: { own: string[]; dir: string; files: 
   )
 }
 
-function Look({ exercise: e, prompt }: { exercise?: DraftExercise; prompt: string }) {
+function Look({ exercise: e, prompt, counting }: { exercise?: DraftExercise; prompt: string; counting: number }) {
   if (!e) return <Empty>There is nothing to look at before the errors are mended.</Empty>
   return (
     <div className="grid gap-4 xl:grid-cols-2">
@@ -181,8 +183,8 @@ function Look({ exercise: e, prompt }: { exercise?: DraftExercise; prompt: strin
         </Tabs.List>
         {e.cases.map((c) => (
           <Tabs.Content key={c.name} value={c.name} className="grid gap-3 pt-3">
-            {Object.entries(c.inputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} about="input" unit="" counting={0} />)}
-            {c.expects ? <p>The right outcome here is the error <code>{c.expects}</code>.</p> : Object.entries(c.outputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} overlay={lookOf(e.present[n] ?? '')} about="what the reference gives" unit="" counting={0} />)}
+            {Object.entries(c.inputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} about="input" unit="" counting={counting} />)}
+            {c.expects ? <p>The right outcome here is the error <code>{c.expects}</code>.</p> : Object.entries(c.outputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} overlay={lookOf(e.present[n] ?? '')} about="what the reference gives" unit="" counting={counting} />)}
           </Tabs.Content>
         ))}
       </Tabs.Root>

@@ -52,8 +52,8 @@ export function DeskPage() {
             </span>
           </div>
           <div className="grid min-w-0 content-start gap-5">
-            <Exercises desk={d} />
             <Knots desk={d} />
+            <Exercises desk={d} />
           </div>
           <Recent desk={d} />
         </div>
@@ -97,13 +97,14 @@ function Exercises({ desk }: { desk: Desk }) {
 }
 
 function Knots({ desk }: { desk: Desk }) {
+  const [all, setAll] = useState(false)
   if (desk.knots.length === 0) return <Empty>No knots: every newest attempt agrees, or nobody has begun.</Empty>
   return (
     <section aria-label="knots" className="sheet overflow-x-auto">
       <table className="rows w-full text-sm">
         <thead><tr><th scope="col" className="text-right!">people</th><th scope="col">cause, or leading finding</th><th scope="col">exercise</th><th scope="col">since</th><th scope="col">attempts</th></tr></thead>
         <tbody>
-          {desk.knots.map((k) => (
+          {desk.knots.slice(0, all ? undefined : 8).map((k) => (
             <tr key={k.exercise + k.code + k.output} data-knot={`${k.exercise}/${k.code}`}>
               <td className="text-right text-base font-semibold">{k.people}</td>
               <td>{k.says && <span className="block">{k.says}</span>}<span className="mono">{k.code}</span>{k.output && <> in <span className="mono">{k.output}</span></>}</td>
@@ -119,6 +120,7 @@ function Knots({ desk }: { desk: Desk }) {
           ))}
         </tbody>
       </table>
+      {desk.knots.length > 8 && <button className="min-h-10 cursor-pointer px-3 text-sm text-accent underline underline-offset-3" onClick={() => setAll(!all)}>{all ? 'the largest eight' : `all ${desk.knots.length} knots`}</button>}
     </section>
   )
 }
@@ -153,7 +155,7 @@ function RecentRow({ course, line: a, fresh }: { course: string; line: AttemptLi
       <td>
         <Link to="/courses/$course/attempts/$attempt" params={{ course, attempt: String(a.id) }} className="no-underline">
           <Mark word={a.verdict ?? 'waiting'}>{a.verdict ?? (a.state === 'stuck' ? 'no verdict' : 'waiting')}</Mark>
-          {a.lead_code && <span className="mono ml-2 text-xs text-soft">{a.lead_code}</span>}
+          {a.lead_code && <span className="mono block text-xs text-soft">{a.lead_code}</span>}
         </Link>
       </td>
     </tr>
