@@ -159,7 +159,8 @@ func addCases(dir string, cases []string) (int, error) {
 	if err != nil {
 		return 0, wrongUse("%s cannot be read: %v", file, underlying(err))
 	}
-	changed, err := exercise.AddCases(string(text), exercise.Renumbered(string(text), cases))
+	cases = exercise.Renumbered(string(text), cases)
+	changed, err := exercise.AddCases(string(text), cases)
 	if err != nil {
 		return 0, wrongUse("%s: %v", file, err)
 	}

@@ -13,7 +13,7 @@ import (
 // as the colour.
 var marks = map[check.Word]struct{ sign, colour string }{
 	check.Agrees:  {"●", "34"},
-	check.Differs: {"◐", "33"},
+	check.Differs: {"◐", "38;5;130"}, // readable on light and on dark, where plain yellow is not
 	check.Failed:  {"▲", "35"},
 	check.Refused: {"■", "90"},
 }

@@ -163,6 +163,14 @@ func (w *inspector) heldCases() {
 		message = "the held cases have the data of shown ones, so an answer that is written in passes"
 	}
 	w.advise("one-case", "cases", message, "add a case with other data and leave `shown` out of it")
+	w.hold("", func(c *check.PreparedCase) bool {
+		return !slices.ContainsFunc(w.cases, func(o *check.PreparedCase) bool { return same(c, o) })
+	})
+}
+
+// hold adds a held case that mends it to the last piece of advice, when probing has one.
+func (w *inspector) hold(weakness string, fits func(c *check.PreparedCase) bool) {
+	w.out[len(w.out)-1].YAML = w.probe.Held(weakness, fits)
 }
 
 // axisPair is two axes of the inputs.
@@ -208,6 +216,9 @@ func (w *inspector) equalPair(pair axisPair) {
 	}
 	w.advise("equal-lengths", "inputs."+pair.a, pair.words+" have one length in every case, so work over the wrong one keeps the right shape",
 		fmt.Sprintf("give them other lengths: draw `%s` with unequal lengths, or add a case where they differ", pair.a))
+	w.hold("equal-lengths", func(c *check.PreparedCase) bool {
+		return c.Inputs[pair.a].Len(pair.axisA) != c.Inputs[pair.b].Len(pair.axisB) && w.probe.ShapeTells(w.ctx, w.cases, c)
+	})
 }
 
 // unequal gives the second axis of a pair another length, with all axes that share its
@@ -272,6 +283,7 @@ func (w *inspector) oneShape() {
 			}
 			if _, ok := w.p.With(w.ctx, first, inputs); ok {
 				w.advise("one-shape", "cases", "every case has data of one shape, so a length that is written in passes", fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, functions.AxisWord(a, axis, w.e.Counting)))
+				w.hold("equal-lengths", func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
 				return
 			}
 		}

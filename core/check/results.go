@@ -72,6 +72,7 @@ func ReadResults(fsys fs.FS, p *Prepared) (Results, []string) {
 func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, labels []string, ok bool)) (Results, []string) {
 	out := Results{}
 	var wrong []string
+	var others []string
 	files := 0
 	err := fs.WalkDir(fsys, ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil {
@@ -87,7 +88,8 @@ func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, 
 		output := strings.TrimSuffix(base, path.Ext(base))
 		rank, labels, ok := wanted(output)
 		if !ok {
-			return nil // no output of the exercise
+			others = append(others, name)
+			return nil
 		}
 		cases := shown
 		if dir = strings.Trim(dir, "/"); dir != "" {
@@ -115,6 +117,13 @@ func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, 
 	})
 	if err != nil {
 		wrong = append(wrong, err.Error())
+	}
+	if len(out) == 0 && len(wrong) == 0 {
+		there := "nothing is there"
+		if len(others) > 0 {
+			there = "there is " + strings.Join(others[:min(len(others), 5)], ", ")
+		}
+		wrong = append(wrong, "no array was found: "+there+"; name each file after its output: OUTPUT.json, .csv or .mtx, in a folder for each case where several are shown")
 	}
 	return out, wrong
 }

@@ -61,16 +61,22 @@ func lastLine(n *yaml.Node) int {
 	return line
 }
 
-// Renumbered gives cases that probing made names that no case of a text has.
+// Renumbered gives cases that probing made names that no case of a text has, and keeps
+// one of those with the same data.
 func Renumbered(text string, cases []string) []string {
-	out := make([]string, len(cases))
+	var out []string
+	seen := map[string]bool{}
 	next := 1
-	for i, c := range cases {
+	for _, c := range cases {
 		name, rest, ok := strings.Cut(strings.TrimPrefix(c, "- {name: "), ",")
 		if !ok {
-			out[i] = c
+			out = append(out, c)
 			continue
 		}
+		if seen[rest] {
+			continue
+		}
+		seen[rest] = true
 		for strings.Contains(text, fmt.Sprintf("probe-%d,", next)) || strings.Contains(text, fmt.Sprintf("probe-%d\n", next)) {
 			next++
 		}
@@ -78,7 +84,7 @@ func Renumbered(text string, cases []string) []string {
 			name = fmt.Sprintf("probe-%d", next)
 			next++
 		}
-		out[i] = "- {name: " + name + "," + rest
+		out = append(out, "- {name: "+name+","+rest)
 	}
 	return out
 }

@@ -275,7 +275,7 @@ func TestCasesAreAddedWithoutTouchingTheRest(t *testing.T) {
 		_, err = exercise.AddCases(bad, []string{"- {name: c}"})
 		assert.Error(t, err, bad)
 	}
-	assert.Equal(t, []string{"- {name: probe-2, inputs: {}}", "- {name: probe-3, inputs: {}}"}, exercise.Renumbered("- {name: probe-1, shown: true}", []string{"- {name: probe-1, inputs: {}}", "- {name: probe-1, inputs: {}}"}))
+	assert.Equal(t, []string{"- {name: probe-2, inputs: {x: 1}}", "- {name: probe-3, inputs: {x: 2}}"}, exercise.Renumbered("- {name: probe-1, shown: true}", []string{"- {name: probe-1, inputs: {x: 1}}", "- {name: probe-2, inputs: {x: 2}}", "- {name: probe-4, inputs: {x: 1}}"}))
 	marked, err := exercise.AddEquivalent("title: T\n", "a → b", "the same", "12ab")
 	require.NoError(t, err)
 	assert.Contains(t, marked, "equivalent:\n  - change: a → b\n    reason: the same\n    reference: 12ab\n")

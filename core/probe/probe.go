@@ -36,6 +36,7 @@ type Report struct {
 
 	passed []passed // slips that every case lets through, equivalent ones too
 	search *search
+	names  map[string]string // of the held cases given so far, by their inputs
 }
 
 // Share is how many slips are caught of those that change something.
@@ -84,7 +85,7 @@ func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
 	list := candidates(p)
 	caught := make([]bool, len(list))
 	survived := make([]*Survivor, len(list))
-	report := &Report{Survivors: []Survivor{}}
+	report := &Report{Survivors: []Survivor{}, names: map[string]string{}}
 	var mu sync.Mutex
 	done := 0
 	each(list, func(worker *worker, i int) {
@@ -223,7 +224,7 @@ func judge(ctx context.Context, p *check.Prepared, survived []*Survivor, report 
 		found, tried := s.find(ctx, program)
 		switch {
 		case found != nil:
-			one.Try, one.YAML, one.Weakness = found.words, found.yaml(p.Exercise, len(report.Survivors)+1), found.weakness
+			one.Try, one.YAML, one.Weakness = found.words, report.held(found), found.weakness
 		case tried >= enoughTried:
 			report.Equivalent++
 			continue

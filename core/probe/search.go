@@ -444,15 +444,15 @@ func (v *varier) missing(a *array.Array) *array.Array {
 	return rebuilt(a, a.Shape(), cells)
 }
 
-// yaml writes the data as a held case to paste.
-func (d *data) yaml(e *exercise.Exercise, number int) string {
+// written gives the inputs of a case as YAML.
+func (d *data) written(e *exercise.Exercise) string {
 	var parts []string
 	for _, in := range e.Inputs {
 		if a := d.inputs[in.Name]; a != nil {
 			parts = append(parts, in.Name+": "+nestedText(a))
 		}
 	}
-	return fmt.Sprintf("- {name: %s, inputs: {%s}}", caseName(e, number), strings.Join(parts, ", "))
+	return "{" + strings.Join(parts, ", ") + "}"
 }
 
 // nestedText writes an array as nested lists of YAML.

@@ -2,6 +2,7 @@ package probe
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strconv"
 
@@ -33,7 +34,7 @@ func (r *Report) Passes(ctx context.Context, input, weakness string, holds func(
 		for i := range r.search.tries {
 			t := &r.search.tries[i]
 			if t.weakness == weakness && t.input == input && !r.search.p.Right(ctx, t.answer, s.program, costFactor) {
-				return s.change, t.yaml(r.search.p.Exercise, 1)
+				return s.change, r.held(&t.data)
 			}
 		}
 	}
@@ -66,7 +67,7 @@ func (r *Report) Boundary(ctx context.Context, c *notation.Compare, i int) (yaml
 	for k := range r.search.tries {
 		t := &r.search.tries[k]
 		if t.weakness == "no-boundary" && !r.search.p.Right(ctx, t.answer, program, costFactor) {
-			return t.yaml(r.search.p.Exercise, 1), true
+			return r.held(&t.data), true
 		}
 	}
 	return "", false
@@ -87,6 +88,17 @@ func (r *Report) Loose(ctx context.Context, output int) string {
 			if got.Error == nil && v != nil && !compare.Agree(c.Expected[out.Name], v, compare.Tolerance{Relative: 1e-6, Absolute: 1e-9, Written: true}, check.Freedom(out.Freedom, c.Expected[out.Name], p.Exercise.Counting)) {
 				return s.change
 			}
+		}
+	}
+	return ""
+}
+
+// Held is a held case, written as YAML, made from the data tried against a weakness; the
+// first that fits, "" for none.
+func (r *Report) Held(weakness string, fits func(c *check.PreparedCase) bool) string {
+	for i := range r.search.tries {
+		if t := &r.search.tries[i]; t.weakness == weakness && fits(t.answer) {
+			return r.held(&t.data)
 		}
 	}
 	return ""
@@ -132,12 +144,27 @@ func sameShapes(p *check.Prepared, c *check.PreparedCase, got check.Outcome) boo
 	return true
 }
 
-// caseName is a name that no case of the exercise has.
-func caseName(e *exercise.Exercise, number int) string {
-	for i := number; ; i++ {
-		name := "probe-" + strconv.Itoa(i)
-		if !slices.ContainsFunc(e.Cases, func(c exercise.Case) bool { return c.Group == name }) {
-			return name
+// held writes data as a held case: the same data under the same name throughout a
+// report, and none under the name of a case that the exercise has.
+func (r *Report) held(d *data) string {
+	e := r.search.p.Exercise
+	inputs := d.written(e)
+	name := r.names[inputs]
+	for i := len(r.names) + 1; name == ""; i++ {
+		free := "probe-" + strconv.Itoa(i)
+		if !slices.ContainsFunc(e.Cases, func(c exercise.Case) bool { return c.Group == free }) && !r.named(free) {
+			name = free
 		}
 	}
+	r.names[inputs] = name
+	return fmt.Sprintf("- {name: %s, inputs: %s}", name, inputs)
+}
+
+func (r *Report) named(name string) bool {
+	for _, n := range r.names {
+		if n == name {
+			return true
+		}
+	}
+	return false
 }

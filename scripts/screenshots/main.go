@@ -163,12 +163,12 @@ func attemptThatDiffers(ctx context.Context, service string) (uint64, error) {
 	if _, err := c.SignIn(ctx, demo.Assistant, demo.Password, "screenshots"); err != nil {
 		return 0, err
 	}
-	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "standard-scores", Lead: "spread.divisor", Limit: 1})
+	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "standard-scores", Lead: "axis.other", Limit: 1})
 	if err != nil {
 		return 0, err
 	}
 	if len(list.Attempts) == 0 {
-		return 0, fmt.Errorf("the demo holds no attempt that differs by its divisor")
+		return 0, fmt.Errorf("the demo holds no attempt that worked along another axis")
 	}
 	return list.Attempts[0].ID, nil
 }

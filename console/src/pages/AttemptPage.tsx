@@ -37,7 +37,7 @@ function Shown({ attempt: a }: { attempt: Attempt }) {
     <div className="grid gap-5 xl:grid-cols-2">
       <div className="xl:col-span-2">
         <h1 className="text-2xl font-semibold">{a.display}, {a.exercise}</h1>
-        <p className="text-sm text-soft">handed in {new Date(a.handed_in).toLocaleString()}{a.seconds !== null && `, checked in ${(a.seconds * 1000).toFixed(1)} ms`}</p>
+        <p className="text-sm text-soft">handed in {new Date(a.handed_in).toLocaleString()}{a.seconds !== null && `, checked in ${a.seconds < 1e-4 ? 'less than 0.1' : (a.seconds * 1000).toFixed(1)} ms`}</p>
       </div>
       <div className="grid min-w-0 content-start gap-4">
         <Editor ref={editor} text={a.program} remarks={remarks} label="the program handed in" readOnly />
@@ -52,11 +52,13 @@ function Shown({ attempt: a }: { attempt: Attempt }) {
 // each other; it opens at the first finding.
 function SideBySide({ attempt: a }: { attempt: Attempt }) {
   const e = useQuery({ queryKey: ['exercise', a.course, a.exercise], queryFn: () => get<Exercise>(`/courses/${a.course}/exercises/${a.exercise}`) })
-  const first = a.verdict?.findings.find((f) => f.case && f.output)
-  const [caseName, setCase] = useState(first?.case ?? a.verdict?.cases[0]?.name ?? '')
-  const [picked, setOutput] = useState(first?.output ?? null)
   const outputs = e.data?.outputs.map((o) => o.name) ?? none
-  const output = picked ?? outputs[0]
+  // A finding may be of a function or a property: those have no array to lay beside another.
+  const first = a.verdict?.findings.find((f) => f.case && f.output && outputs.includes(f.output))
+  const [pickedCase, setCase] = useState<string | null>(null)
+  const [pickedOutput, setOutput] = useState<string | null>(null)
+  const caseName = pickedCase ?? first?.case ?? a.verdict?.cases[0]?.name ?? ''
+  const output = pickedOutput ?? first?.output ?? outputs[0]
   const q = useQuery({
     queryKey: ['arrays', a.id, caseName, output],
     enabled: output !== undefined,
