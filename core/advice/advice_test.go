@@ -73,7 +73,7 @@ func TestAdvice(t *testing.T) {
 		{"no repeats", "inputs: {x: {axes: [rope], kind: int}}\noutputs: {out: {}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1, 5, 2]}}\n  - {name: b, inputs: {x: [2, 1, 3, 9]}}\n",
 			"out = size(unique(x))", "Bind out.", []string{"no-repeat"}},
 		{"no zero", "inputs: {x: {axes: [rope]}}\noutputs: {out: {}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1, -5, 2.5]}}\n  - {name: b, inputs: {x: [2, 1, -3, 9]}}\n",
-			"out = mean(x, only: x != 0)", "Bind out.", []string{"no-zero"}},
+			"out = mean(x, only: x != 0)", "Bind out.", []string{"mask-trivial", "no-zero"}},
 		{"whole numbers", "inputs: {x: {axes: [rope]}}\noutputs: {out: {axes: [rope]}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1, -5, 2]}}\n  - {name: b, inputs: {x: [2, 1, -3, 9]}}\n",
 			"out = floor(x)", "Bind out for each rope.", []string{"integers-only"}},
 		{"missing values unheeded", "inputs: {x: {axes: [rope], missing: nan}}\noutputs: {out: {}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1, nan, 2]}}\n  - {name: b, inputs: {x: [2, 1, -3, 9]}}\n",
