@@ -42,7 +42,7 @@ func engine() error {
 			}
 			return nil
 		}
-		ours, hand, err := compare(run, w.hand)
+		ours, hand, err := inTurn(run, w.hand)
 		if err != nil {
 			return fmt.Errorf("%s: %w", w.name, err)
 		}
@@ -53,9 +53,9 @@ func engine() error {
 
 func short(d time.Duration) string { return d.Round(d / 1000).String() }
 
-// compare times both sides in turn, so that a noisy machine is noisy for both, and
+// inTurn times both sides in turn, so that a noisy machine is noisy for both, and
 // returns the medians.
-func compare(run func() error, hand func()) (ours, by time.Duration, err error) {
+func inTurn(run func() error, hand func()) (ours, by time.Duration, err error) {
 	times := func(f func() error) (int, error) {
 		start := time.Now()
 		if err := f(); err != nil {

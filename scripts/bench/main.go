@@ -3,7 +3,9 @@
 package main
 
 import (
+	"bytes"
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -33,7 +35,7 @@ func main() {
 	fmt.Printf("%s, %d cores, %s\n\n", cpu(), runtime.NumCPU(), runtime.Version())
 	fmt.Printf("| %-58s | %12s | %10s |\n|%s|%s:|%s:|\n", "what", "measured", "wanted", strings.Repeat("-", 60), strings.Repeat("-", 13), strings.Repeat("-", 11))
 	failed := false
-	for _, measure := range []func() error{evaluateWall, readAndShape, checkAttempts, corpus, loadCourse, probeSixLines, publishCourse, handIn, firstLoad, engine} {
+	for _, measure := range []func() error{evaluateWall, readAndShape, checkAttempts, whereAMillionDiffer, corpus, loadCourse, probeSixLines, publishCourse, handIn, firstLoad, engine} {
 		if err := measure(); err != nil {
 			fmt.Fprintln(os.Stderr, err)
 			failed = true
@@ -86,43 +88,90 @@ func evaluateWall() error {
 
 func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
 
-// checkAttempts checks every demo attempt: parse, all cases, compare.
+// checkAttempts checks every demo attempt: parse, all cases, compare; then all of them
+// again, causes too, by a course prepared anew.
 func checkAttempts() error {
-	c, problems := exercise.LoadCourse(demo.Course())
-	if len(problems) > 0 {
-		return errors.New(problems[0].String())
-	}
 	ctx := context.Background()
-	prepared := map[string]*check.Prepared{}
-	for _, e := range c.Exercises {
-		p, problems := check.Prepare(ctx, e)
-		if len(problems) > 0 {
-			return errors.New(problems[0].String())
-		}
-		prepared[e.Name] = p
+	prepared, err := prepareDemo(ctx)
+	if err != nil {
+		return err
 	}
 	story, err := demo.Story()
 	if err != nil {
 		return err
 	}
-	var runs []time.Duration
 	cases := 0
-	for range 7 {
-		start := time.Now()
+	alone := timed(func() {
 		cases = 0
 		for _, a := range story {
-			v, err := check.Plain(ctx, prepared[a.Exercise], a.Program, nil)
-			if err != nil {
-				return err
+			if v, err := check.Plain(ctx, prepared[a.Exercise], a.Program, nil); err == nil {
+				cases += len(v.Cases)
 			}
-			cases += len(v.Cases)
 		}
-		runs = append(runs, time.Since(start))
+	})
+	both := timed(func() {
+		onEveryCore(len(story), func(i int) { _, _ = check.Plain(ctx, prepared[story[i].Exercise], story[i].Program, nil) })
+	})
+	row("check of a demo attempt, in process, one core", fmt.Sprintf("%.0f µs", float64(alone.Microseconds())/float64(len(story))), "< 200 µs")
+	row(fmt.Sprintf("case runs a second without causes, %d cores", runtime.NumCPU()), fmt.Sprintf("%.0f", float64(cases)/both.Seconds()), "≥ 20,000")
+	return recheck(ctx, prepared, story)
+}
+
+// recheck checks every demo attempt twice, the second time by a course prepared anew,
+// and tells how many results changed.
+func recheck(ctx context.Context, first map[string]*check.Prepared, story []demo.Attempt) error {
+	again, err := prepareDemo(ctx)
+	if err != nil {
+		return err
 	}
-	m := median(runs)
-	row("check of a demo attempt, in process, one core", fmt.Sprintf("%.0f µs", float64(m.Microseconds())/float64(len(story))), "< 200 µs")
-	row("case runs a second without causes, one core", fmt.Sprintf("%.0f", float64(cases)/m.Seconds()), "≥ 10,000")
+	results := [2][][]byte{make([][]byte, len(story)), make([][]byte, len(story))}
+	var took time.Duration
+	for k, prepared := range []map[string]*check.Prepared{first, again} {
+		start := time.Now()
+		onEveryCore(len(story), func(i int) {
+			if v, err := check.Attempt(ctx, prepared[story[i].Exercise], story[i].Program, nil); err == nil {
+				results[k][i], _ = json.Marshal(v)
+			}
+		})
+		took = time.Since(start)
+	}
+	changed := 0
+	for i := range story {
+		if results[0][i] == nil || !bytes.Equal(results[0][i], results[1][i]) {
+			changed++
+		}
+	}
+	row(fmt.Sprintf("all %d demo attempts re-checked with causes, in %.1f s, changed", len(story), took.Seconds()), fmt.Sprintf("%.1f %%", 100*float64(changed)/float64(len(story))), "0 %")
 	return nil
+}
+
+// timed is the median of several runs.
+func timed(run func()) time.Duration {
+	var times []time.Duration
+	for range 7 {
+		start := time.Now()
+		run()
+		times = append(times, time.Since(start))
+	}
+	return median(times)
+}
+
+// onEveryCore calls f for each of n numbers, on as many cores as there are.
+func onEveryCore(n int, f func(i int)) {
+	next := make(chan int)
+	var wg sync.WaitGroup
+	for range runtime.NumCPU() {
+		wg.Go(func() {
+			for i := range next {
+				f(i)
+			}
+		})
+	}
+	for i := range n {
+		next <- i
+	}
+	close(next)
+	wg.Wait()
 }
 
 func loadCourse() error {
