@@ -44,10 +44,11 @@ CASE/OUTPUT.json, .csv or .mtx, where the exercise accepts results. Exit code 0:
 	return c
 }
 
-func (a *app) check(ctx context.Context, folder, file string, student bool, number int) error {
+// prepared opens an exercise and runs its reference; errors of the exercise are told.
+func (a *app) prepared(ctx context.Context, folder string) (*check.Prepared, error) {
 	e, problems, err := openExercise(folder)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	var p *check.Prepared
 	if len(problems) == 0 {
@@ -55,7 +56,15 @@ func (a *app) check(ctx context.Context, folder, file string, student bool, numb
 	}
 	if len(problems) > 0 {
 		a.problems(problems)
-		return ended(exitUse)
+		return nil, ended(exitUse)
+	}
+	return p, nil
+}
+
+func (a *app) check(ctx context.Context, folder, file string, student bool, number int) error {
+	p, err := a.prepared(ctx, folder)
+	if err != nil {
+		return err
 	}
 	start := time.Now()
 	v, text, err := a.checked(ctx, p, file)
@@ -64,7 +73,7 @@ func (a *app) check(ctx context.Context, folder, file string, student bool, numb
 	}
 	seconds := time.Since(start).Seconds()
 	if student {
-		v = v.ForStudent(e, number)
+		v = v.ForStudent(p.Exercise, number)
 	}
 	if a.output == "json" {
 		if err := a.json(timedVerdict{v, seconds}); err != nil {

@@ -198,17 +198,9 @@ survivor changes nothing, with --reason why; the mark stays while the reference 
 }
 
 func (a *app) probe(ctx context.Context, folder string, fix bool, bound time.Duration, mark, reason string) error {
-	e, problems, err := openExercise(folder)
+	p, err := a.prepared(ctx, folder)
 	if err != nil {
 		return err
-	}
-	var p *check.Prepared
-	if len(problems) == 0 {
-		p, problems = check.Prepare(ctx, e)
-	}
-	if len(problems) > 0 {
-		a.problems(problems)
-		return ended(exitUse)
 	}
 	if mark != "" {
 		return a.markEquivalent(folder, p, mark, reason)

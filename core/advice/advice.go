@@ -10,6 +10,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"math/cmplx"
 	"path"
 	"regexp"
 	"slices"
@@ -583,7 +584,7 @@ func (w *inspector) missingValues() {
 
 func anyNaN(a *array.Array) bool {
 	for i := range a.Size() {
-		if v := a.ComplexAt(i); v != v {
+		if array.HasNaN(a.ComplexAt(i)) {
 			return true
 		}
 	}
@@ -680,7 +681,7 @@ func spreadOf(a *array.Array) (spread, size float64) {
 	low, high := math.Inf(1), math.Inf(-1)
 	for i := range a.Size() {
 		v := a.RealAt(i)
-		if v-v != 0 {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
 			continue
 		}
 		low, high, size = min(low, v), max(high, v), max(size, math.Abs(v))
@@ -799,7 +800,7 @@ func (w *inspector) outputs() {
 func nonFinite(a *array.Array) bool {
 	for i := range a.Size() {
 		v := a.ComplexAt(i)
-		if v-v != 0 {
+		if array.HasNaN(v) || cmplx.IsInf(v) {
 			return true
 		}
 	}

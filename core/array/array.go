@@ -1,6 +1,9 @@
 package array
 
-import "slices"
+import (
+	"math"
+	"slices"
+)
 
 // Cell is the Go type of one cell: one for each Kind.
 type Cell interface {
@@ -440,7 +443,10 @@ func Equal(a, b *Array) bool {
 	case Int:
 		return slices.Equal(a.Ints(), b.Ints())
 	case Real:
-		return slices.EqualFunc(a.Reals(), b.Reals(), func(x, y float64) bool { return x == y || x != x && y != y })
+		return slices.EqualFunc(a.Reals(), b.Reals(), func(x, y float64) bool { return x == y || math.IsNaN(x) && math.IsNaN(y) })
 	}
-	return slices.EqualFunc(a.Complexes(), b.Complexes(), func(x, y complex128) bool { return x == y || x != x && y != y })
+	return slices.EqualFunc(a.Complexes(), b.Complexes(), func(x, y complex128) bool { return x == y || HasNaN(x) && HasNaN(y) })
 }
+
+// HasNaN reports whether a part of a complex number is NaN.
+func HasNaN(z complex128) bool { return math.IsNaN(real(z)) || math.IsNaN(imag(z)) }

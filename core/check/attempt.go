@@ -280,10 +280,6 @@ func (t *attempt) follows(name, from string) bool {
 // property asks one property of a case.
 func (t *attempt) property(ctx context.Context, i int, c *PreparedCase, result *evaluate.Result) (*Finding, error) {
 	q := t.p.Exercise.Properties[i]
-	program := t.program
-	if program == nil {
-		program = t.p.Program
-	}
 	f := &Finding{Code: "property.fails", Case: &c.Name, Message: fmt.Sprintf("it does not hold that %s", q.Says), Hint: "work it out for a shown case, step by step"}
 	names := withInputs(c.Case, result.Values)
 	missing := ""

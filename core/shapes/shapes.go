@@ -103,7 +103,6 @@ type walker struct {
 	calls    int
 	depth    int
 	result   *Outline // of the function being followed
-	returned bool
 }
 
 func (w *walker) fresh() int {

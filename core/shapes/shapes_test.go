@@ -3,7 +3,9 @@ package shapes_test
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -236,20 +238,8 @@ func agree(text string, inputs map[string]*array.Array, counting int) error {
 
 func TestNeverContradictsTheEvaluator(t *testing.T) {
 	inputs := pool()
-	var names []string
-	for name := range inputs {
-		names = append(names, name)
-	}
-	w := &writer{Rand: rand.New(rand.NewPCG(7, 11))}
-	for name := range names {
-		w.names = append(w.names, names[name])
-	}
 	// The order of a map is no order: sorted, so that every run makes the same texts.
-	for i := range w.names {
-		for k := i; k > 0 && w.names[k] < w.names[k-1]; k-- {
-			w.names[k], w.names[k-1] = w.names[k-1], w.names[k]
-		}
-	}
+	w := &writer{Rand: rand.New(rand.NewPCG(7, 11)), names: slices.Sorted(maps.Keys(inputs))}
 	rounds := 20000
 	if testing.Short() {
 		rounds = 4000
