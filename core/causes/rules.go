@@ -126,7 +126,7 @@ func (f *finder) lastResorts() {
 		case f.fixedLength(t):
 			f.note(target, Cause{Code: "length.fixed", Evidence: Rule, Changes: 1, Change: "right only where the lengths are those written in"})
 		case f.failed:
-		case t.Calls == nil && !f.usesInputs(t.Name):
+		case t.Calls == nil && !usesInputs(f.program, f.q.Material.Inputs, t.Name):
 			f.note(target, Cause{Code: "constant.answer", Evidence: Rule, Changes: 1, Change: "nothing of the inputs is used"})
 		case f.shownOnly(t):
 			f.note(target, Cause{Code: "shown.only", Evidence: Rule, Changes: 1, Change: "right in every shown case, wrong in held ones"})
@@ -197,11 +197,11 @@ func sameInputShapes(a, b map[string]*array.Array) bool {
 }
 
 // usesInputs reports whether a name is worked out from an input, however far back.
-func (f *finder) usesInputs(name string) bool {
+func usesInputs(p *notation.Program, inputs []string, name string) bool {
 	names := map[string]bool{name: true}
 	for grown := true; grown; {
 		grown = false
-		for _, s := range f.program.Statements {
+		for _, s := range p.Statements {
 			binds := false
 			notation.Walk(s, func(n notation.Node) bool {
 				switch n := n.(type) {
@@ -227,7 +227,7 @@ func (f *finder) usesInputs(name string) bool {
 			})
 		}
 	}
-	return slices.ContainsFunc(f.q.Material.Inputs, func(in string) bool { return names[in] })
+	return slices.ContainsFunc(inputs, func(in string) bool { return names[in] })
 }
 
 func (f *finder) shownOnly(t *Target) bool {

@@ -44,7 +44,8 @@ func (w *maker) expression(slot *notation.Expr) {
 // numberSlips nudges a literal; in a repair the reference's literals serve too.
 func (w *maker) numberSlips(slot *notation.Expr, n *notation.Number) {
 	if w.selecting > 0 {
-		return // positions are moved by their selector
+		w.writtenIn(slot, n) // positions are moved by their selector
+		return
 	}
 	put := func(with notation.Expr) {
 		if !w.neutral(n, with) {
@@ -92,20 +93,30 @@ func (w *maker) numberSlips(slot *notation.Expr, n *notation.Number) {
 	} else if n.Int%2 == 0 {
 		try(value/2, true)
 	}
-	if !w.repairing() {
+	w.writtenIn(slot, n)
+}
+
+// writtenIn puts an input in, or a length of one, where an attempt has a number.
+func (w *maker) writtenIn(slot *notation.Expr, n *notation.Number) {
+	if !w.repairing() || n.Kind == array.Complex {
 		return
 	}
+	value := n.Real
+	if n.Kind == array.Int {
+		value = float64(n.Int)
+	}
 	for _, name := range w.m.Inputs {
-		// A number written in where an input holds it.
 		if o := w.m.Known[name]; o.IsScalar() && !o.Is(array.Bool) {
 			code := "constant.other"
 			if v, ok := w.m.Scalars[name]; ok && o.Is(array.Int) && v == value {
 				code = "length.fixed"
 			}
-			w.both("constant", code, slot, &notation.Name{Span: n.Span, Name: name})
+			if code == "length.fixed" || w.selecting == 0 {
+				w.both("constant", code, slot, &notation.Name{Span: n.Span, Name: name})
+			}
 		}
 	}
-	if whole && n.Int > 0 {
+	if n.Kind == array.Int && n.Int > 0 && n.Int < 1<<40 {
 		w.lengthsFor(slot, n)
 	}
 }
@@ -393,6 +404,16 @@ func (w *maker) groupings(slot *notation.Expr, e *notation.Binary) {
 			w.both("grouping", "grouping", slot, binary(at, b.Op, b.Left, &notation.Paren{Span: at, Inner: binary(at, e.Op, b.Right, e.Right)}))
 		}
 	}
+	// a ^ (b / c) reads a ^ b / c without its parentheses.
+	if p, ok := e.Right.(*notation.Paren); ok && e.Op == "^" {
+		if b, ok := p.Inner.(*notation.Binary); ok && levels[b.Op] > 0 && b.Op != "^" {
+			w.both("grouping", "grouping", slot, binary(at, b.Op, binary(at, "^", e.Left, b.Left), b.Right))
+		}
+	}
+	// a ^ b / c could be a ^ (b / c).
+	if b, ok := e.Left.(*notation.Binary); ok && b.Op == "^" && levels[e.Op] > 0 && e.Op != "^" {
+		w.both("grouping", "grouping", slot, binary(at, "^", b.Left, &notation.Paren{Span: at, Inner: binary(at, e.Op, b.Right, e.Right)}))
+	}
 	// a * b ^ c could be (a * b) ^ c.
 	if b, ok := e.Right.(*notation.Binary); ok && b.Op == "^" && levels[e.Op] > 0 {
 		w.both("grouping", "grouping", slot, binary(at, "^", &notation.Paren{Span: at, Inner: binary(at, e.Op, e.Left, b.Left)}, b.Right))
@@ -465,8 +486,13 @@ func (w *maker) rangeSlips(slot *notation.Expr, e *notation.RangeExpr) {
 	put("range", "select.end", func(r *notation.RangeExpr) { r.Before = !r.Before })
 	for _, k := range []int64{1, -1} {
 		if from, ok := w.offset(e.From, k); ok {
-			made, _ := w.shiftCauses(k)
-			put("shift", made, func(r *notation.RangeExpr) { r.From = from })
+			put("range", "select.end", func(r *notation.RangeExpr) { r.From = from })
+			if end, ok := w.offset(e.End, k); ok {
+				made, undone := w.shiftCauses(k)
+				with := *e
+				with.From, with.End = from, end
+				w.replace("shift", made, undone, slot, &with)
+			}
 		}
 		if end, ok := w.offset(e.End, k); ok {
 			put("range", "select.end", func(r *notation.RangeExpr) { r.End = end })
@@ -498,6 +524,9 @@ func (w *maker) selectSlips(slot *notation.Expr, e *notation.Select) {
 			w.zeroed(slot, e, sel.Value)
 			if w.heedsNaN(sel.Value) {
 				cause = "missing.values"
+			}
+			if !sel.Except {
+				w.replace("position", "position.value", "position.value", slot, call(e.Span, "positions", sel.Value))
 			}
 		}
 		if _, plain := notation.Strip(sel.Value).(*notation.Number); !plain && !sel.Except {

@@ -119,7 +119,7 @@ func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functio
 		}
 	}
 	for _, g := range neighbours {
-		if slices.Contains(g.names, c.Name.Name) {
+		if slices.Contains(g.names, c.Name.Name) && (g.cause != "complex.part" || w.mayBeComplex(c.Args)) {
 			for _, name := range g.names {
 				try(name, g.cause)
 			}
@@ -140,6 +140,15 @@ func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functio
 	}
 	w.running(slot, c)
 	w.lastRound(slot, c, f)
+}
+
+// mayBeComplex reports whether a call's first argument has parts to choose among.
+func (w *maker) mayBeComplex(args []notation.Expr) bool {
+	if len(args) == 0 {
+		return false
+	}
+	o := w.outline(args[0])
+	return !o.KnowsKind() || o.Kind() == array.Complex
 }
 
 // lastRound keeps the last item of an axis in place of a collapse over it, as a loop
@@ -318,7 +327,7 @@ func (w *maker) options(slot *notation.Expr, c *notation.Call, f *functions.Func
 		if like := w.functions[c.Name.Name]; like != nil {
 			for _, o := range like.Options {
 				if optionOf(c, o.Name.Name) == nil && o.Name.Name != "keep" {
-					cause := map[string]string{"base": "log.base", "only": "mask.unapplied"}[o.Name.Name]
+					cause := map[string]string{"base": "log.base", "only": "mask.unapplied", "weights": "step.missing"}[o.Name.Name]
 					if cause == "" {
 						cause = "constant.other"
 					}
@@ -347,6 +356,8 @@ func (w *maker) onlyOption(slot *notation.Expr, c *notation.Call, value notation
 	cause := "mask.unapplied"
 	if w.heedsNaN(value) {
 		cause = "missing.values"
+	}
+	if len(c.Args) == 1 {
 		w.both("missing", cause, slot, withOption(withArgs(c, call(c.Span, "pick", value, c.Args[0], number(c.Span, 0))), "only", nil))
 	}
 	w.replace("option", cause, cause, slot, withOption(c, "only", nil))
@@ -391,6 +402,7 @@ func (w *maker) special(slot *notation.Expr, c *notation.Call) {
 	case "solve":
 		w.replace("matrix", "matrix.elementwise", "product.matrix", slot, binary(at, "/", c.Args[1], c.Args[0]))
 		w.both("transpose", "transpose.missing", slot, withArgs(c, call(at, "transpose", c.Args[0]), c.Args[1]))
+		w.replace("left out", "step.missing", "step.extra", slot, binary(at, "dot", grouped(c.Args[0]), grouped(c.Args[1])))
 	case "sin", "cos", "tan":
 		if inner, ok := notation.Strip(c.Args[0]).(*notation.Call); !ok || inner.Name.Name != "radians" {
 			w.both("angle", "angle.unit", slot, withArgs(c, call(at, "radians", c.Args[0])))
@@ -410,7 +422,7 @@ func (w *maker) special(slot *notation.Expr, c *notation.Call) {
 		w.countForSum(slot, c)
 	case "sum":
 		w.sumForCount(slot, c)
-	case "mean", "median":
+	case "mean", "median", "percentile", "std", "sample_std":
 		w.nested(slot, c)
 	case "sqrt":
 		w.both("power", "power.missing", slot, binary(at, "^", c.Args[0], number(at, 2)))
@@ -514,7 +526,7 @@ func (w *maker) sumForCount(slot *notation.Expr, c *notation.Call) {
 // nested takes a mean of means for the mean, and the mean for a mean of means.
 func (w *maker) nested(slot *notation.Expr, c *notation.Call) {
 	inner, ok := notation.Strip(c.Args[0]).(*notation.Call)
-	if ok && inner.Name.Name == c.Name.Name && len(inner.Args) == 1 {
+	if ok && (inner.Name.Name == c.Name.Name || c.Name.Name == "mean") && len(inner.Args) == len(c.Args) && functions.Lookup(inner.Name.Name) != nil && functions.Lookup(inner.Name.Name).Clause == functions.Over {
 		var axes []*notation.Axis
 		if inner.Clause != nil && c.Clause != nil {
 			axes = append(slices.Clone(inner.Clause.Axes), c.Clause.Axes...)
@@ -537,7 +549,13 @@ func (w *maker) nested(slot *notation.Expr, c *notation.Call) {
 			}
 			first := w.withAxes(c, false, []*notation.Axis{w.axisOf(c.Span, labelOf(&o, axis), axis)})
 			first = withOption(first, "keep", nil)
-			w.replace("nested", "mean.nested", "mean.nested", slot, w.withAxes(withOption(withArgs(c, first), "only", nil), false, rest))
+			outer := withArgs(c, append([]notation.Expr{first}, c.Args[1:]...)...)
+			w.replace("nested", "mean.nested", "mean.nested", slot, w.withAxes(withOption(outer, "only", nil), false, rest))
+			if c.Name.Name != "mean" {
+				mean := withName(withArgs(c, first), "mean")
+				mean.Options = nil
+				w.replace("nested", "mean.nested", "mean.nested", slot, w.withAxes(mean, false, rest))
+			}
 		}
 	}
 	if x, ok := notation.Strip(c.Args[0]).(*notation.Binary); ok && x.Op == "/" {

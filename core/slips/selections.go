@@ -5,6 +5,7 @@ import (
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/notation"
+	"nimbusreach/core/shapes"
 )
 
 // selection changes one selection: of names the value selected from.
@@ -13,6 +14,7 @@ func (w *maker) selection(s *notation.Selection, of notation.Expr) {
 	for i, sel := range s.Selectors {
 		w.oneSelector(s, i, sel)
 	}
+	w.lastWritten(s, o)
 	w.moved(s)
 	if o.KnowsRank() {
 		w.relabelled(s, of)
@@ -22,6 +24,55 @@ func (w *maker) selection(s *notation.Selection, of notation.Expr) {
 	}
 	if s.Paired {
 		w.selectionSlip("block", "select.block", "select.block", s, func() { s.Paired = false })
+	}
+}
+
+// lastWritten writes the last position in as a number, or takes such a number for the
+// last, where the axis is as long as that in the data that are known.
+func (w *maker) lastWritten(s *notation.Selection, o shapes.Outline) {
+	if !o.KnowsRank() || len(s.Selectors) > o.Rank() {
+		return
+	}
+	for i, sel := range s.Selectors {
+		axis := i
+		if sel.Label != nil {
+			for axis = 0; axis < o.Rank() && labelOf(&o, axis) != sel.Label.Name; {
+				axis++
+			}
+		}
+		if sel.Kind == notation.SelectNew || sel.Kind == notation.SelectRest || axis >= o.Rank() {
+			return
+		}
+		length := o.Len(axis)
+		if length < 2 {
+			continue
+		}
+		last := int64(length - 1 + w.m.Counting)
+		other := func(e notation.Expr) notation.Expr {
+			switch x := notation.Strip(e).(type) {
+			case *notation.Number:
+				if x.Kind == array.Int && x.Int == last && w.repairing() {
+					return &notation.Edge{Span: x.Span, Last: true}
+				}
+			case *notation.Edge:
+				if x.Last {
+					return number(x.Span, last)
+				}
+			}
+			return nil
+		}
+		if sel.Kind == notation.SelectValue {
+			if e := other(sel.Value); e != nil {
+				w.put("length", "length.fixed", "length.fixed", s, i, withValue(sel, e))
+			}
+		}
+		if sel.Kind == notation.SelectRange && sel.Range.End != nil {
+			if e := other(sel.Range.End); e != nil {
+				r := *sel.Range
+				r.End = e
+				w.put("length", "length.fixed", "length.fixed", s, i, withRange(sel, r))
+			}
+		}
 	}
 }
 

@@ -79,6 +79,9 @@ func (w *maker) assign(list *[]notation.Statement, i int, s *notation.Assign) {
 		w.wholeValue(&s.Value)
 	}
 	w.operation(s)
+	if s.Selection != nil && s.Op == "=" {
+		w.bindsWhole(s)
+	}
 	hadValue := slices.Contains(w.bound, s.Target.Name) || slices.Contains(w.m.Inputs, s.Target.Name)
 	if s.Selection != nil || s.Op != "=" || hadValue {
 		w.dropped(list, i)
@@ -100,7 +103,7 @@ func (w *maker) operation(s *notation.Assign) {
 	}
 	switch s.Op {
 	case "=":
-		if w.repairing() && w.loops > 0 && s.Selection == nil {
+		if w.repairing() && w.loops > 0 {
 			set("accumulate", "loop.last", "+=")
 		}
 		return
@@ -116,13 +119,25 @@ func (w *maker) operation(s *notation.Assign) {
 	case "/=":
 		set("operation", "operator.other", "*=")
 	}
-	if s.Selection == nil {
-		if w.loops > 0 {
-			set("accumulate", "loop.last", "=")
-		} else {
-			set("accumulate", "step.missing", "=")
+	if w.loops > 0 {
+		set("accumulate", "loop.last", "=")
+	} else {
+		set("accumulate", "step.missing", "=")
+	}
+}
+
+// bindsWhole binds the name where a part of it was to be assigned.
+func (w *maker) bindsWhole(s *notation.Assign) {
+	cause, selection := "step.missing", s.Selection
+	if len(selection.Selectors) == 1 && selection.Selectors[0].Kind == notation.SelectValue {
+		if o := w.outline(selection.Selectors[0].Value); o.Is(array.Bool) {
+			cause = "mask.unapplied"
 		}
 	}
+	w.add("unselected", cause, "step.extra", s.Span, func() string { return s.Target.Name + notation.PrintSelection(selection) }, func() string { return s.Target.Name }, func() func() {
+		s.Selection = nil
+		return func() { s.Selection = selection }
+	})
 }
 
 // dropped leaves one statement out.
@@ -267,7 +282,9 @@ func (w *maker) missingSteps(slot *notation.Expr) {
 		cause := "step.missing"
 		switch name {
 		case "abs", "conjugate", "real_part", "imaginary_part":
-			cause = "complex.part"
+			if o := w.outline(e); !o.KnowsKind() || o.Kind() == array.Complex {
+				cause = "complex.part"
+			}
 		case "degrees", "radians":
 			cause = "angle.unit"
 		case "ceil", "truncated":

@@ -4,8 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
-	"sort"
 	"testing"
 	"time"
 
@@ -158,15 +158,9 @@ func corpus() error {
 	row("first-named cause accepted", fmt.Sprintf("%.1f %%", 100*float64(t.accepted)/float64(t.wrong)), "≥ 95 %")
 	row("false causes, messes with one among them", fmt.Sprintf("%.1f %%", 100*float64(t.falsely)/float64(t.wrong+t.mess)), "≤ 1 %")
 	row("400 attempts with causes, as fast as the corpus", fmt.Sprintf("%.1f s", took.Seconds()*400/float64(len(samples))), "< 20 s")
-	codes := make([]string, 0, len(byCode))
-	for code := range byCode {
-		codes = append(codes, code)
-	}
-	sort.Strings(codes)
+	codes := slices.SortedFunc(maps.Keys(byCode), func(a, b string) int { return exercise.CauseRank(a) - exercise.CauseRank(b) })
 	for _, code := range codes {
-		if c := byCode[code]; c[0] < c[1] {
-			row("  of these, "+code, fmt.Sprintf("%d of %d", c[0], c[1]), "")
-		}
+		row("  of these, "+code, fmt.Sprintf("%d of %d", byCode[code][0], byCode[code][1]), "")
 	}
 	return nil
 }
