@@ -179,7 +179,7 @@ func (q *Question) agrees(t *Target, expected, values map[string]*array.Array) b
 // tolerance.
 func (q *Question) same(t *Target, a, b Outcome) bool {
 	if a.Error != nil || b.Error != nil {
-		return a.Error != nil && b.Error != nil && a.Error.Code == b.Error.Code && sameShapes(a.Error, b.Error)
+		return a.Error != nil && b.Error != nil && a.Error.Code == b.Error.Code && sameShapes(a.Error, b.Error) && (len(a.Error.Shapes) > 0 || a.Error.Message == b.Error.Message)
 	}
 	return q.agrees(t, a.Values, b.Values)
 }

@@ -24,7 +24,7 @@ func (s *Sample) Right() bool { return s.Accepted[0] == "right" }
 // Mess reports whether no cause may be told.
 func (s *Sample) Mess() bool { return s.Accepted[0] == "mess" }
 
-// Corpus lists the samples by exercise. In a file each begins with a line "= ", then
+// Corpus lists the samples by exercise. In a file each begins with a line "= " and
 // its words, and the program follows.
 func Corpus() ([]Sample, error) {
 	files, err := samples.ReadDir("testdata")
@@ -37,14 +37,20 @@ func Corpus() ([]Sample, error) {
 		if err != nil {
 			return nil, err
 		}
-		name := strings.TrimSuffix(file.Name(), ".txt")
-		for i, line := range strings.Split(strings.TrimSuffix(string(text), "\n"), "\n") {
-			if words, ok := strings.CutPrefix(line, "= "); ok {
-				out = append(out, Sample{Exercise: name, Accepted: strings.Fields(words), Line: i + 1})
-			} else if len(out) > 0 {
-				out[len(out)-1].Program += line + "\n"
-			}
-		}
+		out = append(out, Samples(strings.TrimSuffix(file.Name(), ".txt"), string(text))...)
 	}
 	return out, nil
+}
+
+// Samples reads the samples of one exercise from a text.
+func Samples(exercise, text string) []Sample {
+	var out []Sample
+	for i, line := range strings.Split(strings.TrimSuffix(text, "\n"), "\n") {
+		if words, ok := strings.CutPrefix(line, "= "); ok {
+			out = append(out, Sample{Exercise: exercise, Accepted: strings.Fields(words), Line: i + 1})
+		} else if len(out) > 0 {
+			out[len(out)-1].Program += line + "\n"
+		}
+	}
+	return out
 }

@@ -157,6 +157,7 @@ func (f *finder) fixedLength(t *Target) bool {
 		}
 	}
 	written := false
+	ends := endsOf(f.program)
 	for _, s := range f.program.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
 			if x, ok := n.(*notation.Number); ok && x.Kind != array.Complex {
@@ -166,8 +167,8 @@ func (f *finder) fixedLength(t *Target) bool {
 				}
 				for _, a := range right {
 					for axis := range a.Rank() {
-						// The length itself, or the last position, as a student would write it.
-						written = written || v >= 2 && (v == float64(a.Len(axis)) || v == float64(a.Len(axis)-1))
+						// The length itself, or the last position where positions stand.
+						written = written || v >= 2 && (v == float64(a.Len(axis)) || ends[x] && v == float64(a.Len(axis)-1))
 					}
 					written = written || a.Rank() > 1 && v == float64(a.Size()) && v >= 2 || a.Rank() == 0 && a.Kind() == array.Int && v == a.RealAt(0) && v >= 2
 					for _, b := range right {
@@ -185,6 +186,35 @@ func (f *finder) fixedLength(t *Target) bool {
 		})
 	}
 	return written
+}
+
+// endsOf finds the numbers of a program that stand for positions: in a selection, or at
+// an end of a range.
+func endsOf(p *notation.Program) map[*notation.Number]bool {
+	out := map[*notation.Number]bool{}
+	in := func(e notation.Expr) {
+		if e != nil {
+			notation.Walk(e, func(n notation.Node) bool {
+				if x, ok := n.(*notation.Number); ok {
+					out[x] = true
+				}
+				return true
+			})
+		}
+	}
+	for _, s := range p.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			switch n := n.(type) {
+			case *notation.RangeExpr:
+				in(n.From)
+				in(n.End)
+			case *notation.Selector:
+				in(n.Value)
+			}
+			return true
+		})
+	}
+	return out
 }
 
 func sameInputShapes(a, b map[string]*array.Array) bool {

@@ -189,7 +189,11 @@ func (w *maker) productOf(slot *notation.Expr, n *notation.Number, name string, 
 // nameSlips uses another input, or an earlier value, of a fitting shape.
 func (w *maker) nameSlips(slot *notation.Expr, n *notation.Name) {
 	o := w.outline(n)
-	for _, other := range slices.Concat(w.m.Inputs, w.bound) {
+	inputs := w.m.Inputs
+	if w.inside {
+		inputs = nil // a function sees its parameters alone
+	}
+	for _, other := range slices.Concat(inputs, w.bound) {
 		if other == n.Name || slices.Contains(notation.Predefined, other) {
 			continue
 		}
@@ -197,7 +201,7 @@ func (w *maker) nameSlips(slot *notation.Expr, n *notation.Name) {
 		if slices.Contains(w.bound, other) {
 			known, ok = w.names[other]
 		}
-		if !ok || (known.KnowsRank() && o.KnowsRank() && known.Rank() != o.Rank()) {
+		if !ok && !w.inside || (known.KnowsRank() && o.KnowsRank() && known.Rank() != o.Rank()) {
 			continue
 		}
 		if known.KnowsKind() && o.KnowsKind() && (known.Kind() == array.Bool) != (o.Kind() == array.Bool) {
@@ -206,7 +210,7 @@ func (w *maker) nameSlips(slot *notation.Expr, n *notation.Name) {
 		w.both("name", "input.other", slot, &notation.Name{Span: n.Span, Name: other})
 	}
 	if o.KnowsRank() && o.Rank() == 2 && w.repairing() {
-		w.both("transpose", "transpose.missing", slot, call(n.Span, "transpose", n))
+		w.both("turned", "transpose.missing", slot, call(n.Span, "transpose", n))
 	}
 	if o.IsScalar() && o.Is(array.Int) && slices.Contains(w.m.Inputs, n.Name) {
 		for _, other := range w.m.Inputs {
@@ -247,6 +251,7 @@ func (w *maker) binarySlips(slot *notation.Expr, e *notation.Binary) {
 			sum := call(at, "sum", e.Left)
 			sum.Clause = &notation.Clause{Span: at, Axes: []*notation.Axis{{Span: at, Edge: &notation.Edge{Span: at, Last: true}}}}
 			w.both("unweighted", "step.missing", slot, sum)
+			w.both("unweighted", "step.missing", slot, withName(sum, "mean"))
 		}
 		w.turned(slot, e)
 	default:
@@ -267,12 +272,21 @@ func (w *maker) binarySlips(slot *notation.Expr, e *notation.Binary) {
 	}
 	if e.Op != "and" && e.Op != "or" && e.Op != "xor" {
 		missing, extra := "step.missing", "step.extra"
-		if e.Op == "^" {
+		if _, plain := notation.Strip(e.Right).(*notation.Number); e.Op == "^" && plain {
 			missing, extra = "power.missing", "power.missing"
+		}
+		if c, ok := notation.Strip(e.Left).(*notation.Call); ok && givesPositions[c.Name.Name] && w.isOne(e.Right) && (e.Op == "+") == (w.m.Counting == 0) && (e.Op == "+" || e.Op == "-") {
+			extra = "unit.first"
 		}
 		w.replace("left only", missing, extra, slot, e.Left)
 		if e.Op != "^" {
 			w.replace("right only", missing, extra, slot, e.Right)
+		}
+	}
+	if e.Op == "/" {
+		w.divisors(slot, e)
+		if _, plain := notation.Strip(e.Left).(*notation.Number); !plain && !w.repairing() {
+			w.replace("numerator", "step.missing", "step.extra", slot, binary(at, "/", number(at, 1), e.Right))
 		}
 	}
 	w.groupings(slot, e)
@@ -281,6 +295,37 @@ func (w *maker) binarySlips(slot *notation.Expr, e *notation.Binary) {
 	w.expression(&e.Left)
 	w.expression(&e.Right)
 	w.binaries = w.binaries[:len(w.binaries)-1]
+}
+
+// isOne reports whether an expression is the number 1.
+func (w *maker) isOne(e notation.Expr) bool {
+	n, ok := notation.Strip(e).(*notation.Number)
+	return ok && (n.Int == 1 || n.Real == 1)
+}
+
+// divisors divides by n for n - 1, and the reverse.
+func (w *maker) divisors(slot *notation.Expr, e *notation.Binary) {
+	if b, ok := notation.Strip(e.Right).(*notation.Binary); ok && b.Op == "-" && w.isOne(b.Right) && w.counts(b.Left) {
+		w.both("divisor", "spread.divisor", slot, binary(e.Span, "/", e.Left, b.Left))
+	}
+	if w.counts(e.Right) {
+		fewer := &notation.Paren{Span: e.Span, Inner: plusOffset(e.Span, e.Right, -1)}
+		w.both("divisor", "spread.divisor", slot, binary(e.Span, "/", e.Left, fewer))
+	}
+}
+
+// counts reports whether an expression is how many elements there are, itself or by a
+// name.
+func (w *maker) counts(e notation.Expr) bool {
+	switch x := notation.Strip(e).(type) {
+	case *notation.Call:
+		return x.Name.Name == "size" || x.Name.Name == "length" || x.Name.Name == "count"
+	case *notation.Name:
+		if c, ok := w.definition(x.Name).(*notation.Call); ok {
+			return c.Name.Name == "size" || c.Name.Name == "length" || c.Name.Name == "count"
+		}
+	}
+	return false
 }
 
 func (w *maker) joined(slot *notation.Expr, e *notation.Binary) {

@@ -265,8 +265,21 @@ func (w *maker) exchanged(slot *notation.Expr, c *notation.Call, f *functions.Fu
 		w.both("not", "mask.inverted", slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
 		w.replace("picked", "mask.unapplied", "step.extra", slot, c.Args[1])
 		w.replace("picked", "mask.unapplied", "step.extra", slot, c.Args[2])
+		zero := "step.missing"
+		if w.heedsNaN(c.Args[0]) {
+			zero = "missing.values"
+		}
+		for i, branch := range c.Args[1:] {
+			if _, plain := notation.Strip(branch).(*notation.Number); !plain {
+				args := slices.Clone(c.Args)
+				args[i+1] = number(c.Span, 0)
+				w.replace("zeroed", zero, zero, slot, withArgs(c, args...))
+			}
+		}
 	case len(c.Args) == 2 && !f.ShapeArgs && f.Name != "percentile" && f.Name != "rotated" && f.Name != "windows" && f.Name != "filled" && f.Name != "lesser" && f.Name != "greater":
 		w.both("exchanged", "operand.order", slot, withArgs(c, c.Args[1], c.Args[0]))
+	case len(c.Args) == 3 && f.Name == "totals_by":
+		w.both("exchanged", "operand.order", slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
 	case len(c.Args) == 3 && (f.Name == "interpolated" || f.Name == "spaced"):
 		w.both("exchanged", "operand.order", slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
 	case f.Name == "clipped" && len(c.Args) == 3:
@@ -391,9 +404,17 @@ func (w *maker) orders(slot *notation.Expr, c *notation.Call, value notation.Exp
 	w.both("order", "axis.order", slot, withOption(c, "to", nil))
 }
 
+// givesPositions are functions whose result counts from the course's first position.
+var givesPositions = map[string]bool{"max_at": true, "min_at": true, "sort_order": true, "positions": true, "place_in": true, "indices": true, "unflat_position": true}
+
 // special holds changes that only some functions have.
 func (w *maker) special(slot *notation.Expr, c *notation.Call) {
 	at := c.Span
+	if givesPositions[c.Name.Name] && !w.repairing() {
+		// Told as the other base counts.
+		k := int64(1 - 2*w.m.Counting)
+		w.replace("shift", "unit.first", "select.shifted", slot, plusOffset(at, c, k))
+	}
 	switch c.Name.Name {
 	case "inverse":
 		w.replace("matrix", "matrix.elementwise", "product.matrix", slot, binary(at, "/", realNumber(at, 1), c.Args[0]))
@@ -425,7 +446,11 @@ func (w *maker) special(slot *notation.Expr, c *notation.Call) {
 	case "mean", "median", "percentile", "std", "sample_std":
 		w.nested(slot, c)
 	case "sqrt":
-		w.both("power", "power.missing", slot, binary(at, "^", c.Args[0], number(at, 2)))
+		w.both("root", "power.missing", slot, binary(at, "^", grouped(c.Args[0]), number(at, 2)))
+	case "outer":
+		if len(c.Args) == 2 {
+			w.replace("product", "product.elementwise", "product.matrix", slot, binary(at, "*", grouped(c.Args[0]), grouped(c.Args[1])))
+		}
 	case "norm":
 		w.both("power", "power.missing", slot, binary(at, "^", c, number(at, 2)))
 	}
@@ -447,7 +472,7 @@ func (w *maker) transposeFor(slot *notation.Expr, c *notation.Call) {
 	if l, ok := lastList(c); ok && len(l.Items) == 2 {
 		items := []notation.Expr{l.Items[1], l.Items[0]}
 		turned := withArgs(c, c.Args[0], &notation.List{Span: l.Span, Items: items})
-		w.both("fill", "fill.order", slot, call(c.Span, "transpose", turned))
+		w.both("turned", "fill.order", slot, call(c.Span, "transpose", turned))
 		w.both("shape", "axis.order", slot, turned)
 	}
 }

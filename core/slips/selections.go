@@ -263,8 +263,17 @@ func orNothing(e notation.Expr) notation.Expr {
 	return e
 }
 
-// oneOff reports whether a move by k is what counting from the other base makes.
-func (w *maker) oneOff(k int64) bool { return k == 1 == (w.m.Counting == 0) || w.repairing() }
+// fromLast reports whether a position is counted from the last.
+func fromLast(e notation.Expr) bool {
+	found := false
+	notation.Walk(e, func(n notation.Node) bool {
+		if x, ok := n.(*notation.Edge); ok && x.Last {
+			found = true
+		}
+		return !found
+	})
+	return found
+}
 
 // rangeSelector changes each end and the step of a range, and both ends together.
 func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Selector) {
@@ -291,8 +300,16 @@ func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Select
 		}
 		made, undone := w.shiftCauses(k)
 		if okFrom {
-			if _, edge := notation.Strip(orNothing(r.End)).(*notation.Edge); r.End == nil && r.By == nil && (k < 0 || !w.oneOff(k)) {
-				end("range", func(r *notation.RangeExpr) { r.From = from })
+			if _, edge := notation.Strip(orNothing(r.End)).(*notation.Edge); r.End == nil && r.By == nil {
+				// Not the other base's start: one more, or one fewer, is taken in.
+				startMade, startUndone := made, undone
+				if startMade != "unit.first" || fromLast(r.From) {
+					startMade = "select.end"
+				}
+				if startUndone != "unit.first" || fromLast(r.From) {
+					startUndone = "select.end"
+				}
+				put("shift", startMade, startUndone, func(r *notation.RangeExpr) { r.From = from })
 			} else if r.End == nil || edge {
 				put("shift", made, undone, func(r *notation.RangeExpr) { r.From = from })
 			} else {

@@ -178,6 +178,7 @@ type maker struct {
 	statement notation.Statement
 	bound     []string // names bound before the statement, inputs first
 	loops     int
+	inside    bool             // a function, which sees its own names alone
 	calls     []*notation.Call // around the expression
 	binaries  []*notation.Binary
 	selecting int // selections around the expression

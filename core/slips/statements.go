@@ -56,7 +56,7 @@ func (w *maker) inner(body *[]notation.Statement, s notation.Statement) {
 
 func (w *maker) function(s *notation.Function) {
 	bound := w.bound
-	w.bound = nil
+	w.bound, w.inside = nil, true
 	for _, p := range s.Params {
 		w.bound = append(w.bound, p.Name)
 	}
@@ -66,7 +66,7 @@ func (w *maker) function(s *notation.Function) {
 	}
 	w.block(&s.Body)
 	w.statement = s
-	w.bound = bound
+	w.bound, w.inside = bound, false
 }
 
 func (w *maker) assign(list *[]notation.Statement, i int, s *notation.Assign) {
