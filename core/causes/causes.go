@@ -385,7 +385,14 @@ func weaker(c, best Cause) bool {
 }
 
 // decisive reports whether a cause has evidence of its own that no rival has: two
-// outputs that fit each other's place, an input that was written into.
+// outputs that fit each other's place, an input that was written into, a copy that
+// mends as a view, a loop that mends when it adds up.
 func decisive(c Cause) bool {
-	return c.Code == "output.swapped" || c.Code == "input.changed" && c.Evidence == Repair
+	switch c.Code {
+	case "output.swapped":
+		return true
+	case "input.changed", "view.copy", "loop.last":
+		return c.Evidence == Repair
+	}
+	return false
 }

@@ -358,12 +358,29 @@ func (f *finder) mends(program *notation.Program, order []int, begin func(i int)
 				}
 			}
 		}
+		if f.breaks(i, o) {
+			return nil
+		}
 		left = slices.DeleteFunc(left, func(t int) bool { return !f.q.right(i, &f.q.Targets[t], o) })
 		if len(left) == 0 || f.failed && len(left) < len(f.wrong) {
 			return nil
 		}
 	}
 	return left
+}
+
+// breaks reports whether a changed attempt makes a target wrong that was right: then
+// the change mends nothing.
+func (f *finder) breaks(i int, o Outcome) bool {
+	if f.failed {
+		return false
+	}
+	for t := range f.q.Targets {
+		if !f.q.Targets[t].Step && !slices.Contains(f.wrong, t) && !f.q.right(i, &f.q.Targets[t], o) {
+			return true
+		}
+	}
+	return false
 }
 
 // pairs tries two changes of the reference, where nothing else fits.

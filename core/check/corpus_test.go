@@ -16,10 +16,11 @@ import (
 	"nimbusreach/core/exercise"
 )
 
-func demoExercises(t testing.TB) map[string]*check.Prepared {
+// preparedCourses runs the references of courses.
+func preparedCourses(t testing.TB, folders ...string) map[string]*check.Prepared {
 	out := map[string]*check.Prepared{}
-	for _, folder := range []string{"course", "course-from-one"} {
-		c, problems := exercise.LoadCourse(os.DirFS(filepath.Join("..", "..", "demo", folder)))
+	for _, folder := range folders {
+		c, problems := exercise.LoadCourse(os.DirFS(folder))
 		require.Empty(t, problems)
 		for _, e := range c.Exercises {
 			p, problems := check.Prepare(context.Background(), e)
@@ -28,6 +29,10 @@ func demoExercises(t testing.TB) map[string]*check.Prepared {
 		}
 	}
 	return out
+}
+
+func demoExercises(t testing.TB) map[string]*check.Prepared {
+	return preparedCourses(t, "../../demo/course", "../../demo/course-from-one")
 }
 
 // judged counts what became of a corpus.
@@ -93,23 +98,16 @@ func TestCorpus(t *testing.T) {
 // TestExercisesOfOtherKinds is the same for exercises that were written after the
 // rules, over what the demo's do not use.
 func TestExercisesOfOtherKinds(t *testing.T) {
-	exercises := map[string]*check.Prepared{}
+	exercises := preparedCourses(t, "testdata/own", "testdata/own-from-one")
 	var samples []causes.Sample
-	own := filepath.Join("testdata", "own")
-	folders, err := os.ReadDir(own)
+	files, err := filepath.Glob("testdata/*/exercises/*/attempts.txt")
 	require.NoError(t, err)
-	for _, folder := range folders {
-		dir := filepath.Join(own, folder.Name())
-		e, problems := exercise.LoadExercise(os.DirFS(dir), folder.Name())
-		require.Empty(t, problems, folder.Name())
-		p, problems := check.Prepare(context.Background(), e)
-		require.Empty(t, problems, folder.Name())
-		exercises[folder.Name()] = p
-		text, err := os.ReadFile(filepath.Join(dir, "attempts.txt"))
+	for _, file := range files {
+		text, err := os.ReadFile(file)
 		require.NoError(t, err)
-		samples = append(samples, causes.Samples(folder.Name(), string(text))...)
+		samples = append(samples, causes.Samples(filepath.Base(filepath.Dir(file)), string(text))...)
 	}
-	assert.Greater(t, len(samples), 200)
+	assert.Greater(t, len(samples), 280)
 	j := judge(t, exercises, samples)
 	assert.GreaterOrEqual(t, float64(j.accepted), 0.95*float64(j.wrong), "first-named causes that are accepted: %v", j.misses)
 	assert.LessOrEqual(t, float64(j.falsely), 0.01*float64(j.wrong), "causes that are false: %v", j.misses)

@@ -209,6 +209,9 @@ func (w *maker) nameSlips(slot *notation.Expr, n *notation.Name) {
 		}
 		w.both("name", "input.other", slot, &notation.Name{Span: n.Span, Name: other})
 	}
+	if o.Is(array.Bool) && w.selecting == 0 {
+		w.both("not", "mask.inverted", slot, not(n.Span, n))
+	}
 	if o.KnowsRank() && o.Rank() == 2 && w.repairing() {
 		w.both("turned", "transpose.missing", slot, call(n.Span, "transpose", n))
 	}
@@ -473,6 +476,12 @@ func (w *maker) nestedMeans(slot *notation.Expr, e *notation.Binary) {
 	a, okA := notation.Strip(e.Left).(*notation.Call)
 	b, okB := notation.Strip(e.Right).(*notation.Call)
 	if okA && okB && a.Name.Name == "sum" && b.Name.Name == "sum" && len(a.Args) == 1 && len(b.Args) == 1 {
+		if p, ok := notation.Strip(a.Args[0]).(*notation.Binary); ok && p.Op == "*" {
+			// Weighted: the weights left out count each once.
+			for _, side := range []notation.Expr{p.Left, p.Right} {
+				w.both("unweighted", "step.missing", slot, withArgs(withName(a, "mean"), side))
+			}
+		}
 		ratio := binary(e.Span, "/", grouped(a.Args[0]), grouped(b.Args[0]))
 		with := withArgs(withName(a, "mean"), ratio)
 		w.both("nested", "mean.nested", slot, with)

@@ -441,8 +441,13 @@ func (w *maker) special(slot *notation.Expr, c *notation.Call) {
 		w.writtenLength(slot, c)
 	case "count":
 		w.countForSum(slot, c)
+	case "extent":
+		w.replace("left out", "step.missing", "step.extra", slot, withName(c, "max"))
 	case "sum":
 		w.sumForCount(slot, c)
+		if c.Clause == nil && len(c.Args) == 1 && len(c.Options) == 0 {
+			w.both("position", "position.value", slot, withName(c, "size"))
+		}
 	case "mean", "median", "percentile", "std", "sample_std":
 		w.nested(slot, c)
 	case "sqrt":
@@ -492,6 +497,11 @@ func (w *maker) writtenLength(slot *notation.Expr, c *notation.Call) {
 		w.both("length", "length.fixed", slot, number(c.Span, int64(n)))
 	}
 	if w.repairing() {
+		if len(c.Args) == 1 {
+			sum := withName(c, "sum")
+			sum.Clause = nil
+			w.both("position", "position.value", slot, sum)
+		}
 		for _, name := range w.m.Inputs {
 			if o := w.m.Known[name]; o.IsScalar() && o.Is(array.Int) {
 				w.both("name", "input.other", slot, &notation.Name{Span: c.Span, Name: name})

@@ -79,7 +79,7 @@ func (w *maker) assign(list *[]notation.Statement, i int, s *notation.Assign) {
 		w.wholeValue(&s.Value)
 	}
 	w.operation(s)
-	if s.Selection != nil && s.Op == "=" {
+	if s.Selection != nil {
 		w.bindsWhole(s)
 	}
 	hadValue := slices.Contains(w.bound, s.Target.Name) || slices.Contains(w.m.Inputs, s.Target.Name)
@@ -134,10 +134,32 @@ func (w *maker) bindsWhole(s *notation.Assign) {
 			cause = "mask.unapplied"
 		}
 	}
-	w.add("unselected", cause, "step.extra", s.Span, func() string { return s.Target.Name + notation.PrintSelection(selection) }, func() string { return s.Target.Name }, func() func() {
-		s.Selection = nil
-		return func() { s.Selection = selection }
-	})
+	drop := func(value notation.Expr) {
+		old := s.Value
+		w.add("unselected", cause, "step.extra", s.Span, func() string { return s.Target.Name + notation.PrintSelection(selection) }, func() string { return s.Target.Name }, func() func() {
+			s.Selection, s.Value = nil, value
+			return func() { s.Selection, s.Value = selection, old }
+		})
+	}
+	drop(s.Value)
+	// The same part on the right is the whole then, too.
+	b, ok := notation.Strip(s.Value).(*notation.Binary)
+	if !ok {
+		return
+	}
+	same := func(e notation.Expr) (*notation.Name, bool) {
+		x, ok := notation.Strip(e).(*notation.Select)
+		if !ok || notation.PrintSelection(x.Selection) != notation.PrintSelection(selection) {
+			return nil, false
+		}
+		of, ok := x.Of.(*notation.Name)
+		return of, ok && of.Name == s.Target.Name
+	}
+	if of, ok := same(b.Left); ok {
+		drop(binary(b.Span, b.Op, of, b.Right))
+	} else if of, ok := same(b.Right); ok {
+		drop(binary(b.Span, b.Op, b.Left, of))
+	}
 }
 
 // dropped leaves one statement out.
