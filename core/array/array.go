@@ -167,8 +167,29 @@ func From[T Cell](data []T, shape []int) *Array {
 	}
 }
 
+// freshScalar allocates a scalar with its one cell.
+type freshScalar[T Cell] struct {
+	array Array
+	cells Cells
+	cell  [1]T
+}
+
 // Scalar makes an array without axes.
-func Scalar[T Cell](v T) *Array { return From([]T{v}, nil) }
+func Scalar[T Cell](v T) *Array {
+	f := &freshScalar[T]{cell: [1]T{v}}
+	f.array.kind, f.array.cells = KindOf[T](), &f.cells
+	switch cell := any(f.cell[:]).(type) {
+	case []bool:
+		f.cells.bools = cell
+	case []int64:
+		f.cells.ints = cell
+	case []float64:
+		f.cells.reals = cell
+	case []complex128:
+		f.cells.complexes = cell
+	}
+	return &f.array
+}
 
 // Kind returns the kind.
 func (a *Array) Kind() Kind { return a.kind }
@@ -182,9 +203,12 @@ func (a *Array) Rank() int { return len(a.shape) }
 // Len returns the length of one axis.
 func (a *Array) Len(axis int) int { return a.shape[axis] }
 
-// Size returns the number of elements.
+// Size returns the number of elements, which fits an int for every array there is.
 func (a *Array) Size() int {
-	n, _ := Size(a.shape)
+	n := 1
+	for _, d := range a.shape {
+		n *= d
+	}
 	return n
 }
 
@@ -220,8 +244,9 @@ func (a *Array) WithLabels(labels []string) *Array {
 	return &b
 }
 
-// setLabels is WithLabels for a header that nobody else has seen yet.
-func (a *Array) setLabels(labels []string) *Array {
+// SetLabels is WithLabels for a header that nobody else has seen yet; it keeps the
+// slice.
+func (a *Array) SetLabels(labels []string) *Array {
 	a.labels = nil
 	for _, l := range labels {
 		if l != "" {

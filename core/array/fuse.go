@@ -1,7 +1,6 @@
 package array
 
 import (
-	"math"
 	"runtime"
 	"slices"
 	"sync"
@@ -89,26 +88,16 @@ func fuse(shape []int, leaves []*Array, steps []Step, cells []float64) bool {
 				if k < len(steps)-1 {
 					out = buffers[k*Block : k*Block+m]
 				}
-				if s.Watch && !allFinite(operand(s.B)) {
+				if s.Watch && !Finite(operand(s.B)) {
 					finite = false
 				}
 				s.Kernel(out, operand(s.A), operand(s.B))
 				results[k] = out
 			}
-			if !allFinite(results[len(steps)-1]) {
+			if !Finite(results[len(steps)-1]) {
 				finite = false
 			}
 		}
 	})
 	return finite
-}
-
-func allFinite(x []float64) bool {
-	const exponent = 0x7ff << 52
-	for _, v := range x {
-		if math.Float64bits(v)&exponent == exponent {
-			return false
-		}
-	}
-	return true
 }

@@ -44,7 +44,7 @@ func Reduce[T, O Cell](a *Array, collapse []int, keep bool, f func(items []T) O)
 	out := New(KindOf[O](), shape)
 	cells := storage[O](out.cells)
 	EachGroup(a, collapse, func(i int, items []T) { cells[i] = f(items) })
-	return out.setLabels(labels)
+	return out.SetLabels(labels)
 }
 
 // mostRelative bounds the table of places that EachGroup gathers by.
@@ -53,6 +53,19 @@ const mostRelative = 1 << 16
 // EachGroup calls f for each place of the kept axes, row-major, with the elements
 // of the collapsed axes behind it in row-major order. The slice is reused.
 func EachGroup[T Cell](a *Array, collapse []int, f func(i int, items []T)) {
+	if first, last, ok := trailing(a, collapse); ok {
+		n := 1
+		for axis := first; axis <= last; axis++ {
+			n *= a.shape[axis]
+		}
+		if n > 0 {
+			data := storage[T](a.cells)[a.offset : a.offset+a.Size()]
+			for i := 0; len(data) > 0; i, data = i+1, data[n:] {
+				f(i, data[:n:n])
+			}
+			return
+		}
+	}
 	kept := split(len(a.shape), collapse)
 	sorted := slices.Clone(collapse)
 	slices.Sort(sorted)
@@ -85,6 +98,16 @@ func EachGroup[T Cell](a *Array, collapse []int, f func(i int, items []T)) {
 	default:
 		eachTile(data, p, relativePlaces(inner, n), f)
 	}
+}
+
+// trailing reports whether axes are the last ones of an array without gaps, so that
+// the elements behind each result lie in one piece.
+func trailing(a *Array, collapse []int) (first, last int, ok bool) {
+	if len(collapse) == 0 || !a.IsContiguous() {
+		return 0, 0, false
+	}
+	first, last, ok = neighbours(collapse)
+	return first, last, ok && last == len(a.shape)-1
 }
 
 // relativePlaces lists the places of the elements, from that of the first.
@@ -152,7 +175,10 @@ func Along[T, O Cell](a *Array, axis, length int, f func(out []O, items []T)) *A
 // memory as it lies.
 func SumOver(out, data []float64, rows, columns int) {
 	wide := min(256, columns)
-	scratch := make([]float64, wide*(8+bits.Len(uint(rows))))
+	var scratch []float64
+	if rows >= 8 { // fewer are added without any
+		scratch = make([]float64, wide*(8+bits.Len(uint(rows))))
+	}
 	for from := 0; from < columns; from += wide {
 		m := min(wide, columns-from)
 		sumRows(out[from:from+m], data[from:], rows, columns, scratch)
@@ -230,25 +256,29 @@ func RowsAndColumns(a *Array, collapse []int) (outer, rows, columns int, ok bool
 	if !a.IsContiguous() || len(collapse) == 0 {
 		return 0, 0, 0, false
 	}
-	sorted := slices.Clone(collapse)
-	slices.Sort(sorted)
-	for i, axis := range sorted {
-		if axis != sorted[0]+i {
-			return 0, 0, 0, false
-		}
+	first, last, ok := neighbours(collapse)
+	if !ok {
+		return 0, 0, 0, false
 	}
 	outer, rows, columns = 1, 1, 1
 	for axis, n := range a.shape {
 		switch {
-		case axis < sorted[0]:
+		case axis < first:
 			outer *= n
-		case axis <= sorted[len(sorted)-1]:
+		case axis <= last:
 			rows *= n
 		default:
 			columns *= n
 		}
 	}
 	return outer, rows, columns, columns > 1
+}
+
+// neighbours reports whether axes, each named once, lie side by side, and the first and
+// last of them.
+func neighbours(axes []int) (first, last int, ok bool) {
+	first, last = slices.Min(axes), slices.Max(axes)
+	return first, last, last-first == len(axes)-1
 }
 
 // PairwiseSquares adds the squares of the distances from a middle in PairwiseSum's

@@ -110,7 +110,7 @@ func (a *Array) header(picks []Pick) (view *Array, lists [][]int) {
 			labels = append(labels, label)
 		}
 	}
-	return view.setLabels(labels), lists
+	return view.SetLabels(labels), lists
 }
 
 // eachPlace calls f with the storage place of every element of view, row-major.
@@ -286,7 +286,7 @@ func (a *Array) Paired(axes []int, lists [][]int) *Array {
 				labels = append(labels, l)
 			}
 		}
-		out.setLabels(labels)
+		out.SetLabels(labels)
 	}
 	return out
 }
@@ -345,7 +345,7 @@ func (a *Array) Transpose(order []int) *Array {
 			labels[i] = a.labels[axis]
 		}
 	}
-	return b.setLabels(labels)
+	return b.SetLabels(labels)
 }
 
 // Reshape returns the row-major elements under another shape of the same size,

@@ -14,12 +14,15 @@ const worthFusing = 4096
 // mostSteps bounds a chain, and with it what is held for it.
 const mostSteps = 64
 
-// lazy is a value that may still have to be worked out: a chain of plain arithmetic
-// on large arrays of reals. Shape, labels, cost and errors of shape are settled when
-// an operation is met; only the numbers wait, until the chain ends.
+// lazy is a value that may still have to be worked out.
 type lazy struct {
 	value *array.Array // when there is nothing left to do
+	*chain
+}
 
+// chain is plain arithmetic on large arrays of reals. Shape, labels, cost and errors of
+// shape are settled when an operation is met; only the numbers wait, until it ends.
+type chain struct {
 	shape  []int
 	labels []string
 	leaves []*array.Array
@@ -41,7 +44,8 @@ func (r *runner) lazily(e notation.Expr) lazy {
 	if !ok {
 		return lazy{value: r.expr(e)}
 	}
-	spine := []*notation.Binary{b}
+	var short [8]*notation.Binary
+	spine := append(short[:0], b)
 	for {
 		left, ok := spine[len(spine)-1].Left.(*notation.Binary)
 		if !ok {
@@ -60,7 +64,7 @@ func (r *runner) lazily(e notation.Expr) lazy {
 // apply joins two operands by an operator, now or later.
 func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
 	kernel := functions.RealKernel(b.Op)
-	if kernel == nil || !left.plain() || !right.plain() || max(left.size(), right.size()) < worthFusing || len(left.steps)+len(right.steps) >= mostSteps {
+	if kernel == nil || !left.plain() || !right.plain() || max(left.size(), right.size()) < worthFusing || left.length()+right.length() >= mostSteps {
 		x, y := r.settle(left), r.settle(right)
 		r.meter.At(b.Span)
 		out, d := functions.Binary(r.meter, b.Op, x, y)
@@ -72,19 +76,27 @@ func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
 	r.ok(b.Span, r.meter.TakeShape(array.Real, shape))
 	// A chain that is stretched by this operation would be worked out anew for each
 	// place it is stretched to.
-	left, right = r.fixed(left, shape), r.fixed(right, shape)
+	first, second := r.fixed(left, shape), r.fixed(right, shape)
 	r.meter.At(b.Span)
-	out := lazy{shape: shape, labels: labels, leaves: slices.Concat(left.leaves, right.leaves)}
-	out.steps = append(out.steps, left.steps...)
-	for _, s := range right.steps {
-		s.A, s.B = moved(s.A, left), moved(s.B, left)
+	out := &chain{shape: shape, labels: labels, leaves: slices.Concat(first.leaves, second.leaves)}
+	out.steps = append(out.steps, first.steps...)
+	for _, s := range second.steps {
+		s.A, s.B = moved(s.A, first), moved(s.B, first)
 		out.steps = append(out.steps, s)
 	}
 	step := lazyStep{op: b.Op, span: b.Span}
-	step.Kernel, step.A, step.B = kernel, left.result(), moved(right.result(), left)
+	step.Kernel, step.A, step.B = kernel, first.result(), moved(second.result(), first)
 	step.Watch = b.Op == "/" && step.B < 0
 	out.steps = append(out.steps, step)
-	return out
+	return lazy{chain: out}
+}
+
+// length is how many operations wait.
+func (l lazy) length() int {
+	if l.value != nil {
+		return 0
+	}
+	return len(l.steps)
 }
 
 // plain reports whether the value is real, so that plain arithmetic can be fused.
@@ -107,23 +119,18 @@ func (l lazy) header() *array.Array {
 }
 
 // fixed turns a value into one leaf, or leaves a chain of the final shape.
-func (r *runner) fixed(l lazy, shape []int) lazy {
+func (r *runner) fixed(l lazy, shape []int) *chain {
 	if l.value == nil && slices.Equal(l.shape, shape) {
-		return l
+		return l.chain
 	}
-	return lazy{leaves: []*array.Array{r.settle(l)}}
+	return &chain{leaves: []*array.Array{r.settle(l)}}
 }
 
 // result is the operand that stands for the whole chain: its last step, or its leaf.
-func (l lazy) result() int {
-	if len(l.steps) == 0 {
-		return 0
-	}
-	return -len(l.steps)
-}
+func (c *chain) result() int { return -len(c.steps) }
 
 // moved renames an operand of a chain that is appended to another.
-func moved(operand int, left lazy) int {
+func moved(operand int, left *chain) int {
 	if operand >= 0 {
 		return operand + len(left.leaves)
 	}

@@ -72,6 +72,7 @@ type runner struct {
 	depth     int
 	axes      []axisContext // the selections open around the expression
 	left      []leftInput   // inputs whose names were bound anew
+	spare     []variable
 }
 
 // leftInput is an input whose name holds something else by now; views may still
@@ -100,15 +101,16 @@ var predefined = map[string]float64{"pi": math.Pi, "e": math.E, "inf": math.Inf(
 // is a bug, ends the run with an error of its own and harms nothing else.
 func Run(ctx context.Context, program *notation.Program, inputs map[string]*array.Array, options Options) (result *Result) {
 	r := &runner{program: program, functions: program.Functions(), options: options,
-		meter: functions.NewMeter(ctx, options.Limits), frame: &frame{vars: map[string]*variable{}}}
+		meter: functions.NewMeter(ctx, options.Limits), frame: &frame{vars: make(map[string]*variable, len(inputs)+len(program.Statements))}}
 	r.meter.Alive = r.alive
 	r.meter.Draw = options.Draw
 	for name, a := range inputs {
 		a.Cells().Hold()
 		a.Cells().Freeze()
-		r.frame.vars[name] = &variable{value: a, input: a}
+		r.frame.vars[name] = r.variable(variable{value: a, input: a})
 	}
 	top := r.frame
+	top.touched = make([]string, 0, len(program.Statements))
 	result = &Result{}
 	defer func() {
 		if p := recover(); p != nil {
@@ -135,7 +137,7 @@ func (r *runner) caught(p any) *notation.Diagnostic {
 }
 
 func (r *runner) finish(result *Result, top *frame) {
-	result.Values = map[string]*array.Array{}
+	result.Values = make(map[string]*array.Array, len(top.touched))
 	result.Order = top.touched
 	for _, name := range top.touched {
 		result.Values[name] = top.vars[name].value
@@ -210,7 +212,18 @@ func (r *runner) bind(name string, value *array.Array) {
 		v.value, v.view, v.input = value, false, nil
 		return
 	}
-	r.frame.vars[name] = &variable{value: value}
+	r.frame.vars[name] = r.variable(variable{value: value})
+}
+
+// variable keeps a variable; several are allocated at a time.
+func (r *runner) variable(v variable) *variable {
+	if len(r.spare) == 0 {
+		r.spare = make([]variable, 16)
+	}
+	kept := &r.spare[0]
+	r.spare = r.spare[1:]
+	*kept = v
+	return kept
 }
 
 // held returns a value fit to be held by one more name: cells that a name holds
@@ -254,7 +267,7 @@ func (r *runner) variableOf(n *notation.Name) *variable {
 	v, ok := r.frame.vars[n.Name]
 	if !ok {
 		value := r.lookup(n)
-		v = &variable{value: r.held(value)}
+		v = r.variable(variable{value: r.held(value)})
 		r.frame.vars[n.Name] = v
 	}
 	return v

@@ -213,7 +213,7 @@ func (r *runner) view(s *notation.View) {
 	v.value.Cells().MarkViewed()
 	r.touch(s.Name.Name)
 	r.leave(s.Name.Name)
-	r.frame.vars[s.Name.Name] = &variable{value: v.value.Select(sel.picks), view: true}
+	r.frame.vars[s.Name.Name] = r.variable(variable{value: v.value.Select(sel.picks), view: true})
 }
 
 // leave notes an input whose name is about to hold something else.

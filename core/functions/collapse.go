@@ -191,7 +191,7 @@ func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, 
 	for k := range outer {
 		over(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
 	}
-	return out.WithLabels(labels), nil
+	return out.SetLabels(labels), nil
 }
 
 // noticed tells of NaN passed on and of infinities made by a collapse.
@@ -202,7 +202,7 @@ func (c *Call) noticed(out *array.Array, d *notation.Diagnostic, a *array.Array)
 	finite := true
 	switch out.Kind() {
 	case array.Real:
-		finite = allFinite(out.Reals())
+		finite = array.Finite(out.Reals())
 	case array.Complex:
 		finite = allFiniteComplex(out.Complexes())
 	}
@@ -289,7 +289,7 @@ func (c *Call) meanOver(a *array.Array) (out *array.Array, ok bool, d *notation.
 		return nil, false, d
 	}
 	cells := out.Reals()
-	if !allFinite(cells) {
+	if !array.Finite(cells) {
 		return nil, false, nil
 	}
 	for i := range cells {
@@ -309,7 +309,7 @@ func realsOf(items []int64) []float64 {
 func meanReals(items []float64) float64 {
 	n := float64(len(items))
 	s := array.PairwiseSum(items) / n
-	if math.IsInf(s, 0) && allFinite(items) {
+	if math.IsInf(s, 0) && array.Finite(items) {
 		// The sum overflowed where the mean does not.
 		scaled := make([]float64, len(items))
 		for i, v := range items {

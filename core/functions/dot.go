@@ -199,7 +199,7 @@ func noteDot(m *Meter, out, a, b *array.Array) {
 	finite := func(x *array.Array) bool {
 		switch x.Kind() {
 		case array.Real:
-			return allFinite(x.Reals())
+			return array.Finite(x.Reals())
 		case array.Complex:
 			return allFiniteComplex(x.Complexes())
 		}

@@ -58,7 +58,7 @@ func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *not
 	}
 	finite := true
 	if a.Kind() == array.Real {
-		finite = allFinite(a.Reals())
+		finite = array.Finite(a.Reals())
 	} else {
 		finite = allFiniteComplex(a.Complexes())
 	}

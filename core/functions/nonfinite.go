@@ -1,7 +1,6 @@
 package functions
 
 import (
-	"math"
 	"math/cmplx"
 
 	"nimbusreach/core/array"
@@ -12,7 +11,7 @@ import (
 func NoteNonFinite(m *Meter, what, nanHint string, out *array.Array, operands ...*array.Array) {
 	switch out.Kind() {
 	case array.Real:
-		if allFinite(out.Reals()) {
+		if array.Finite(out.Reals()) {
 			return
 		}
 	case array.Complex:
@@ -56,17 +55,6 @@ func anyAt(values []*array.Array, i int, is func(complex128) bool) bool {
 		}
 	}
 	return false
-}
-
-const exponentBits = 0x7ff << 52
-
-func allFinite(x []float64) bool {
-	for _, v := range x {
-		if math.Float64bits(v)&exponentBits == exponentBits {
-			return false
-		}
-	}
-	return true
 }
 
 func allFiniteComplex(x []complex128) bool {

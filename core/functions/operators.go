@@ -22,6 +22,9 @@ func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Dia
 	case "dot":
 		return Dot(m, a, b)
 	}
+	if out, d, ok := smallReals(m, op, a, b); ok {
+		return out, d
+	}
 	what := "`" + op + "`"
 	shape, labels, d := Merge(m, what, a, b)
 	if d != nil {
@@ -64,8 +67,33 @@ func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Dia
 		out = array.Map2(shape, a, b, complexKernels[op])
 	}
 	NoteNonFinite(m, what, nanHints[op], out, a, b)
-	return out.WithLabels(labels), nil
+	return out.SetLabels(labels), nil
 }
+
+// smallReals works small arithmetic on reals out; ok is false where it takes more.
+func smallReals(m *Meter, op string, a, b *array.Array) (out *array.Array, d *notation.Diagnostic, ok bool) {
+	if len(op) != 1 || op == "^" {
+		return nil, nil, false
+	}
+	n := max(a.Size(), b.Size())
+	if n > mostPlain {
+		return nil, nil, false
+	}
+	out, finite, ok := array.Arithmetic(op[0], a, b)
+	if !ok {
+		return nil, nil, false
+	}
+	if d := m.Take(array.Real, n); d != nil {
+		return nil, d, true
+	}
+	if !finite {
+		NoteNonFinite(m, "`"+op+"`", "", out, a, b)
+	}
+	return out, nil, true
+}
+
+// mostPlain is how many elements are worked out before the meter is asked for them.
+const mostPlain = 1 << 12
 
 var nanHints = map[string]string{
 	"^": "a negative base with a fractional exponent has no real power: widen with `complex(...)`",

@@ -3,7 +3,6 @@ package functions
 import (
 	"fmt"
 	"math"
-	"math/big"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/notation"
@@ -53,23 +52,28 @@ func intRange(m *Meter, a, b, s int64, before bool) (*array.Array, *notation.Dia
 
 // RangeCount is how many values an int range has; at most 2^62 is told.
 func RangeCount(a, b, s int64, before bool) int64 {
-	// b - a can pass 64 bits, so it is counted with one bit more.
-	gap := new(big.Int).Sub(big.NewInt(b), big.NewInt(a))
-	step := big.NewInt(s)
-	if gap.Sign() != 0 && gap.Sign() != step.Sign() {
+	if a == b {
+		if before {
+			return 0
+		}
+		return 1
+	}
+	if (b > a) != (s > 0) {
 		return 0
 	}
-	if gap.Sign() == 0 && before {
-		return 0
+	// b - a can pass an int64, and its size never a uint64.
+	gap, step := uint64(b)-uint64(a), uint64(s)
+	if b < a {
+		gap, step = -gap, -step
 	}
-	q, r := new(big.Int).QuoRem(gap, step, new(big.Int))
-	if !before || r.Sign() != 0 {
-		q.Add(q, big.NewInt(1))
-	}
-	if !q.IsInt64() || q.Int64() > 1<<62 {
+	q := gap / step
+	if q >= 1<<62 {
 		return 1 << 62
 	}
-	return q.Int64()
+	if !before || gap%step != 0 {
+		q++
+	}
+	return int64(q)
 }
 
 func realRange(m *Meter, a, b, s float64, before bool) (*array.Array, *notation.Diagnostic) {

@@ -110,7 +110,7 @@ func fittedPolynomial(c *Call) (*array.Array, *notation.Diagnostic) {
 	if degree >= n || degree > 100 {
 		return nil, fault("run.value", fmt.Sprintf("a polynomial of degree %d is not fixed by %d points", degree, n), "give more points than the degree, or a lower degree (100 at most)")
 	}
-	if !allFinite(x.Reals()) || !allFinite(y.Reals()) {
+	if !array.Finite(x.Reals()) || !array.Finite(y.Reals()) {
 		return nil, fault("run.value", "`fitted_polynomial` takes finite points", "leave missing values out first")
 	}
 	if d := c.take(array.Real, []int{n, 3 * (degree + 1)}); d != nil {

@@ -110,7 +110,7 @@ func running(ints func(a, b int64) (int64, bool), reals func(out, items []float6
 // noteMade leaves notices for NaN and infinities where the argument held none at all.
 func (c *Call) noteMade(out *array.Array, args ...*array.Array) {
 	for _, a := range args {
-		if (a.Kind() == array.Real && !allFinite(a.Reals())) || (a.Kind() == array.Complex && !allFiniteComplex(a.Complexes())) {
+		if (a.Kind() == array.Real && !array.Finite(a.Reals())) || (a.Kind() == array.Complex && !allFiniteComplex(a.Complexes())) {
 			return
 		}
 	}

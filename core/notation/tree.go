@@ -15,9 +15,12 @@ type Program struct {
 
 // Functions returns the functions the program defines, by name.
 func (p *Program) Functions() map[string]*Function {
-	out := map[string]*Function{}
+	var out map[string]*Function
 	for _, s := range p.Statements {
 		if f, ok := s.(*Function); ok {
+			if out == nil {
+				out = map[string]*Function{}
+			}
 			out[f.Name.Name] = f
 		}
 	}

@@ -1,0 +1,139 @@
+package array
+
+import "math"
+
+// Arithmetic works `+ - * /` out on reals whose operands need no walk: equal shapes,
+// a single number on one side, or an operand that is laid on the last axes of the
+// other, all without gaps. An int scalar counts as its real. ok is false where an
+// operand needs more than that, or where labels must be merged; finite is false where
+// the result holds NaN or an infinity.
+func Arithmetic(op byte, a, b *Array) (out *Array, finite, ok bool) {
+	big, small := a, b
+	if len(b.shape) > len(a.shape) || len(b.shape) == len(a.shape) && b.Size() > a.Size() {
+		big, small = b, a
+	}
+	if big.kind != Real || len(big.shape) == 0 && small.kind != Real || !big.IsContiguous() {
+		return nil, false, false
+	}
+	single := len(small.shape) == 0 && (small.kind == Real || small.kind == Int)
+	if !single && (small.kind != Real || !small.IsContiguous() || !laidOn(small, big)) {
+		return nil, false, false
+	}
+	n := big.Size()
+	if n == 0 || !single && small.Size() == 0 {
+		return nil, false, false
+	}
+	out = New(Real, big.shape)
+	out.labels = big.labels
+	cells, x := out.cells.reals, big.cells.reals[big.offset:big.offset+n]
+	switch {
+	case single:
+		v := 0.0
+		if small.kind == Real {
+			v = small.cells.reals[small.offset]
+		} else if i := small.cells.ints[small.offset]; i > 1<<53 || i < -1<<53 {
+			return nil, false, false // it may be another number as a real, which is told
+		} else {
+			v = float64(i)
+		}
+		withNumber(op, cells, x, v, big == b)
+	case small.Size() == n:
+		y := small.cells.reals[small.offset : small.offset+n]
+		if big == b {
+			x, y = y, x
+		}
+		pairwise(op, cells, x, y)
+	default:
+		m := small.Size()
+		y := small.cells.reals[small.offset : small.offset+m]
+		for lo := 0; lo < n; lo += m {
+			if big == b {
+				pairwise(op, cells[lo:lo+m], y, x[lo:lo+m])
+			} else {
+				pairwise(op, cells[lo:lo+m], x[lo:lo+m], y)
+			}
+		}
+	}
+	return out, Finite(cells), true
+}
+
+// laidOn reports whether an array's shape is the last axes of another's, with labels
+// that say nothing else.
+func laidOn(small, big *Array) bool {
+	shift := len(big.shape) - len(small.shape)
+	for i, d := range small.shape {
+		if d != big.shape[shift+i] {
+			return false
+		}
+		if l := small.Label(i); l != "" && l != big.Label(shift+i) {
+			return false
+		}
+	}
+	return true
+}
+
+// pairwise is one operator on equally many elements.
+func pairwise(op byte, out, a, b []float64) {
+	a, b = a[:len(out)], b[:len(out)]
+	switch op {
+	case '+':
+		for i := range out {
+			out[i] = a[i] + b[i]
+		}
+	case '-':
+		for i := range out {
+			out[i] = a[i] - b[i]
+		}
+	case '*':
+		for i := range out {
+			out[i] = a[i] * b[i]
+		}
+	default:
+		for i := range out {
+			out[i] = a[i] / b[i]
+		}
+	}
+}
+
+// withNumber is one operator with a number, which stands on the left when first.
+func withNumber(op byte, out, a []float64, v float64, first bool) {
+	a = a[:len(out)]
+	switch {
+	case op == '+':
+		for i := range out {
+			out[i] = a[i] + v
+		}
+	case op == '*':
+		for i := range out {
+			out[i] = a[i] * v
+		}
+	case op == '-' && first:
+		for i := range out {
+			out[i] = v - a[i]
+		}
+	case op == '-':
+		for i := range out {
+			out[i] = a[i] - v
+		}
+	case first:
+		for i := range out {
+			out[i] = v / a[i]
+		}
+	default:
+		for i := range out {
+			out[i] = a[i] / v
+		}
+	}
+}
+
+const exponentBits = 0x7ff << 52
+
+// Finite reports whether no element is NaN or infinite.
+func Finite(x []float64) bool {
+	for _, v := range x {
+		if math.Float64bits(v)&exponentBits == exponentBits {
+			return false
+		}
+	}
+	return true
+}
