@@ -36,15 +36,12 @@ func Fuse(shape []int, leaves []*Array, steps []Step) (out *Array, finite bool) 
 		}
 	}
 	n := len(cells)
-	workers := runtime.GOMAXPROCS(0)
-	if n < splitAt || workers < 2 || len(shape) == 0 || shape[0] < workers {
+	if len(shape) == 0 || n == 0 {
 		work(shape, stretched, cells)
 		return out, !spoiled.Load()
 	}
-	var wg sync.WaitGroup
 	inner := n / shape[0]
-	for w := range workers {
-		from, to := shape[0]*w/workers, shape[0]*(w+1)/workers
+	OnCores(shape[0], n, func(from, to int) {
 		part := slices.Clone(shape)
 		part[0] = to - from
 		mine := make([]*Array, len(stretched))
@@ -54,10 +51,23 @@ func Fuse(shape []int, leaves []*Array, steps []Step) (out *Array, finite bool) 
 			header.offset += from * a.strides[0]
 			mine[i] = &header
 		}
-		wg.Go(func() { work(part, mine, cells[from*inner:to*inner]) })
+		work(part, mine, cells[from*inner:to*inner])
+	})
+	return out, !spoiled.Load()
+}
+
+// OnCores calls f for parts of 0 to n, on every core where size elements make it pay.
+func OnCores(n, size int, f func(from, to int)) {
+	workers := min(runtime.GOMAXPROCS(0), n)
+	if size < splitAt || workers < 2 {
+		f(0, n)
+		return
+	}
+	var wg sync.WaitGroup
+	for w := range workers {
+		wg.Go(func() { f(n*w/workers, n*(w+1)/workers) })
 	}
 	wg.Wait()
-	return out, !spoiled.Load()
 }
 
 // fuse is Fuse on one core; it reports whether everything was finite.

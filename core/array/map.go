@@ -137,14 +137,16 @@ func pick3[T Cell](shape []int, mask, a, b *Array) *Array {
 	p.Each(func(lo, n int, at []int) {
 		m, x, y := at[0], at[1], at[2]
 		if even {
-			to, mask, a, b := cells[lo:lo+n], flags[m:m+n], as[x:x+n], bs[y:y+n]
-			for i, f := range mask {
-				if f {
-					to[i] = a[i]
-				} else {
-					to[i] = b[i]
+			OnCores(n, n, func(first, end int) {
+				to, mask, a, b := cells[lo+first:lo+end], flags[m+first:m+end], as[x+first:x+end], bs[y+first:y+end]
+				for i, f := range mask {
+					if f {
+						to[i] = a[i]
+					} else {
+						to[i] = b[i]
+					}
 				}
-			}
+			})
 			return
 		}
 		for i := range n {

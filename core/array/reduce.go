@@ -285,15 +285,27 @@ func neighbours(axes []int) (first, last int, ok bool) {
 // order, without room for all of them.
 func PairwiseSquares(x []float64, middle float64) float64 {
 	if len(x) > 128 {
-		half := (len(x) / 2) &^ 7
-		return PairwiseSquares(x[:half], middle) + PairwiseSquares(x[half:], middle)
+		return halves(x, func(x []float64) float64 { return PairwiseSquares(x, middle) })
 	}
 	var squares [128]float64
 	for i, v := range x {
 		d := v - middle
 		squares[i] = d * d
 	}
-	return PairwiseSum(squares[:len(x)])
+	return sumPiece(squares[:len(x)])
+}
+
+// halves adds what both halves give, on two cores where they are long: the order of
+// adding is the same.
+func halves(x []float64, sum func([]float64) float64) float64 {
+	half := (len(x) / 2) &^ 7
+	if len(x) < 4*splitAt {
+		return sum(x[:half]) + sum(x[half:])
+	}
+	first := make(chan float64, 1)
+	go func() { first <- sum(x[:half]) }()
+	second := sum(x[half:])
+	return <-first + second
 }
 
 // PairwiseSum adds reals in one fixed order: pieces of 128 are added with eight
@@ -302,9 +314,13 @@ func PairwiseSquares(x []float64, middle float64) float64 {
 // Numerical Algorithms, 2nd ed., 4.2).
 func PairwiseSum(x []float64) float64 {
 	if len(x) > 128 {
-		half := (len(x) / 2) &^ 7
-		return PairwiseSum(x[:half]) + PairwiseSum(x[half:])
+		return halves(x, PairwiseSum)
 	}
+	return sumPiece(x)
+}
+
+// sumPiece adds at most 128 reals with eight running sums.
+func sumPiece(x []float64) float64 {
 	if len(x) < 8 {
 		s := 0.0
 		for i, v := range x {

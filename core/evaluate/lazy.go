@@ -64,6 +64,14 @@ func (r *runner) lazily(e notation.Expr) lazy {
 // apply joins two operands by an operator, now or later.
 func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
 	kernel := functions.RealKernel(b.Op)
+	if kernel != nil && max(left.size(), right.size()) >= worthFusing {
+		switch {
+		case left.plain():
+			right = r.asReal(right)
+		case right.plain():
+			left = r.asReal(left)
+		}
+	}
 	if kernel == nil || !left.plain() || !right.plain() || max(left.size(), right.size()) < worthFusing || left.length()+right.length() >= mostSteps {
 		x, y := r.settle(left), r.settle(right)
 		r.meter.At(b.Span)
@@ -89,6 +97,18 @@ func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
 	step.Watch = b.Op == "/" && step.B < 0
 	out.steps = append(out.steps, step)
 	return lazy{chain: out}
+}
+
+// asReal widens a single int, so that a number written without a point joins a chain.
+func (r *runner) asReal(l lazy) lazy {
+	if l.value == nil || l.value.Kind() != array.Int || l.value.Rank() != 0 {
+		return l
+	}
+	wide, d := functions.Widen(r.meter, l.value, array.Real)
+	if d != nil {
+		return l
+	}
+	return lazy{value: wide}
 }
 
 // length is how many operations wait.

@@ -90,3 +90,18 @@ func TestChainsOverSeveralCores(t *testing.T) {
 		require.Equal(t, data[i%512*512+i/512]-data[i]*2, z[i])
 	}
 }
+
+func TestAWholeNumberLeavesIntsInts(t *testing.T) {
+	ints := make([]int64, 5000)
+	for i := range ints {
+		ints[i] = int64(i)
+	}
+	program, errs := notation.Parse("y = x + 1\nz = 2 * x - 3\nw = x / 2\n")
+	require.Empty(t, errs)
+	got := evaluate.Run(context.Background(), program, map[string]*array.Array{"x": array.FromInts(ints, 5000)}, evaluate.Options{Limits: evaluate.CheckLimits})
+	require.Nil(t, got.Error)
+	assert.Equal(t, array.Int, got.Values["y"].Kind())
+	assert.Equal(t, array.Int, got.Values["z"].Kind())
+	assert.Equal(t, int64(9995), got.Values["z"].IntAt(4999))
+	assert.Equal(t, array.Real, got.Values["w"].Kind())
+}

@@ -188,9 +188,11 @@ func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, 
 	}
 	out := array.New(array.Real, shape)
 	cells, data := out.Reals(), a.Reals()
-	for k := range outer {
-		over(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
-	}
+	array.OnCores(outer, len(data), func(from, to int) {
+		for k := from; k < to; k++ {
+			over(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
+		}
+	})
 	return out.SetLabels(labels), nil
 }
 
