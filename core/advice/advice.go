@@ -396,9 +396,7 @@ func (w *inspector) reference(f func(n notation.Node, parents []notation.Node)) 
 	var walk func(n notation.Node, parents []notation.Node)
 	walk = func(n notation.Node, parents []notation.Node) {
 		f(n, parents)
-		for _, c := range notation.Children(n) {
-			walk(c, append(slices.Clone(parents), n))
-		}
+		notation.EachChild(n, func(c notation.Node) { walk(c, append(slices.Clone(parents), n)) })
 	}
 	for _, s := range w.p.Program.Statements {
 		walk(s, nil)

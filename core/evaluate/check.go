@@ -136,9 +136,7 @@ func (c *staticCheck) uses(n notation.Node, bound map[string]bool) {
 		c.call(n, bound)
 		return
 	}
-	for _, child := range notation.Children(n) {
-		c.uses(child, bound)
-	}
+	notation.EachChild(n, func(child notation.Node) { c.uses(child, bound) })
 }
 
 func (c *staticCheck) unbound(n *notation.Name, bound map[string]bool) {

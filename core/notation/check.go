@@ -40,13 +40,13 @@ func (c *checker) statements(list []Statement, in *Function, top bool) {
 		case *View:
 			c.view(s)
 		}
-		for _, child := range Children(s) {
+		EachChild(s, func(child Node) {
 			if inner, ok := child.(Statement); ok {
 				c.statements([]Statement{inner}, in, false)
 			} else {
 				c.node(child)
 			}
-		}
+		})
 	}
 }
 
@@ -141,9 +141,7 @@ func (c *checker) node(n Node) {
 	case *Selector:
 		c.negative(n)
 	}
-	for _, child := range Children(n) {
-		c.node(child)
-	}
+	EachChild(n, c.node)
 }
 
 func (c *checker) axes(axes []*Axis) {

@@ -17,7 +17,8 @@ const maxDiagnostics = 5
 type parser struct {
 	scan   *scanner
 	src    *Source
-	ahead  []Token
+	ahead  Token // when peeked
+	peeked bool
 	tok    Token // current
 	prev   Token
 	depth  int
@@ -91,8 +92,8 @@ func newParser(text string) (*parser, *Diagnostic) {
 
 func (p *parser) advance() {
 	p.prev = p.tok
-	if len(p.ahead) > 0 {
-		p.tok, p.ahead = p.ahead[0], p.ahead[1:]
+	if p.peeked {
+		p.tok, p.peeked = p.ahead, false
 	} else {
 		p.tok = p.scan.next()
 	}
@@ -103,10 +104,10 @@ func (p *parser) advance() {
 
 // peek returns the token after the current one.
 func (p *parser) peek() Token {
-	if len(p.ahead) == 0 {
-		p.ahead = append(p.ahead, p.scan.next())
+	if !p.peeked {
+		p.ahead, p.peeked = p.scan.next(), true
 	}
-	return p.ahead[0]
+	return p.ahead
 }
 
 func (p *parser) fail(code Code, span Span, message, hint string) {
@@ -148,7 +149,7 @@ func (p *parser) skipStatement(braces int) {
 	open := p.braces - braces
 	at = endOfStatement(text, at, open)
 	p.braces = braces
-	p.ahead = nil
+	p.peeked = false
 	p.scan.at = at
 	p.scan.stack = p.scan.stack[:0]
 	for range braces {

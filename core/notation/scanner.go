@@ -55,6 +55,16 @@ var habitSigns = []string{"**", "&&", "||", ".*", "./", ".^", ".+", ".-", "//", 
 var signs = []string{"==", "!=", "<=", ">=", "+=", "-=", "*=", "/=", "(", ")", "[", "]", "{", "}", ",", "=", "<", ">",
 	"+", "-", "*", "/", "^"}
 
+// beginning lists signs by their first byte, in the order they are tried.
+func beginning(list []string) (by [128][]string) {
+	for _, sign := range list {
+		by[sign[0]] = append(by[sign[0]], sign)
+	}
+	return by
+}
+
+var habitsBy, signsBy = beginning(habitSigns), beginning(signs)
+
 // next returns the next token. A newline that does not end a statement is passed over.
 func (s *scanner) next() Token {
 	t := s.scan()
@@ -71,7 +81,7 @@ func (s *scanner) scan() Token {
 	space := false
 	for s.at < len(text) {
 		switch c := text[s.at]; {
-		case c == ' ' || c == '\t' || c == '\r' || c == '\v' || c == '\f' || strings.HasPrefix(text[s.at:], "\u00a0"):
+		case c == ' ' || c == '\t' || c == '\r' || c == '\v' || c == '\f' || c == 0xc2 && strings.HasPrefix(text[s.at:], "\u00a0"):
 			space = true
 			_, w := utf8.DecodeRuneInString(text[s.at:])
 			s.at += w
@@ -145,14 +155,7 @@ func (s *scanner) opensStatement() bool {
 		line = line[:i]
 	}
 	line = strings.TrimLeft(line, " \t")
-	n := 0
-	for n < len(line) {
-		r, w := utf8.DecodeRuneInString(line[n:])
-		if !isNamePart(r) {
-			break
-		}
-		n += w
-	}
+	n := endOfName(line, 0)
 	if strings.HasPrefix(line, "}") {
 		return true
 	}
@@ -192,14 +195,7 @@ func (s *scanner) token(space bool) Token {
 	r, w := utf8.DecodeRuneInString(text[start:])
 	switch {
 	case isNameStart(r):
-		end := start + w
-		for end < len(text) {
-			r, w := utf8.DecodeRuneInString(text[end:])
-			if !isNamePart(r) {
-				break
-			}
-			end += w
-		}
+		end := endOfName(text, start+w)
 		if reserved[text[start:end]] {
 			return make(TokenWord, end)
 		}
@@ -212,14 +208,7 @@ func (s *scanner) token(space bool) Token {
 			return s.bad(start, start+1, "a number starts with a digit, not with a point", "write `0"+text[start:start+2]+"`", "text.syntax")
 		}
 		if isNameStart(next) {
-			end := start + 1
-			for end < len(text) {
-				r, w := utf8.DecodeRuneInString(text[end:])
-				if !isNamePart(r) {
-					break
-				}
-				end += w
-			}
+			end := endOfName(text, start+1)
 			word := text[start+1 : end]
 			return s.bad(start, end, fmt.Sprintf("`.%s` asks a value for a part, which the notation has no sign for", word),
 				fmt.Sprintf("functions stand before their arguments: `%s(x)`", word), "text.habit")
@@ -236,12 +225,13 @@ func (s *scanner) token(space bool) Token {
 	case r == '"' || r == '`':
 		return s.bad(start, start+1, "the notation has no text values", "names of axes and options are written bare: `sum(x over week)`", "text.syntax")
 	}
-	for _, sign := range habitSigns {
+	first := text[start] & 127 // a byte past 127 begins no sign, and has no prefix among them
+	for _, sign := range habitsBy[first] {
 		if strings.HasPrefix(text[start:], sign) && !(sign == "!" && strings.HasPrefix(text[start:], "!=")) {
 			return make(TokenHabit, start+len(sign))
 		}
 	}
-	for _, sign := range signs {
+	for _, sign := range signsBy[first] {
 		if strings.HasPrefix(text[start:], sign) {
 			return s.sign(make, sign, start, space)
 		}
@@ -289,7 +279,13 @@ func (s *scanner) sign(make func(TokenKind, int) Token, sign string, start int, 
 	case "{":
 		s.stack = append(s.stack, '{')
 	case ")", "]", "}":
-		open := map[string]byte{")": '(', "]": '[', "}": '{'}[sign]
+		open := byte('(')
+		switch sign {
+		case "]":
+			open = '['
+		case "}":
+			open = '{'
+		}
 		if n := len(s.stack); n > 0 && s.stack[n-1] == open {
 			s.stack = s.stack[:n-1]
 		} else if n > 0 {
@@ -338,14 +334,7 @@ func (s *scanner) number(space bool) Token {
 	case text[end-1] == '_' || strings.Contains(text[start:end], "__") || strings.Contains(text[start:end], "_.") || (r == '_' && kind == TokenNumber):
 		return s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`", "text.syntax")
 	case isNamePart(r):
-		stop := end
-		for stop < len(text) {
-			r, w := utf8.DecodeRuneInString(text[stop:])
-			if !isNamePart(r) {
-				break
-			}
-			stop += w
-		}
+		stop := endOfName(text, end)
 		return s.bad(start, stop, fmt.Sprintf("a letter touches the number `%s`", text[start:end]),
 			fmt.Sprintf("a product is written `%s * %s`; a name starts with a letter", text[start:end], text[end:stop]), "text.syntax")
 	}
@@ -365,6 +354,31 @@ func digits(text string, at int) int {
 	return at
 }
 
-func isNameStart(r rune) bool { return r == '_' || (r != utf8.RuneError && unicode.IsLetter(r)) }
+// endOfName is where the letters and digits end that stand at a place.
+func endOfName(text string, at int) int {
+	for at < len(text) {
+		r, w := rune(text[at]), 1
+		if r >= utf8.RuneSelf {
+			r, w = utf8.DecodeRuneInString(text[at:])
+		}
+		if !isNamePart(r) {
+			break
+		}
+		at += w
+	}
+	return at
+}
 
-func isNamePart(r rune) bool { return isNameStart(r) || unicode.IsDigit(r) }
+func isNameStart(r rune) bool {
+	if r < utf8.RuneSelf {
+		return r == '_' || 'a' <= r && r <= 'z' || 'A' <= r && r <= 'Z'
+	}
+	return r != utf8.RuneError && unicode.IsLetter(r)
+}
+
+func isNamePart(r rune) bool {
+	if r < utf8.RuneSelf {
+		return isNameStart(r) || '0' <= r && r <= '9'
+	}
+	return isNameStart(r) || unicode.IsDigit(r)
+}

@@ -276,9 +276,7 @@ func Walk(n Node, f func(Node) bool) {
 	if isNil(n) || !f(n) {
 		return
 	}
-	for _, c := range Children(n) {
-		Walk(c, f)
-	}
+	EachChild(n, func(c Node) { Walk(c, f) })
 }
 
 func isNil(n Node) bool {
@@ -303,76 +301,85 @@ func isNil(n Node) bool {
 	return false
 }
 
-// Children lists the nodes directly inside a node, in the order of the text.
-func Children(n Node) []Node {
-	var out []Node
-	add := func(nodes ...Node) {
-		for _, c := range nodes {
-			if !isNil(c) {
-				out = append(out, c)
-			}
+// EachChild calls f for the nodes directly inside a node, in the order of the text.
+func EachChild(n Node, f func(Node)) {
+	add := func(c Node) {
+		if !isNil(c) {
+			f(c)
 		}
 	}
 	switch n := n.(type) {
 	case *Assign:
-		add(n.Target, n.Selection, n.Value)
+		add(n.Target)
+		add(n.Selection)
+		add(n.Value)
 	case *View:
-		add(n.Name, n.Of, n.Selection)
+		add(n.Name)
+		add(n.Of)
+		add(n.Selection)
 	case *Function:
 		add(n.Name)
-		out = appendNodes(out, n.Params)
+		eachOf(n.Params, f)
 		add(n.Value)
-		out = appendNodes(out, n.Body)
+		eachOf(n.Body, f)
 	case *Each:
-		out = appendNodes(out, n.Names)
-		out = appendNodes(out, n.Values)
+		eachOf(n.Names, f)
+		eachOf(n.Values, f)
 		add(n.Along)
-		out = appendNodes(out, n.Body)
+		eachOf(n.Body, f)
 	case *Repeat:
-		add(n.Count, n.Until)
-		out = appendNodes(out, n.Body)
+		add(n.Count)
+		add(n.Until)
+		eachOf(n.Body, f)
 	case *If:
 		add(n.Condition)
-		out = appendNodes(out, n.Then)
-		out = appendNodes(out, n.Else)
+		eachOf(n.Then, f)
+		eachOf(n.Else, f)
 	case *Return:
 		add(n.Value)
 	case *Call:
 		add(n.Name)
-		out = appendNodes(out, n.Args)
+		eachOf(n.Args, f)
 		add(n.Clause)
-		out = appendNodes(out, n.Options)
+		eachOf(n.Options, f)
 	case *Clause:
-		out = appendNodes(out, n.Axes)
+		eachOf(n.Axes, f)
 	case *Axis:
-		add(n.Number, n.Edge, n.Value)
+		add(n.Number)
+		add(n.Edge)
+		add(n.Value)
 	case *Option:
-		add(n.Name, n.Value)
+		add(n.Name)
+		add(n.Value)
 	case *Select:
-		add(n.Of, n.Selection)
+		add(n.Of)
+		add(n.Selection)
 	case *Selection:
-		out = appendNodes(out, n.Selectors)
+		eachOf(n.Selectors, f)
 	case *Selector:
-		add(n.Label, n.Value, n.Range)
+		add(n.Label)
+		add(n.Value)
+		add(n.Range)
 	case *RangeExpr:
-		add(n.From, n.End, n.By)
+		add(n.From)
+		add(n.End)
+		add(n.By)
 	case *Paren:
 		add(n.Inner)
 	case *List:
-		out = appendNodes(out, n.Items)
+		eachOf(n.Items, f)
 	case *Unary:
 		add(n.Operand)
 	case *Binary:
-		add(n.Left, n.Right)
+		add(n.Left)
+		add(n.Right)
 	case *Compare:
-		out = appendNodes(out, n.Operands)
+		eachOf(n.Operands, f)
 	}
-	return out
 }
 
-func appendNodes[N Node](out []Node, nodes []N) []Node {
+func eachOf[N Node](nodes []N, f func(Node)) {
 	for _, n := range nodes {
-		out = append(out, n)
+		f(n)
 	}
-	return out
 }

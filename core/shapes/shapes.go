@@ -49,7 +49,9 @@ const (
 // Of works a text out. inputs are the names it is given; counting is what the first
 // position is called.
 func Of(program *notation.Program, inputs map[string]Outline, counting int) *Report {
-	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, next: -1 << 41, vars: map[string]Outline{}}
+	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, next: -1 << 41, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
+	w.report.Statements = make([]Seen, 0, len(program.Statements))
+	w.report.Expressions = make([]Seen, 0, 8*len(program.Statements))
 	for name, o := range inputs {
 		w.vars[name] = o
 	}
