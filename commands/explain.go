@@ -106,7 +106,7 @@ func (a *app) explain(ctx context.Context, word string) error {
 
 func describeWord(word string) (explanation, bool) {
 	if f := functions.Lookup(word); f != nil {
-		return explanation{Word: f.Name, Kind: "function, " + string(f.Topic), Signature: f.Signature, Doc: f.Doc, Shape: f.Shape, Example: "result = " + f.Example, Relatives: f.Relatives}, true
+		return explanation{Word: f.Name, Kind: "function, " + string(f.Topic), Signature: f.Signature, Doc: f.Describe(), Shape: f.Shape, Example: "result = " + f.Example, Relatives: f.Relatives}, true
 	}
 	i := slices.IndexFunc(notation.Entries, func(e notation.Entry) bool { return e.Word == word })
 	if i < 0 {

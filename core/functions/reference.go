@@ -15,7 +15,7 @@ func Reference() string {
 	for _, t := range Topics {
 		fmt.Fprintf(&b, "\n## %s\n\n| function | gives | shape | example |\n|---|---|---|---|\n", upperFirst(string(t)))
 		for _, f := range ByTopic(t) {
-			fmt.Fprintf(&b, "| `%s` | %s | %s | `%s` |\n", tableCell(f.Signature), tableCell(f.Doc), tableCell(f.Shape), tableCell(f.Example))
+			fmt.Fprintf(&b, "| `%s` | %s | %s | `%s` |\n", tableCell(f.Signature), tableCell(f.Describe()), tableCell(f.Shape), tableCell(f.Example))
 		}
 	}
 	for _, kind := range notation.EntryKinds() {

@@ -158,7 +158,7 @@ func words(r *request) error {
 	out := wire.Words{Reserved: notation.Reserved}
 	for _, name := range functions.Names() {
 		f := functions.Lookup(name)
-		out.Functions = append(out.Functions, wire.Word{Name: f.Name, Topic: string(f.Topic), Signature: f.Signature, Doc: f.Doc, Example: f.Example})
+		out.Functions = append(out.Functions, wire.Word{Name: f.Name, Topic: string(f.Topic), Signature: f.Signature, Doc: f.Describe(), Example: f.Example})
 	}
 	r.Set("Cache-Control", "private, max-age=3600")
 	return r.JSON(out)
