@@ -4,6 +4,8 @@ import (
 	"math"
 	"math/cmplx"
 
+	"gonum.org/v1/gonum/blas/blas64"
+	"gonum.org/v1/gonum/lapack/lapack64"
 	"gonum.org/v1/gonum/mat"
 )
 
@@ -33,11 +35,24 @@ func factor(a []float64, n int) (lu *mat.LU, reciprocal float64) {
 
 // Inverse is the inverse by pivoted LU; ok is false when the matrix is singular.
 func Inverse(a []float64, n int) (out []float64, reciprocal float64, ok bool) {
-	unit := make([]float64, n*n)
-	for i := range n {
-		unit[i*n+i] = 1
+	if n == 0 {
+		return []float64{}, 1, true
 	}
-	return Solve(a, unit, n, n)
+	lu := blas64.General{Rows: n, Cols: n, Stride: n, Data: clone(a)}
+	size := lapack64.Lange(mat.CondNorm, lu, nil)
+	order := make([]int, n)
+	if !lapack64.Getrf(lu, order) {
+		return nil, 0, false
+	}
+	reciprocal = lapack64.Gecon(mat.CondNorm, lu, size, make([]float64, 4*n), make([]int, n))
+	if !(reciprocal >= singularBelow) {
+		return nil, reciprocal, false
+	}
+	// The first call asks how much room the second works best with.
+	room := make([]float64, 1)
+	lapack64.Getri(lu, order, room, -1)
+	room = make([]float64, int(room[0]))
+	return lu.Data, reciprocal, lapack64.Getri(lu, order, room, len(room))
 }
 
 // Solve finds x with a x = b, b having m columns; ok is false when a is singular.
