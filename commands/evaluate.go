@@ -81,7 +81,7 @@ func (a *app) evaluate(ctx context.Context, f evaluateFlags, args []string) erro
 			}
 		}
 	}
-	result := &evaluate.Result{Values: map[string]*array.Array{}}
+	result := &evaluate.Result{}
 	if len(errs) == 0 {
 		ctx, cancel := context.WithTimeout(ctx, evaluateTime)
 		defer cancel()
@@ -200,7 +200,7 @@ func readData(file string) (*array.Array, error) {
 
 func (a *app) evaluateJSON(result *evaluate.Result, errs []*notation.Diagnostic) error {
 	values := map[string]dataio.JSON{}
-	for name, v := range result.Values {
+	for name, v := range result.Values() {
 		values[name] = dataio.JSON{Array: v}
 	}
 	out := struct {
@@ -226,8 +226,8 @@ func (a *app) evaluateText(program *notation.Program, name string, result *evalu
 	if len(steps) > 0 {
 		a.printf("\n")
 	}
-	for _, n := range result.Order {
-		v := result.Values[n]
+	for _, n := range result.Order() {
+		v := result.Value(n)
 		a.printf("%s  %s  %s\n%s", a.paint("1", n), v.Kind(), shapeStrip(v), grid(v, f.counting))
 	}
 	for _, n := range result.Notices {

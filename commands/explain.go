@@ -186,9 +186,9 @@ func (a *app) runExample(ctx context.Context, text string) string {
 	}
 	result := evaluate.Run(ctx, program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
 	var b strings.Builder
-	if len(result.Order) > 0 && result.Error == nil {
-		name := result.Order[len(result.Order)-1]
-		v := result.Values[name]
+	if order := result.Order(); len(order) > 0 && result.Error == nil {
+		name := order[len(order)-1]
+		v := result.Value(name)
 		fmt.Fprintf(&b, "%s  %s  %s\n%s", name, v.Kind(), shapeStrip(v), grid(v, 0))
 	}
 	for _, n := range result.Notices {

@@ -3,6 +3,7 @@ package array
 import (
 	"math"
 	"slices"
+	"sync"
 )
 
 // Cell is the Go type of one cell: one for each Kind.
@@ -13,16 +14,22 @@ type Cell interface {
 // Cells is typed storage that several arrays may share. Exactly one of its
 // slices is used, the one for the kind.
 type Cells struct {
-	bools     []bool
-	ints      []int64
-	reals     []float64
-	complexes []complex128
+	ints  []int64
+	reals []float64
+	*rarer
 
 	// Held storage belongs to a name already; a second name freezes it. Frozen
 	// storage is shared by names that must not see each other's changes: a writer
 	// copies first. Viewed storage is shared on purpose by a view; it is never
 	// frozen at the same time.
 	held, frozen, viewed bool
+}
+
+// rarer is the storage of the kinds that most arrays are not of, apart so that these
+// have smaller headers.
+type rarer struct {
+	bools     []bool
+	complexes []complex128
 }
 
 // Hold marks the cells as belonging to a name, and reports whether they did before.
@@ -45,7 +52,11 @@ func (c *Cells) Viewed() bool { return c.viewed }
 
 // Bytes is the storage's size in bytes.
 func (c *Cells) Bytes() int64 {
-	return int64(len(c.bools)) + 8*int64(len(c.ints)+len(c.reals)) + 16*int64(len(c.complexes))
+	n := 8 * int64(len(c.ints)+len(c.reals))
+	if c.rarer != nil {
+		n += int64(len(c.bools)) + 16*int64(len(c.complexes))
+	}
+	return n
 }
 
 // Array is a value of the notation. Its header never changes; its cells change
@@ -85,13 +96,19 @@ func Size(shape []int) (int, bool) {
 type fresh struct {
 	array Array
 	cells Cells
-	dims  [8]int
+	dims  [2 * mostNear]int
 }
+
+// mostNear is how many axes a header holds in place.
+const mostNear = 3
 
 // New makes an array of zeros (false for bool). The caller has checked that the
 // shape's size is one it can afford.
 func New(kind Kind, shape []int) *Array {
 	n, _ := Size(shape)
+	if kind == Real && n <= mostSmall && len(shape) <= mostNear {
+		return newSmall(n, shape)
+	}
 	a := newHeader(kind, shape)
 	switch kind {
 	case Bool:
@@ -107,22 +124,68 @@ func New(kind Kind, shape []int) *Array {
 }
 
 func newHeader(kind Kind, shape []int) *Array {
-	f := &fresh{}
+	var f *fresh
+	if kind == Bool || kind == Complex {
+		with := &struct {
+			fresh
+			rarer rarer
+		}{}
+		f, with.cells.rarer = &with.fresh, &with.rarer
+	} else {
+		f = &fresh{}
+	}
+	f.array.kind = kind
+	return f.shaped(shape)
+}
+
+// shaped gives a header its shape and the strides of row-major order.
+func (f *fresh) shaped(shape []int) *Array {
 	a := &f.array
-	a.kind, a.cells = kind, &f.cells
-	if rank := len(shape); rank <= 4 {
-		a.shape, a.strides = f.dims[:rank:rank], f.dims[4:4+rank:4+rank]
+	a.cells = &f.cells
+	if rank := len(shape); rank <= mostNear {
+		a.shape, a.strides = f.dims[:rank:rank], f.dims[mostNear:mostNear+rank:mostNear+rank]
 	} else {
 		dims := make([]int, 2*rank)
 		a.shape, a.strides = dims[:rank:rank], dims[rank:]
 	}
-	copy(a.shape, shape)
 	step := 1
 	for i := len(shape) - 1; i >= 0; i-- {
-		a.strides[i] = step
+		a.shape[i], a.strides[i] = shape[i], step
 		step *= shape[i]
 	}
 	return a
+}
+
+// Small arrays of reals are cut from pieces for several, since allocating costs more
+// than most work on them. A piece lives as long as one of its arrays, so nothing large
+// may hang on it.
+const (
+	mostSmall  = 64
+	headsAPart = 15 // 3 KB, as the cells
+	cellsAPart = 384
+)
+
+type piece struct {
+	heads []fresh
+	cells []float64
+}
+
+var pieces = sync.Pool{New: func() any { return &piece{} }}
+
+func newSmall(n int, shape []int) *Array {
+	p := pieces.Get().(*piece)
+	if len(p.heads) == 0 {
+		p.heads = make([]fresh, headsAPart)
+	}
+	if len(p.cells) < n {
+		p.cells = make([]float64, cellsAPart)
+	}
+	f := &p.heads[0]
+	f.array.kind = Real
+	f.cells.reals = p.cells[:n:n]
+	p.heads, p.cells = p.heads[1:], p.cells[n:]
+	pieces.Put(p)
+	return f.shaped(shape)
 }
 
 // FromBools wraps row-major cells; it keeps the slice.
@@ -180,13 +243,13 @@ func Scalar[T Cell](v T) *Array {
 	f.array.kind, f.array.cells = KindOf[T](), &f.cells
 	switch cell := any(f.cell[:]).(type) {
 	case []bool:
-		f.cells.bools = cell
+		f.cells.rarer = &rarer{bools: cell}
 	case []int64:
 		f.cells.ints = cell
 	case []float64:
 		f.cells.reals = cell
 	case []complex128:
-		f.cells.complexes = cell
+		f.cells.rarer = &rarer{complexes: cell}
 	}
 	return &f.array
 }

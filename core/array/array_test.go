@@ -179,7 +179,7 @@ func TestReduceAgainstOracle(t *testing.T) {
 			}
 			return s
 		})
-		shape, _ := a.CollapsedShape(axes, true)
+		shape := a.AppendCollapsed(nil, axes, true)
 		sums, counts := map[string]float64{}, map[string]int{}
 		flat := 0
 		each(a.Shape(), func(index []int) {

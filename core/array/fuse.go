@@ -58,8 +58,12 @@ func Fuse(shape []int, leaves []*Array, steps []Step) (out *Array, finite bool) 
 
 // OnCores calls f for parts of 0 to n, on every core where size elements make it pay.
 func OnCores(n, size int, f func(from, to int)) {
+	if size < splitAt {
+		f(0, n)
+		return
+	}
 	workers := min(runtime.GOMAXPROCS(0), n)
-	if size < splitAt || workers < 2 {
+	if workers < 2 {
 		f(0, n)
 		return
 	}

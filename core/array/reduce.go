@@ -17,34 +17,44 @@ func split(rank int, collapse []int) (kept []int) {
 	return kept
 }
 
-// CollapsedShape returns the shape and labels left when axes are collapsed; with
-// keep they stay with length 1 and their label.
-func (a *Array) CollapsedShape(collapse []int, keep bool) ([]int, []string) {
-	shape := make([]int, 0, len(a.shape))
-	var labels []string
+// AppendCollapsed appends the lengths left when axes are collapsed; with keep the
+// collapsed ones stay with length 1.
+func (a *Array) AppendCollapsed(shape, collapse []int, keep bool) []int {
 	for axis, d := range a.shape {
-		if slices.Contains(collapse, axis) {
-			if !keep {
-				continue
-			}
-			d = 1
-		}
-		shape = append(shape, d)
-		if a.labels != nil {
-			labels = append(labels, a.labels[axis])
+		switch {
+		case !slices.Contains(collapse, axis):
+			shape = append(shape, d)
+		case keep:
+			shape = append(shape, 1)
 		}
 	}
-	return shape, labels
+	return shape
+}
+
+// Collapsed makes the array that collapsing axes fills, zeros as yet; axes that stay
+// keep their labels.
+func (a *Array) Collapsed(kind Kind, collapse []int, keep bool) *Array {
+	var room [8]int
+	out := New(kind, a.AppendCollapsed(room[:0], collapse, keep))
+	if a.labels == nil {
+		return out
+	}
+	labels := make([]string, 0, len(out.shape))
+	for axis, l := range a.labels {
+		if keep || !slices.Contains(collapse, axis) {
+			labels = append(labels, l)
+		}
+	}
+	return out.SetLabels(labels)
 }
 
 // Reduce collapses axes: f gets the elements behind each result element in
 // row-major order and must not keep or change the slice.
 func Reduce[T, O Cell](a *Array, collapse []int, keep bool, f func(items []T) O) *Array {
-	shape, labels := a.CollapsedShape(collapse, keep)
-	out := New(KindOf[O](), shape)
+	out := a.Collapsed(KindOf[O](), collapse, keep)
 	cells := storage[O](out.cells)
 	EachGroup(a, collapse, func(i int, items []T) { cells[i] = f(items) })
-	return out.SetLabels(labels)
+	return out
 }
 
 // mostRelative bounds the table of places that EachGroup gathers by.
@@ -225,24 +235,30 @@ func sumRows(out, data []float64, rows, stride int, scratch []float64) {
 	}
 }
 
-// ExtremeOver finds the largest, or smallest, of rows elements behind each of
-// columns places of a contiguous table, reading memory as it lies; NaN where one is.
-func ExtremeOver(out, data []float64, rows, columns int, largest bool) {
+// LargestOver finds the largest of rows elements behind each of columns places of a
+// contiguous table, reading memory as it lies; NaN where one is.
+func LargestOver(out, data []float64, rows, columns int) {
 	copy(out, data[:columns])
 	for r := 1; r < rows; r++ {
 		row := data[r*columns : (r+1)*columns]
 		out := out[:len(row)]
-		if largest {
-			for j, v := range row {
-				if v > out[j] || v != v {
-					out[j] = v
-				}
+		for j, v := range row {
+			if v > out[j] || v != v {
+				out[j] = v
 			}
-		} else {
-			for j, v := range row {
-				if v < out[j] || v != v {
-					out[j] = v
-				}
+		}
+	}
+}
+
+// SmallestOver is LargestOver for the smallest.
+func SmallestOver(out, data []float64, rows, columns int) {
+	copy(out, data[:columns])
+	for r := 1; r < rows; r++ {
+		row := data[r*columns : (r+1)*columns]
+		out := out[:len(row)]
+		for j, v := range row {
+			if v < out[j] || v != v {
+				out[j] = v
 			}
 		}
 	}

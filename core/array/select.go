@@ -71,8 +71,7 @@ func (a *Array) Select(picks []Pick) *Array {
 // header works the picks into a header. lists holds the storage offsets along
 // each axis picked by a list (whose stride is then unused), nil when there is none.
 func (a *Array) header(picks []Pick) (view *Array, lists [][]int) {
-	view = &Array{kind: a.kind, offset: a.offset, cells: a.cells,
-		shape: make([]int, 0, len(picks)), strides: make([]int, 0, len(picks))}
+	view = seen(a, len(picks))
 	var labels []string
 	axis := 0
 	for i, p := range picks {
@@ -111,6 +110,20 @@ func (a *Array) header(picks []Pick) (view *Array, lists [][]int) {
 		}
 	}
 	return view.SetLabels(labels), lists
+}
+
+// seen allocates a header for an array's cells with room for a number of axes.
+func seen(a *Array, rank int) *Array {
+	f := &struct {
+		array Array
+		dims  [2 * mostNear]int
+	}{array: Array{kind: a.kind, offset: a.offset, cells: a.cells}}
+	if rank <= mostNear {
+		f.array.shape, f.array.strides = f.dims[:0:mostNear], f.dims[mostNear:mostNear:2*mostNear]
+	} else {
+		f.array.shape, f.array.strides = make([]int, 0, rank), make([]int, 0, rank)
+	}
+	return &f.array
 }
 
 // eachPlace calls f with the storage place of every element of view, row-major.

@@ -46,15 +46,21 @@ func Arithmetic(op byte, a, b *Array) (out *Array, finite, ok bool) {
 	default:
 		m := small.Size()
 		y := small.cells.reals[small.offset : small.offset+m]
-		for lo := 0; lo < n; lo += m {
-			if big == b {
-				pairwise(op, cells[lo:lo+m], y, x[lo:lo+m])
-			} else {
-				pairwise(op, cells[lo:lo+m], x[lo:lo+m], y)
-			}
-		}
+		inRows(op, cells, x, y, big == b)
 	}
 	return out, Finite(cells), true
+}
+
+// ArithmeticWith is Arithmetic with a number, which stands on the left when first.
+func ArithmeticWith(op byte, a *Array, v float64, first bool) (out *Array, finite, ok bool) {
+	n := a.Size()
+	if a.kind != Real || n == 0 || !a.IsContiguous() {
+		return nil, false, false
+	}
+	out = New(Real, a.shape)
+	out.labels = a.labels
+	withNumber(op, out.cells.reals, a.cells.reals[a.offset:a.offset+n], v, first)
+	return out, Finite(out.cells.reals), true
 }
 
 // laidOn reports whether an array's shape is the last axes of another's, with labels
@@ -70,6 +76,34 @@ func laidOn(small, big *Array) bool {
 		}
 	}
 	return true
+}
+
+// inRows is one operator on rows of elements and one row, which stands on the left
+// when first.
+func inRows(op byte, out, a, row []float64, first bool) {
+	for ; len(out) > 0; out, a = out[len(row):], a[len(row):] {
+		o, x := out[:len(row)], a[:len(row)]
+		switch {
+		case op == '+':
+			for i, v := range row {
+				o[i] = x[i] + v
+			}
+		case op == '*':
+			for i, v := range row {
+				o[i] = x[i] * v
+			}
+		case first:
+			pairwise(op, o, row, x)
+		case op == '-':
+			for i, v := range row {
+				o[i] = x[i] - v
+			}
+		default:
+			for i, v := range row {
+				o[i] = x[i] / v
+			}
+		}
+	}
 }
 
 // pairwise is one operator on equally many elements.
@@ -126,14 +160,17 @@ func withNumber(op byte, out, a []float64, v float64, first bool) {
 	}
 }
 
-const exponentBits = 0x7ff << 52
-
-// Finite reports whether no element is NaN or infinite.
+// Finite reports whether no element is NaN or infinite: without its sign, the largest
+// of them as bits lies under those of infinity.
 func Finite(x []float64) bool {
-	for _, v := range x {
-		if math.Float64bits(v)&exponentBits == exponentBits {
-			return false
-		}
+	var a, b, c, d uint64
+	for len(x) >= 4 {
+		a, b = max(a, math.Float64bits(x[0])<<1), max(b, math.Float64bits(x[1])<<1)
+		c, d = max(c, math.Float64bits(x[2])<<1), max(d, math.Float64bits(x[3])<<1)
+		x = x[4:]
 	}
-	return true
+	for _, v := range x {
+		a = max(a, math.Float64bits(v)<<1)
+	}
+	return max(a, b, c, d) < 0x7ff<<53
 }

@@ -199,7 +199,7 @@ func (q *Question) Run(ctx context.Context, i int, program *notation.Program, in
 		inputs = c.Inputs
 	}
 	result := evaluate.Run(ctx, program, inputs, c.Options)
-	o := Outcome{Values: result.Values, Error: result.Error, Cells: result.Cells}
+	o := Outcome{Values: result.Values(), Error: result.Error, Cells: result.Cells}
 	if o.Error != nil {
 		return o
 	}
@@ -214,7 +214,7 @@ func (q *Question) Run(ctx context.Context, i int, program *notation.Program, in
 				o.Error = r.Error
 				return o
 			}
-			o.Values[CallName(t.Name, k)] = r.Values["the answer"]
+			o.Values[CallName(t.Name, k)] = r.Value("the answer")
 		}
 	}
 	return o

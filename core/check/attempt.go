@@ -225,9 +225,9 @@ func (t *attempt) stepsOf(c *PreparedCase, result *evaluate.Result) string {
 	first := ""
 	for i, s := range t.p.Exercise.Steps {
 		expected := c.Steps[s.Name]
-		actual, ok := result.Values[s.Name]
+		actual := result.Value(s.Name)
 		f := Finding{Code: "step.differs", Case: &c.Name, Output: &t.p.Exercise.Steps[i].Name, Expected: sideOf(expected)}
-		if !ok {
+		if actual == nil {
 			f.Message = fmt.Sprintf("the step `%s` is not bound", s.Name)
 			f.Hint = fmt.Sprintf("bind it on the way: `%s = ...`; it earns points of its own", s.Name)
 			t.steps[i].found = append(t.steps[i].found, f)
@@ -281,7 +281,7 @@ func (t *attempt) follows(name, from string) bool {
 func (t *attempt) property(ctx context.Context, i int, c *PreparedCase, result *evaluate.Result) (*Finding, error) {
 	q := t.p.Exercise.Properties[i]
 	f := &Finding{Code: "property.fails", Case: &c.Name, Message: fmt.Sprintf("it does not hold that %s", q.Says), Hint: "work it out for a shown case, step by step"}
-	names := withInputs(c.Case, result.Values)
+	names := withInputs(c.Case, result.Values())
 	missing := ""
 	notation.Walk(t.p.Holds[i], func(n notation.Node) bool {
 		if x, ok := n.(*notation.Name); ok && missing == "" && names[x.Name] == nil && c.Values[x.Name] != nil {
@@ -374,12 +374,12 @@ func errorFinding(d *notation.Diagnostic, name *string) Finding {
 func (t *attempt) output(out *exercise.Output, c *PreparedCase, result *evaluate.Result) *Finding {
 	expected := c.Expected[out.Name]
 	f := &Finding{Case: &c.Name, Output: &out.Name, Expected: sideOf(expected)}
-	actual, ok := result.Values[out.Name]
-	if !ok {
+	actual := result.Value(out.Name)
+	if actual == nil {
 		f.Code = "output.missing"
 		f.Message = fmt.Sprintf("the program never binds `%s`", out.Name)
 		f.Hint = fmt.Sprintf("bind it: `%s = ...`", out.Name)
-		if near := nearName(out.Name, result.Order); near != "" {
+		if near := nearName(out.Name, result.Order()); near != "" {
 			f.Hint = fmt.Sprintf("`%s` is bound; was `%s` meant?", near, out.Name)
 		}
 		if t.program == nil {

@@ -26,7 +26,7 @@ func (p *Prepared) Run(ctx context.Context, c *PreparedCase, program *notation.P
 		o.Limits.Statements = min(o.Limits.Statements, factor*(c.Cost.Statements+100))
 	}
 	result := evaluate.Run(ctx, program, c.Inputs, o)
-	return Outcome{result.Values, result.Error}
+	return Outcome{result.Values(), result.Error}
 }
 
 // AgreesOn reports whether an output agrees in a case.
@@ -80,10 +80,10 @@ func (p *Prepared) With(ctx context.Context, c *PreparedCase, inputs map[string]
 	if result.Error != nil {
 		return nil, false
 	}
-	pc.Values = result.Values
+	pc.Values = result.Values()
 	pc.Cost = Cost{result.Statements, result.Cells}
 	for _, out := range p.Exercise.Outputs {
-		v := result.Values[out.Name]
+		v := result.Value(out.Name)
 		if v == nil {
 			return nil, false
 		}
@@ -93,7 +93,7 @@ func (p *Prepared) With(ctx context.Context, c *PreparedCase, inputs map[string]
 		pc.Expected[out.Name] = v
 	}
 	for _, q := range p.Holds {
-		if v, d := p.Ask(ctx, pc, p.Program, q, withInputs(&plain, result.Values)); d != nil || v.Kind() != array.Bool || v.Rank() != 0 || !v.BoolAt(0) {
+		if v, d := p.Ask(ctx, pc, p.Program, q, withInputs(&plain, pc.Values)); d != nil || v.Kind() != array.Bool || v.Rank() != 0 || !v.BoolAt(0) {
 			return nil, false
 		}
 	}

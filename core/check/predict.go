@@ -51,7 +51,7 @@ func predicted(what string, v *array.Array, answer string) Predicted {
 	program, errs := notation.ParseExpression(answer)
 	if len(errs) == 0 && len(evaluate.Check(program, nil)) == 0 {
 		result := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.Limits{Statements: 100, Cells: 10_000, Bytes: 1 << 20, Depth: 4}})
-		if given := result.Values["result"]; given != nil {
+		if given := result.Value("result"); given != nil {
 			out.Right = compare.Agree(v, given, compare.Tolerance{Relative: 1e-3, Absolute: 1e-9, Written: true}, compare.Freedom{})
 		}
 	}

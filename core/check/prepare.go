@@ -213,7 +213,7 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 	}
 	result := evaluate.Run(ctx, p.Program, c.Inputs, options)
 	pc.Cost = Cost{Statements: result.Statements, Cells: result.Cells}
-	pc.Values = result.Values
+	pc.Values = result.Values()
 	switch {
 	case result.Error != nil && string(result.Error.Code) == c.Expects:
 		pc.Error = result.Error
@@ -232,13 +232,13 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 		return
 	}
 	for i := range e.Outputs {
-		if value := w.output(&e.Outputs[i], c, result.Values); value != nil {
+		if value := w.output(&e.Outputs[i], c, pc.Values); value != nil {
 			pc.Expected[e.Outputs[i].Name] = value
 		}
 	}
 	for _, s := range e.Steps {
-		value, ok := result.Values[s.Name]
-		if !ok {
+		value := result.Value(s.Name)
+		if value == nil {
 			w.inReference(fmt.Sprintf("the reference never binds the step `%s`", s.Name), "bind it, or take the step out of exercise.yaml")
 			continue
 		}
@@ -248,7 +248,7 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 		w.inReference(fmt.Sprintf("the reference breaks the exercise's own rule: it changes the input `%s`", result.Changed[0]), "copy it first, or take `inputs_unchanged` out")
 	}
 	w.calls(ctx, &pc)
-	w.properties(ctx, &pc, result.Values)
+	w.properties(ctx, &pc, pc.Values)
 	p.Cases = append(p.Cases, pc)
 	p.cost = p.cost.plus(pc.Cost)
 }
@@ -288,7 +288,7 @@ func (w *preparer) calls(ctx context.Context, pc *PreparedCase) {
 // Ask works an expression out with the functions a program defines.
 func (p *Prepared) Ask(ctx context.Context, c *PreparedCase, program *notation.Program, e notation.Expr, names map[string]*array.Array) (*array.Array, *notation.Diagnostic) {
 	result := evaluate.Run(ctx, program.Asking(askedName, e), names, p.Options(c))
-	return result.Values[askedName], result.Error
+	return result.Value(askedName), result.Error
 }
 
 func (w *preparer) properties(ctx context.Context, pc *PreparedCase, values map[string]*array.Array) {

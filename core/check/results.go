@@ -29,14 +29,11 @@ func Arrays(ctx context.Context, p *Prepared, results Results) (*Verdict, error)
 		}
 		cases++
 		line := CaseLine{Name: c.Name, Verdict: Agrees}
-		result := &evaluate.Result{Values: results[c.Group]}
-		if given := results[c.Name]; given != nil {
-			result.Values = given
+		given := results[c.Name]
+		if given == nil {
+			given = results[c.Group]
 		}
-		for name := range result.Values {
-			result.Order = append(result.Order, name)
-		}
-		slices.Sort(result.Order)
+		result := evaluate.Given(given)
 		if err := t.items(ctx, c, result, &line); err != nil {
 			return nil, err
 		}

@@ -40,7 +40,7 @@ func Compare(ctx context.Context, p *Prepared, text, caseName, output string, bo
 	if functions.TimedOut(result.Error) {
 		return nil, ErrOutOfTime
 	}
-	s.Actual = result.Values[output]
+	s.Actual = result.Value(output)
 	if s.Actual != nil {
 		s.Actual = Freedom(out.Freedom, s.Expected, p.Exercise.Counting).Align(s.Expected, s.Actual, out.Tolerance)
 	}

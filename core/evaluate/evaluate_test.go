@@ -87,7 +87,7 @@ func value(t *testing.T, text string) string {
 	t.Helper()
 	r, d := run(t, text, 0)
 	require.Nil(t, d, "%s: %v", text, d)
-	return short(r.Values["x"])
+	return short(r.Value("x"))
 }
 
 func TestValues(t *testing.T) {
@@ -380,7 +380,7 @@ func TestCountingFromOne(t *testing.T) {
 	} {
 		r, d := run(t, text, 1)
 		require.Nil(t, d, text)
-		assert.Equal(t, want, short(r.Values["x"]), text)
+		assert.Equal(t, want, short(r.Value("x")), text)
 	}
 	_, d := run(t, "x = v[0]", 1)
 	assert.Contains(t, d.Hint, "1 to 3")
@@ -389,13 +389,13 @@ func TestCountingFromOne(t *testing.T) {
 func TestAFailingStatementWritesNothing(t *testing.T) {
 	r, d := run(t, "x = v\nx[0] = 7\nx[0 to 1] = [1, 2, 3]", 0)
 	require.NotNil(t, d)
-	assert.Equal(t, "int [7,20,30]", short(r.Values["x"]))
-	assert.Equal(t, []string{"x"}, r.Order)
+	assert.Equal(t, "int [7,20,30]", short(r.Value("x")))
+	assert.Equal(t, []string{"x"}, r.Order())
 }
 
 func TestUntouchedInputsAreNotValues(t *testing.T) {
 	r, _ := run(t, "v[0] = 1\ny = 2\neach k in v {\n}", 0)
-	assert.ElementsMatch(t, []string{"v", "y", "k"}, r.Order)
+	assert.ElementsMatch(t, []string{"v", "y", "k"}, r.Order())
 }
 
 func TestLimitsHold(t *testing.T) {
@@ -510,8 +510,8 @@ func FuzzRun(f *testing.F) {
 			t.Fatalf("%q: %v", text, first.Error)
 		}
 		second := evaluate.Run(context.Background(), program, inputs(), evaluate.Options{Limits: limits})
-		for name, a := range first.Values {
-			if short(a) != short(second.Values[name]) {
+		for name, a := range first.Values() {
+			if short(a) != short(second.Value(name)) {
 				t.Fatalf("%q gives two values of %s", text, name)
 			}
 		}
@@ -522,6 +522,6 @@ func Example() {
 	program, _ := notation.Parse("per_rope = mean(growth over week)")
 	growth := array.FromReals([]float64{1, 2, 3, 5, 6, 7}, 2, 3).WithLabels([]string{"week", "rope"})
 	result := evaluate.Run(context.Background(), program, map[string]*array.Array{"growth": growth}, evaluate.Options{Limits: evaluate.EvaluateLimits})
-	fmt.Println(functions.ShapeOf(result.Values["per_rope"]), result.Values["per_rope"].Reals())
+	fmt.Println(functions.ShapeOf(result.Value("per_rope")), result.Value("per_rope").Reals())
 	// Output: [rope=3] [3 4 5]
 }

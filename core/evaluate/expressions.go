@@ -70,7 +70,7 @@ func (r *runner) unary(e *notation.Unary) *array.Array {
 	r.meter.At(e.Span)
 	apply := map[string]func(*functions.Meter, *array.Array) (*array.Array, *notation.Diagnostic){
 		"-": functions.Negate, "+": functions.Positive, "not": functions.Not}[e.Op]
-	out, d := apply(r.meter, x)
+	out, d := apply(&r.meter, x)
 	return r.must(e.Span, out, d)
 }
 
@@ -84,13 +84,13 @@ func (r *runner) compare(e *notation.Compare) *array.Array {
 		right := r.expr(e.Operands[i+1])
 		span := e.Operands[i].Pos().To(e.Operands[i+1].Pos())
 		r.meter.At(span)
-		out, d := functions.Binary(r.meter, op, left, right)
+		out, d := functions.Binary(&r.meter, op, left, right)
 		one := r.must(span, out, d)
 		if all == nil {
 			all = one
 		} else {
 			r.meter.At(e.Span)
-			out, d := functions.Binary(r.meter, "and", all, one)
+			out, d := functions.Binary(&r.meter, "and", all, one)
 			all = r.must(e.Span, out, d)
 		}
 		left = right
@@ -105,7 +105,7 @@ func (r *runner) rangeValue(e *notation.RangeExpr) *array.Array {
 		by = r.expr(e.By)
 	}
 	r.meter.At(e.Span)
-	out, d := functions.Range(r.meter, from, end, by, e.Before)
+	out, d := functions.Range(&r.meter, from, end, by, e.Before)
 	return r.must(e.Span, out, d)
 }
 
@@ -121,29 +121,35 @@ func (r *runner) list(e *notation.List) *array.Array {
 			r.fail(e.Items[i].Pos(), functions.RaggedFault(i+r.options.Counting, items[0], a))
 		}
 	}
-	out, d := functions.Stack(r.meter, items)
+	out, d := functions.Stack(&r.meter, items)
 	return r.must(e.Span, out, d)
 }
 
 func (r *runner) selectFrom(e *notation.Select) *array.Array {
 	of := r.expr(e.Of)
-	sel := r.selection(e.Selection, of)
+	var room [4]array.Pick
+	sel := r.selection(e.Selection, of, room[:0])
 	r.meter.At(e.Span)
 	return r.read(e.Span, sel, of)
 }
 
 // call works a call out: a function of the program's own, or a built-in.
 func (r *runner) call(e *notation.Call) *array.Array {
-	if f, ok := r.functions[e.Name.Name]; ok {
-		return r.callOwn(e, f)
+	if r.functions != nil {
+		if f, ok := r.functions[e.Name.Name]; ok {
+			return r.callOwn(e, f)
+		}
 	}
 	f := functions.Lookup(e.Name.Name)
-	c := &functions.Call{Function: f, Counting: r.options.Counting, Meter: r.meter, Args: make([]*array.Array, len(e.Args))}
+	k := r.newCall()
+	c := &k.Call
+	c.Function, c.Counting, c.Meter = f, r.options.Counting, &r.meter
+	c.Args = k.args[:0]
 	for i, arg := range e.Args {
-		c.Args[i] = r.argument(f, arg, i)
+		c.Args = append(c.Args, r.argument(f, arg, i))
 	}
 	if e.Clause != nil {
-		c.Axes = r.clauseAxes(e.Clause, f, c.Args)
+		c.Axes = r.clauseAxes(e.Clause, f, c.Args, k.axes[:0])
 	}
 	if len(e.Options) > 0 {
 		c.Options = make(map[string]functions.Value, len(e.Options))
@@ -153,7 +159,26 @@ func (r *runner) call(e *notation.Call) *array.Array {
 	}
 	r.meter.At(e.Span)
 	out, d := f.Run(c)
+	r.idle, *k = k, call{next: r.idle}
 	return r.must(e.Span, out, d)
+}
+
+// call is a call of a built-in with room for what most calls are given. A call that
+// has ended is used again.
+type call struct {
+	functions.Call
+	args [3]*array.Array
+	axes [4]int
+	next *call
+}
+
+func (r *runner) newCall() *call {
+	k := r.idle
+	if k == nil {
+		return &call{}
+	}
+	r.idle, k.next = k.next, nil
+	return k
 }
 
 // argument works one argument out; in a shape the word auto stands for a length.
@@ -184,7 +209,7 @@ func (r *runner) argument(f *functions.Function, arg notation.Expr, i int) *arra
 		}
 	}
 	r.meter.At(l.Span)
-	out, d := functions.Stack(r.meter, items)
+	out, d := functions.Stack(&r.meter, items)
 	return r.must(l.Span, out, d)
 }
 
@@ -198,7 +223,7 @@ func (r *runner) callOwn(e *notation.Call, f *notation.Function) *array.Array {
 	}
 	r.count(e.Span)
 	outer, axes := r.frame, r.axes
-	r.frame = &frame{vars: make(map[string]*variable, len(args)), caller: outer}
+	r.frame = &frame{caller: outer}
 	r.axes = nil
 	r.depth++
 	for i, p := range f.Params {
@@ -246,7 +271,7 @@ func (r *runner) axis(x *notation.Axis, a *array.Array, rank int) int {
 	switch {
 	case x.Label != "":
 		axis, d := functions.FindLabel(a, x.Label, counting)
-		if _, bound := r.frame.vars[x.Label]; bound {
+		if r.frame.find(x.Label) != nil {
 			functions.LabelNotVariable(d, x.Label)
 		}
 		r.ok(x.Span, d)
@@ -269,14 +294,13 @@ func (r *runner) axis(x *notation.Axis, a *array.Array, rank int) int {
 	return number(v.IntAt(0))
 }
 
-// clauseAxes works the axes of over and along out.
-func (r *runner) clauseAxes(c *notation.Clause, f *functions.Function, args []*array.Array) []int {
+// clauseAxes works the axes of over and along out and appends them.
+func (r *runner) clauseAxes(c *notation.Clause, f *functions.Function, args []*array.Array, axes []int) []int {
 	a := args[0]
 	rank := a.Rank()
 	if f.AlongResult {
 		rank++
 	}
-	axes := make([]int, 0, len(c.Axes))
 	add := func(axis int, span notation.Span) {
 		for _, seen := range axes {
 			if seen == axis {

@@ -90,7 +90,7 @@ func TestLabelsThroughOperations(t *testing.T) {
 	} {
 		r, d := run(t, "x = "+text, 0)
 		require.Nil(t, d, text)
-		assert.Equal(t, want, functions.ShapeOf(r.Values["x"]).String(), text)
+		assert.Equal(t, want, functions.ShapeOf(r.Value("x")).String(), text)
 	}
 }
 
@@ -120,7 +120,7 @@ func TestLabelClashesAreToldAndNothingElse(t *testing.T) {
 	r, d := run(t, "a = growth\na[0, 0, 0 to 2] = ropes", 0)
 	require.Nil(t, d)
 	require.Len(t, r.Notices, 1, "an assignment lays labels on labels too")
-	assert.Equal(t, "[week=2, rope=3, depth=4]", functions.ShapeOf(r.Values["a"]).String(), "the target's never change")
+	assert.Equal(t, "[week=2, rope=3, depth=4]", functions.ShapeOf(r.Value("a")).String(), "the target's never change")
 }
 
 // rangeOracle walks a range the slow way; ok is false where the contract refuses it.
@@ -187,7 +187,7 @@ func TestEveryRangeOfASmallAxis(t *testing.T) {
 								continue
 							}
 							require.Nil(t, d, "%s counting from %d", text, base)
-							got := r.Values["x"]
+							got := r.Value("x")
 							require.Equal(t, len(want), got.Len(0), text)
 							for i, at := range want {
 								require.Equal(t, float64(10+at), got.RealAt(i), text)
@@ -207,7 +207,7 @@ func TestEveryRangeOfASmallAxis(t *testing.T) {
 				require.True(t, ok)
 				r, d := run(t, "a = [10, 11, 12]\nx = a["+text+" by "+number(by)+"]", 0)
 				require.Nil(t, d, text)
-				require.Equal(t, len(want), r.Values["x"].Len(0), "%s by %d", text, by)
+				require.Equal(t, len(want), r.Value("x").Len(0), "%s by %d", text, by)
 			}
 		}
 	}

@@ -40,6 +40,9 @@ type lazyStep struct {
 // large reals off. The left spine is walked in a loop, so that a long sum needs no
 // deep stack.
 func (r *runner) lazily(e notation.Expr) lazy {
+	if n, ok := e.(*notation.Name); ok && r.options.Watch == nil {
+		return lazy{value: r.lookup(n)}
+	}
 	b, ok := notation.Strip(e).(*notation.Binary)
 	if !ok {
 		return lazy{value: r.expr(e)}
@@ -53,18 +56,70 @@ func (r *runner) lazily(e notation.Expr) lazy {
 		}
 		spine = append(spine, left)
 	}
-	value := r.lazily(spine[len(spine)-1].Left)
-	for i := len(spine) - 1; i >= 0; i-- {
-		b := spine[i]
-		value = r.apply(b, value, r.lazily(b.Right))
+	last := len(spine) - 1
+	value := r.innermost(spine[last])
+	for i := last - 1; i >= 0; i-- {
+		value = r.beside(spine[i], value)
 	}
 	return value
 }
 
+// innermost works an operator out whose left operand is none.
+func (r *runner) innermost(b *notation.Binary) lazy {
+	if _, ok := r.number(b.Left); ok {
+		// A number has nothing to work out, so the right operand may go first.
+		right := r.lazily(b.Right)
+		if out := r.withNumber(b, right, b.Left, true); out != nil {
+			return lazy{value: out}
+		}
+		return r.apply(b, lazy{value: r.expr(b.Left)}, right)
+	}
+	return r.beside(b, r.lazily(b.Left))
+}
+
+// beside joins a left operand with the right one that is still to be worked out.
+func (r *runner) beside(b *notation.Binary, left lazy) lazy {
+	if out := r.withNumber(b, left, b.Right, false); out != nil {
+		return lazy{value: out}
+	}
+	return r.apply(b, left, r.lazily(b.Right))
+}
+
+// number reads a number that stands in the text as it is, which nobody watches being
+// worked out.
+func (r *runner) number(e notation.Expr) (float64, bool) {
+	n, ok := e.(*notation.Number)
+	switch {
+	case !ok || r.options.Watch != nil:
+		return 0, false
+	case n.Kind == array.Int:
+		return float64(n.Int), n.Int <= 1<<53
+	}
+	return n.Real, n.Kind == array.Real
+}
+
+// withNumber does small arithmetic with a number of the text, for which no array need
+// be made; nil where it takes more.
+func (r *runner) withNumber(b *notation.Binary, other lazy, number notation.Expr, first bool) *array.Array {
+	v, ok := r.number(number)
+	if !ok || other.value == nil {
+		return nil
+	}
+	r.meter.At(b.Span)
+	out, d, ok := functions.SmallRealsWith(&r.meter, b.Op, other.value, v, first)
+	if !ok {
+		return nil
+	}
+	return r.must(b.Span, out, d)
+}
+
 // apply joins two operands by an operator, now or later.
 func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
-	kernel := functions.RealKernel(b.Op)
-	if kernel != nil && max(left.size(), right.size()) >= worthFusing {
+	var kernel func(out, a, b []float64)
+	if max(left.size(), right.size()) >= worthFusing {
+		kernel = functions.RealKernel(b.Op)
+	}
+	if kernel != nil {
 		switch {
 		case left.plain():
 			right = r.asReal(right)
@@ -72,14 +127,14 @@ func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
 			left = r.asReal(left)
 		}
 	}
-	if kernel == nil || !left.plain() || !right.plain() || max(left.size(), right.size()) < worthFusing || left.length()+right.length() >= mostSteps {
+	if kernel == nil || !left.plain() || !right.plain() || left.length()+right.length() >= mostSteps {
 		x, y := r.settle(left), r.settle(right)
 		r.meter.At(b.Span)
-		out, d := functions.Binary(r.meter, b.Op, x, y)
+		out, d := functions.Binary(&r.meter, b.Op, x, y)
 		return lazy{value: r.must(b.Span, out, d)}
 	}
 	r.meter.At(b.Span)
-	shape, labels, d := functions.Merge(r.meter, "`"+b.Op+"`", left.header(), right.header())
+	shape, labels, d := functions.Merge(&r.meter, "`"+b.Op+"`", left.header(), right.header())
 	r.ok(b.Span, d)
 	r.ok(b.Span, r.meter.TakeShape(array.Real, shape))
 	// A chain that is stretched by this operation would be worked out anew for each
@@ -104,7 +159,7 @@ func (r *runner) asReal(l lazy) lazy {
 	if l.value == nil || l.value.Kind() != array.Int || l.value.Rank() != 0 {
 		return l
 	}
-	wide, d := functions.Widen(r.meter, l.value, array.Real)
+	wide, d := functions.Widen(&r.meter, l.value, array.Real)
 	if d != nil {
 		return l
 	}
@@ -180,7 +235,7 @@ func (r *runner) settle(l lazy) *array.Array {
 	cells := r.meter.Cells
 	for i, s := range l.steps {
 		r.meter.At(s.span)
-		out, d := functions.Binary(r.meter, s.op, operand(s.A).WithLabels(nil), operand(s.B).WithLabels(nil))
+		out, d := functions.Binary(&r.meter, s.op, operand(s.A).WithLabels(nil), operand(s.B).WithLabels(nil))
 		results[i] = r.must(s.span, out, d)
 	}
 	r.meter.Cells = cells // they were counted when the operations were met

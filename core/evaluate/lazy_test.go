@@ -61,7 +61,7 @@ func TestChainsGiveWhatSingleStepsGive(t *testing.T) {
 		one, steps := run("x = "+fused+"\n"), run(plain+"x = "+last+"\n")
 		require.Nil(t, one.Error)
 		require.Nil(t, steps.Error)
-		assert.Equal(t, short(steps.Values["x"]), short(one.Values["x"]), fused)
+		assert.Equal(t, short(steps.Value("x")), short(one.Value("x")), fused)
 		assert.Equal(t, steps.Cells, one.Cells, fused)
 		codes := func(list []*notation.Diagnostic) map[notation.Code]bool {
 			out := map[notation.Code]bool{}
@@ -84,7 +84,7 @@ func TestChainsOverSeveralCores(t *testing.T) {
 	require.Empty(t, errs)
 	r := evaluate.Run(context.Background(), program, map[string]*array.Array{"x": array.FromReals(data, 512, 512)}, evaluate.Options{Limits: evaluate.CheckLimits})
 	require.Nil(t, r.Error)
-	y, z := r.Values["y"].Reals(), r.Values["z"].Reals()
+	y, z := r.Value("y").Reals(), r.Value("z").Reals()
 	for i := range data {
 		require.Equal(t, data[i]*2+1-data[i]/2, y[i])
 		require.Equal(t, data[i%512*512+i/512]-data[i]*2, z[i])
@@ -100,8 +100,8 @@ func TestAWholeNumberLeavesIntsInts(t *testing.T) {
 	require.Empty(t, errs)
 	got := evaluate.Run(context.Background(), program, map[string]*array.Array{"x": array.FromInts(ints, 5000)}, evaluate.Options{Limits: evaluate.CheckLimits})
 	require.Nil(t, got.Error)
-	assert.Equal(t, array.Int, got.Values["y"].Kind())
-	assert.Equal(t, array.Int, got.Values["z"].Kind())
-	assert.Equal(t, int64(9995), got.Values["z"].IntAt(4999))
-	assert.Equal(t, array.Real, got.Values["w"].Kind())
+	assert.Equal(t, array.Int, got.Value("y").Kind())
+	assert.Equal(t, array.Int, got.Value("z").Kind())
+	assert.Equal(t, int64(9995), got.Value("z").IntAt(4999))
+	assert.Equal(t, array.Real, got.Value("w").Kind())
 }

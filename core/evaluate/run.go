@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
+	"sync"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/functions"
@@ -40,39 +42,147 @@ type Step struct {
 
 // Result is what a run leaves.
 type Result struct {
-	Values     map[string]*array.Array // every name bound or assigned into
-	Order      []string                // their names in the order they were first bound
 	Notices    []*notation.Diagnostic
 	Error      *notation.Diagnostic // nil when the program ran to its end
 	Statements int64
 	Cells      int64
 	Changed    []string // inputs into whose cells another value was written
+
+	top *frame
+}
+
+// Value is what a name holds that the program bound or assigned into; nil for all
+// other names.
+func (r *Result) Value(name string) *array.Array {
+	if r.top == nil {
+		return nil
+	}
+	if v := r.top.find(name); v != nil && v.turn > 0 {
+		return v.value
+	}
+	return nil
+}
+
+// Given is the result of a program that was run elsewhere, of which only the values
+// are known.
+func Given(values map[string]*array.Array) *Result {
+	top := &frame{}
+	for _, name := range slices.Sorted(maps.Keys(values)) {
+		v := top.add(name)
+		v.value = values[name]
+		top.touch(v)
+	}
+	return &Result{top: top}
+}
+
+// Values are all of them by name.
+func (r *Result) Values() map[string]*array.Array {
+	out := map[string]*array.Array{}
+	if r.top != nil {
+		r.top.each(func(v *variable) {
+			if v.turn > 0 {
+				out[v.name] = v.value
+			}
+		})
+	}
+	return out
+}
+
+// Order is every name bound or assigned into, in the order they first were.
+func (r *Result) Order() []string {
+	if r.top == nil {
+		return nil
+	}
+	out := make([]string, r.top.touched)
+	r.top.each(func(v *variable) {
+		if v.turn > 0 {
+			out[v.turn-1] = v.name
+		}
+	})
+	return out
 }
 
 // variable is a name's value. A view's cells are another name's.
 type variable struct {
+	name  string
 	value *array.Array
-	view  bool
 	input *array.Array // what an input was at the start; nil for all other values
+	turn  int32        // the how-manieth name the program bound or assigned into; 0 for none
+	view  bool
 }
 
+// near is how many variables a frame keeps at hand. So few are found sooner by looking
+// at each than by a map.
+const near = 12
+
+// frame holds the variables of the program or of one call. They stay where they are.
 type frame struct {
-	vars    map[string]*variable
 	caller  *frame
-	touched []string // names bound at the top, in order
+	count   int // how many of near are in use
+	near    [near]variable
+	more    map[string]*variable
+	touched int32 // how many names were bound or assigned into
+}
+
+// find returns a name's variable, nil when there is none.
+func (f *frame) find(name string) *variable {
+	for i := range f.near[:f.count] {
+		// Most names differ in their first letter already.
+		if v := &f.near[i]; len(v.name) == len(name) && v.name[0] == name[0] && v.name == name {
+			return v
+		}
+	}
+	if f.more == nil {
+		return nil
+	}
+	return f.more[name]
+}
+
+// add makes a variable for a name that has none.
+func (f *frame) add(name string) (v *variable) {
+	if f.count < near {
+		v = &f.near[f.count]
+		f.count++
+	} else {
+		if f.more == nil {
+			f.more = map[string]*variable{}
+		}
+		v = &variable{}
+		f.more[name] = v
+	}
+	v.name = name
+	return v
+}
+
+// each calls g with every variable.
+func (f *frame) each(g func(v *variable)) {
+	for i := range f.near[:f.count] {
+		g(&f.near[i])
+	}
+	for _, v := range f.more {
+		g(v)
+	}
+}
+
+// touch notes that the program gives a variable a value.
+func (f *frame) touch(v *variable) {
+	if v.turn == 0 {
+		f.touched++
+		v.turn = f.touched
+	}
 }
 
 // runner is the state of one run.
 type runner struct {
 	program   *notation.Program
 	functions map[string]*notation.Function
-	meter     *functions.Meter
+	meter     functions.Meter
 	options   Options
 	frame     *frame
 	depth     int
 	axes      []axisContext // the selections open around the expression
 	left      []leftInput   // inputs whose names were bound anew
-	spare     []variable
+	idle      *call // calls that have ended
 }
 
 // leftInput is an input whose name holds something else by now; views may still
@@ -100,27 +210,37 @@ var predefined = map[string]float64{"pi": math.Pi, "e": math.E, "inf": math.Inf(
 // Run runs a program that has passed Check. Inputs are not changed. A panic, which
 // is a bug, ends the run with an error of its own and harms nothing else.
 func Run(ctx context.Context, program *notation.Program, inputs map[string]*array.Array, options Options) (result *Result) {
-	r := &runner{program: program, functions: program.Functions(), options: options,
-		meter: functions.NewMeter(ctx, options.Limits), frame: &frame{vars: make(map[string]*variable, len(inputs)+len(program.Statements))}}
-	r.meter.Alive = r.alive
+	whole := &struct {
+		result Result
+		top    frame
+	}{}
+	top := &whole.top
+	result = &whole.result
+	result.top = top
+	r := runners.Get().(*runner)
+	r.program, r.functions, r.options, r.frame = program, program.Functions(), options, top
+	r.meter.Start(ctx, options.Limits, r)
 	r.meter.Draw = options.Draw
 	for name, a := range inputs {
 		a.Cells().Hold()
 		a.Cells().Freeze()
-		r.frame.vars[name] = r.variable(variable{value: a, input: a})
+		v := top.add(name)
+		v.value, v.input = a, a
 	}
-	top := r.frame
-	top.touched = make([]string, 0, len(program.Statements))
-	result = &Result{}
 	defer func() {
 		if p := recover(); p != nil {
 			result.Error = r.caught(p)
 		}
-		r.finish(result, top)
+		r.finish(result)
+		*r = runner{idle: r.idle, axes: r.axes[:0]}
+		runners.Put(r)
 	}()
 	r.block(program.Statements)
 	return result
 }
+
+// runners are runs that have ended, for the room they have.
+var runners = sync.Pool{New: func() any { return &runner{} }}
 
 // caught turns what unwound a run into its error.
 func (r *runner) caught(p any) *notation.Diagnostic {
@@ -136,16 +256,8 @@ func (r *runner) caught(p any) *notation.Diagnostic {
 	return &notation.Diagnostic{Code: "run.value", Span: r.meter.Span(), Message: "the tool itself failed here: " + cause.Error(), Hint: "this is a fault of ours, not of the program; please report the text"}
 }
 
-func (r *runner) finish(result *Result, top *frame) {
-	result.Values = make(map[string]*array.Array, len(top.touched))
-	result.Order = top.touched
-	for _, name := range top.touched {
-		result.Values[name] = top.vars[name].value
-	}
-	r.frame = top
-	for name := range top.vars {
-		r.leave(name)
-	}
+func (r *runner) finish(result *Result) {
+	result.top.each(r.leave)
 	for _, l := range r.left {
 		if !array.Equal(l.before, l.value) && !slices.Contains(result.Changed, l.name) {
 			result.Changed = append(result.Changed, l.name)
@@ -164,17 +276,17 @@ func (r *runner) finish(result *Result, top *frame) {
 	}
 }
 
-// alive counts the bytes of distinct storage that names hold.
-func (r *runner) alive() int64 {
+// Alive counts the bytes of distinct storage that names hold.
+func (r *runner) Alive() int64 {
 	seen := map[*array.Cells]bool{}
 	total := int64(0)
 	for f := r.frame; f != nil; f = f.caller {
-		for _, v := range f.vars {
+		f.each(func(v *variable) {
 			if c := v.value.Cells(); !seen[c] {
 				seen[c] = true
 				total += c.Bytes()
 			}
-		}
+		})
 	}
 	return total
 }
@@ -205,25 +317,19 @@ func (r *runner) ok(span notation.Span, d *notation.Diagnostic) {
 
 // bind gives a name a value that behaves as a copy.
 func (r *runner) bind(name string, value *array.Array) {
-	value = r.held(value)
-	r.touch(name)
-	if v, ok := r.frame.vars[name]; ok {
-		r.leave(name)
-		v.value, v.view, v.input = value, false, nil
-		return
-	}
-	r.frame.vars[name] = r.variable(variable{value: value})
+	r.set(name, r.held(value), false)
 }
 
-// variable keeps a variable; several are allocated at a time.
-func (r *runner) variable(v variable) *variable {
-	if len(r.spare) == 0 {
-		r.spare = make([]variable, 16)
+// set makes a name hold a value, in place of what it held.
+func (r *runner) set(name string, value *array.Array, view bool) {
+	v := r.frame.find(name)
+	if v == nil {
+		v = r.frame.add(name)
+	} else {
+		r.leave(v)
 	}
-	kept := &r.spare[0]
-	r.spare = r.spare[1:]
-	*kept = v
-	return kept
+	v.value, v.view, v.input = value, view, nil
+	r.frame.touch(v)
 }
 
 // held returns a value fit to be held by one more name: cells that a name holds
@@ -244,15 +350,9 @@ func (r *runner) held(value *array.Array) *array.Array {
 	return value
 }
 
-func (r *runner) touch(name string) {
-	if r.frame.caller == nil && !slices.Contains(r.frame.touched, name) {
-		r.frame.touched = append(r.frame.touched, name)
-	}
-}
-
 // lookup finds a name's value.
 func (r *runner) lookup(n *notation.Name) *array.Array {
-	if v, ok := r.frame.vars[n.Name]; ok {
+	if v := r.frame.find(n.Name); v != nil {
 		return v.value
 	}
 	if v, ok := predefined[n.Name]; ok {
@@ -264,11 +364,11 @@ func (r *runner) lookup(n *notation.Name) *array.Array {
 
 // variableOf finds the variable a statement writes into.
 func (r *runner) variableOf(n *notation.Name) *variable {
-	v, ok := r.frame.vars[n.Name]
-	if !ok {
-		value := r.lookup(n)
-		v = r.variable(variable{value: r.held(value)})
-		r.frame.vars[n.Name] = v
+	v := r.frame.find(n.Name)
+	if v == nil {
+		value := r.held(r.lookup(n))
+		v = r.frame.add(n.Name)
+		v.value = value
 	}
 	return v
 }

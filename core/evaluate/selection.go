@@ -71,8 +71,8 @@ func (r *runner) read(span notation.Span, s selected, a *array.Array) *array.Arr
 	return a.Select(s.picks)
 }
 
-// selection works a selection of an array out.
-func (r *runner) selection(s *notation.Selection, a *array.Array) selected {
+// selection works a selection of an array out, its picks in room where they find it.
+func (r *runner) selection(s *notation.Selection, a *array.Array, room []array.Pick) selected {
 	switch {
 	case s.Paired:
 		return selected{paired: r.pairedSelection(s, a)}
@@ -80,14 +80,14 @@ func (r *runner) selection(s *notation.Selection, a *array.Array) selected {
 		return selected{picks: r.labelledSelection(s, a)}
 	}
 	var lone *array.Array
-	if len(s.Selectors) == 1 && s.Selectors[0].Kind == notation.SelectValue && !s.Selectors[0].Except {
+	if r.isLone(s) {
 		lone = r.within(a, 0, s.Selectors[0].Value)
 		if lone.Kind() == array.Bool && (a.Rank() > 1 || lone.Rank() > 1) && a.Rank() > 0 {
 			return selected{mask: r.wholeMask(s, a, lone)}
 		}
 	}
 	r.checkCount(s, a)
-	var picks []array.Pick
+	picks := room
 	axis := 0
 	for _, sel := range s.Selectors {
 		switch sel.Kind {
@@ -105,6 +105,15 @@ func (r *runner) selection(s *notation.Selection, a *array.Array) selected {
 	}
 	r.ok(s.Span, functions.CheckRank(len(picks)))
 	return selected{picks: picks}
+}
+
+// isLone reports whether a selection is one value, which may be a mask of the whole array.
+func (r *runner) isLone(s *notation.Selection) bool {
+	if len(s.Selectors) != 1 || s.Selectors[0].Kind != notation.SelectValue || s.Selectors[0].Except {
+		return false
+	}
+	_, plain := r.written(s.Selectors[0].Value)
+	return !plain
 }
 
 // consumed is how many axes the selectors name.
@@ -148,6 +157,16 @@ func (r *runner) within(a *array.Array, axis int, e notation.Expr) *array.Array 
 	return v
 }
 
+// written reads an int that stands in the text as it is, which nobody watches being
+// worked out.
+func (r *runner) written(e notation.Expr) (int64, bool) {
+	n, ok := e.(*notation.Number)
+	if !ok || n.Kind != array.Int || r.options.Watch != nil {
+		return 0, false
+	}
+	return n.Int, true
+}
+
 func (r *runner) wholeMask(s *notation.Selection, a, mask *array.Array) *array.Array {
 	if mask.Rank() == 0 || !array.SameShape(a, mask) {
 		r.fail(s.Span, functions.MaskFault(a, mask))
@@ -163,7 +182,7 @@ func (r *runner) labelledSelection(s *notation.Selection, a *array.Array) []arra
 	for _, sel := range s.Selectors {
 		axis, d := functions.FindLabel(a, sel.Label.Name, r.options.Counting)
 		if d != nil {
-			if _, bound := r.frame.vars[sel.Label.Name]; bound && d.Code == "axis.unknown" {
+			if r.frame.find(sel.Label.Name) != nil && d.Code == "axis.unknown" {
 				d.Hint = fmt.Sprintf("a word before `:` is a label; for a range write `%s to ...`. %s", sel.Label.Name, d.Hint)
 			}
 			r.fail(sel.Label.Span, d)
@@ -187,6 +206,9 @@ func (r *runner) pick(sel *notation.Selector, a *array.Array, axis int, lone *ar
 	default:
 		v := lone
 		if v == nil {
+			if at, ok := r.written(sel.Value); ok && !sel.Except {
+				return array.Pick{Kind: array.PickPosition, Start: r.position(sel.Value.Pos(), at, a, axis)}
+			}
 			v = r.within(a, axis, sel.Value)
 		}
 		p = r.valuePick(sel, v, a, axis)
@@ -274,6 +296,9 @@ func (r *runner) outside(span notation.Span, what string, at int64, a *array.Arr
 func (r *runner) rangePick(x *notation.RangeExpr, a *array.Array, axis int) array.Pick {
 	counting, n := int64(r.options.Counting), int64(a.Len(axis))
 	part := func(e notation.Expr) int64 {
+		if n, ok := r.written(e); ok {
+			return n
+		}
 		v := r.within(a, axis, e)
 		if v.Rank() != 0 || v.Kind() != array.Int {
 			r.failWith(e.Pos(), "select.kind", fmt.Sprintf("an end or step of a range of positions is one int, and this is %s", functions.Describe(v)), "convert with `int(...)`, or take one element")
@@ -308,7 +333,7 @@ func (r *runner) rangePick(x *notation.RangeExpr, a *array.Array, axis int) arra
 		}
 		if n > 0 || x.From != nil || x.End != nil {
 			r.meter.At(x.Span)
-			functions.EmptyRange(r.meter)
+			functions.EmptyRange(&r.meter)
 		}
 		return array.Pick{Kind: array.PickRange, Step: 1}
 	}

@@ -219,6 +219,6 @@ func TestNoticesOfTheShelves(t *testing.T) {
 func TestDrawsRepeat(t *testing.T) {
 	a, _ := run(t, "x = draw_normal([3])\ny = draw_normal([3])", 0)
 	b, _ := run(t, "x = draw_normal([3])\ny = draw_normal([3])", 0)
-	assert.Equal(t, short(a.Values["x"]), short(b.Values["x"]))
-	assert.NotEqual(t, short(a.Values["x"]), short(a.Values["y"]), "each draw call has a substream of its own")
+	assert.Equal(t, short(a.Value("x")), short(b.Value("x")))
+	assert.NotEqual(t, short(a.Value("x")), short(a.Value("y")), "each draw call has a substream of its own")
 }

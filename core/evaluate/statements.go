@@ -63,7 +63,7 @@ func (r *runner) trace(span notation.Span, name string) {
 	if r.options.Trace == nil {
 		return
 	}
-	if v, ok := r.frame.vars[name]; ok {
+	if v := r.frame.find(name); v != nil {
 		r.options.Trace(Step{Span: span, Name: name, Value: v.value})
 	}
 }
@@ -76,12 +76,12 @@ func (r *runner) assign(s *notation.Assign) {
 	value := r.expr(s.Value)
 	if s.Op != "=" {
 		old := r.lookup(s.Target)
-		if v, ok := r.frame.vars[s.Target.Name]; ok && v.view {
+		if v := r.frame.find(s.Target.Name); v != nil && v.view {
 			r.failWith(s.Span, "select.kind", fmt.Sprintf("`%s` is a view, and `%s` would bind the name anew instead of changing the cells", s.Target.Name, s.Op),
 				fmt.Sprintf("to change the cells write `%s[rest] %s ...`", s.Target.Name, s.Op))
 		}
 		r.meter.At(s.Span)
-		out, d := functions.Binary(r.meter, s.Op[:1], old, value)
+		out, d := functions.Binary(&r.meter, s.Op[:1], old, value)
 		value = r.must(s.Span, out, d)
 	}
 	r.bind(s.Target.Name, value)
@@ -92,14 +92,15 @@ func (r *runner) assign(s *notation.Assign) {
 func (r *runner) assignInto(s *notation.Assign) {
 	value := r.expr(s.Value)
 	v := r.variableOf(s.Target)
-	sel := r.selection(s.Selection, v.value)
+	var room [4]array.Pick
+	sel := r.selection(s.Selection, v.value, room[:0])
 	if s.Op != "=" || value.Rank() > 0 {
 		r.refuseRepeated(s.Selection.Span, sel, v.value)
 	}
 	if s.Op != "=" {
 		r.meter.At(s.Span)
 		old := r.read(s.Selection.Span, sel, v.value)
-		out, d := functions.Binary(r.meter, s.Op[:1], old, value)
+		out, d := functions.Binary(&r.meter, s.Op[:1], old, value)
 		value = r.must(s.Span, out, d)
 	}
 	value = r.fitted(s, v.value, sel, value)
@@ -116,7 +117,7 @@ func (r *runner) assignInto(s *notation.Assign) {
 	default:
 		v.value.Assign(sel.picks, value)
 	}
-	r.touch(s.Target.Name)
+	r.frame.touch(v)
 }
 
 // fitted checks the value's kind and shape against the target and widens it.
@@ -149,7 +150,7 @@ func (r *runner) fitted(s *notation.Assign, target *array.Array, sel selected, v
 	if emptyList && value.Kind() > target.Kind() {
 		return array.New(target.Kind(), value.Shape())
 	}
-	wide, d := functions.Widen(r.meter, value, target.Kind())
+	wide, d := functions.Widen(&r.meter, value, target.Kind())
 	return r.must(span, wide, d)
 }
 
@@ -204,22 +205,21 @@ func (r *runner) refuseRepeated(span notation.Span, sel selected, target *array.
 
 func (r *runner) view(s *notation.View) {
 	v := r.variableOf(s.Of)
-	sel := r.selection(s.Selection, v.value)
+	var room [4]array.Pick
+	sel := r.selection(s.Selection, v.value, room[:0])
 	if sel.mask != nil || sel.paired != nil || !array.SharesCells(sel.picks) {
 		r.failWith(s.Selection.Span, "select.kind", "a view takes no lists of positions, masks, `except` or `paired`",
 			"views take single positions, ranges, `all`, `reversed`, `new` and `rest`; a copy is bound with `=`")
 	}
 	r.writable(s.Span, v)
 	v.value.Cells().MarkViewed()
-	r.touch(s.Name.Name)
-	r.leave(s.Name.Name)
-	r.frame.vars[s.Name.Name] = r.variable(variable{value: v.value.Select(sel.picks), view: true})
+	r.set(s.Name.Name, v.value.Select(sel.picks), true)
 }
 
 // leave notes an input whose name is about to hold something else.
-func (r *runner) leave(name string) {
-	if v, ok := r.frame.vars[name]; ok && v.input != nil && v.input != v.value {
-		r.left = append(r.left, leftInput{name, v.input, v.value})
+func (r *runner) leave(v *variable) {
+	if v.input != nil && v.input != v.value {
+		r.left = append(r.left, leftInput{v.name, v.input, v.value})
 	}
 }
 

@@ -51,12 +51,15 @@ func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items [
 	if d != nil {
 		return nil, d
 	}
-	shape, _ := a.CollapsedShape(axes, keep)
+	var room [8]int
+	shape := a.AppendCollapsed(room[:0], axes, keep)
 	if d := c.take(array.KindOf[O](), shape); d != nil {
 		return nil, d
 	}
-	if d := c.Meter.Pause(); d != nil {
-		return nil, d
+	if a.Size() > mostPlain {
+		if d := c.Meter.Pause(); d != nil {
+			return nil, d
+		}
 	}
 	if only, ok := c.Options["only"]; ok {
 		return groupedOnly(c, a, only.Array, axes, keep, needs, f)
@@ -182,18 +185,18 @@ func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, 
 	if d != nil {
 		return nil, d
 	}
-	shape, labels := a.CollapsedShape(axes, keep)
-	if d := c.take(array.Real, shape); d != nil {
+	var room [8]int
+	if d := c.take(array.Real, a.AppendCollapsed(room[:0], axes, keep)); d != nil {
 		return nil, d
 	}
-	out := array.New(array.Real, shape)
+	out := a.Collapsed(array.Real, axes, keep)
 	cells, data := out.Reals(), a.Reals()
 	array.OnCores(outer, len(data), func(from, to int) {
 		for k := from; k < to; k++ {
 			over(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
 		}
 	})
-	return out.SetLabels(labels), nil
+	return out, nil
 }
 
 // noticed tells of NaN passed on and of infinities made by a collapse.
@@ -397,21 +400,36 @@ func extreme(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 				return slices.Min(items)
 			})
 		}
-		out, d := c.tables(a, 1, func(items []float64) float64 { return extremeReal(items, largest) },
-			func(out, data []float64, rows, columns int) { array.ExtremeOver(out, data, rows, columns, largest) })
+		one, over := smallestReal, array.SmallestOver
+		if largest {
+			one, over = largestReal, array.LargestOver
+		}
+		out, d := c.tables(a, 1, one, over)
 		return c.noticed(out, d, a)
 	}
 }
 
-// extremeReal is NaN when an element is.
-func extremeReal(items []float64, largest bool) float64 {
+// largestReal is NaN when an element is.
+func largestReal(items []float64) float64 {
 	best := items[0]
 	for _, v := range items {
-		switch {
-		case v != v:
-			return v
-		case largest && v > best, !largest && v < best:
+		if v > best {
 			best = v
+		} else if v != v {
+			return v
+		}
+	}
+	return best
+}
+
+// smallestReal is NaN when an element is.
+func smallestReal(items []float64) float64 {
+	best := items[0]
+	for _, v := range items {
+		if v < best {
+			best = v
+		} else if v != v {
+			return v
 		}
 	}
 	return best
@@ -581,7 +599,7 @@ func extent(c *Call) (*array.Array, *notation.Diagnostic) {
 		return out, d
 	}
 	out, d := grouped(c, a, 1, func(items []float64) float64 {
-		return extremeReal(items, true) - extremeReal(items, false)
+		return largestReal(items) - smallestReal(items)
 	})
 	return c.noticed(out, d, a)
 }

@@ -209,7 +209,7 @@ func logOfSums(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	out, d := grouped(c, a, 1, func(items []float64) float64 {
-		top := extremeReal(items, true)
+		top := largestReal(items)
 		if math.IsInf(top, 0) || top != top {
 			return top
 		}

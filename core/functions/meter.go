@@ -3,6 +3,7 @@ package functions
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/notation"
@@ -24,9 +25,6 @@ type Meter struct {
 	Statements int64
 	Cells      int64
 
-	// Alive measures the bytes of cells that names still hold. The meter asks
-	// only when its own upper bound passes the limit.
-	Alive func() int64
 	// Draw keys what the run draws.
 	Draw    DrawKey
 	draws   uint64
@@ -34,6 +32,7 @@ type Meter struct {
 	settled int64 // bytes held when last measured, plus those bound since
 
 	ctx     context.Context
+	holder  Holder
 	clock   int
 	span    notation.Span
 	Notices []*notation.Diagnostic
@@ -45,9 +44,20 @@ type noticeKey struct {
 	span notation.Span
 }
 
-// NewMeter starts counting for one run.
+// Holder measures the bytes of cells that names still hold. The meter asks only when
+// its own upper bound passes the limit.
+type Holder interface{ Alive() int64 }
+
+// NewMeter starts counting for one run in which nobody holds anything.
 func NewMeter(ctx context.Context, limits Limits) *Meter {
-	return &Meter{Limits: limits, ctx: ctx}
+	m := &Meter{}
+	m.Start(ctx, limits, nil)
+	return m
+}
+
+// Start starts counting for one run.
+func (m *Meter) Start(ctx context.Context, limits Limits, holder Holder) {
+	*m = Meter{Limits: limits, ctx: ctx, holder: holder}
 }
 
 // At sets the span that the next notices belong to.
@@ -65,8 +75,8 @@ func (m *Meter) Take(kind array.Kind, cells int) *notation.Diagnostic {
 	m.pending += int64(cells) * kind.CellBytes()
 	if m.pending+m.settled > m.Limits.Bytes {
 		m.settled = 0
-		if m.Alive != nil {
-			m.settled = m.Alive()
+		if m.holder != nil {
+			m.settled = m.holder.Alive()
 		}
 		if m.pending+m.settled > m.Limits.Bytes {
 			return limit("bytes alive", fmt.Sprint(m.Limits.Bytes), "keep fewer large arrays at a time")
@@ -82,7 +92,7 @@ func (m *Meter) Take(kind array.Kind, cells int) *notation.Diagnostic {
 func (m *Meter) TakeShape(kind array.Kind, shape []int) *notation.Diagnostic {
 	n, ok := array.Size(shape)
 	if !ok || n > 1<<40 {
-		return limit("cells made", fmt.Sprint(m.Limits.Cells), "the shape "+notation.Shape{Lengths: shape, Mark: -1}.String()+" is too large")
+		return limit("cells made", fmt.Sprint(m.Limits.Cells), "the shape "+notation.Shape{Lengths: slices.Clone(shape), Mark: -1}.String()+" is too large")
 	}
 	return m.Take(kind, n)
 }

@@ -14,6 +14,9 @@ import (
 // Binary applies a two-sided operator element by element; `dot` is the matrix
 // product.
 func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
+	if out, d, ok := smallReals(m, op, a, b); ok {
+		return out, d
+	}
 	switch op {
 	case "and", "or", "xor":
 		return logical(m, op, a, b)
@@ -21,9 +24,6 @@ func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Dia
 		return compare(m, op, a, b)
 	case "dot":
 		return Dot(m, a, b)
-	}
-	if out, d, ok := smallReals(m, op, a, b); ok {
-		return out, d
 	}
 	what := "`" + op + "`"
 	shape, labels, d := Merge(m, what, a, b)
@@ -72,7 +72,7 @@ func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Dia
 
 // smallReals works small arithmetic on reals out; ok is false where it takes more.
 func smallReals(m *Meter, op string, a, b *array.Array) (out *array.Array, d *notation.Diagnostic, ok bool) {
-	if len(op) != 1 || op == "^" {
+	if !isPlain(op) {
 		return nil, nil, false
 	}
 	n := max(a.Size(), b.Size())
@@ -90,6 +90,35 @@ func smallReals(m *Meter, op string, a, b *array.Array) (out *array.Array, d *no
 		NoteNonFinite(m, "`"+op+"`", "", out, a, b)
 	}
 	return out, nil, true
+}
+
+// SmallRealsWith works small arithmetic of reals with a number out, which stands on
+// the left when first; ok is false where it takes more.
+func SmallRealsWith(m *Meter, op string, a *array.Array, v float64, first bool) (out *array.Array, d *notation.Diagnostic, ok bool) {
+	if !isPlain(op) || a.Size() > mostPlain {
+		return nil, nil, false
+	}
+	out, finite, ok := array.ArithmeticWith(op[0], a, v, first)
+	if !ok {
+		return nil, nil, false
+	}
+	if d := m.Take(array.Real, out.Size()); d != nil {
+		return nil, d, true
+	}
+	if !finite {
+		number := array.Scalar(v)
+		if first {
+			NoteNonFinite(m, "`"+op+"`", "", out, number, a)
+		} else {
+			NoteNonFinite(m, "`"+op+"`", "", out, a, number)
+		}
+	}
+	return out, nil, true
+}
+
+// isPlain reports whether an operator is plain arithmetic.
+func isPlain(op string) bool {
+	return len(op) == 1 && (op[0] == '+' || op[0] == '-' || op[0] == '*' || op[0] == '/')
 }
 
 // mostPlain is how many elements are worked out before the meter is asked for them.

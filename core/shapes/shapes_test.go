@@ -216,8 +216,8 @@ func agree(text string, inputs map[string]*array.Array, counting int) error {
 		}
 		lengths := map[int]int{}
 		for name, o := range report.Names {
-			a, ok := result.Values[name]
-			if !ok {
+			a := result.Value(name)
+			if a == nil {
 				continue
 			}
 			if !o.Holds(a) {
