@@ -2,8 +2,8 @@ package array
 
 import (
 	"math"
+	"math/bits"
 	"slices"
-	"sync"
 )
 
 // Cell is the Go type of one cell: one for each Kind.
@@ -84,10 +84,11 @@ func Size(shape []int) (int, bool) {
 		return 0, true
 	}
 	for _, d := range shape {
-		if d < 0 || n > (1<<62)/d {
+		high, low := bits.Mul64(uint64(n), uint64(d))
+		if d < 0 || high > 0 || low > 1<<62 {
 			return 0, false
 		}
-		n *= d
+		n = int(low)
 	}
 	return n, true
 }
@@ -106,9 +107,6 @@ const mostNear = 3
 // shape's size is one it can afford.
 func New(kind Kind, shape []int) *Array {
 	n, _ := Size(shape)
-	if kind == Real && n <= mostSmall && len(shape) <= mostNear {
-		return newSmall(n, shape)
-	}
 	a := newHeader(kind, shape)
 	switch kind {
 	case Bool:
@@ -154,38 +152,6 @@ func (f *fresh) shaped(shape []int) *Array {
 		step *= shape[i]
 	}
 	return a
-}
-
-// Small arrays of reals are cut from pieces for several, since allocating costs more
-// than most work on them. A piece lives as long as one of its arrays, so nothing large
-// may hang on it.
-const (
-	mostSmall  = 64
-	headsAPart = 15 // 3 KB, as the cells
-	cellsAPart = 384
-)
-
-type piece struct {
-	heads []fresh
-	cells []float64
-}
-
-var pieces = sync.Pool{New: func() any { return &piece{} }}
-
-func newSmall(n int, shape []int) *Array {
-	p := pieces.Get().(*piece)
-	if len(p.heads) == 0 {
-		p.heads = make([]fresh, headsAPart)
-	}
-	if len(p.cells) < n {
-		p.cells = make([]float64, cellsAPart)
-	}
-	f := &p.heads[0]
-	f.array.kind = Real
-	f.cells.reals = p.cells[:n:n]
-	p.heads, p.cells = p.heads[1:], p.cells[n:]
-	pieces.Put(p)
-	return f.shaped(shape)
 }
 
 // FromBools wraps row-major cells; it keeps the slice.

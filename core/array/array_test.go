@@ -172,7 +172,7 @@ func TestReduceAgainstOracle(t *testing.T) {
 			}
 		}
 		keep := r.IntN(2) == 0
-		got := array.Reduce(a, axes, keep, func(items []float64) float64 {
+		got := array.Reduce(nil, a, axes, keep, func(items []float64) float64 {
 			s := 0.0
 			for i, v := range items {
 				s += v * float64(i+1) // depends on the order

@@ -33,9 +33,9 @@ func (a *Array) AppendCollapsed(shape, collapse []int, keep bool) []int {
 
 // Collapsed makes the array that collapsing axes fills, zeros as yet; axes that stay
 // keep their labels.
-func (a *Array) Collapsed(kind Kind, collapse []int, keep bool) *Array {
-	var room [8]int
-	out := New(kind, a.AppendCollapsed(room[:0], collapse, keep))
+func (a *Array) Collapsed(room *Room, kind Kind, collapse []int, keep bool) *Array {
+	var lengths [8]int
+	out := room.New(kind, a.AppendCollapsed(lengths[:0], collapse, keep))
 	if a.labels == nil {
 		return out
 	}
@@ -49,9 +49,9 @@ func (a *Array) Collapsed(kind Kind, collapse []int, keep bool) *Array {
 }
 
 // Reduce collapses axes: f gets the elements behind each result element in
-// row-major order and must not keep or change the slice.
-func Reduce[T, O Cell](a *Array, collapse []int, keep bool, f func(items []T) O) *Array {
-	out := a.Collapsed(KindOf[O](), collapse, keep)
+// row-major order and must not keep or change the slice. A small result is of the room.
+func Reduce[T, O Cell](room *Room, a *Array, collapse []int, keep bool, f func(items []T) O) *Array {
+	out := a.Collapsed(room, KindOf[O](), collapse, keep)
 	cells := storage[O](out.cells)
 	EachGroup(a, collapse, func(i int, items []T) { cells[i] = f(items) })
 	return out

@@ -48,8 +48,11 @@ func SelectedShape(picks []Pick) []int {
 // Select applies one pick for each axis, with PickNew between them where an axis
 // is to appear. Without lists the result shares the array's cells; with lists it
 // is the block where they cross, in cells of its own.
-func (a *Array) Select(picks []Pick) *Array {
-	view, lists := a.header(picks)
+func (a *Array) Select(picks []Pick) *Array { return (*Room)(nil).Select(a, picks) }
+
+// Select is the method Select of an array, from the room where the array is small.
+func (r *Room) Select(a *Array, picks []Pick) *Array {
+	view, lists := a.header(r, picks)
 	if lists == nil {
 		return view
 	}
@@ -70,8 +73,8 @@ func (a *Array) Select(picks []Pick) *Array {
 
 // header works the picks into a header. lists holds the storage offsets along
 // each axis picked by a list (whose stride is then unused), nil when there is none.
-func (a *Array) header(picks []Pick) (view *Array, lists [][]int) {
-	view = seen(a, len(picks))
+func (a *Array) header(room *Room, picks []Pick) (view *Array, lists [][]int) {
+	view = room.seen(a, len(picks))
 	var labels []string
 	axis := 0
 	for i, p := range picks {
@@ -112,8 +115,14 @@ func (a *Array) header(picks []Pick) (view *Array, lists [][]int) {
 	return view.SetLabels(labels), lists
 }
 
-// seen allocates a header for an array's cells with room for a number of axes.
-func seen(a *Array, rank int) *Array {
+// seen makes a header for an array's cells that may get a number of axes.
+func (r *Room) seen(a *Array, rank int) *Array {
+	if r != nil && rank <= mostNear && a.kind == Real && len(a.cells.reals) <= mostSmall {
+		f := r.head()
+		f.array.kind, f.array.offset, f.array.cells = Real, a.offset, a.cells
+		f.array.shape, f.array.strides = f.dims[:0:mostNear], f.dims[mostNear:mostNear]
+		return &f.array
+	}
 	f := &struct {
 		array Array
 		dims  [2 * mostNear]int
@@ -165,7 +174,7 @@ func gatherLists[T Cell](out, data []T, view *Array, lists [][]int) {
 // array's kind, into the picked cells. The value must not share cells with the
 // array.
 func (a *Array) Assign(picks []Pick, value *Array) {
-	view, lists := a.header(picks)
+	view, lists := a.header(nil, picks)
 	value = value.Stretch(view.shape)
 	switch a.kind {
 	case Bool:

@@ -7,7 +7,7 @@ import "math"
 // other, all without gaps. An int scalar counts as its real. ok is false where an
 // operand needs more than that, or where labels must be merged; finite is false where
 // the result holds NaN or an infinity.
-func Arithmetic(op byte, a, b *Array) (out *Array, finite, ok bool) {
+func Arithmetic(room *Room, op byte, a, b *Array) (out *Array, finite, ok bool) {
 	big, small := a, b
 	if len(b.shape) > len(a.shape) || len(b.shape) == len(a.shape) && b.Size() > a.Size() {
 		big, small = b, a
@@ -23,7 +23,7 @@ func Arithmetic(op byte, a, b *Array) (out *Array, finite, ok bool) {
 	if n == 0 || !single && small.Size() == 0 {
 		return nil, false, false
 	}
-	out = New(Real, big.shape)
+	out = room.New(Real, big.shape)
 	out.labels = big.labels
 	cells, x := out.cells.reals, big.cells.reals[big.offset:big.offset+n]
 	switch {
@@ -52,12 +52,12 @@ func Arithmetic(op byte, a, b *Array) (out *Array, finite, ok bool) {
 }
 
 // ArithmeticWith is Arithmetic with a number, which stands on the left when first.
-func ArithmeticWith(op byte, a *Array, v float64, first bool) (out *Array, finite, ok bool) {
+func ArithmeticWith(room *Room, op byte, a *Array, v float64, first bool) (out *Array, finite, ok bool) {
 	n := a.Size()
 	if a.kind != Real || n == 0 || !a.IsContiguous() {
 		return nil, false, false
 	}
-	out = New(Real, a.shape)
+	out = room.New(Real, a.shape)
 	out.labels = a.labels
 	withNumber(op, out.cells.reals, a.cells.reals[a.offset:a.offset+n], v, first)
 	return out, Finite(out.cells.reals), true

@@ -159,12 +159,13 @@ func (r *runner) call(e *notation.Call) *array.Array {
 	}
 	r.meter.At(e.Span)
 	out, d := f.Run(c)
-	r.idle, *k = k, call{next: r.idle}
+	k.Args, k.Axes, k.Options, k.args = nil, nil, nil, [3]*array.Array{}
+	r.idle, k.next = k, r.idle
 	return r.must(e.Span, out, d)
 }
 
 // call is a call of a built-in with room for what most calls are given. A call that
-// has ended is used again.
+// has ended is used again, and lets go of what it was given.
 type call struct {
 	functions.Call
 	args [3]*array.Array

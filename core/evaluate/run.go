@@ -106,9 +106,9 @@ func (r *Result) Order() []string {
 type variable struct {
 	name  string
 	value *array.Array
-	input *array.Array // what an input was at the start; nil for all other values
-	turn  int32        // the how-manieth name the program bound or assigned into; 0 for none
+	turn  int32 // the how-manieth name the program bound or assigned into; 0 for none
 	view  bool
+	input bool // holds an input, or what was made of it by assigning into it
 }
 
 // near is how many variables a frame keeps at hand. So few are found sooner by looking
@@ -119,6 +119,7 @@ const near = 12
 type frame struct {
 	caller  *frame
 	count   int // how many of near are in use
+	keys    [near]uint16 // how long each name is, and its first letter
 	near    [near]variable
 	more    map[string]*variable
 	touched int32 // how many names were bound or assigned into
@@ -126,10 +127,10 @@ type frame struct {
 
 // find returns a name's variable, nil when there is none.
 func (f *frame) find(name string) *variable {
-	for i := range f.near[:f.count] {
-		// Most names differ in their first letter already.
-		if v := &f.near[i]; len(v.name) == len(name) && v.name[0] == name[0] && v.name == name {
-			return v
+	key := keyOf(name)
+	for i, k := range f.keys[:f.count] {
+		if k == key && f.near[i].name == name {
+			return &f.near[i]
 		}
 	}
 	if f.more == nil {
@@ -138,9 +139,18 @@ func (f *frame) find(name string) *variable {
 	return f.more[name]
 }
 
+// keyOf tells most names apart.
+func keyOf(name string) uint16 {
+	if name == "" {
+		return 0
+	}
+	return uint16(len(name))<<8 | uint16(name[0])
+}
+
 // add makes a variable for a name that has none.
 func (f *frame) add(name string) (v *variable) {
 	if f.count < near {
+		f.keys[f.count] = keyOf(name)
 		v = &f.near[f.count]
 		f.count++
 	} else {
@@ -176,6 +186,7 @@ func (f *frame) touch(v *variable) {
 type runner struct {
 	program   *notation.Program
 	functions map[string]*notation.Function
+	inputs    map[string]*array.Array
 	meter     functions.Meter
 	options   Options
 	frame     *frame
@@ -218,21 +229,21 @@ func Run(ctx context.Context, program *notation.Program, inputs map[string]*arra
 	result = &whole.result
 	result.top = top
 	r := runners.Get().(*runner)
-	r.program, r.functions, r.options, r.frame = program, program.Functions(), options, top
+	r.program, r.functions, r.inputs, r.options, r.frame = program, program.Functions(), inputs, options, top
 	r.meter.Start(ctx, options.Limits, r)
 	r.meter.Draw = options.Draw
 	for name, a := range inputs {
 		a.Cells().Hold()
 		a.Cells().Freeze()
 		v := top.add(name)
-		v.value, v.input = a, a
+		v.value, v.input = a, true
 	}
 	defer func() {
 		if p := recover(); p != nil {
 			result.Error = r.caught(p)
 		}
 		r.finish(result)
-		*r = runner{idle: r.idle, axes: r.axes[:0]}
+		*r = runner{idle: r.idle, axes: r.axes[:0], meter: functions.Meter{Room: r.meter.Room}}
 		runners.Put(r)
 	}()
 	r.block(program.Statements)
@@ -257,19 +268,24 @@ func (r *runner) caught(p any) *notation.Diagnostic {
 }
 
 func (r *runner) finish(result *Result) {
-	result.top.each(r.leave)
-	for _, l := range r.left {
-		if !array.Equal(l.before, l.value) && !slices.Contains(result.Changed, l.name) {
-			result.Changed = append(result.Changed, l.name)
-		}
+	if result.top.touched > 0 {
+		result.top.each(r.leave)
 	}
-	slices.Sort(result.Changed)
+	if len(r.left) > 0 {
+		for _, l := range r.left {
+			if !array.Equal(l.before, l.value) && !slices.Contains(result.Changed, l.name) {
+				result.Changed = append(result.Changed, l.name)
+			}
+		}
+		slices.Sort(result.Changed)
+	}
 	result.Statements, result.Cells = r.meter.Statements, r.meter.Cells
-	result.Notices = r.meter.Notices
-	slices.SortStableFunc(result.Notices, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
 	src := r.program.Source
-	for _, n := range result.Notices {
-		n.Place = src.Place(n.Span)
+	if result.Notices = r.meter.Notices; len(result.Notices) > 0 {
+		slices.SortStableFunc(result.Notices, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
+		for _, n := range result.Notices {
+			n.Place = src.Place(n.Span)
+		}
 	}
 	if result.Error != nil {
 		result.Error.Place = src.Place(result.Error.Span)
@@ -328,7 +344,7 @@ func (r *runner) set(name string, value *array.Array, view bool) {
 	} else {
 		r.leave(v)
 	}
-	v.value, v.view, v.input = value, view, nil
+	v.value, v.view, v.input = value, view, false
 	r.frame.touch(v)
 }
 

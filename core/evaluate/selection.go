@@ -68,7 +68,7 @@ func (r *runner) read(span notation.Span, s selected, a *array.Array) *array.Arr
 	if !array.SharesCells(s.picks) {
 		r.ok(span, r.meter.TakeShape(a.Kind(), array.SelectedShape(s.picks)))
 	}
-	return a.Select(s.picks)
+	return r.meter.Room.Select(a, s.picks)
 }
 
 // selection works a selection of an array out, its picks in room where they find it.

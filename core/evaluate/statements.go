@@ -18,14 +18,20 @@ func (r *runner) statement(s notation.Statement) {
 	if _, ok := s.(*notation.Function); ok {
 		return
 	}
+	if s, ok := s.(*notation.Assign); ok {
+		r.count(s.Span)
+		r.meter.At(s.Span)
+		mark := r.meter.Begin()
+		r.assign(s)
+		r.meter.End(mark)
+		r.trace(s.Span, s.Target.Name)
+		return
+	}
 	r.count(header(s))
 	r.meter.At(s.Pos())
 	mark := r.meter.Begin()
 	defer r.meter.End(mark)
 	switch s := s.(type) {
-	case *notation.Assign:
-		r.assign(s)
-		r.trace(s.Span, s.Target.Name)
 	case *notation.View:
 		r.view(s)
 		r.trace(s.Span, s.Name.Name)
@@ -218,8 +224,8 @@ func (r *runner) view(s *notation.View) {
 
 // leave notes an input whose name is about to hold something else.
 func (r *runner) leave(v *variable) {
-	if v.input != nil && v.input != v.value {
-		r.left = append(r.left, leftInput{v.name, v.input, v.value})
+	if v.input && r.inputs[v.name] != v.value {
+		r.left = append(r.left, leftInput{v.name, r.inputs[v.name], v.value})
 	}
 }
 

@@ -68,7 +68,7 @@ func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items [
 	if results, _ := array.Size(shape); n < needs && results > 0 {
 		return nil, c.empty(a, axes, n)
 	}
-	return array.Reduce(a, axes, keep, f), nil
+	return array.Reduce(&c.Meter.Room, a, axes, keep, f), nil
 }
 
 func groupSize(a *array.Array, axes []int) int {
@@ -91,7 +91,7 @@ func groupedOnly[T, O array.Cell](c *Call, a, mask *array.Array, axes []int, kee
 	var left []T
 	group := 0
 	var fail *notation.Diagnostic
-	out := array.Reduce(a, axes, keep, func(items []T) O {
+	out := array.Reduce(&c.Meter.Room, a, axes, keep, func(items []T) O {
 		left = left[:0]
 		for i, v := range items {
 			if all[group*n+i] {
@@ -189,8 +189,12 @@ func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, 
 	if d := c.take(array.Real, a.AppendCollapsed(room[:0], axes, keep)); d != nil {
 		return nil, d
 	}
-	out := a.Collapsed(array.Real, axes, keep)
+	out := a.Collapsed(&c.Meter.Room, array.Real, axes, keep)
 	cells, data := out.Reals(), a.Reals()
+	if outer == 1 {
+		over(cells, data, rows, columns)
+		return out, nil
+	}
 	array.OnCores(outer, len(data), func(from, to int) {
 		for k := from; k < to; k++ {
 			over(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)

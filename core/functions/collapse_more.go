@@ -195,7 +195,7 @@ func (c *Call) matrixNorm(kind string) (*array.Array, *notation.Diagnostic) {
 	if kind == "infinity" {
 		over = 1
 	}
-	sums := array.Reduce(m, []int{over}, false, array.PairwiseSum)
+	sums := array.Reduce(nil, m, []int{over}, false, array.PairwiseSum)
 	best := 0.0
 	for _, v := range sums.Reals() {
 		best = math.Max(best, v)

@@ -25,6 +25,8 @@ type Meter struct {
 	Statements int64
 	Cells      int64
 
+	// Room is where small results come from.
+	Room array.Room
 	// Draw keys what the run draws.
 	Draw    DrawKey
 	draws   uint64
@@ -55,9 +57,9 @@ func NewMeter(ctx context.Context, limits Limits) *Meter {
 	return m
 }
 
-// Start starts counting for one run.
+// Start starts counting for one run, with the room that is left of the last.
 func (m *Meter) Start(ctx context.Context, limits Limits, holder Holder) {
-	*m = Meter{Limits: limits, ctx: ctx, holder: holder}
+	*m = Meter{Limits: limits, ctx: ctx, holder: holder, Room: m.Room}
 }
 
 // At sets the span that the next notices belong to.

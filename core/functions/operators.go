@@ -79,7 +79,7 @@ func smallReals(m *Meter, op string, a, b *array.Array) (out *array.Array, d *no
 	if n > mostPlain {
 		return nil, nil, false
 	}
-	out, finite, ok := array.Arithmetic(op[0], a, b)
+	out, finite, ok := array.Arithmetic(&m.Room, op[0], a, b)
 	if !ok {
 		return nil, nil, false
 	}
@@ -98,7 +98,7 @@ func SmallRealsWith(m *Meter, op string, a *array.Array, v float64, first bool) 
 	if !isPlain(op) || a.Size() > mostPlain {
 		return nil, nil, false
 	}
-	out, finite, ok := array.ArithmeticWith(op[0], a, v, first)
+	out, finite, ok := array.ArithmeticWith(&m.Room, op[0], a, v, first)
 	if !ok {
 		return nil, nil, false
 	}
