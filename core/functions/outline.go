@@ -311,9 +311,9 @@ func WidestOf(least array.Kind, values ...Outline) KindOutline {
 	return k
 }
 
-// MergeOutlines works out the shape operands broadcast to; an error when two known
-// lengths cannot meet. The kind is left open.
-func MergeOutlines(what string, fresh func() int, operands ...Outline) (Outline, *notation.Diagnostic) {
+// MergeOutlines works out the shape that the operands of an operator or function
+// broadcast to; an error when two known lengths cannot meet. The kind is left open.
+func MergeOutlines(word string, fresh func() int, operands ...Outline) (Outline, *notation.Diagnostic) {
 	rank := 0
 	for i := range operands {
 		if !operands[i].knowsRank {
@@ -321,9 +321,10 @@ func MergeOutlines(what string, fresh func() int, operands ...Outline) (Outline,
 		}
 		rank = max(rank, operands[i].Rank())
 	}
-	lengths := make([]int, rank)
-	owner := make([]int, rank)
+	var room [8]int
+	lengths, owner := make([]int, rank), room[:0]
 	for at := range lengths {
+		owner = append(owner, 0)
 		lengths[at] = 1
 	}
 	for k := range operands {
@@ -337,7 +338,7 @@ func MergeOutlines(what string, fresh func() int, operands ...Outline) (Outline,
 				lengths[at], owner[at] = n, k
 			case n == 1 || n == have || (have == 0 && n < 0):
 			case n >= 0 && have >= 0:
-				return Outline{}, unfit(what, &array.BroadcastError{A: owner[at], B: k, Axis: rank - at}, &operands[owner[at]], o)
+				return Outline{}, unfit("`"+word+"`", &array.BroadcastError{A: owner[at], B: k, Axis: rank - at}, told(operands[owner[at]]), told(*o))
 			case n >= 0:
 				lengths[at], owner[at] = n, k
 			case have < 0:
@@ -346,30 +347,38 @@ func MergeOutlines(what string, fresh func() int, operands ...Outline) (Outline,
 		}
 	}
 	out := Outline{}.WithShape(lengths)
-	labels := make([]string, rank)
-	seen := make([]bool, rank)
-	any := false
+	labels, ok := mergedLabels(rank, operands)
+	if !ok {
+		return out, nil
+	}
+	return out.WithLabels(labels), nil
+}
+
+// mergedLabels keeps of each axis the label that all operands agree on; nil when no axis
+// was labelled, and ok false when the labels of an operand are not known.
+func mergedLabels(rank int, operands []Outline) (labels []string, ok bool) {
+	var seen []bool
 	for k := range operands {
 		o := &operands[k]
 		if !o.KnowsLabels() {
-			return out, nil
+			return nil, false
 		}
 		shift := rank - o.Rank()
-		for i := range o.lengths {
-			l := o.Label(i)
+		for i, l := range o.labels {
+			at := shift + i
 			switch {
-			case l == "" || l == labels[shift+i]:
-			case !seen[shift+i]:
-				labels[shift+i], seen[shift+i], any = l, true, true
+			case l == "" || labels != nil && l == labels[at]:
+			case labels == nil || !seen[at]:
+				if labels == nil {
+					labels, seen = make([]string, rank), make([]bool, rank)
+				}
+				labels[at], seen[at] = l, true
 			default:
-				labels[shift+i] = ""
+				labels[at] = ""
 			}
 		}
 	}
-	if !any {
-		labels = nil
-	}
-	return out.WithLabels(labels), nil
+	return labels, true
 }
 
 // AutoOutline is the length that `auto` stands for in a shape.

@@ -61,7 +61,7 @@ func scalar(kind kindRule) Rule {
 // stretched gives a result of the shape the arguments broadcast to.
 func stretched(kind kindRule) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
-		out, d := MergeOutlines("`"+s.Function.Name+"`", s.NewLength, s.Args...)
+		out, d := MergeOutlines(s.Function.Name, s.NewLength, s.Args...)
 		return out.WithKind(kind(s.Args)), d
 	}
 }

@@ -13,22 +13,26 @@ func BinaryOutline(op string, a, b Outline, fresh func() int) (Outline, *notatio
 	case "dot":
 		return dotOutline(a, b, fresh)
 	case "and", "or", "xor":
-		for _, x := range []*Outline{&a, &b} {
+		for _, x := range []Outline{a, b} {
 			if x.knowsKind && x.kind != array.Bool && !(x.kind == array.Real && x.maybeEmptyReal()) {
-				return Outline{}, notBool(op, x)
+				return Outline{}, notBool(op, told(x))
 			}
 		}
 	case "<", "<=", ">", ">=":
 		if a.knowsKind && b.knowsKind && (a.kind == array.Complex || b.kind == array.Complex) {
-			return Outline{}, noOrder(op, &a, &b)
+			return Outline{}, noOrder(op, told(a), told(b))
 		}
 	}
-	out, d := MergeOutlines("`"+op+"`", fresh, a, b)
+	out, d := MergeOutlines(op, fresh, a, b)
 	if d != nil {
 		return Outline{}, d
 	}
 	return foldNumbers(op, out.WithKind(binaryKind(op, a, b)), a, b), nil
 }
+
+// told is an outline for a message. Only so does the outline itself need no memory of
+// its own.
+func told(o Outline) *Outline { return &o }
 
 func binaryKind(op string, a, b Outline) KindOutline {
 	switch op {
@@ -127,7 +131,7 @@ func dotOutline(a, b Outline, fresh func() int) (Outline, *notation.Diagnostic) 
 	}
 	leadA := Outline{}.WithShape(left.lengths[:left.Rank()-2]).WithLabels(firstLabels(&a, left.Rank()-2))
 	leadB := Outline{}.WithShape(right.lengths[:right.Rank()-2]).WithLabels(firstLabels(&b, right.Rank()-2))
-	lead, d := MergeOutlines("`dot`", fresh, leadA, leadB)
+	lead, d := MergeOutlines("dot", fresh, leadA, leadB)
 	if d != nil {
 		e := firstUnfit(leadA.lengths, leadB.lengths)
 		return Outline{}, leadFault(&a, &b, e)

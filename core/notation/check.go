@@ -154,7 +154,7 @@ func (c *checker) axes(axes []*Axis) {
 
 func (c *checker) selectors(s *Selection) {
 	labelled, rest := 0, 0
-	seen := map[string]bool{}
+	var seen map[string]bool
 	for _, sel := range s.Selectors {
 		if sel.Kind == SelectRest {
 			if rest++; rest == 2 {
@@ -163,6 +163,9 @@ func (c *checker) selectors(s *Selection) {
 		}
 		if sel.Label == nil {
 			continue
+		}
+		if seen == nil {
+			seen = map[string]bool{}
 		}
 		if labelled++; seen[sel.Label.Name] {
 			c.fail("axis.repeated", sel.Label.Span, fmt.Sprintf("the axis `%s` is selected twice", sel.Label.Name), "select once, then select from the result")

@@ -55,15 +55,24 @@ func (p *parser) notExpr() Expr {
 	return &Unary{Span: start.To(x.Pos()), Op: "not", Operand: x}
 }
 
-var comparisons = map[string]bool{"==": true, "!=": true, "<": true, "<=": true, ">": true, ">=": true}
+func isComparison(t Token) bool {
+	if t.Kind != TokenSign {
+		return false
+	}
+	switch t.Text {
+	case "==", "!=", "<", "<=", ">", ">=":
+		return true
+	}
+	return false
+}
 
 func (p *parser) comparison() Expr {
 	first := p.rangeExpr()
-	if p.tok.Kind != TokenSign || !comparisons[p.tok.Text] {
+	if !isComparison(p.tok) {
 		return first
 	}
 	c := &Compare{Operands: []Expr{first}}
-	for p.tok.Kind == TokenSign && comparisons[p.tok.Text] {
+	for isComparison(p.tok) {
 		c.Ops = append(c.Ops, p.tok.Text)
 		c.OpSpans = append(c.OpSpans, p.tok.Span)
 		p.advance()

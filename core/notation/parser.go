@@ -340,7 +340,7 @@ func (p *parser) oneStatement() Statement {
 		return &Return{Span: start.Span.To(value.Pos()), Value: value}
 	case start.Kind == TokenName:
 		return p.assignment()
-	case start.Kind == TokenSign && continuing[start.Text] || start.Is("and") || start.Is("or") || start.Is("div") || start.Is("mod") || start.Is("dot") || start.Is("xor"):
+	case start.Kind == TokenSign && isContinuing(start.Text) || start.Is("and") || start.Is("or") || start.Is("div") || start.Is("mod") || start.Is("dot") || start.Is("xor"):
 		p.fail("text.syntax", start.Span, fmt.Sprintf("a line begins with `%s`", start.Text), "end the line before with the operator, and the statement goes on here")
 	}
 	if start.Kind == TokenNumber || start.Kind == TokenImaginary || start.Is("(") || start.Is("[") || start.Is("not") || start.Is("all") || start.Is("true") || start.Is("false") {
@@ -377,7 +377,7 @@ func (p *parser) assignment() Statement {
 		p.fail("text.syntax", p.tok.Span, "one statement binds one name", "write a statement for each name")
 	case p.tok.Is("=="):
 		p.fail("text.syntax", p.tok.Span, "`==` asks for equality, and its answer would be lost", "to bind a name write `=`")
-	case p.tok.Kind == TokenNewline || p.tok.Kind == TokenEnd || (p.tok.Kind == TokenSign || p.tok.Kind == TokenWord) && continuing[p.tok.Text]:
+	case p.tok.Kind == TokenNewline || p.tok.Kind == TokenEnd || (p.tok.Kind == TokenSign || p.tok.Kind == TokenWord) && isContinuing(p.tok.Text):
 		p.fail("text.syntax", target.Span, "an expression stands alone, and its value would be lost", "bind it to a name: `result = "+target.Name+" ...`")
 	default:
 		if hint, ok := foreignWords[target.Name]; ok {

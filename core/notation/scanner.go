@@ -83,8 +83,9 @@ func (s *scanner) scan() Token {
 		switch c := text[s.at]; {
 		case c == ' ' || c == '\t' || c == '\r' || c == '\v' || c == '\f' || c == 0xc2 && strings.HasPrefix(text[s.at:], "\u00a0"):
 			space = true
-			_, w := utf8.DecodeRuneInString(text[s.at:])
-			s.at += w
+			if s.at++; c == 0xc2 {
+				s.at++
+			}
 			continue
 		case c == '#':
 			for s.at < len(text) && text[s.at] != '\n' {
@@ -119,7 +120,7 @@ func (s *scanner) scan() Token {
 }
 
 func (s *scanner) continues() bool {
-	return (s.last.Kind == TokenSign || s.last.Kind == TokenWord) && continuing[s.last.Text]
+	return (s.last.Kind == TokenSign || s.last.Kind == TokenWord) && isContinuing(s.last.Text)
 }
 
 // elseFollows reports whether the last token was "}" and the next is "else".
@@ -188,18 +189,17 @@ func (s *scanner) unclosed(at int) Token {
 func (s *scanner) token(space bool) Token {
 	text := s.src.Text
 	start := s.at
-	make := func(kind TokenKind, end int) Token {
-		s.at = end
-		return Token{Kind: kind, Text: text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
+	r, w := rune(text[start]), 1
+	if r >= utf8.RuneSelf {
+		r, w = utf8.DecodeRuneInString(text[start:])
 	}
-	r, w := utf8.DecodeRuneInString(text[start:])
 	switch {
 	case isNameStart(r):
 		end := endOfName(text, start+w)
-		if reserved[text[start:end]] {
-			return make(TokenWord, end)
+		if IsReserved(text[start:end]) {
+			return s.made(TokenWord, end, space)
 		}
-		return make(TokenName, end)
+		return s.made(TokenName, end, space)
 	case r >= '0' && r <= '9':
 		return s.number(space)
 	case r == '.' && start+1 < len(text):
@@ -228,18 +228,25 @@ func (s *scanner) token(space bool) Token {
 	first := text[start] & 127 // a byte past 127 begins no sign, and has no prefix among them
 	for _, sign := range habitsBy[first] {
 		if strings.HasPrefix(text[start:], sign) && !(sign == "!" && strings.HasPrefix(text[start:], "!=")) {
-			return make(TokenHabit, start+len(sign))
+			return s.made(TokenHabit, start+len(sign), space)
 		}
 	}
 	for _, sign := range signsBy[first] {
 		if strings.HasPrefix(text[start:], sign) {
-			return s.sign(make, sign, start, space)
+			return s.sign(sign, start, space)
 		}
 	}
 	if r == utf8.RuneError && w <= 1 {
 		return s.bad(start, start+max(w, 1), "this is not text in UTF-8", "save the file as UTF-8", "text.syntax")
 	}
 	return s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is no sign of the notation", r, r), signHint(r), "text.syntax")
+}
+
+// made is the token from where the scanner stands to end, and moves there.
+func (s *scanner) made(kind TokenKind, end int, space bool) Token {
+	start := s.at
+	s.at = end
+	return Token{Kind: kind, Text: s.src.Text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
 }
 
 func signHint(r rune) string {
@@ -264,21 +271,21 @@ func signHint(r rune) string {
 	return "take it out, or write it in a comment after `#`"
 }
 
-func (s *scanner) sign(make func(TokenKind, int) Token, sign string, start int, space bool) Token {
+func (s *scanner) sign(sign string, start int, space bool) Token {
 	end := start + len(sign)
-	switch sign {
-	case "(", "[":
+	switch sign[0] {
+	case '(', '[':
 		touches := !space && int(s.last.Span.End) == start && (s.last.Kind == TokenName || s.last.Is("all") || s.last.Is("reversed") || s.last.Is(")") || s.last.Is("]"))
 		s.stack = append(s.stack, sign[0])
 		switch {
 		case touches && sign == "(":
-			return make(TokenCall, end)
+			return s.made(TokenCall, end, space)
 		case touches:
-			return make(TokenSel, end)
+			return s.made(TokenSel, end, space)
 		}
-	case "{":
+	case '{':
 		s.stack = append(s.stack, '{')
-	case ")", "]", "}":
+	case ')', ']', '}':
 		open := byte('(')
 		switch sign {
 		case "]":
@@ -295,7 +302,7 @@ func (s *scanner) sign(make func(TokenKind, int) Token, sign string, start int, 
 			return s.bad(start, end, fmt.Sprintf("`%s` closes a bracket that was never opened", sign), "take it out, or open the bracket before", "text.syntax")
 		}
 	}
-	return make(TokenSign, end)
+	return s.made(TokenSign, end, space)
 }
 
 func (s *scanner) bad(start, end int, message, hint string, code Code) Token {
@@ -357,10 +364,14 @@ func digits(text string, at int) int {
 // endOfName is where the letters and digits end that stand at a place.
 func endOfName(text string, at int) int {
 	for at < len(text) {
-		r, w := rune(text[at]), 1
-		if r >= utf8.RuneSelf {
-			r, w = utf8.DecodeRuneInString(text[at:])
+		if c := text[at]; c < utf8.RuneSelf {
+			if !asciiNamePart[c] {
+				break
+			}
+			at++
+			continue
 		}
+		r, w := utf8.DecodeRuneInString(text[at:])
 		if !isNamePart(r) {
 			break
 		}
@@ -368,6 +379,14 @@ func endOfName(text string, at int) int {
 	}
 	return at
 }
+
+// asciiNamePart says of each byte of ASCII whether it may stand in a name.
+var asciiNamePart = func() (part [utf8.RuneSelf]bool) {
+	for c := range part {
+		part[c] = isNamePart(rune(c))
+	}
+	return part
+}()
 
 func isNameStart(r rune) bool {
 	if r < utf8.RuneSelf {

@@ -40,22 +40,24 @@ var Reserved = []string{"each", "in", "repeat", "until", "if", "else", "function
 // Predefined holds the names every program starts with.
 var Predefined = []string{"pi", "e", "inf", "nan", "epsilon"}
 
-var reserved = func() map[string]bool {
-	m := map[string]bool{}
-	for _, w := range Reserved {
-		m[w] = true
-	}
-	return m
-}()
-
 // IsReserved reports whether a word cannot be a name.
-func IsReserved(word string) bool { return reserved[word] }
+func IsReserved(word string) bool {
+	switch word {
+	case "each", "in", "repeat", "until",
+		"if", "else", "function", "return", "view", "to", "before", "by", "from",
+		"first", "last", "all", "except", "reversed", "paired", "new", "rest", "over", "along", "and",
+		"or", "xor", "not", "div", "mod", "dot", "true", "false":
+		return true
+	}
+	return false
+}
 
-// operators after which a newline does not end the statement.
-var continuing = map[string]bool{
-	"or": true, "xor": true, "and": true, "not": true, "to": true, "before": true, "by": true,
-	"div": true, "mod": true, "dot": true,
-	"==": true, "!=": true, "<": true, "<=": true, ">": true, ">=": true,
-	"+": true, "-": true, "*": true, "/": true, "^": true,
-	",": true, "=": true, "+=": true, "-=": true, "*=": true, "/=": true,
+// isContinuing reports whether a newline after a sign or word does not end the statement.
+func isContinuing(text string) bool {
+	switch text {
+	case "or", "xor", "and", "not", "to", "before", "by", "div", "mod", "dot",
+		"==", "!=", "<", "<=", ">", ">=", "+", "-", "*", "/", "^", ",", "=", "+=", "-=", "*=", "/=":
+		return true
+	}
+	return false
 }

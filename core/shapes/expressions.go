@@ -9,10 +9,15 @@ import (
 // expr works an expression out and keeps what it is.
 func (w *walker) expr(e notation.Expr) Outline {
 	o := w.outline(e)
-	if w.quiet == 0 && w.depth == 0 {
-		w.report.Expressions = append(w.report.Expressions, Seen{Span: e.Pos(), Outline: o})
-	}
+	w.saw(e, o)
 	return o
+}
+
+// saw tells what an expression of the text is, the last time it is come by.
+func (w *walker) saw(e notation.Expr, o Outline) {
+	if w.see != nil && w.quiet == 0 && w.depth == 0 {
+		w.see(e.Pos(), o)
+	}
 }
 
 func (w *walker) outline(e notation.Expr) Outline {
@@ -72,7 +77,8 @@ func (w *walker) edge(e *notation.Edge) Outline {
 
 // binary follows the left spine in a loop, so that a long sum needs no deep stack.
 func (w *walker) binary(e *notation.Binary) Outline {
-	var spine []*notation.Binary
+	var room [8]*notation.Binary
+	spine := room[:0]
 	var left notation.Expr = e
 	for {
 		b, ok := left.(*notation.Binary)
@@ -89,8 +95,8 @@ func (w *walker) binary(e *notation.Binary) Outline {
 		var d *notation.Diagnostic
 		out, d = functions.BinaryOutline(b.Op, out, right, w.fresh)
 		w.fail(b.Span, d)
-		if i > 0 && w.quiet == 0 && w.depth == 0 {
-			w.report.Expressions = append(w.report.Expressions, Seen{Span: b.Span, Outline: out})
+		if i > 0 {
+			w.saw(b, out)
 		}
 	}
 	return out

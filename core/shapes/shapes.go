@@ -11,31 +11,18 @@ import (
 // Outline is what is known of a value before any run.
 type Outline = functions.Outline
 
-// Seen is one expression or statement and what is known of its value.
+// Seen is one statement and what is known of the value it binds.
 type Seen struct {
 	Span    notation.Span
-	Name    string // the name it is bound to, "" for an expression
+	Name    string
 	Outline Outline
 }
 
 // Report is what can be said of a text before it runs.
 type Report struct {
-	Statements  []Seen                 // what each statement binds, in the order of the text
-	Expressions []Seen                 // every expression, inner ones first
-	Errors      []*notation.Diagnostic // errors that whoever reaches the place must meet
-	Names       map[string]Outline     // at the end of the text
-}
-
-// At is the smallest expression around a byte of the text; nil when there is none.
-func (r *Report) At(offset int32) *Seen {
-	var best *Seen
-	for i := range r.Expressions {
-		s := &r.Expressions[i]
-		if s.Span.Start <= offset && offset <= s.Span.End && (best == nil || s.Span.End-s.Span.Start < best.Span.End-best.Span.Start) {
-			best = s
-		}
-	}
-	return best
+	Statements []Seen                 // what each statement binds, in the order of the text
+	Errors     []*notation.Diagnostic // errors that whoever reaches the place must meet
+	Names      map[string]Outline     // at the end of the text
 }
 
 // mostCalls bounds how many calls of the text's own functions are followed, and
@@ -49,9 +36,14 @@ const (
 // Of works a text out. inputs are the names it is given; counting is what the first
 // position is called.
 func Of(program *notation.Program, inputs map[string]Outline, counting int) *Report {
-	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, next: -1 << 41, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
+	return Follow(program, inputs, counting, nil)
+}
+
+// Follow is Of that tells every expression's outline as well, inner ones first; see may
+// be nil.
+func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span, Outline)) *Report {
+	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see, next: -1 << 41, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
 	w.report.Statements = make([]Seen, 0, len(program.Statements))
-	w.report.Expressions = make([]Seen, 0, 8*len(program.Statements))
 	for name, o := range inputs {
 		w.vars[name] = o
 	}
@@ -97,6 +89,7 @@ type walker struct {
 	own      map[string]*notation.Function
 	counting int
 	report   *Report
+	see      func(notation.Span, Outline)
 	vars     map[string]Outline
 	edges    []int // the lengths of the selections open around the expression
 	quiet    int   // above 0 nothing is reported

@@ -266,12 +266,17 @@ func open(t *testing.T, text string) *shapes.Report {
 	t.Helper()
 	program, errs := notation.Parse(text)
 	require.Empty(t, errs)
+	return shapes.Of(program, openInputs(), 0)
+}
+
+// openInputs are inputs whose axes are known and whose lengths are not.
+func openInputs() map[string]shapes.Outline {
 	names := map[string]int{}
-	return shapes.Of(program, map[string]shapes.Outline{
+	return map[string]shapes.Outline{
 		"growth": shapes.Named(array.Real, []string{"week", "rope", "depth"}, names),
 		"prices": shapes.Named(array.Real, []string{"rope"}, names),
 		"mask":   shapes.Named(array.Bool, []string{"rope"}, names),
-	}, 0)
+	}
 }
 
 func TestShapesStayOpenUnderTheirLabels(t *testing.T) {
@@ -343,12 +348,16 @@ func TestLoopsKeepWhatStays(t *testing.T) {
 	}
 }
 
-func TestTheExpressionAtAPlace(t *testing.T) {
-	text := "x = mean(growth over week) + 1\n"
-	r := open(t, text)
-	s := r.At(int32(strings.Index(text, "growth") + 2))
-	require.NotNil(t, s)
-	assert.Equal(t, "a real array [week, rope, depth]", shapes.Words(&s.Outline))
+func TestEveryExpressionIsTold(t *testing.T) {
+	text := "x = mean(growth over week) + 1 - 2\n"
+	program, errs := notation.Parse(text)
+	require.Empty(t, errs)
+	told := map[string]string{}
+	shapes.Follow(program, openInputs(), 0, func(at notation.Span, o shapes.Outline) { told[text[at.Start:at.End]] = shapes.Words(&o) })
+	assert.Equal(t, map[string]string{
+		"growth": "a real array [week, rope, depth]", "mean(growth over week)": "a real array [rope, depth]", "1": "an int scalar", "2": "an int scalar",
+		"mean(growth over week) + 1": "a real array [rope, depth]", "mean(growth over week) + 1 - 2": "a real array [rope, depth]",
+	}, told)
 }
 
 func FuzzShapes(f *testing.F) {

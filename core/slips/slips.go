@@ -77,13 +77,12 @@ type Material struct {
 // Of lists the slips of a program, in the order of its text.
 func Of(program *notation.Program, m *Material) []Slip {
 	w := &maker{program: program, m: m, own: program.Functions(), seen: map[string]bool{}}
-	report := shapes.Of(program, m.Known, m.Counting)
-	w.known = make(map[notation.Span]shapes.Outline, len(report.Expressions))
-	for _, s := range report.Expressions {
-		if _, ok := w.known[s.Span]; !ok {
-			w.known[s.Span] = s.Outline
+	w.known = map[notation.Span]shapes.Outline{}
+	report := shapes.Follow(program, m.Known, m.Counting, func(at notation.Span, o shapes.Outline) {
+		if _, ok := w.known[at]; !ok {
+			w.known[at] = o
 		}
-	}
+	})
 	w.names = report.Names
 	w.gather()
 	w.block(&program.Statements)
