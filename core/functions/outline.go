@@ -134,6 +134,16 @@ func (o *Outline) maybeEmptyReal() bool {
 	return !ok || n == 0
 }
 
+// OutlineOfInt is the outline of an int that is there.
+func OutlineOfInt(v int64) Outline {
+	o := Outlined(array.Int, nil, nil)
+	if v < symbols/2 || v > -symbols/2 {
+		return o
+	}
+	o.numbers = []int{int(v)}
+	return o
+}
+
 // WithNumbers returns the outline with its ints, where none is so large that it
 // could be taken for the name of a length.
 func (o Outline) WithNumbers(numbers []int) Outline {
@@ -178,6 +188,33 @@ func (o Outline) Without(axis int) Outline {
 		o.labels = slices.Delete(slices.Clone(o.labels), axis, axis+1)
 	}
 	return o.WithoutNumbers()
+}
+
+// Axes are lengths and labels that are gathered one by one from an outline's.
+type Axes struct {
+	Lengths []int
+	Labels  []string // nil when the outline has none
+}
+
+// Room makes room for as many axes as an outline has, and some more.
+func Room(of *Outline, more ...int) Axes {
+	n := len(of.lengths)
+	for _, m := range more {
+		n += m
+	}
+	a := Axes{Lengths: make([]int, 0, n)}
+	if of.labels != nil {
+		a.Labels = make([]string, 0, n)
+	}
+	return a
+}
+
+// Add appends an axis.
+func (a *Axes) Add(length int, label string) {
+	a.Lengths = append(a.Lengths, length)
+	if a.Labels != nil {
+		a.Labels = append(a.Labels, label)
+	}
 }
 
 // Join is what is known of a value that is one or the other.

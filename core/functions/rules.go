@@ -112,8 +112,7 @@ func (s *Sketch) collapsed() Outline {
 		return Outline{}
 	}
 	gone := func(axis int) bool { return !s.Clause || slices.Contains(s.Axes, axis) }
-	var lengths []int
-	var labels []string
+	left := Room(a)
 	for i, n := range a.lengths {
 		if gone(i) && keep == keepFalse {
 			continue
@@ -121,8 +120,9 @@ func (s *Sketch) collapsed() Outline {
 		if gone(i) {
 			n = 1
 		}
-		lengths, labels = append(lengths, n), append(labels, a.Label(i))
+		left.Add(n, a.Label(i))
 	}
+	lengths, labels := left.Lengths, left.Labels
 	out := Outline{}.WithShape(lengths)
 	if a.knowsLabels || len(lengths) == 0 {
 		out = out.WithLabels(labels)

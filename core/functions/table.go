@@ -122,16 +122,14 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 			return d
 		}
 	}
-	seen := map[string]bool{}
-	for _, o := range call.Options {
+	for i, o := range call.Options {
 		spec := f.option(o.Name.Name)
 		if spec == nil {
 			return at("text.call", o.Name.Span, fmt.Sprintf("`%s` has no option `%s`", f.Name, o.Name.Name), f.optionHint(o.Name.Name))
 		}
-		if seen[o.Name.Name] {
+		if slices.ContainsFunc(call.Options[:i], func(before *notation.Option) bool { return before.Name.Name == o.Name.Name }) {
 			return at("text.call", o.Name.Span, fmt.Sprintf("the option `%s` stands twice", o.Name.Name), "take one out")
 		}
-		seen[o.Name.Name] = true
 		if spec.Kind == OptionWord {
 			w, ok := o.Value.(*notation.Name)
 			if !ok || !slices.Contains(spec.Words, w.Name) {
@@ -149,7 +147,13 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 }
 
 func (f *Function) checkClause(call *notation.Call) *notation.Diagnostic {
-	wanted := map[ClauseKind]string{Over: "over", Along: "along"}[f.Clause]
+	wanted := ""
+	switch f.Clause {
+	case Over:
+		wanted = "over"
+	case Along:
+		wanted = "along"
+	}
 	got := "over"
 	if call.Clause.Along {
 		got = "along"

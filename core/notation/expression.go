@@ -32,7 +32,7 @@ func (p *parser) binary(left Expr, right func() Expr) Expr {
 	op := p.tok
 	p.advance()
 	r := right()
-	return &Binary{Span: left.Pos().To(r.Pos()), Op: op.Text, OpSpan: op.Span, Left: left, Right: r}
+	return p.made.binaries.one(Binary{Span: left.Pos().To(r.Pos()), Op: op.Text, OpSpan: op.Span, Left: left, Right: r})
 }
 
 func (p *parser) andExpr() Expr {
@@ -136,7 +136,7 @@ func (p *parser) signed(again, plain func() Expr) Expr {
 	op := p.tok
 	p.advance()
 	if p.tok.Kind == TokenNumber && op.Text == "-" {
-		if n, _, _ := parseNumber(p.tok, true); n.Int < 0 && !p.peek().Is("^") {
+		if n, _, _ := p.parseNumber(p.tok, true); n.Int < 0 && !p.peek().Is("^") {
 			n.Span = op.Span.To(p.tok.Span)
 			p.advance()
 			return n
@@ -162,7 +162,7 @@ func (p *parser) postfix() Expr {
 	x := p.primary()
 	for p.tok.Kind == TokenSel {
 		sel := p.selection()
-		x = &Select{Span: x.Pos().To(sel.Span), Of: x, Selection: sel}
+		x = p.made.selects.one(Select{Span: x.Pos().To(sel.Span), Of: x, Selection: sel})
 	}
 	if p.tok.Kind == TokenHabit && p.tok.Text == "'" {
 		p.fail("text.habit", p.tok.Span, "`'` has no meaning here", fmt.Sprintf("write `transpose(%s)`; with conjugation `conjugate_transpose(%s)`", p.src.Slice(x.Pos()), p.src.Slice(x.Pos())))
@@ -177,7 +177,7 @@ func (p *parser) primary() Expr {
 	t := p.tok
 	switch {
 	case t.Kind == TokenNumber || t.Kind == TokenImaginary:
-		n, message, hint := parseNumber(t, false)
+		n, message, hint := p.parseNumber(t, false)
 		if message != "" {
 			p.fail("text.syntax", t.Span, message, hint)
 		}
@@ -194,10 +194,10 @@ func (p *parser) primary() Expr {
 		if p.tok.Kind != TokenCall {
 			p.fail("text.syntax", t.Span, fmt.Sprintf("`%s` alone is a selector and stands for a whole axis", t.Text), fmt.Sprintf("the function is written `%s(x)`; the selector stands alone between commas, `x[%s, 0]`", t.Text, t.Text))
 		}
-		return p.call(&Name{Span: t.Span, Name: t.Text})
+		return p.call(p.named(t))
 	case t.Kind == TokenName:
 		p.advance()
-		name := &Name{Span: t.Span, Name: t.Text}
+		name := p.named(t)
 		if p.tok.Kind == TokenCall {
 			return p.call(name)
 		}
@@ -247,8 +247,9 @@ func (p *parser) list() Expr {
 	p.advance()
 	p.inSel = append(p.inSel, true)
 	l := &List{}
+	first := len(p.items)
 	for !p.tok.Is("]") {
-		l.Items = append(l.Items, p.expr())
+		p.items = append(p.items, p.expr())
 		if p.tok.Is(",") {
 			p.advance()
 			continue
@@ -259,6 +260,7 @@ func (p *parser) list() Expr {
 		}
 	}
 	p.inSel = p.inSel[:len(p.inSel)-1]
+	l.Items, p.items = p.made.exprs.kept(p.items[first:]), p.items[:first]
 	l.Span = start.To(p.tok.Span)
 	p.advance()
 	return l
@@ -277,7 +279,8 @@ func (p *parser) call(name *Name) Expr {
 	defer p.leave()
 	p.advance()
 	p.inSel = append(p.inSel, false)
-	c := &Call{Name: name}
+	c := p.made.calls.one(Call{Name: name})
+	first := len(p.items)
 	for !p.tok.Is(")") {
 		p.item(c)
 		if p.tok.Is(",") {
@@ -292,6 +295,7 @@ func (p *parser) call(name *Name) Expr {
 		}
 	}
 	p.inSel = p.inSel[:len(p.inSel)-1]
+	c.Args, p.items = p.made.exprs.kept(p.items[first:]), p.items[:first]
 	c.Span = name.Span.To(p.tok.Span)
 	p.advance()
 	return c
@@ -305,7 +309,7 @@ func (p *parser) item(c *Call) {
 			p.advance()
 			p.advance()
 			value := p.expr()
-			c.Options = append(c.Options, &Option{Span: word.Span.To(value.Pos()), Name: &Name{Span: word.Span, Name: word.Text}, Value: value})
+			c.Options = append(c.Options, &Option{Span: word.Span.To(value.Pos()), Name: p.named(word), Value: value})
 			return
 		}
 		if next.Is("=") {
@@ -327,7 +331,7 @@ func (p *parser) item(c *Call) {
 	case c.Clause != nil:
 		p.fail("text.call", value.Pos(), fmt.Sprintf("an argument stands behind `%s`", clauseWord(c.Clause)), fmt.Sprintf("arguments come first: `%s(a, b %s axis)`; several axes are a list: `%s [week, rope]`", c.Name.Name, clauseWord(c.Clause), clauseWord(c.Clause)))
 	}
-	c.Args = append(c.Args, value)
+	p.items = append(p.items, value)
 	if p.tok.Is("over") || p.tok.Is("along") {
 		c.Clause = p.clause()
 		if p.tok.Is("over") || p.tok.Is("along") {
@@ -345,7 +349,7 @@ func clauseWord(c *Clause) string {
 
 func (p *parser) clause() *Clause {
 	start := p.tok.Span
-	c := &Clause{Along: p.tok.Is("along")}
+	c := p.made.clauses.one(Clause{Along: p.tok.Is("along")})
 	p.advance()
 	if p.tok.Is("[") || p.tok.Kind == TokenSel {
 		c.List = true
@@ -366,7 +370,8 @@ func (p *parser) clause() *Clause {
 		p.advance()
 		return c
 	}
-	c.Axes = []*Axis{p.axis()}
+	c.Axes = p.made.axisLists.some(1)
+	c.Axes[0] = p.axis()
 	c.Span = start.To(c.Axes[0].Span)
 	return c
 }
@@ -379,9 +384,9 @@ func (p *parser) axis() *Axis {
 		if p.tok.Kind == TokenSel || p.tok.Kind == TokenCall {
 			p.fail("text.syntax", p.tok.Span, "a bare word is an axis label here", "put an expression for an axis number in parentheses: `over (k)`")
 		}
-		return &Axis{Span: t.Span, Label: t.Text}
+		return p.made.axes.one(Axis{Span: t.Span, Label: t.Text})
 	case t.Kind == TokenNumber:
-		n, message, hint := parseNumber(t, false)
+		n, message, hint := p.parseNumber(t, false)
 		if message == "" && n.Kind != array.Int {
 			message, hint = fmt.Sprintf("%s is no axis number", t.Text), "axis numbers are whole"
 		}
@@ -389,7 +394,7 @@ func (p *parser) axis() *Axis {
 			p.fail("text.syntax", t.Span, message, hint)
 		}
 		p.advance()
-		return &Axis{Span: t.Span, Number: n}
+		return p.made.axes.one(Axis{Span: t.Span, Number: n})
 	case t.Is("first") || t.Is("last"):
 		p.advance()
 		return &Axis{Span: t.Span, Edge: &Edge{Span: t.Span, Last: t.Text == "last"}}
@@ -406,7 +411,8 @@ func (p *parser) axis() *Axis {
 func (p *parser) selection() *Selection {
 	p.enter()
 	defer p.leave()
-	s := &Selection{}
+	s := p.made.selections.one(Selection{})
+	first := len(p.picks)
 	start := p.tok.Span
 	p.advance()
 	p.inSel = append(p.inSel, true)
@@ -418,7 +424,7 @@ func (p *parser) selection() *Selection {
 		p.fail("text.syntax", start.To(p.tok.Span), "a selection names at least one selector", "the whole of `x` is `x` itself, or `x[rest]`")
 	}
 	for !p.tok.Is("]") {
-		s.Selectors = append(s.Selectors, p.selector())
+		p.picks = append(p.picks, p.selector())
 		if p.tok.Is(",") {
 			p.advance()
 			if p.tok.Is("]") {
@@ -427,11 +433,12 @@ func (p *parser) selection() *Selection {
 			continue
 		}
 		if !p.tok.Is("]") {
-			p.sliceHabit(s.Selectors[len(s.Selectors)-1])
+			p.sliceHabit(p.picks[len(p.picks)-1])
 			p.missing("]")
 		}
 	}
 	p.inSel = p.inSel[:len(p.inSel)-1]
+	s.Selectors, p.picks = p.made.picks.kept(p.picks[first:]), p.picks[:first]
 	s.Span = start.To(p.tok.Span)
 	p.advance()
 	return s
@@ -454,10 +461,10 @@ func (p *parser) sliceHabit(before *Selector) {
 
 func (p *parser) selector() *Selector {
 	start := p.tok
-	s := &Selector{}
+	s := p.made.selectors.one(Selector{})
 	if start.Kind == TokenName {
 		if next := p.peek(); next.Kind == TokenHabit && next.Text == ":" {
-			s.Label = &Name{Span: start.Span, Name: start.Text}
+			s.Label = p.named(start)
 			p.advance()
 			p.advance()
 			if p.tok.Is("]") || p.tok.Is(",") {

@@ -15,7 +15,7 @@ const maxDiagnostics = 5
 // parser is a recursive-descent parser over tokens with two of look-ahead. An
 // error unwinds to the statement it is in; the next statement is read all the same.
 type parser struct {
-	scan   *scanner
+	scan   scanner
 	src    *Source
 	ahead  Token // when peeked
 	peeked bool
@@ -25,6 +25,10 @@ type parser struct {
 	braces int
 	inSel  []bool // innermost bracket is "[": for the a -b rule
 	errs   []*Diagnostic
+
+	made  nodes
+	items []Expr      // read of the calls and lists that are open
+	picks []*Selector // read of the selections that are open
 }
 
 type bailout struct{}
@@ -85,7 +89,8 @@ func newParser(text string) (*parser, *Diagnostic) {
 			Message: fmt.Sprintf("the text has %d bytes; a program has at most %d", len(text), MaxBytes), Hint: "data belongs in input files, not in the text"}
 	}
 	src := NewSource(text)
-	p := &parser{src: src, scan: &scanner{src: src}}
+	p := &parser{src: src, scan: scanner{src: src}}
+	p.scan.stack = p.scan.room[:0]
 	p.statement(p.advance)
 	return p, nil
 }
@@ -95,7 +100,7 @@ func (p *parser) advance() {
 	if p.peeked {
 		p.tok, p.peeked = p.ahead, false
 	} else {
-		p.tok = p.scan.next()
+		p.tok = *p.scan.next()
 	}
 	if p.tok.Kind == TokenBad {
 		p.failWith(p.tok.bad)
@@ -105,7 +110,7 @@ func (p *parser) advance() {
 // peek returns the token after the current one.
 func (p *parser) peek() Token {
 	if !p.peeked {
-		p.ahead, p.peeked = p.scan.next(), true
+		p.ahead, p.peeked = *p.scan.next(), true
 	}
 	return p.ahead
 }
@@ -123,13 +128,13 @@ func (p *parser) failWith(d *Diagnostic) {
 
 // statement runs f and stops an error there; it reports whether f ended well.
 func (p *parser) statement(f func()) (ok bool) {
-	depth, braces, sel := p.depth, p.braces, len(p.inSel)
+	depth, braces, sel, items, picks := p.depth, p.braces, len(p.inSel), len(p.items), len(p.picks)
 	defer func() {
 		if r := recover(); r != nil {
 			if _, mine := r.(bailout); !mine {
 				panic(r)
 			}
-			p.depth, p.inSel = depth, p.inSel[:sel]
+			p.depth, p.inSel, p.items, p.picks = depth, p.inSel[:sel], p.items[:items], p.picks[:picks]
 			p.skipStatement(braces)
 			ok = false
 		}
@@ -155,9 +160,9 @@ func (p *parser) skipStatement(braces int) {
 	for range braces {
 		p.scan.stack = append(p.scan.stack, '{')
 	}
-	p.scan.last = Token{Kind: TokenName, Span: Span{-1, -1}}
+	p.scan.now = Token{Kind: TokenName, Span: Span{-1, -1}}
 	for {
-		p.tok = p.scan.next()
+		p.tok = *p.scan.next()
 		if p.tok.Kind != TokenBad {
 			return
 		}
@@ -310,10 +315,13 @@ func (p *parser) name(wanted string) *Name {
 	if p.tok.Kind != TokenName {
 		p.unexpected(wanted)
 	}
-	n := &Name{Span: p.tok.Span, Name: p.tok.Text}
+	n := p.named(p.tok)
 	p.advance()
 	return n
 }
+
+// named is the name that a token spells.
+func (p *parser) named(t Token) *Name { return p.made.names.one(Name{Span: t.Span, Name: t.Text}) }
 
 func (p *parser) oneStatement() Statement {
 	p.enter()
@@ -355,7 +363,7 @@ func (p *parser) assignment() Statement {
 	if p.tok.Is("<") && p.peek().Is("-") && p.peek().Span.Start == p.tok.Span.End {
 		p.fail("text.habit", p.tok.Span.To(p.peek().Span), "`<-` has no meaning here", "bind with `=`: `"+target.Name+" = ...`")
 	}
-	a := &Assign{Target: target}
+	a := p.made.assigns.one(Assign{Target: target})
 	if p.tok.Kind == TokenSel {
 		a.Selection = p.selection()
 		if p.tok.Kind == TokenSel {
@@ -581,9 +589,9 @@ func (p *parser) ifStatement() Statement {
 
 // parseNumber turns a literal's text into a Number; message is not empty when it
 // cannot be one.
-func parseNumber(t Token, negative bool) (n *Number, message, hint string) {
+func (p *parser) parseNumber(t Token, negative bool) (n *Number, message, hint string) {
 	text := strings.ReplaceAll(t.Text, "_", "")
-	n = &Number{Span: t.Span, Text: t.Text}
+	n = p.made.numbers.one(Number{Span: t.Span, Text: t.Text})
 	if t.Kind == TokenImaginary {
 		n.Kind = array.Complex
 		text = text[:len(text)-1]

@@ -13,7 +13,9 @@ type scanner struct {
 	src   *Source
 	at    int
 	last  Token
+	now   Token
 	stack []byte
+	room  [16]byte // for the stack of most texts
 }
 
 // habits maps spellings from elsewhere to the spelling here.
@@ -65,18 +67,19 @@ func beginning(list []string) (by [128][]string) {
 
 var habitsBy, signsBy = beginning(habitSigns), beginning(signs)
 
-// next returns the next token. A newline that does not end a statement is passed over.
-func (s *scanner) next() Token {
-	t := s.scan()
-	s.last = t
-	return t
+// next moves to the next token and returns it, until it is called again. A newline that
+// does not end a statement is passed over.
+func (s *scanner) next() *Token {
+	s.last = s.now
+	s.scan()
+	return &s.now
 }
 
 func (s *scanner) inBrackets() bool {
 	return len(s.stack) > 0 && s.stack[len(s.stack)-1] != '{'
 }
 
-func (s *scanner) scan() Token {
+func (s *scanner) scan() {
 	text := s.src.Text
 	space := false
 	for s.at < len(text) {
@@ -98,25 +101,30 @@ func (s *scanner) scan() Token {
 			space = true
 			if s.inBrackets() {
 				if s.opensStatement() {
-					return s.unclosed(start)
+					s.unclosed(start)
+					return
 				}
 				continue
 			}
 			if s.last.Kind == TokenNewline || s.last.Kind == TokenEnd || s.continues() || s.elseFollows() {
 				continue
 			}
-			return Token{Kind: TokenNewline, Text: "\n", Span: Span{int32(start), int32(start + 1)}, Space: true}
+			s.now = Token{Kind: TokenNewline, Text: "\n", Span: Span{int32(start), int32(start + 1)}, Space: true}
+			return
 		}
-		return s.token(space)
+		s.token(space)
+		return
 	}
 	end := Span{int32(len(text)), int32(len(text))}
 	if s.inBrackets() {
-		return s.unclosed(len(text))
+		s.unclosed(len(text))
+		return
 	}
 	if s.last.Kind != TokenNewline && s.last.Kind != TokenEnd {
-		return Token{Kind: TokenNewline, Text: "\n", Span: end, Space: true}
+		s.now = Token{Kind: TokenNewline, Text: "\n", Span: end, Space: true}
+		return
 	}
-	return Token{Kind: TokenEnd, Span: end, Space: true}
+	s.now = Token{Kind: TokenEnd, Span: end, Space: true}
 }
 
 func (s *scanner) continues() bool {
@@ -177,16 +185,16 @@ func (s *scanner) opensStatement() bool {
 }
 
 // unclosed ends the text at a bracket that was never closed.
-func (s *scanner) unclosed(at int) Token {
+func (s *scanner) unclosed(at int) {
 	open := s.stack[len(s.stack)-1]
 	closer := map[byte]string{'(': ")", '[': "]"}[open]
 	span := Span{s.last.Span.End, s.last.Span.End}
 	s.at = at
-	return Token{Kind: TokenBad, Span: span, bad: &Diagnostic{Code: "text.syntax", Span: span,
+	s.now = Token{Kind: TokenBad, Span: span, bad: &Diagnostic{Code: "text.syntax", Span: span,
 		Message: fmt.Sprintf("a `%c` is never closed", open), Hint: fmt.Sprintf("put the missing `%s` here, or where it belongs before", closer)}}
 }
 
-func (s *scanner) token(space bool) Token {
+func (s *scanner) token(space bool) {
 	text := s.src.Text
 	start := s.at
 	r, w := rune(text[start]), 1
@@ -197,21 +205,26 @@ func (s *scanner) token(space bool) Token {
 	case isNameStart(r):
 		end := endOfName(text, start+w)
 		if IsReserved(text[start:end]) {
-			return s.made(TokenWord, end, space)
+			s.made(TokenWord, end, space)
+			return
 		}
-		return s.made(TokenName, end, space)
+		s.made(TokenName, end, space)
+		return
 	case r >= '0' && r <= '9':
-		return s.number(space)
+		s.number(space)
+		return
 	case r == '.' && start+1 < len(text):
 		next, _ := utf8.DecodeRuneInString(text[start+1:])
 		if next >= '0' && next <= '9' {
-			return s.bad(start, start+1, "a number starts with a digit, not with a point", "write `0"+text[start:start+2]+"`", "text.syntax")
+			s.bad(start, start+1, "a number starts with a digit, not with a point", "write `0"+text[start:start+2]+"`", "text.syntax")
+			return
 		}
 		if isNameStart(next) {
 			end := endOfName(text, start+1)
 			word := text[start+1 : end]
-			return s.bad(start, end, fmt.Sprintf("`.%s` asks a value for a part, which the notation has no sign for", word),
+			s.bad(start, end, fmt.Sprintf("`.%s` asks a value for a part, which the notation has no sign for", word),
 				fmt.Sprintf("functions stand before their arguments: `%s(x)`", word), "text.habit")
+			return
 		}
 	case r == '%':
 		if i := strings.IndexByte(text[start+1:], '%'); i >= 0 && i <= 8 && !strings.ContainsAny(text[start+1:start+1+i], " \n") {
@@ -220,33 +233,38 @@ func (s *scanner) token(space bool) Token {
 			if sign != "%*%" {
 				hint = "write `mod`, `div`, `outer(a, b)` or `is_in(x, values)`, whichever is meant"
 			}
-			return s.bad(start, start+i+2, fmt.Sprintf("`%s` is no sign of the notation", sign), hint, "text.habit")
+			s.bad(start, start+i+2, fmt.Sprintf("`%s` is no sign of the notation", sign), hint, "text.habit")
+			return
 		}
 	case r == '"' || r == '`':
-		return s.bad(start, start+1, "the notation has no text values", "names of axes and options are written bare: `sum(x over week)`", "text.syntax")
+		s.bad(start, start+1, "the notation has no text values", "names of axes and options are written bare: `sum(x over week)`", "text.syntax")
+		return
 	}
 	first := text[start] & 127 // a byte past 127 begins no sign, and has no prefix among them
 	for _, sign := range habitsBy[first] {
 		if strings.HasPrefix(text[start:], sign) && !(sign == "!" && strings.HasPrefix(text[start:], "!=")) {
-			return s.made(TokenHabit, start+len(sign), space)
+			s.made(TokenHabit, start+len(sign), space)
+			return
 		}
 	}
 	for _, sign := range signsBy[first] {
 		if strings.HasPrefix(text[start:], sign) {
-			return s.sign(sign, start, space)
+			s.sign(sign, start, space)
+			return
 		}
 	}
 	if r == utf8.RuneError && w <= 1 {
-		return s.bad(start, start+max(w, 1), "this is not text in UTF-8", "save the file as UTF-8", "text.syntax")
+		s.bad(start, start+max(w, 1), "this is not text in UTF-8", "save the file as UTF-8", "text.syntax")
+		return
 	}
-	return s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is no sign of the notation", r, r), signHint(r), "text.syntax")
+	s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is no sign of the notation", r, r), signHint(r), "text.syntax")
 }
 
 // made is the token from where the scanner stands to end, and moves there.
-func (s *scanner) made(kind TokenKind, end int, space bool) Token {
+func (s *scanner) made(kind TokenKind, end int, space bool) {
 	start := s.at
 	s.at = end
-	return Token{Kind: kind, Text: s.src.Text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
+	s.now = Token{Kind: kind, Text: s.src.Text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
 }
 
 func signHint(r rune) string {
@@ -271,7 +289,7 @@ func signHint(r rune) string {
 	return "take it out, or write it in a comment after `#`"
 }
 
-func (s *scanner) sign(sign string, start int, space bool) Token {
+func (s *scanner) sign(sign string, start int, space bool) {
 	end := start + len(sign)
 	switch sign[0] {
 	case '(', '[':
@@ -279,9 +297,11 @@ func (s *scanner) sign(sign string, start int, space bool) Token {
 		s.stack = append(s.stack, sign[0])
 		switch {
 		case touches && sign == "(":
-			return s.made(TokenCall, end, space)
+			s.made(TokenCall, end, space)
+			return
 		case touches:
-			return s.made(TokenSel, end, space)
+			s.made(TokenSel, end, space)
+			return
 		}
 	case '{':
 		s.stack = append(s.stack, '{')
@@ -296,30 +316,33 @@ func (s *scanner) sign(sign string, start int, space bool) Token {
 		if n := len(s.stack); n > 0 && s.stack[n-1] == open {
 			s.stack = s.stack[:n-1]
 		} else if n > 0 {
-			return s.bad(start, end, fmt.Sprintf("`%s` stands here, but the bracket that is open is `%c`", sign, s.stack[n-1]),
+			s.bad(start, end, fmt.Sprintf("`%s` stands here, but the bracket that is open is `%c`", sign, s.stack[n-1]),
 				"close the inner bracket first", "text.syntax")
+			return
 		} else {
-			return s.bad(start, end, fmt.Sprintf("`%s` closes a bracket that was never opened", sign), "take it out, or open the bracket before", "text.syntax")
+			s.bad(start, end, fmt.Sprintf("`%s` closes a bracket that was never opened", sign), "take it out, or open the bracket before", "text.syntax")
+			return
 		}
 	}
-	return s.made(TokenSign, end, space)
+	s.made(TokenSign, end, space)
 }
 
-func (s *scanner) bad(start, end int, message, hint string, code Code) Token {
+func (s *scanner) bad(start, end int, message, hint string, code Code) {
 	s.at = end
 	span := Span{int32(start), int32(end)}
-	return Token{Kind: TokenBad, Text: s.src.Text[start:end], Span: span, bad: &Diagnostic{Code: code, Message: message, Hint: hint, Span: span}}
+	s.now = Token{Kind: TokenBad, Text: s.src.Text[start:end], Span: span, bad: &Diagnostic{Code: code, Message: message, Hint: hint, Span: span}}
 }
 
 // number scans 42, 1_000, 3.5, 1e-3, 2i.
-func (s *scanner) number(space bool) Token {
+func (s *scanner) number(space bool) {
 	text := s.src.Text
 	start := s.at
 	end := digits(text, start)
 	if end < len(text)-1 && text[end] == '.' && text[end+1] >= '0' && text[end+1] <= '9' {
 		end = digits(text, end+1)
 	} else if end < len(text) && text[end] == '.' && !s.habitAfterPoint(end) {
-		return s.bad(start, end+1, fmt.Sprintf("`%s` needs a digit after its point", text[start:end+1]), fmt.Sprintf("write `%s0`", text[start:end+1]), "text.syntax")
+		s.bad(start, end+1, fmt.Sprintf("`%s` needs a digit after its point", text[start:end+1]), fmt.Sprintf("write `%s0`", text[start:end+1]), "text.syntax")
+		return
 	}
 	if end < len(text) && (text[end] == 'e' || text[end] == 'E') {
 		at := end + 1
@@ -339,14 +362,15 @@ func (s *scanner) number(space bool) Token {
 	r, _ := utf8.DecodeRuneInString(text[end:])
 	switch {
 	case text[end-1] == '_' || strings.Contains(text[start:end], "__") || strings.Contains(text[start:end], "_.") || (r == '_' && kind == TokenNumber):
-		return s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`", "text.syntax")
+		s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`", "text.syntax")
+		return
 	case isNamePart(r):
 		stop := endOfName(text, end)
-		return s.bad(start, stop, fmt.Sprintf("a letter touches the number `%s`", text[start:end]),
+		s.bad(start, stop, fmt.Sprintf("a letter touches the number `%s`", text[start:end]),
 			fmt.Sprintf("a product is written `%s * %s`; a name starts with a letter", text[start:end], text[end:stop]), "text.syntax")
+		return
 	}
-	s.at = end
-	return Token{Kind: kind, Text: text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
+	s.made(kind, end, space)
 }
 
 // habitAfterPoint reports whether the point at at begins a sign such as ".*".

@@ -33,7 +33,7 @@ func NewSource(text string) *Source {
 	text = strings.TrimPrefix(text, "\ufeff")
 	text = strings.ReplaceAll(text, "\r\n", "\n")
 	text = norm.NFC.String(text)
-	s := &Source{Text: text, lines: []int32{0}}
+	s := &Source{Text: text, lines: make([]int32, 1, 1+strings.Count(text, "\n"))}
 	for i := 0; i < len(text); i++ {
 		if text[i] == '\n' {
 			s.lines = append(s.lines, int32(i+1))

@@ -25,7 +25,7 @@ func (w *walker) outline(e notation.Expr) Outline {
 	case *notation.Number:
 		switch e.Kind {
 		case array.Int:
-			return functions.OutlineOf(array.Scalar(e.Int))
+			return functions.OutlineOfInt(e.Int)
 		case array.Real:
 			return functions.Outlined(array.Real, nil, nil)
 		}
@@ -150,9 +150,15 @@ func (w *walker) call(e *notation.Call) Outline {
 		}
 		return Outline{}
 	}
-	s := &functions.Sketch{Function: f, Counting: w.counting, NewLength: w.fresh, Args: make([]Outline, len(e.Args)), Clause: e.Clause != nil}
+	with := &struct {
+		functions.Sketch
+		args [2]Outline
+	}{}
+	s := &with.Sketch
+	s.Function, s.Counting, s.NewLength, s.Clause = f, w.counting, w.newLength, e.Clause != nil
+	s.Args = with.args[:0]
 	for i, a := range e.Args {
-		s.Args[i] = w.argument(f, a, i)
+		s.Args = append(s.Args, w.argument(f, a, i))
 	}
 	if e.Clause != nil {
 		s.Axes = w.clauseAxes(e.Clause, f, &s.Args[0])

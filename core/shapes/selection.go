@@ -9,6 +9,10 @@ import (
 	"nimbusreach/core/notation"
 )
 
+// told is an outline for a message. Only so does the outline itself need no memory of
+// its own.
+func told(o Outline) *Outline { return &o }
+
 func numberWord(n int) string { return strconv.Itoa(n) }
 
 // selected works out what a selection of a value gives.
@@ -30,7 +34,7 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 		}
 		if v.Is(array.Bool) && (of.Rank() > 1 || v.Rank() > 1) && of.Rank() > 0 {
 			if masksDiffer(&of, &v) {
-				w.fail(s.Span, functions.MaskFault(&of, &v))
+				w.fail(s.Span, functions.MaskFault(told(of), told(v)))
 			}
 			return functions.Outlined(of.Kind(), []int{w.fresh()}, nil).WithKind(kind)
 		}
@@ -50,20 +54,19 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 		return unknown
 	}
 	if named != of.Rank() && !(rest && named <= of.Rank()) {
-		w.fail(s.Span, functions.CountFault(&of, named, w.program.Source.Slice(s.Span)))
+		w.fail(s.Span, functions.CountFault(told(of), named, w.program.Source.Slice(s.Span)))
 		return unknown
 	}
-	var lengths []int
-	var labels []string
+	left := functions.Room(&of, len(s.Selectors))
 	axis := 0
 	known := true
 	for _, sel := range s.Selectors {
 		switch sel.Kind {
 		case notation.SelectNew:
-			lengths, labels = append(lengths, 1), append(labels, "")
+			left.Add(1, "")
 		case notation.SelectRest:
 			for range of.Rank() - named {
-				lengths, labels = append(lengths, of.Len(axis)), append(labels, of.Label(axis))
+				left.Add(of.Len(axis), of.Label(axis))
 				axis++
 			}
 		default:
@@ -72,7 +75,7 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 				known = false
 			}
 			if keeps {
-				lengths, labels = append(lengths, n), append(labels, of.Label(axis))
+				left.Add(n, of.Label(axis))
 			}
 			axis++
 		}
@@ -80,13 +83,13 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 	if !known {
 		return unknown
 	}
-	return w.shaped(of, lengths, labels)
+	return w.shaped(of, left)
 }
 
-func (w *walker) shaped(of Outline, lengths []int, labels []string) Outline {
-	out := Outline{}.WithShape(lengths)
+func (w *walker) shaped(of Outline, left functions.Axes) Outline {
+	out := Outline{}.WithShape(left.Lengths)
 	if of.KnowsLabels() {
-		out = out.WithLabels(labels)
+		out = out.WithLabels(left.Labels)
 	}
 	return out.WithKind(of.KindOf())
 }
@@ -139,14 +142,11 @@ func (w *walker) labelled(of Outline, s *notation.Selection) Outline {
 		w.operands(s)
 		return Outline{}.WithKind(of.KindOf())
 	}
-	lengths, labels := slices.Clone(of.Shape()), make([]string, of.Rank())
-	for i := range labels {
-		labels[i] = of.Label(i)
-	}
+	lengths := slices.Clone(of.Shape())
 	gone := make([]bool, len(lengths))
 	known := true
 	for _, sel := range s.Selectors {
-		axis, d := functions.FindLabel(&of, sel.Label.Name, w.counting)
+		axis, d := functions.FindLabel(told(of), sel.Label.Name, w.counting)
 		w.fail(sel.Label.Span, d)
 		if d != nil {
 			known = false
@@ -159,14 +159,13 @@ func (w *walker) labelled(of Outline, s *notation.Selection) Outline {
 	if !known {
 		return Outline{}.WithKind(of.KindOf())
 	}
-	var left []int
-	var names []string
+	left := functions.Room(&of)
 	for i, n := range lengths {
 		if !gone[i] {
-			left, names = append(left, n), append(names, labels[i])
+			left.Add(n, of.Label(i))
 		}
 	}
-	return w.shaped(of, left, names)
+	return w.shaped(of, left)
 }
 
 // pick tells the length one selector leaves on its axis, and whether the axis stays;
@@ -198,7 +197,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 	switch {
 	case v.Rank() == 0 && v.Is(array.Int):
 		if at, known := v.Number(); known && length >= 0 && (at < w.counting || at >= length+w.counting) {
-			w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), of, axis, w.counting))
+			w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), told(*of), axis, w.counting))
 		}
 		if sel.Except {
 			return w.left(length, 1), true, true
@@ -208,7 +207,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 		if length >= 0 {
 			for _, at := range v.Numbers() {
 				if functions.IsKnown(at) && (at < w.counting || at >= length+w.counting) {
-					w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), of, axis, w.counting))
+					w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), told(*of), axis, w.counting))
 					break
 				}
 			}
@@ -219,7 +218,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 		return v.Len(0), true, true
 	case v.Rank() == 1 && v.Is(array.Bool):
 		if m := v.Len(0); m >= 0 && length >= 0 && m != length {
-			w.fail(sel.Span, functions.AxisMaskFault(of, &v, axis, w.counting))
+			w.fail(sel.Span, functions.AxisMaskFault(told(*of), told(v), axis, w.counting))
 		}
 		return w.fresh(), true, true
 	case v.Rank() == 1 && v.Is(array.Real):
@@ -229,7 +228,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 	case !v.KnowsKind():
 		return 0, false, !sel.Except // only an int scalar can stand here
 	}
-	w.fail(sel.Span, functions.SelectorFault(of, &v, axis, w.counting, sel.Except))
+	w.fail(sel.Span, functions.SelectorFault(told(*of), told(v), axis, w.counting, sel.Except))
 	return 0, true, false
 }
 
@@ -277,7 +276,7 @@ func (w *walker) rangeLength(of *Outline, axis int, x *notation.RangeExpr) int {
 			if what == "end" {
 				e = x.End
 			}
-			w.fail(e.Pos(), functions.OutsideAxis(what, int64(at), of, axis, w.counting))
+			w.fail(e.Pos(), functions.OutsideAxis(what, int64(at), told(*of), axis, w.counting))
 		}
 	}
 	return n
@@ -317,24 +316,24 @@ func (w *walker) paired(of Outline, s *notation.Selection) Outline {
 		}
 	}
 	if named != of.Rank() && !(rest && named <= of.Rank()) {
-		w.fail(s.Span, functions.CountFault(&of, named, w.program.Source.Slice(s.Span)))
+		w.fail(s.Span, functions.CountFault(told(of), named, w.program.Source.Slice(s.Span)))
 		return Outline{}.WithKind(of.KindOf())
 	}
 	length := -1
 	first := 0
-	var lengths []int
-	var labels []string
+	left := functions.Room(&of, 1)
+	left.Add(0, "") // the walk's, whose length comes later
 	axis := 0
 	for _, sel := range s.Selectors {
 		switch sel.Kind {
 		case notation.SelectRest:
 			for range of.Rank() - named {
-				lengths, labels = append(lengths, of.Len(axis)), append(labels, of.Label(axis))
+				left.Add(of.Len(axis), of.Label(axis))
 				axis++
 			}
 			continue
 		case notation.SelectAll:
-			lengths, labels = append(lengths, of.Len(axis)), append(labels, of.Label(axis))
+			left.Add(of.Len(axis), of.Label(axis))
 		case notation.SelectValue:
 			v := w.within(&of, axis, sel.Value)
 			if v.KnowsRank() && v.Rank() == 1 {
@@ -354,5 +353,6 @@ func (w *walker) paired(of Outline, s *notation.Selection) Outline {
 			length = 1
 		}
 	}
-	return w.shaped(of, append([]int{length}, lengths...), append([]string{""}, labels...))
+	left.Lengths[0] = length
+	return w.shaped(of, left)
 }

@@ -43,6 +43,7 @@ func Of(program *notation.Program, inputs map[string]Outline, counting int) *Rep
 // be nil.
 func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span, Outline)) *Report {
 	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see, next: -1 << 41, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
+	w.newLength = w.fresh
 	w.report.Statements = make([]Seen, 0, len(program.Statements))
 	for name, o := range inputs {
 		w.vars[name] = o
@@ -94,6 +95,8 @@ type walker struct {
 	edges    []int // the lengths of the selections open around the expression
 	quiet    int   // above 0 nothing is reported
 	next     int
+	// newLength is fresh, to hand on.
+	newLength func() int
 	called   map[*notation.Function]bool
 	calls    int
 	depth    int
