@@ -22,11 +22,11 @@ type Form interface {
 // labels, and, for ints that spell lengths or positions, the ints themselves.
 // The zero Outline knows nothing.
 type Outline struct {
-	kind    array.Kind
 	lengths []int
 	labels  []string
 	numbers []int
 
+	kind                              array.Kind
 	knowsKind, knowsRank, knowsLabels bool
 }
 
@@ -288,16 +288,27 @@ type Sketch struct {
 	Args      []Outline
 	Clause    bool  // the call has one
 	Axes      []int // its axes from 0; nil when they are not known
-	Options   map[string]OptionSketch
+	Options   []OptionSketch
 	Counting  int
 	NewLength func() int // a length that is not known, unlike all others
 }
 
 // OptionSketch is what is known of an option.
 type OptionSketch struct {
+	Name  string
 	Value Outline
 	Word  string
 	Axes  []AxisRef // nil when they are not known
+}
+
+// option finds an option; given is false when the call has none of that name.
+func (s *Sketch) option(name string) (o OptionSketch, given bool) {
+	for i := range s.Options {
+		if s.Options[i].Name == name {
+			return s.Options[i], true
+		}
+	}
+	return OptionSketch{}, false
 }
 
 // Outline tells what a call gives, or an error that it must end in.

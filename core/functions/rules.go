@@ -76,11 +76,14 @@ func oneAxis(kind kindRule, length func(s *Sketch) int) Rule {
 func unknownLength(s *Sketch) int { return s.NewLength() }
 
 // word reads an option of a bare word.
-func (s *Sketch) word(name string) string { return s.Options[name].Word }
+func (s *Sketch) word(name string) string {
+	o, _ := s.option(name)
+	return o.Word
+}
 
 // flag reads an option that is true or false; known is false when it is worked out.
 func (s *Sketch) flag(name string) (given bool) {
-	_, given = s.Options[name]
+	_, given = s.option(name)
 	return given
 }
 
@@ -725,7 +728,7 @@ func reversedAxes(a Outline) Outline {
 
 func transposeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	a := s.Args[0]
-	to, ok := s.Options["to"]
+	to, ok := s.option("to")
 	if !ok {
 		return reversedAxes(a), nil
 	}
@@ -766,7 +769,7 @@ func transposeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 
 func labelledOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	out := s.Args[0]
-	axes := s.Options["axes"]
+	axes, _ := s.option("axes")
 	if axes.Axes == nil || !out.knowsRank || len(axes.Axes) != out.Rank() {
 		return openedLabels(out), nil
 	}

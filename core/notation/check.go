@@ -101,6 +101,8 @@ func (c *checker) view(v *View) {
 // node checks an expression or a part of one.
 func (c *checker) node(n Node) {
 	switch n := n.(type) {
+	case *Name, *Number, *Truth:
+		return
 	case *Edge:
 		if c.selection == 0 {
 			word := "first"

@@ -10,6 +10,9 @@ import (
 // The grammar's levels, loosest first, one method each.
 
 func (p *parser) expr() Expr {
+	if p.standsAlone() {
+		return p.primary()
+	}
 	p.enter()
 	defer p.leave()
 	left := p.andExpr()
@@ -18,6 +21,22 @@ func (p *parser) expr() Expr {
 	}
 	p.habitOperator()
 	return left
+}
+
+// standsAlone reports whether the expression is one name or number, as most are.
+func (p *parser) standsAlone() bool {
+	if p.tok.Kind != TokenName && p.tok.Kind != TokenNumber {
+		return false
+	}
+	p.peek()
+	switch p.ahead.Kind {
+	case TokenNewline:
+		return true
+	case TokenSign:
+		c := p.ahead.Text[0]
+		return c == ',' || c == ')' || c == ']'
+	}
+	return false
 }
 
 // habitOperator answers an operator from elsewhere that stands where one may.
@@ -71,7 +90,7 @@ func (p *parser) comparison() Expr {
 	if !isComparison(p.tok) {
 		return first
 	}
-	c := &Compare{Operands: []Expr{first}}
+	c := &Compare{Operands: append(make([]Expr, 0, 2), first)}
 	for isComparison(p.tok) {
 		c.Ops = append(c.Ops, p.tok.Text)
 		c.OpSpans = append(c.OpSpans, p.tok.Span)

@@ -103,7 +103,7 @@ func (p *parser) advance() {
 		p.tok = *p.scan.next()
 	}
 	if p.tok.Kind == TokenBad {
-		p.failWith(p.tok.bad)
+		p.failWith(p.scan.fault)
 	}
 }
 
@@ -167,7 +167,7 @@ func (p *parser) skipStatement(braces int) {
 			return
 		}
 		if len(p.errs) < maxDiagnostics {
-			p.errs = append(p.errs, p.tok.bad)
+			p.errs = append(p.errs, p.scan.fault)
 		}
 	}
 }
@@ -209,7 +209,7 @@ func (p *parser) leave() { p.depth-- }
 
 // lines reads statements up to "}" (inside a block) or the end.
 func (p *parser) lines(block bool) []Statement {
-	var out []Statement
+	out := make([]Statement, 0, min(len(p.src.lines), 16))
 	for {
 		for p.tok.Kind == TokenNewline {
 			if !p.statement(p.advance) {

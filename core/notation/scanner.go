@@ -14,6 +14,7 @@ type scanner struct {
 	at    int
 	last  Token
 	now   Token
+	fault *Diagnostic // what is wrong with the TokenBad scanned last
 	stack []byte
 	room  [16]byte // for the stack of most texts
 }
@@ -190,8 +191,9 @@ func (s *scanner) unclosed(at int) {
 	closer := map[byte]string{'(': ")", '[': "]"}[open]
 	span := Span{s.last.Span.End, s.last.Span.End}
 	s.at = at
-	s.now = Token{Kind: TokenBad, Span: span, bad: &Diagnostic{Code: "text.syntax", Span: span,
-		Message: fmt.Sprintf("a `%c` is never closed", open), Hint: fmt.Sprintf("put the missing `%s` here, or where it belongs before", closer)}}
+	s.now = Token{Kind: TokenBad, Span: span}
+	s.fault = &Diagnostic{Code: "text.syntax", Span: span,
+		Message: fmt.Sprintf("a `%c` is never closed", open), Hint: fmt.Sprintf("put the missing `%s` here, or where it belongs before", closer)}
 }
 
 func (s *scanner) token(space bool) {
@@ -330,7 +332,8 @@ func (s *scanner) sign(sign string, start int, space bool) {
 func (s *scanner) bad(start, end int, message, hint string, code Code) {
 	s.at = end
 	span := Span{int32(start), int32(end)}
-	s.now = Token{Kind: TokenBad, Text: s.src.Text[start:end], Span: span, bad: &Diagnostic{Code: code, Message: message, Hint: hint, Span: span}}
+	s.now = Token{Kind: TokenBad, Text: s.src.Text[start:end], Span: span}
+	s.fault = &Diagnostic{Code: code, Message: message, Hint: hint, Span: span}
 }
 
 // number scans 42, 1_000, 3.5, 1e-3, 2i.

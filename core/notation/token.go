@@ -20,11 +20,10 @@ const (
 
 // Token is one piece of text. Text is the text itself.
 type Token struct {
-	Kind  TokenKind
-	Text  string
 	Span  Span
+	Kind  TokenKind
 	Space bool // white space stands before it
-	bad   *Diagnostic
+	Text  string
 }
 
 // Is reports whether the token is this sign or reserved word.

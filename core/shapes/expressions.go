@@ -150,13 +150,10 @@ func (w *walker) call(e *notation.Call) Outline {
 		}
 		return Outline{}
 	}
-	with := &struct {
-		functions.Sketch
-		args [2]Outline
-	}{}
-	s := &with.Sketch
+	k := w.newSketch()
+	s := &k.Sketch
 	s.Function, s.Counting, s.NewLength, s.Clause = f, w.counting, w.newLength, e.Clause != nil
-	s.Args = with.args[:0]
+	s.Args, s.Options = k.args[:0], k.options[:0]
 	for i, a := range e.Args {
 		s.Args = append(s.Args, w.argument(f, a, i))
 	}
@@ -164,14 +161,33 @@ func (w *walker) call(e *notation.Call) Outline {
 		s.Axes = w.clauseAxes(e.Clause, f, &s.Args[0])
 	}
 	for _, o := range e.Options {
-		if s.Options == nil {
-			s.Options = map[string]functions.OptionSketch{}
-		}
-		s.Options[o.Name.Name] = w.option(f, o, &s.Args)
+		option := w.option(f, o, &s.Args)
+		option.Name = o.Name.Name
+		s.Options = append(s.Options, option)
 	}
 	out, d := f.Outline(s)
 	w.fail(e.Span, d)
+	*k = sketch{next: w.idle}
+	w.idle = k
 	return out
+}
+
+// sketch is a call with room for what most calls are given. One that is done with is
+// used again.
+type sketch struct {
+	functions.Sketch
+	args    [2]Outline
+	options [1]functions.OptionSketch
+	next    *sketch
+}
+
+func (w *walker) newSketch() *sketch {
+	k := w.idle
+	if k == nil {
+		return &sketch{}
+	}
+	w.idle, k.next = k.next, nil
+	return k
 }
 
 // argument works one argument out; in a shape the word auto stands for a length.

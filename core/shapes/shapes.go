@@ -95,6 +95,7 @@ type walker struct {
 	edges    []int // the lengths of the selections open around the expression
 	quiet    int   // above 0 nothing is reported
 	next     int
+	idle     *sketch // calls that are done with
 	// newLength is fresh, to hand on.
 	newLength func() int
 	called   map[*notation.Function]bool
