@@ -10,8 +10,8 @@ type Room struct {
 
 const (
 	mostSmall  = 64 // elements
-	headsAPart = 15 // 3 KB, as the cells
-	cellsAPart = 384
+	headsAPart = 78 // 16 KB, as the cells: the larger, the less each byte costs
+	cellsAPart = 2048
 )
 
 // New is the function New, from the room where the array is small.

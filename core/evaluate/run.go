@@ -118,7 +118,7 @@ const near = 12
 // frame holds the variables of the program or of one call. They stay where they are.
 type frame struct {
 	caller  *frame
-	count   int // how many of near are in use
+	count   int          // how many of near are in use
 	keys    [near]uint16 // how long each name is, and its first letter
 	near    [near]variable
 	more    map[string]*variable
@@ -193,7 +193,7 @@ type runner struct {
 	depth     int
 	axes      []axisContext // the selections open around the expression
 	left      []leftInput   // inputs whose names were bound anew
-	idle      *call // calls that have ended
+	idle      *call         // calls that have ended
 }
 
 // leftInput is an input whose name holds something else by now; views may still

@@ -98,10 +98,10 @@ type walker struct {
 	idle     *sketch // calls that are done with
 	// newLength is fresh, to hand on.
 	newLength func() int
-	called   map[*notation.Function]bool
-	calls    int
-	depth    int
-	result   *Outline // of the function being followed
+	called    map[*notation.Function]bool
+	calls     int
+	depth     int
+	result    *Outline // of the function being followed
 }
 
 func (w *walker) fresh() int {
