@@ -2,6 +2,7 @@ package notation_test
 
 import (
 	"fmt"
+	"reflect"
 	"strings"
 	"testing"
 
@@ -215,7 +216,46 @@ func FuzzParse(f *testing.F) {
 		if second := notation.Print(again); second != printed {
 			t.Fatalf("%q prints as %q and then as %q", text, printed, second)
 		}
+		if was, is := unplaced(prog.Statements), unplaced(again.Statements); was != is {
+			t.Fatalf("%q prints as %q, which is another tree:\n%s\n%s", text, printed, was, is)
+		}
 	})
+}
+
+// unplaced writes a tree out whole, but for where its parts stand in the text.
+func unplaced(tree any) string {
+	var b strings.Builder
+	var write func(v reflect.Value)
+	write = func(v reflect.Value) {
+		switch v.Kind() {
+		case reflect.Interface, reflect.Pointer:
+			if v.IsNil() {
+				b.WriteString("nil")
+				return
+			}
+			write(v.Elem())
+		case reflect.Slice:
+			b.WriteByte('[')
+			for i := range v.Len() {
+				write(v.Index(i))
+				b.WriteByte(' ')
+			}
+			b.WriteByte(']')
+		case reflect.Struct:
+			b.WriteString(v.Type().Name() + "{")
+			for i := range v.NumField() {
+				if at := v.Type().Field(i); at.Type != reflect.TypeFor[notation.Span]() && at.Type != reflect.TypeFor[[]notation.Span]() {
+					write(v.Field(i))
+					b.WriteByte(' ')
+				}
+			}
+			b.WriteByte('}')
+		default:
+			fmt.Fprint(&b, v)
+		}
+	}
+	write(reflect.ValueOf(tree))
+	return b.String()
 }
 
 func Example() {
