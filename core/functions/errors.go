@@ -62,6 +62,27 @@ var StatedSums = []struct {
 	Ulps     float64
 }{{"sum", 4}, {"mean", 4}, {"var", 8}, {"std", 5}, {"sample_var", 8}, {"sample_std", 5}, {"norm", 4}, {"log_sum_exp", 4}}
 
+// StatedSystems lists what is stated of work with a matrix A of n rows: how many times
+// n condition(A) ulp, and of what.
+var StatedSystems = []struct {
+	Function string
+	Times    float64
+	Of       string
+}{
+	{"det", 1, largestElement}, {"inverse", 1, largestElement}, {"solve", 1, largestElement}, {"pseudo_inverse", 2, largestElement},
+	{"least_squares", 2, "norm(pseudo_inverse(A)) norm(b)"},
+}
+
+const largestElement = "the result's largest element"
+
+// StatedSpectra lists what is stated of values of matrices of n rows or columns,
+// whichever are more: how many times n ulp of the largest.
+var StatedSpectra = []struct {
+	Function string
+	Times    float64
+	Of       string
+}{{"singular_values", 2, ""}, {"eigenvalues", 2, " of a symmetric or Hermitian matrix"}}
+
 // Describe is the documentation of the function with the error that is stated of it.
 func (f *Function) Describe() string {
 	if a := accuracy(f.Name); a != "" {
@@ -82,5 +103,22 @@ func accuracy(name string) string {
 			return fmt.Sprintf("Error at most %g ulp for up to a million reals of one sign.", s.Ulps)
 		}
 	}
+	for _, s := range StatedSystems {
+		if s.Function == name {
+			return fmt.Sprintf("Error at most %s ulp of %s, n being the rows of A.", manyTimes(s.Times, "n condition(A)"), s.Of)
+		}
+	}
+	for _, s := range StatedSpectra {
+		if s.Function == name {
+			return fmt.Sprintf("Error%s at most %s ulp of the largest, n being the longer side.", s.Of, manyTimes(s.Times, "n"))
+		}
+	}
 	return ""
+}
+
+func manyTimes(times float64, what string) string {
+	if times == 1 {
+		return what
+	}
+	return fmt.Sprintf("%g %s", times, what)
 }

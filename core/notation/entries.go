@@ -22,7 +22,7 @@ var Entries = []Entry{
 	{"/", "operator", "Divides element by element; gives real, or complex. By zero it is infinite or NaN, with a notice.", "x = [1, 2] / 2"},
 	{"div", "operator", "Divides and takes the floor. By int zero it is run.divide, by real zero NaN.", "x = -7 div 2"},
 	{"mod", "operator", "The remainder, with the divisor's sign.", "x = -7 mod 2"},
-	{"dot", "operator", "The matrix product (n, k)·(k, m); an operand of one axis is a row on the left, a column on the right.", "x = [[1, 2], [3, 4]] dot [5, 6]"},
+	{"dot", "operator", "The matrix product (n, k)·(k, m); an operand of one axis is a row on the left, a column on the right. Ints multiply exactly or end in run.overflow; of reals the error is at most k ulp of abs(A) dot abs(B).", "x = [[1, 2], [3, 4]] dot [5, 6]"},
 	{"^", "operator", "Raises to a power, right to left. Ints stay int while no exponent is negative.", "x = [2, 3] ^ 2"},
 	{"==", "operator", "True where equal. Comparisons may chain: `5 < x <= 8`.", "x = [1, 2] == 2"},
 	{"!=", "operator", "True where not equal.", "x = [1, 2] != 2"},
