@@ -74,8 +74,12 @@ func (r *runner) unary(e *notation.Unary) *array.Array {
 	return r.must(e.Span, out, d)
 }
 
-// binary works the left spine out in a loop, so that a long sum needs no deep stack.
-func (r *runner) binary(e *notation.Binary) *array.Array { return r.settle(r.lazily(e)) }
+func (r *runner) binary(e *notation.Binary) *array.Array {
+	if r.options.Watch != nil {
+		return r.watched(e)
+	}
+	return r.settle(r.lazily(e))
+}
 
 func (r *runner) compare(e *notation.Compare) *array.Array {
 	left := r.expr(e.Operands[0])

@@ -86,7 +86,7 @@ func TestRunsSideBySide(t *testing.T) {
 	texts := map[string]string{
 		"a = [1.0, 2.0]\nb = a * 3 + sum(a over 0)\n": "real [6,9]",
 		"b = [1.0, 2.0] / sum([0.0, 4.0])\n":          "real [0.25,0.5]",
-		"b = 1\nc = [1, 2, 3][7]\n":                    "int 1",
+		"b = 1\nc = [1, 2, 3][7]\n":                   "int 1",
 	}
 	var wg sync.WaitGroup
 	for text, want := range texts {
@@ -104,4 +104,30 @@ func TestRunsSideBySide(t *testing.T) {
 		}
 	}
 	wg.Wait()
+}
+
+// TestEveryExpressionIsWatched tells of each expression once, operators inside chains
+// and numbers too, with the value it has without anybody watching.
+func TestEveryExpressionIsWatched(t *testing.T) {
+	text := "x = (a + 1) * 2 - b / (a - 0.5)[last] + sum(a over 0)\n"
+	program, errs := notation.Parse(text)
+	require.Empty(t, errs)
+	given := map[string]*array.Array{"a": array.FromReals([]float64{1, 2, 3}, 3), "b": array.Scalar(4.0)}
+	seen := map[string]string{}
+	options := evaluate.Options{Limits: evaluate.CheckLimits, Watch: func(e notation.Expr, v *array.Array) {
+		at := e.Pos()
+		seen[text[at.Start:at.End]] = short(v)
+	}}
+	watched := evaluate.Run(context.Background(), program, given, options)
+	require.Nil(t, watched.Error)
+	assert.Equal(t, map[string]string{
+		"a": "real [1,2,3]", "b": "real 4", "1": "int 1", "2": "int 2", "0.5": "real 0.5", "last": "int 2",
+		"a + 1": "real [2,3,4]", "(a + 1)": "real [2,3,4]", "(a + 1) * 2": "real [4,6,8]",
+		"a - 0.5": "real [0.5,1.5,2.5]", "(a - 0.5)": "real [0.5,1.5,2.5]", "(a - 0.5)[last]": "real 2.5",
+		"b / (a - 0.5)[last]": "real 1.6", "(a + 1) * 2 - b / (a - 0.5)[last]": "real [2.4,4.4,6.4]", "sum(a over 0)": "real 6",
+		"(a + 1) * 2 - b / (a - 0.5)[last] + sum(a over 0)": "real [8.4,10.4,12.4]",
+	}, seen)
+	plain := evaluate.Run(context.Background(), program, given, evaluate.Options{Limits: evaluate.CheckLimits})
+	assert.Equal(t, short(plain.Value("x")), short(watched.Value("x")))
+	assert.Equal(t, plain.Cells, watched.Cells)
 }

@@ -36,26 +36,49 @@ type lazyStep struct {
 	span notation.Span
 }
 
+// spineOf appends an operator and those on its left, which are walked in a loop, so that
+// a long sum needs no deep stack.
+func spineOf(b *notation.Binary, spine []*notation.Binary) []*notation.Binary {
+	for {
+		spine = append(spine, b)
+		left, ok := b.Left.(*notation.Binary)
+		if !ok {
+			return spine
+		}
+		b = left
+	}
+}
+
+// watched works operators out one by one and tells every value. The whole is told by
+// whoever asks for it.
+func (r *runner) watched(e *notation.Binary) *array.Array {
+	spine := spineOf(e, nil)
+	value := r.expr(spine[len(spine)-1].Left)
+	for i := len(spine) - 1; i >= 0; i-- {
+		b := spine[i]
+		right := r.expr(b.Right)
+		r.meter.At(b.Span)
+		out, d := functions.Binary(&r.meter, b.Op, value, right)
+		value = r.must(b.Span, out, d)
+		if i > 0 {
+			r.options.Watch(b, value)
+		}
+	}
+	return value
+}
+
 // lazily works an operator's operands out and joins them, putting arithmetic on
-// large reals off. The left spine is walked in a loop, so that a long sum needs no
-// deep stack.
+// large reals off. Nobody watches.
 func (r *runner) lazily(e notation.Expr) lazy {
-	if n, ok := e.(*notation.Name); ok && r.options.Watch == nil {
+	if n, ok := e.(*notation.Name); ok {
 		return lazy{value: r.lookup(n)}
 	}
 	b, ok := notation.Strip(e).(*notation.Binary)
 	if !ok {
 		return lazy{value: r.expr(e)}
 	}
-	var short [8]*notation.Binary
-	spine := append(short[:0], b)
-	for {
-		left, ok := spine[len(spine)-1].Left.(*notation.Binary)
-		if !ok {
-			break
-		}
-		spine = append(spine, left)
-	}
+	var room [8]*notation.Binary
+	spine := spineOf(b, room[:0])
 	last := len(spine) - 1
 	value := r.innermost(spine[last])
 	for i := last - 1; i >= 0; i-- {
@@ -66,7 +89,7 @@ func (r *runner) lazily(e notation.Expr) lazy {
 
 // innermost works an operator out whose left operand is none.
 func (r *runner) innermost(b *notation.Binary) lazy {
-	if _, ok := r.number(b.Left); ok {
+	if _, ok := numberOf(b.Left); ok {
 		// A number has nothing to work out, so the right operand may go first.
 		right := r.lazily(b.Right)
 		if out := r.withNumber(b, right, b.Left, true); out != nil {
@@ -85,12 +108,11 @@ func (r *runner) beside(b *notation.Binary, left lazy) lazy {
 	return r.apply(b, left, r.lazily(b.Right))
 }
 
-// number reads a number that stands in the text as it is, which nobody watches being
-// worked out.
-func (r *runner) number(e notation.Expr) (float64, bool) {
+// numberOf reads a number that stands in the text as it is.
+func numberOf(e notation.Expr) (float64, bool) {
 	n, ok := e.(*notation.Number)
 	switch {
-	case !ok || r.options.Watch != nil:
+	case !ok:
 		return 0, false
 	case n.Kind == array.Int:
 		return float64(n.Int), n.Int <= 1<<53
@@ -101,7 +123,7 @@ func (r *runner) number(e notation.Expr) (float64, bool) {
 // withNumber does small arithmetic with a number of the text, for which no array need
 // be made; nil where it takes more.
 func (r *runner) withNumber(b *notation.Binary, other lazy, number notation.Expr, first bool) *array.Array {
-	v, ok := r.number(number)
+	v, ok := numberOf(number)
 	if !ok || other.value == nil {
 		return nil
 	}
