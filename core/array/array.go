@@ -1,63 +1,9 @@
 package array
 
 import (
-	"math"
 	"math/bits"
 	"slices"
 )
-
-// Cell is the Go type of one cell: one for each Kind.
-type Cell interface {
-	bool | int64 | float64 | complex128
-}
-
-// Cells is typed storage that several arrays may share. Exactly one of its
-// slices is used, the one for the kind.
-type Cells struct {
-	ints  []int64
-	reals []float64
-	*rarer
-
-	// Held storage belongs to a name already; a second name freezes it. Frozen
-	// storage is shared by names that must not see each other's changes: a writer
-	// copies first. Viewed storage is shared on purpose by a view; it is never
-	// frozen at the same time.
-	held, frozen, viewed bool
-}
-
-// rarer is the storage of the kinds that most arrays are not of, apart so that these
-// have smaller headers.
-type rarer struct {
-	bools     []bool
-	complexes []complex128
-}
-
-// Hold marks the cells as belonging to a name, and reports whether they did before.
-func (c *Cells) Hold() (before bool) {
-	before, c.held = c.held, true
-	return before
-}
-
-// Freeze marks the cells as shared between copies.
-func (c *Cells) Freeze() { c.frozen = true }
-
-// Frozen reports whether a writer must copy first.
-func (c *Cells) Frozen() bool { return c.frozen }
-
-// MarkViewed marks the cells as shared by a view.
-func (c *Cells) MarkViewed() { c.viewed = true }
-
-// Viewed reports whether a view shares the cells.
-func (c *Cells) Viewed() bool { return c.viewed }
-
-// Bytes is the storage's size in bytes.
-func (c *Cells) Bytes() int64 {
-	n := 8 * int64(len(c.ints)+len(c.reals))
-	if c.rarer != nil {
-		n += int64(len(c.bools)) + 16*int64(len(c.complexes))
-	}
-	return n
-}
 
 // Array is a value of the notation. Its header never changes; its cells change
 // only through Assign functions, and only when the owner knows nobody else
@@ -298,65 +244,6 @@ func (a *Array) IsContiguous() bool {
 	return true
 }
 
-// storage returns the typed slice behind an array of that kind.
-func storage[T Cell](c *Cells) []T {
-	var zero T
-	switch any(zero).(type) {
-	case bool:
-		return any(c.bools).([]T)
-	case int64:
-		return any(c.ints).([]T)
-	case float64:
-		return any(c.reals).([]T)
-	default:
-		return any(c.complexes).([]T)
-	}
-}
-
-// KindOf returns the kind whose cells have Go type T.
-func KindOf[T Cell]() Kind {
-	var zero T
-	switch any(zero).(type) {
-	case bool:
-		return Bool
-	case int64:
-		return Int
-	case float64:
-		return Real
-	default:
-		return Complex
-	}
-}
-
-// Flat returns the elements in row-major order. The array must be of T's kind.
-// The slice is the array's own storage when that is contiguous, so callers only
-// read it.
-func Flat[T Cell](a *Array) []T {
-	data := storage[T](a.cells)
-	n := a.Size()
-	if n == 0 {
-		return nil
-	}
-	if a.IsContiguous() {
-		return data[a.offset : a.offset+n]
-	}
-	out := make([]T, n)
-	gather(out, data, a)
-	return out
-}
-
-// Bools, Ints, Reals and Complexes are Flat for one kind.
-func (a *Array) Bools() []bool { return Flat[bool](a) }
-
-// Ints returns the elements of an int array in row-major order.
-func (a *Array) Ints() []int64 { return Flat[int64](a) }
-
-// Reals returns the elements of a real array in row-major order.
-func (a *Array) Reals() []float64 { return Flat[float64](a) }
-
-// Complexes returns the elements of a complex array in row-major order.
-func (a *Array) Complexes() []complex128 { return Flat[complex128](a) }
-
 // Copy returns a contiguous array with cells of its own.
 func (a *Array) Copy() *Array {
 	var b *Array
@@ -438,69 +325,3 @@ func convert[A, B Cell](in []A, shape []int, f func(A) B) *Array {
 	}
 	return From(out, shape)
 }
-
-// Element returns the element at a row-major place as a scalar.
-func (a *Array) Element(flat int) *Array {
-	b := &Array{kind: a.kind, cells: a.cells, offset: a.place(flat)}
-	return b
-}
-
-// place turns a row-major place among the elements into a place in the storage.
-func (a *Array) place(flat int) int {
-	at := a.offset
-	for i := len(a.shape) - 1; i >= 0; i-- {
-		at += flat % a.shape[i] * a.strides[i]
-		flat /= a.shape[i]
-	}
-	return at
-}
-
-// BoolAt, IntAt, RealAt and ComplexAt read one element at a row-major place.
-func (a *Array) BoolAt(flat int) bool { return a.cells.bools[a.place(flat)] }
-
-// IntAt reads one element of an int or bool array.
-func (a *Array) IntAt(flat int) int64 {
-	if a.kind == Bool {
-		return intOfBool(a.cells.bools[a.place(flat)])
-	}
-	return a.cells.ints[a.place(flat)]
-}
-
-// RealAt reads one element of any kind but complex as a real.
-func (a *Array) RealAt(flat int) float64 {
-	if a.kind == Real {
-		return a.cells.reals[a.place(flat)]
-	}
-	return float64(a.IntAt(flat))
-}
-
-// ComplexAt reads one element of any kind as a complex number.
-func (a *Array) ComplexAt(flat int) complex128 {
-	if a.kind == Complex {
-		return a.cells.complexes[a.place(flat)]
-	}
-	return complex(a.RealAt(flat), 0)
-}
-
-// SameShape reports whether two arrays have equal lengths on equally many axes.
-func SameShape(a, b *Array) bool { return slices.Equal(a.shape, b.shape) }
-
-// Equal reports whether two arrays have one kind, one shape and the same elements; NaN
-// equals NaN, and labels do not count.
-func Equal(a, b *Array) bool {
-	if a.kind != b.kind || !SameShape(a, b) {
-		return false
-	}
-	switch a.kind {
-	case Bool:
-		return slices.Equal(a.Bools(), b.Bools())
-	case Int:
-		return slices.Equal(a.Ints(), b.Ints())
-	case Real:
-		return slices.EqualFunc(a.Reals(), b.Reals(), func(x, y float64) bool { return x == y || math.IsNaN(x) && math.IsNaN(y) })
-	}
-	return slices.EqualFunc(a.Complexes(), b.Complexes(), func(x, y complex128) bool { return x == y || HasNaN(x) && HasNaN(y) })
-}
-
-// HasNaN reports whether a part of a complex number is NaN.
-func HasNaN(z complex128) bool { return math.IsNaN(real(z)) || math.IsNaN(imag(z)) }
