@@ -19,42 +19,6 @@ type scanner struct {
 	room  [16]byte // for the stack of most texts
 }
 
-// habits maps spellings from elsewhere to the spelling here.
-var habits = map[string]string{
-	"**": "a power is written `x ^ 2`",
-	"&&": "write `and`",
-	"||": "write `or`",
-	"&":  "write `and`",
-	"|":  "write `or`",
-	"!":  "write `not x`",
-	"'":  "write `transpose(x)` or `conjugate_transpose(x)`",
-	"@":  "the matrix product is written `A dot B`",
-	".*": "`*` works element by element already: `a * b`",
-	"./": "`/` works element by element already: `a / b`",
-	".^": "`^` works element by element already: `a ^ b`",
-	".+": "`+` works element by element already: `a + b`",
-	".-": "`-` works element by element already: `a - b`",
-	"//": "floor division is written `a div b`",
-	"%":  "the remainder is written `a mod b`",
-	";":  "write one statement a line; rows of a matrix are lists: `[[1, 2], [3, 4]]`",
-	":":  "a range is written `a to b` (end in) or `a before b` (end out)",
-	"<-": "write `=`",
-	"=>": "at least is written `>=`",
-	"=<": "at most is written `<=`",
-	"<>": "not equal is written `!=`",
-	"~":  "write `not x`",
-	"~=": "not equal is written `!=`",
-	"++": "write `x += 1`",
-	"--": "write `x -= 1`",
-	"->": "bind with `name = value`",
-	"^=": "write `x = x ^ y`",
-	"%=": "write `x = x mod y`",
-	":=": "bind with `=`",
-}
-
-var habitSigns = []string{"**", "&&", "||", ".*", "./", ".^", ".+", ".-", "//", "=>", "=<", "<>", "~=", "->", "^=", ":=",
-	"%=", "&", "|", "!", "'", "@", ";", ":", "~", "%"}
-
 var signs = []string{"==", "!=", "<=", ">=", "+=", "-=", "*=", "/=", "(", ")", "[", "]", "{", "}", ",", "=", "<", ">",
 	"+", "-", "*", "/", "^"}
 
@@ -267,28 +231,6 @@ func (s *scanner) made(kind TokenKind, end int, space bool) {
 	start := s.at
 	s.at = end
 	s.now = Token{Kind: kind, Text: s.src.Text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
-}
-
-func signHint(r rune) string {
-	switch r {
-	case '−', '–', '—':
-		return "the minus sign here is `-`"
-	case '×', '·', '⋅':
-		return "products are written `*` (element by element) or `dot` (matrices)"
-	case '÷':
-		return "division is written `/`"
-	case '≤':
-		return "at most is written `<=`"
-	case '≥':
-		return "at least is written `>=`"
-	case '≠':
-		return "not equal is written `!=`"
-	case '.':
-		return "a point stands only inside a number, with a digit on both sides"
-	case '$', '?', '\\':
-		return "take it out"
-	}
-	return "take it out, or write it in a comment after `#`"
 }
 
 func (s *scanner) sign(sign string, start int, space bool) {

@@ -1,0 +1,134 @@
+package commands
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"nimbusreach/client"
+	"nimbusreach/core/check"
+	"nimbusreach/core/dataio"
+	"nimbusreach/service/store"
+	"nimbusreach/service/wire"
+)
+
+func (a *app) attemptCommand() *cobra.Command {
+	var course string
+	c := &cobra.Command{
+		Use:   "attempt EXERCISE FILE",
+		Short: "Hand an attempt in, wait, and print the verdict",
+		Long:  "Hands a program in. The attempt is stored before it is checked, so it is not lost when\nanything fails after that. Exit code 0: agrees; 1: it does not; 3: no verdict yet.",
+		Example: `  nimbus attempt rope-means answer.nra
+  nimbus attempt rope-means answer.nra --course kelp-cooperative --output json`,
+		Args: cobra.ExactArgs(2),
+		RunE: func(c *cobra.Command, args []string) error { return a.attempt(c.Context(), course, args[0], args[1]) },
+	}
+	c.Flags().StringVar(&course, "course", "", "the course (default: your only one)")
+	return c
+}
+
+// handIn hands a program in, or the arrays of a folder or archive.
+func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file string) (*wire.Attempt, string, error) {
+	if info, err := os.Stat(file); err == nil && (info.IsDir() || filepath.Ext(file) == ".zip") {
+		results, err := a.handedArrays(ctx, c, course, name, file, info)
+		if err != nil {
+			return nil, "", err
+		}
+		got, err := c.HandInArrays(ctx, course, name, results, 20)
+		if err != nil {
+			return nil, "", answered(err)
+		}
+		return got, "", nil
+	}
+	text, err := a.readText(file)
+	if err != nil {
+		return nil, "", err
+	}
+	got, err := c.HandIn(ctx, course, name, text, "", 20)
+	if err != nil {
+		return nil, "", answered(err)
+	}
+	return got, text, nil
+}
+
+// handedArrays reads arrays for the shown cases of a published exercise.
+func (a *app) handedArrays(ctx context.Context, c *client.Client, course, name, file string, info os.FileInfo) (map[string]map[string]dataio.JSON, error) {
+	e, err := c.Exercise(ctx, course, name)
+	if err != nil {
+		return nil, answered(err)
+	}
+	fsys, closer, err := resultFiles(file, info)
+	if err != nil {
+		return nil, err
+	}
+	defer closer()
+	var cases []string
+	for _, x := range e.Cases {
+		cases = append(cases, x.Name)
+	}
+	wanted := map[string][]*string{}
+	for _, o := range e.Outputs {
+		wanted[o.Name] = o.Axes
+	}
+	results, wrong := check.ReadArrays(fsys, cases, func(output string) (rank int, labels []string, ok bool) {
+		axes, ok := wanted[output]
+		if !ok || axes == nil {
+			return -1, nil, ok
+		}
+		labels = make([]string, len(axes))
+		for i, l := range axes {
+			if l != nil {
+				labels[i] = *l
+			}
+		}
+		return len(axes), labels, true
+	})
+	if len(wrong) > 0 {
+		return nil, wrongUse("arrays of %s cannot be read: %s", file, strings.Join(wrong, "; "))
+	}
+	out := map[string]map[string]dataio.JSON{}
+	for x, outputs := range results {
+		out[x] = map[string]dataio.JSON{}
+		for output, v := range outputs {
+			out[x][output] = dataio.JSON{Array: v}
+		}
+	}
+	return out, nil
+}
+
+func (a *app) attempt(ctx context.Context, course, exercise, file string) error {
+	c, err := connect()
+	if err != nil {
+		return err
+	}
+	if course, err = courseOf(ctx, c, course); err != nil {
+		return err
+	}
+	got, text, err := a.handIn(ctx, c, course, exercise, file)
+	if err != nil {
+		return err
+	}
+	if got.Verdict == nil && got.State != string(store.Stuck) {
+		if later, err := c.Attempt(ctx, got.ID, 20); err == nil {
+			got = later
+		}
+	}
+	if a.output == "json" {
+		if err := a.json(got); err != nil {
+			return err
+		}
+	} else if got.Verdict != nil {
+		a.verdict(got.Verdict, text, file)
+	}
+	if got.Verdict == nil {
+		return unreachable(fmt.Errorf("attempt %d is stored and has no verdict yet; look later", got.ID))
+	}
+	if got.Verdict.Verdict != check.Agrees {
+		return ended(exitDiffers)
+	}
+	return nil
+}
