@@ -39,6 +39,19 @@ func Size(shape []int) (int, bool) {
 	return n, true
 }
 
+// Extent returns the product of a shape's lengths with zeros left out, and false when
+// that does not fit 62 bits: what work along some of the axes may need room for, though
+// the array holds no cell.
+func Extent(shape []int) (int, bool) {
+	rest := make([]int, 0, 8)
+	for _, d := range shape {
+		if d != 0 {
+			rest = append(rest, d)
+		}
+	}
+	return Size(rest)
+}
+
 // fresh allocates header and storage record together.
 type fresh struct {
 	array Array

@@ -83,6 +83,9 @@ func EachGroup[T Cell](a *Array, collapse []int, f func(i int, items []T)) {
 	data := storage[T](a.cells)
 	n := inner.Size()
 	p := NewPlan(outer.shape, outer)
+	if outer.Size() == 0 {
+		return
+	}
 	switch {
 	case n == 0:
 		for i := range outer.Size() {
@@ -165,7 +168,11 @@ func Along[T, O Cell](a *Array, axis, length int, f func(out []O, items []T)) *A
 	shape := slices.Clone(a.shape)
 	shape[axis] = length
 	out := New(KindOf[O](), shape)
+	out.labels = a.labels
 	cells := storage[O](out.cells)
+	if len(cells) == 0 {
+		return out
+	}
 	step := out.strides[axis]
 	line := make([]O, length)
 	kept := out.Transpose(split(len(shape), []int{axis}))
@@ -176,7 +183,6 @@ func Along[T, O Cell](a *Array, axis, length int, f func(out []O, items []T)) *A
 			cells[at+k*step] = v
 		}
 	})
-	out.labels = a.labels
 	return out
 }
 

@@ -72,6 +72,7 @@ func TestBadJSON(t *testing.T) {
 		`{"data": [1], "axis": []}`:         "no key `axis`",
 		`{"data": [1], "axes": ["a", "b"]}`: "does not name",
 		`{"shape": [99999999999, 99999999999], "data": []}`: "does not match",
+		`{"shape": [0, 99999999999], "data": []}`:           "too large, though",
 		strings.Repeat("[", 5000):                           "",
 	} {
 		_, err := dataio.ReadJSON([]byte(text))

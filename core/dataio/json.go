@@ -168,6 +168,9 @@ func jsonShape(v any, count int) ([]int, error) {
 	if size, ok := array.Size(shape); !ok || size != count {
 		return nil, &Problem{Message: fmt.Sprintf("the shape %s does not match the %d elements of `data`", notation.Shape{Lengths: shape, Mark: -1}, count), Hint: "the product of the lengths is the number of elements"}
 	}
+	if extent, ok := array.Extent(shape); !ok || extent > max(MaxCells, count) {
+		return nil, &Problem{Message: fmt.Sprintf("the shape %s is too large, though it holds no element", notation.Shape{Lengths: shape, Mark: -1}), Hint: "give the lengths the data has"}
+	}
 	return shape, nil
 }
 

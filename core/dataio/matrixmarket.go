@@ -110,15 +110,14 @@ func (m *matrixMarket) size() error {
 		numbers[i] = n
 	}
 	m.rows, m.cols = numbers[0], numbers[1]
-	size, ok := array.Size(numbers[:2])
-	if !ok || size > MaxCells {
+	if extent, ok := array.Extent(numbers[:2]); !ok || extent > MaxCells {
 		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a matrix of %d × %d is too large", m.rows, m.cols), Hint: fmt.Sprintf("data have at most %d elements", MaxCells)}
 	}
 	if m.symmetry != "general" && m.rows != m.cols {
 		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a %s matrix is square, and this is %d × %d", m.symmetry, m.rows, m.cols), Hint: "mend the sizes, or write general"}
 	}
 	m.lines = m.lines[1:]
-	m.entries = size
+	m.entries = m.rows * m.cols
 	switch {
 	case m.coordinate:
 		m.entries = numbers[2]

@@ -402,6 +402,9 @@ func TestLimitsHold(t *testing.T) {
 	for _, text := range []string{
 		"x = zeros(1000000, 1000000)",
 		"x = zeros([9223372036854775807, 2])",
+		"x = any(zeros(10000000000000, 0) over 0)",
+		"x = sort(reshape(zeros(0), [0, 10000000000000]) along 1)",
+		"x = totals_by([1, 2, 3], [0, 1, 0], 2888888888)",
 		"x = 0 before 1000000000000",
 		"repeat up to 1000000000 until false {\n}",
 		"x = 1\nrepeat up to 1000000000 until false {\n  x = -x\n}",

@@ -123,7 +123,7 @@ func (l *loader) shaped(e *Exercise, in *Input, n *yaml.Node) *array.Array {
 	for i, item := range items {
 		shape[i] = int(l.number(e.file, item, "a length"))
 	}
-	if size, ok := array.Size(shape); !ok || size > dataio.MaxCells || len(shape) > 32 || !l.room(size) {
+	if size, ok := array.Extent(shape); !ok || size > dataio.MaxCells || len(shape) > 32 || !l.room(size) {
 		l.at(e.file, m["shape"], "the shape is too large", fmt.Sprintf("an array of a case has at most %d elements, a course %d in all", dataio.MaxCells, maxCells))
 		return nil
 	}

@@ -92,7 +92,7 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 			shape[i] = lengthFrom(functions.Stream(key, salt("length", label)), spans[label])
 			fixed[label] = shape[i]
 		}
-		if size, ok := array.Size(shape); !ok || !room(size) {
+		if size, ok := array.Extent(shape); !ok || !room(size) {
 			return nil, fmt.Errorf("`%s` makes the course's data larger than %d elements", in.Name, maxCells)
 		}
 		a, err := one.array(functions.Stream(key, salt("values", in.Name)), shape)

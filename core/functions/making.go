@@ -106,8 +106,13 @@ func spaced(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	from, to := c.Args[0].RealAt(0), c.Args[1].RealAt(0)
 	out := make([]float64, n)
+	steps := float64(max(n-1, 1))
 	for k := range out {
-		out[k] = from + float64(k)*((to-from)/float64(max(n-1, 1)))
+		// Multiplied before it is divided, so that spaced(0, 1, 11) holds 3 / 10 itself.
+		out[k] = from + float64(k)*(to-from)/steps
+		if math.IsInf((to-from)*steps, 0) {
+			out[k] = from*(1-float64(k)/steps) + to*(float64(k)/steps)
+		}
 	}
 	if n > 1 {
 		out[n-1] = to

@@ -93,6 +93,11 @@ func (m *Meter) Take(kind array.Kind, cells int) *notation.Diagnostic {
 // TakeShape asks for an array of a shape, whose size may not even fit an int.
 func (m *Meter) TakeShape(kind array.Kind, shape []int) *notation.Diagnostic {
 	n, ok := array.Size(shape)
+	if ok && n == 0 {
+		// Nothing is made, but work along one axis may still need its length.
+		extent, fits := array.Extent(shape)
+		ok = fits && int64(extent) <= m.Limits.Cells && int64(extent)*kind.CellBytes() <= m.Limits.Bytes
+	}
 	if !ok || n > 1<<40 {
 		return limit("cells made", fmt.Sprint(m.Limits.Cells), "the shape "+notation.Shape{Lengths: slices.Clone(shape), Mark: -1}.String()+" is too large")
 	}

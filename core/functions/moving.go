@@ -251,6 +251,9 @@ func part(upper bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 			return nil, d
 		}
 		rows, columns := a.Len(a.Rank()-2), a.Len(a.Rank()-1)
+		if d := c.take(array.Bool, []int{rows, columns}); d != nil {
+			return nil, d
+		}
 		mask := make([]bool, rows*columns)
 		for i := range mask {
 			row, column := i/columns, i%columns
@@ -327,6 +330,9 @@ func flatPosition(c *Call) (*array.Array, *notation.Diagnostic) {
 	if len(at) != len(shape) {
 		return nil, fault("select.count", fmt.Sprintf("the position has %d numbers, and the shape %s %d axes", len(at), notation.Shape{Lengths: shape, Mark: -1}, len(shape)), "give one number for each axis")
 	}
+	if _, ok := array.Size(shape); !ok {
+		return nil, tooManyToCount(shape)
+	}
 	flat := int64(0)
 	for k := range shape {
 		i := k
@@ -342,6 +348,10 @@ func flatPosition(c *Call) (*array.Array, *notation.Diagnostic) {
 	return array.Scalar(flat + int64(c.Counting)), nil
 }
 
+func tooManyToCount(shape []int) *notation.Diagnostic {
+	return fault("run.overflow", fmt.Sprintf("an array of the shape %s would have more elements than an int can count", notation.Shape{Lengths: shape, Mark: -1}), "give the shape of an array there is: `shape(x)`")
+}
+
 func unflatPosition(c *Call) (*array.Array, *notation.Diagnostic) {
 	shape, columns, d := c.spelled()
 	if d != nil {
@@ -353,7 +363,10 @@ func unflatPosition(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	flat := k - c.Counting
 	size, ok := array.Size(shape)
-	if !ok || flat < 0 || flat >= size {
+	if !ok {
+		return nil, tooManyToCount(shape)
+	}
+	if flat < 0 || flat >= size {
 		return nil, outsideAxis("position", int64(k), size, c.Counting)
 	}
 	out := make([]int64, len(shape))

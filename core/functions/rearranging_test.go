@@ -477,6 +477,8 @@ func TestRearrangingRefuses(t *testing.T) {
 		{"repeated", Call{Args: []*array.Array{table, array.Scalar(int64(-1))}, Axes: []int{0}}, "run.value", "-1"},
 		{"windows", Call{Args: []*array.Array{table, array.Scalar(int64(0))}, Axes: []int{0}}, "run.value", "0"},
 		{"flat_position", Call{Args: []*array.Array{array.FromInts([]int64{2, 3}, 2), array.FromInts([]int64{2, 0}, 2)}}, "select.range", "2"},
+		{"flat_position", Call{Args: []*array.Array{array.FromInts([]int64{1 << 40, 1 << 40}, 2), array.FromInts([]int64{1 << 39, 1}, 2)}}, "run.overflow", "1099511627776"},
+		{"unflat_position", Call{Args: []*array.Array{array.FromInts([]int64{1 << 40, 1 << 40}, 2), array.Scalar(int64(5))}}, "run.overflow", "1099511627776"},
 		{"totals_by", Call{Args: []*array.Array{table, array.FromInts([]int64{0, 5}, 2), array.Scalar(int64(2))}, Axes: []int{0}}, "select.range", "5"},
 		{"sort", Call{Args: []*array.Array{array.FromComplexes([]complex128{1i, 2}, 2)}, Axes: []int{0}}, "run.kind", "complex"},
 	} {

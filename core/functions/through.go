@@ -232,12 +232,16 @@ func totalsBy(c *Call) (*array.Array, *notation.Diagnostic) {
 	if len(groups) != a.Len(axis) {
 		return nil, fault("shape.join", fmt.Sprintf("there are %d groups for the %d items along axis %s", len(groups), a.Len(axis), AxisWord(a, axis, c.Counting)), "give the group of every item", ShapeOf(a), ShapeOf(c.Args[1]))
 	}
-	members := make([][]int, n)
 	shape := slices.Clone(a.Shape())
 	shape[axis] = n
 	if d := c.take(a.Kind(), shape); d != nil {
 		return nil, d
 	}
+	// The list of a group takes three ints, and is there also where nothing is in it.
+	if d := c.Meter.Take(array.Int, 3*n); d != nil {
+		return nil, d
+	}
+	members := make([][]int, n)
 	for i, g := range groups {
 		at := g - int64(c.Counting)
 		if at < 0 || at >= int64(n) {

@@ -40,12 +40,14 @@ func (w *walker) joined(a, b map[string]Outline) map[string]Outline {
 }
 
 // loop follows a body until what is known of the names no longer changes, and then
-// once more for its errors. The body may not run at all.
-func (w *walker) loop(body []notation.Statement, after func()) {
+// once more for its errors. start stands before each round and after behind it. The
+// body may not run at all.
+func (w *walker) loop(start func(), body []notation.Statement, after func()) {
 	result := w.result
 	for round := 0; ; round++ {
 		before := clone(w.vars)
 		w.quiet++
+		start()
 		w.block(body)
 		after()
 		w.quiet--
@@ -64,6 +66,9 @@ func (w *walker) loop(body []notation.Statement, after func()) {
 		}
 	}
 	before := clone(w.vars)
+	w.quiet++
+	start()
+	w.quiet--
 	w.block(body)
 	after()
 	w.vars = w.joined(before, w.vars)
@@ -139,31 +144,11 @@ func (w *walker) each(s *notation.Each) {
 		}
 		items[i] = o.Without(axis)
 	}
-	w.loopOver(s, items)
-}
-
-func (w *walker) loopOver(s *notation.Each, items []Outline) {
-	bindItems := func() {
+	w.loop(func() {
 		for i, n := range s.Names {
 			if i < len(items) {
 				w.bind(n.Span, n.Name, items[i])
 			}
 		}
-	}
-	before := clone(w.vars)
-	w.quiet++
-	bindItems()
-	w.quiet--
-	w.vars = w.joined(before, w.vars)
-	body := s.Body
-	w.loopFrom(bindItems, body)
-}
-
-// loopFrom is loop with names that are bound anew each round.
-func (w *walker) loopFrom(start func(), body []notation.Statement) {
-	w.loop(body, func() {
-		w.quiet++
-		start()
-		w.quiet--
-	})
+	}, s.Body, func() {})
 }

@@ -145,7 +145,7 @@ func (w *walker) statement(s notation.Statement) {
 		w.each(s)
 	case *notation.Repeat:
 		w.expr(s.Count)
-		w.loop(s.Body, func() { w.condition(s.Until, "`until`") })
+		w.loop(func() {}, s.Body, func() { w.condition(s.Until, "`until`") })
 	case *notation.If:
 		w.condition(s.Condition, "`if`")
 		w.either(s)
