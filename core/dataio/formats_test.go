@@ -37,7 +37,6 @@ func TestLongTables(t *testing.T) {
 			assert.Equal(t, []int{0, 0}, a.Shape())
 			continue
 		}
-		"%%MatrixMarket matrix array real general\n0 9999999999999\n":        "too large",
 		assert.ErrorContains(t, err, message, text)
 	}
 	table, err = dataio.ReadTable([]byte("week,rope,v\n1,a,\n2,a,5\n"))
@@ -97,6 +96,7 @@ func TestMatrixMarket(t *testing.T) {
 		"%%MatrixMarket matrix array real symmetric\n2 3\n1\n":                 "is square",
 		"%%MatrixMarket matrix array real general\n2 2\n1\n2\n3\n":             "3 entries where 4",
 		"%%MatrixMarket matrix array real general\n99999999 99999999\n":        "too large",
+		"%%MatrixMarket matrix array real general\n0 9999999999999\n":          "too large",
 		"%%MatrixMarket matrix array real general\n-1 2\n":                     "no size",
 		"%%MatrixMarket matrix array real general\n":                           "line of sizes",
 		"%%MatrixMarket matrix coordinate real general\n2 2 1\n3 1 5\n":        "no position from 1 to 2",
