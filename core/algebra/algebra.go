@@ -22,8 +22,12 @@ func Multiply(out, a, b []float64, n, k, m int, stop func() bool) bool {
 		return multiplyPlain(out, a, b, n, k, m, stop)
 	}
 	right := blas64.General{Rows: k, Cols: m, Stride: m, Data: b}
-	for i := 0; i < n; i += rowsAtOnce {
-		rows := min(rowsAtOnce, n-i)
+	most := rowsAtOnce
+	if k*m > 1<<20 {
+		most /= 4 // or it would be long until stop is asked
+	}
+	for i := 0; i < n; i += most {
+		rows := min(most, n-i)
 		if i > 0 && stop() {
 			return false
 		}

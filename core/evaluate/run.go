@@ -115,6 +115,10 @@ func (r *runner) caught(p any) *notation.Diagnostic {
 	if s, ok := p.(stop); ok {
 		return s.d
 	}
+	if s, ok := p.(functions.Stopped); ok {
+		s.Diagnostic.Span = r.meter.Span()
+		return s.Diagnostic
+	}
 	var cause error
 	if err, ok := p.(error); ok {
 		cause = err

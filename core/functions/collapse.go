@@ -139,11 +139,14 @@ func median(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d
 	}
+	if d := c.roomToOrder(a); d != nil {
+		return nil, d
+	}
 	var sorted []float64
 	out, d := grouped(c, a, 1, func(items []float64) float64 {
 		sorted = append(sorted[:0], items...)
-		slices.Sort(sorted)
-		if sorted[0] != sorted[0] { // slices.Sort puts NaN first
+		sortReals(c.Meter, sorted)
+		if sorted[0] != sorted[0] { // which comes first
 			return math.NaN()
 		}
 		half := len(sorted) / 2

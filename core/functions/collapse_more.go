@@ -83,10 +83,18 @@ func quantile(sorted []float64, p float64) float64 {
 	return a + t*(b-a)
 }
 
+// roomToOrder asks for what sorting each group takes beside the argument.
+func (c *Call) roomToOrder(a *array.Array) *notation.Diagnostic {
+	if a.Size() == 0 {
+		return nil
+	}
+	return c.Meter.Borrow(array.Real, 2*groupSize(a, c.overAxes()))
+}
+
 // sortedCopy sorts; nil when an element is NaN.
-func sortedCopy(items []float64) []float64 {
+func sortedCopy(m *Meter, items []float64) []float64 {
 	out := slices.Clone(items)
-	slices.Sort(out)
+	sortReals(m, out)
 	if len(out) > 0 && out[0] != out[0] {
 		return nil
 	}
@@ -115,21 +123,24 @@ func percentile(c *Call) (*array.Array, *notation.Diagnostic) {
 			return nil, fault("run.value", fmt.Sprintf("%v percent lies outside 0 to 100", v), "a share of 0.25 is 25 percent")
 		}
 	}
+	if d := c.roomToOrder(a); d != nil {
+		return nil, d
+	}
 	if p.Rank() == 0 {
 		out, d := grouped(c, a, 1, func(items []float64) float64 {
-			if s := sortedCopy(items); s != nil {
+			if s := sortedCopy(c.Meter, items); s != nil {
 				return quantile(s, ps[0])
 			}
 			return math.NaN()
 		})
 		return c.noticed(out, d, a)
 	}
-	return several(c, a, len(ps), quantiles(ps))
+	return several(c, a, len(ps), quantiles(c.Meter, ps))
 }
 
-func quantiles(ps []float64) func(items, out []float64) {
+func quantiles(m *Meter, ps []float64) func(items, out []float64) {
 	return func(items, out []float64) {
-		s := sortedCopy(items)
+		s := sortedCopy(m, items)
 		for k, p := range ps {
 			out[k] = math.NaN()
 			if s != nil {
@@ -144,7 +155,10 @@ func fiveNumbers(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d
 	}
-	return several(c, a, 5, quantiles([]float64{0, 25, 50, 75, 100}))
+	if d := c.roomToOrder(a); d != nil {
+		return nil, d
+	}
+	return several(c, a, 5, quantiles(c.Meter, []float64{0, 25, 50, 75, 100}))
 }
 
 func norm(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -238,6 +252,9 @@ func extremeAt(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 		// Positions are looked for among the elements `only:` leaves, and counted
 		// among all.
 		call := *c
+		if d := c.Meter.Borrow(array.Int, a.Size()); d != nil {
+			return nil, d
+		}
 		counted := placesOf(a)
 		keep, d := c.truth("keep")
 		if d != nil {
@@ -339,6 +356,7 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 	first, d := grouped(c, a, 0, func(items []float64) int64 {
 		counts := make([]int64, len(edges)-1)
 		for _, v := range items {
+			c.Meter.Worked(1)
 			at, exact := slices.BinarySearch(edges, v)
 			switch {
 			case v != v || v < edges[0] || v > edges[len(edges)-1]:

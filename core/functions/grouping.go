@@ -34,6 +34,13 @@ func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items [
 	if results, _ := array.Size(shape); n < needs && results > 0 {
 		return nil, c.empty(a, axes, n)
 	}
+	if a.Size() > mostPlain {
+		group := f
+		f = func(items []T) O {
+			c.Meter.Worked(len(items))
+			return group(items)
+		}
+	}
 	return array.Reduce(&c.Meter.Room, a, axes, keep, f), nil
 }
 

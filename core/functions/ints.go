@@ -10,10 +10,10 @@ import (
 )
 
 // intArithmetic works exactly or says that the result does not fit.
-func intArithmetic(op string, shape []int, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
+func intArithmetic(m *Meter, op string, shape []int, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
 	var bad *notation.Diagnostic
 	apply := intOps[op]
-	out := array.Map2(shape, a, b, func(out, a, b []int64) {
+	out := array.Map2(shape, a, b, paced2(m, func(out, a, b []int64) {
 		for i := range out {
 			v, ok := apply(a[i], b[i])
 			if !ok && bad == nil {
@@ -21,7 +21,7 @@ func intArithmetic(op string, shape []int, a, b *array.Array) (*array.Array, *no
 			}
 			out[i] = v
 		}
-	})
+	}))
 	return out, bad
 }
 

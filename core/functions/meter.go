@@ -36,6 +36,7 @@ type Meter struct {
 	ctx     context.Context
 	holder  Holder
 	clock   int
+	worked  int // elements of slow work since the clock was looked at
 	span    notation.Span
 	Notices []*notation.Diagnostic
 	seen    map[noticeKey]bool
@@ -74,6 +75,17 @@ func (m *Meter) Take(kind array.Kind, cells int) *notation.Diagnostic {
 	if m.Cells > m.Limits.Cells || cells < 0 {
 		return limit("cells made", fmt.Sprint(m.Limits.Cells), "work on smaller arrays, or in fewer steps")
 	}
+	if d := m.Borrow(kind, cells); d != nil {
+		return d
+	}
+	if cells > 1<<14 {
+		return m.Pause()
+	}
+	return nil
+}
+
+// Borrow asks for memory that a function needs on the way, and gives back.
+func (m *Meter) Borrow(kind array.Kind, cells int) *notation.Diagnostic {
 	m.pending += int64(cells) * kind.CellBytes()
 	if m.pending+m.settled > m.Limits.Bytes {
 		m.settled = 0
@@ -83,9 +95,6 @@ func (m *Meter) Take(kind array.Kind, cells int) *notation.Diagnostic {
 		if m.pending+m.settled > m.Limits.Bytes {
 			return limit("bytes alive", fmt.Sprint(m.Limits.Bytes), "keep fewer large arrays at a time")
 		}
-	}
-	if cells > 1<<14 {
-		return m.Pause()
 	}
 	return nil
 }

@@ -251,7 +251,10 @@ func part(upper bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 			return nil, d
 		}
 		rows, columns := a.Len(a.Rank()-2), a.Len(a.Rank()-1)
-		if d := c.take(array.Bool, []int{rows, columns}); d != nil {
+		if extent, ok := array.Extent([]int{rows, columns}); !ok || extent > 1<<40 {
+			return nil, c.take(array.Bool, []int{rows, columns})
+		}
+		if d := c.Meter.Borrow(array.Bool, rows*columns); d != nil {
 			return nil, d
 		}
 		mask := make([]bool, rows*columns)

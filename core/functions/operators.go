@@ -56,13 +56,13 @@ func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Dia
 	var out *array.Array
 	switch kind {
 	case array.Int:
-		if out, d = intArithmetic(op, shape, a, b); d != nil {
+		if out, d = intArithmetic(m, op, shape, a, b); d != nil {
 			return nil, d
 		}
 	case array.Real:
-		out = array.Map2(shape, a, b, realKernels[op])
+		out = array.Map2(shape, a, b, paced2(m, realKernels[op]))
 	default:
-		out = array.Map2(shape, a, b, complexKernels[op])
+		out = array.Map2(shape, a, b, paced2(m, complexKernels[op]))
 	}
 	NoteNonFinite(m, what, nanHints[op], out, a, b)
 	return out.SetLabels(labels), nil

@@ -96,6 +96,7 @@ func (c *Call) drawReals(next func(*rand.PCG) float64) (*array.Array, *notation.
 	cells := out.Reals()
 	for i := range cells {
 		cells[i] = next(g)
+		c.Meter.Worked(1)
 	}
 	return out, nil
 }
@@ -151,12 +152,13 @@ func drawIntegers(c *Call) (*array.Array, *notation.Diagnostic) {
 	cells := out.Ints()
 	for i := range cells {
 		cells[i] = int64(low) + int64(Below(g, uint64(high)-uint64(low)+1))
+		c.Meter.Worked(1)
 	}
 	return out, nil
 }
 
 // drawnOrder is the first n places of a drawn order of count things.
-func drawnOrder(g *rand.PCG, count, n int) []int {
+func drawnOrder(m *Meter, g *rand.PCG, count, n int) []int {
 	order := make([]int, count)
 	for i := range order {
 		order[i] = i
@@ -164,6 +166,7 @@ func drawnOrder(g *rand.PCG, count, n int) []int {
 	for i := range n {
 		j := i + int(Below(g, uint64(count-i)))
 		order[i], order[j] = order[j], order[i]
+		m.Worked(1)
 	}
 	return order[:n]
 }
@@ -173,7 +176,10 @@ func shuffled(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, c.wantRank(c.Args[0], 1)
 	}
 	n := c.Args[0].Len(0)
-	return c.itemsAt(c.Args[0], 0, drawnOrder(c.stream(), n, n))
+	if d := c.Meter.Take(array.Int, n); d != nil {
+		return nil, d
+	}
+	return c.itemsAt(c.Args[0], 0, drawnOrder(c.Meter, c.stream(), n, n))
 }
 
 // itemsAt takes items along an axis.
@@ -216,7 +222,7 @@ func sampled(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	g := c.stream()
 	if !again {
-		return c.itemsAt(a, 0, drawnOrder(g, count, n))
+		return c.itemsAt(a, 0, drawnOrder(c.Meter, g, count, n))
 	}
 	list := make([]int, n)
 	for i := range list {

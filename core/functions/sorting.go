@@ -54,19 +54,26 @@ func sorted(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	switch a.Kind() {
 	case array.Bool:
-		ints := sortAlong[int64](a.Widen(array.Int), axis, descending)
+		ints, d := sortAlong[int64](c.Meter, a.Widen(array.Int), axis, descending)
+		if d != nil {
+			return nil, d
+		}
 		return array.Map1(ints, array.EachCell(func(v int64) bool { return v != 0 })), nil
 	case array.Int:
-		return sortAlong[int64](a, axis, descending), nil
+		return sortAlong[int64](c.Meter, a, axis, descending)
 	}
-	return sortAlong[float64](a, axis, descending), nil
+	return sortAlong[float64](c.Meter, a, axis, descending)
 }
 
-func sortAlong[T int64 | float64](a *array.Array, axis int, descending bool) *array.Array {
+func sortAlong[T int64 | float64](m *Meter, a *array.Array, axis int, descending bool) (*array.Array, *notation.Diagnostic) {
+	room, d := roomToSort[T](m, a.Kind(), a.Len(axis))
+	if d != nil {
+		return nil, d
+	}
 	return array.Along(a, axis, a.Len(axis), func(out, items []T) {
 		copy(out, items)
-		slices.SortStableFunc(out, order[T](descending))
-	})
+		sortStably(m, out, room, order[T](descending))
+	}), nil
 }
 
 func sortOrder(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -78,22 +85,26 @@ func sortOrder(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if a.Kind() <= array.Int {
-		return orderAlong[int64](a.Widen(array.Int), axis, c.Counting, descending), nil
+		return orderAlong[int64](c, a.Widen(array.Int), axis, descending)
 	}
-	return orderAlong[float64](a, axis, c.Counting, descending), nil
+	return orderAlong[float64](c, a, axis, descending)
 }
 
-func orderAlong[T int64 | float64](a *array.Array, axis, counting int, descending bool) *array.Array {
+func orderAlong[T int64 | float64](c *Call, a *array.Array, axis int, descending bool) (*array.Array, *notation.Diagnostic) {
 	compare := order[T](descending)
+	room, d := roomToSort[int64](c.Meter, array.Int, a.Len(axis))
+	if d != nil {
+		return nil, d
+	}
 	return array.Along(a, axis, a.Len(axis), func(out []int64, items []T) {
 		for i := range out {
 			out[i] = int64(i)
 		}
-		slices.SortStableFunc(out, func(x, y int64) int { return compare(items[x], items[y]) })
+		sortStably(c.Meter, out, room, func(x, y int64) int { return compare(items[x], items[y]) })
 		for i := range out {
-			out[i] += int64(counting)
+			out[i] += int64(c.Counting)
 		}
-	})
+	}), nil
 }
 
 func unique(counts bool) func(*Call) (*array.Array, *notation.Diagnostic) {
@@ -108,19 +119,15 @@ func unique(counts bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 		if d := c.take(a.Kind(), a.Shape()); d != nil {
 			return nil, d
 		}
-		switch a.Kind() {
-		case array.Bool:
-			values, n := runs(slices.Clone(a.Widen(array.Int).Ints()))
-			if counts {
-				return n, nil
-			}
-			return array.Map1(values, array.EachCell(func(v int64) bool { return v != 0 })), nil
-		case array.Int:
-			values, n := runs(slices.Clone(a.Ints()))
-			return pickOf(counts, n, values), nil
+		if a.Kind() == array.Real {
+			values, n, d := runs(c.Meter, slices.Clone(a.Reals()))
+			return pickOf(counts, n, values), d
 		}
-		values, n := runs(slices.Clone(a.Reals()))
-		return pickOf(counts, n, values), nil
+		values, n, d := runs(c.Meter, slices.Clone(a.Widen(array.Int).Ints()))
+		if d == nil && a.Kind() == array.Bool && !counts {
+			values = array.Map1(values, array.EachCell(func(v int64) bool { return v != 0 }))
+		}
+		return pickOf(counts, n, values), d
 	}
 }
 
@@ -132,8 +139,12 @@ func pickOf(first bool, a, b *array.Array) *array.Array {
 }
 
 // runs sorts values and counts equal ones; NaN counts as equal to NaN.
-func runs[T int64 | float64](values []T) (distinct, counts *array.Array) {
-	slices.SortStableFunc(values, order[T](false))
+func runs[T int64 | float64](m *Meter, values []T) (distinct, counts *array.Array, d *notation.Diagnostic) {
+	room, d := roomToSort[T](m, array.KindOf[T](), len(values))
+	if d != nil {
+		return nil, nil, d
+	}
+	sortStably(m, values, room, order[T](false))
 	var out []T
 	var n []int64
 	for _, v := range values {
@@ -143,5 +154,5 @@ func runs[T int64 | float64](values []T) (distinct, counts *array.Array) {
 		}
 		out, n = append(out, v), append(n, 1)
 	}
-	return array.From(out, []int{len(out)}), array.FromInts(n, len(n))
+	return array.From(out, []int{len(out)}), array.FromInts(n, len(n)), nil
 }

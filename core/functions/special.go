@@ -283,11 +283,11 @@ func pairInts(f func(a, b int64) (int64, bool)) func(*Call) (*array.Array, *nota
 			return nil, d
 		}
 		overflow := false
-		out := array.Map2(shape, wide[0], wide[1], array.EachPair(func(a, b int64) int64 {
+		out := array.Map2(shape, wide[0], wide[1], paced2(c.Meter, array.EachPair(func(a, b int64) int64 {
 			v, ok := f(a, b)
 			overflow = overflow || !ok
 			return v
-		}))
+		})))
 		if overflow {
 			return nil, c.overflow()
 		}
@@ -333,17 +333,20 @@ func isIn(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	switch kind {
 	case array.Int:
-		return member[int64](wide[0], wide[1]), nil
+		return member[int64](c.Meter, wide[0], wide[1]), nil
 	case array.Real:
-		return member[float64](wide[0], wide[1]), nil
+		return member[float64](c.Meter, wide[0], wide[1]), nil
 	}
-	return member[complex128](wide[0], wide[1]), nil
+	return member[complex128](c.Meter, wide[0], wide[1]), nil
 }
 
-func member[T array.Cell](a, values *array.Array) *array.Array {
-	set := make(map[T]bool, values.Size())
+func member[T array.Cell](m *Meter, a, values *array.Array) *array.Array {
+	set := map[T]bool{}
 	for _, v := range array.Flat[T](values) {
-		set[v] = true
+		if v == v { // NaN is in nothing
+			set[v] = true
+		}
+		m.Worked(1)
 	}
-	return array.Map1(a, array.EachCell(func(v T) bool { return set[v] }))
+	return array.Map1(a, paced1(m, array.EachCell(func(v T) bool { return set[v] })))
 }

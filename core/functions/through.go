@@ -238,7 +238,7 @@ func totalsBy(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	// The list of a group takes three ints, and is there also where nothing is in it.
-	if d := c.Meter.Take(array.Int, 3*n); d != nil {
+	if d := c.Meter.Borrow(array.Int, 3*n); d != nil {
 		return nil, d
 	}
 	members := make([][]int, n)
