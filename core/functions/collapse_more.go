@@ -34,37 +34,38 @@ func init() {
 }
 
 // several collapses the call's axes to n values each, on a new first axis.
-func several(c *Call, a *array.Array, n int, f func(items, out []float64)) (*array.Array, *notation.Diagnostic) {
-	// Each value is gathered by its own reduction over groups that are worked out once.
-	var rows [][]float64
-	one := make([]float64, n)
-	first, d := grouped(c, a, 1, func(items []float64) float64 {
-		f(items, one)
-		rows = append(rows, slices.Clone(one))
+func several[T array.Cell](c *Call, a *array.Array, needs, n int, f func(items []float64, out []T)) (*array.Array, *notation.Diagnostic) {
+	keep, d := c.truth("keep")
+	if d != nil {
+		return nil, d
+	}
+	// Every value is worked out place by place, and then laid along the new axis.
+	places, _ := array.Size(a.AppendCollapsed(nil, c.overAxes(), keep))
+	if d := c.Meter.Borrow(array.KindOf[T](), n*places); d != nil {
+		return nil, d
+	}
+	values := make([]T, 0, n*places)
+	first, d := grouped(c, a, needs, func(items []float64) float64 {
+		last := len(values)
+		values = values[:last+n]
+		f(items, values[last:])
 		return 0
 	})
 	if d != nil {
 		return nil, d
 	}
-	out, d := firstAxis(c, first, n, rows)
-	return c.noticed(out, d, a)
-}
-
-// firstAxis lays n values behind each place of an array along a new first axis; rows
-// holds the values place by place.
-func firstAxis[T array.Cell](c *Call, places *array.Array, n int, rows [][]T) (*array.Array, *notation.Diagnostic) {
-	shape := append([]int{n}, places.Shape()...)
+	shape := append([]int{n}, first.Shape()...)
 	if d := c.take(array.KindOf[T](), shape); d != nil {
 		return nil, d
 	}
-	cells := make([]T, n*len(rows))
-	for i, row := range rows {
-		for k, v := range row {
-			cells[k*len(rows)+i] = v
+	cells := make([]T, len(values))
+	for i := range places {
+		for k, v := range values[i*n : (i+1)*n] {
+			cells[k*places+i] = v
 		}
 	}
 	labels := make([]string, len(shape))
-	copy(labels[1:], places.Labels())
+	copy(labels[1:], first.Labels())
 	return array.From(cells, shape).WithLabels(labels), nil
 }
 
@@ -135,7 +136,8 @@ func percentile(c *Call) (*array.Array, *notation.Diagnostic) {
 		})
 		return c.noticed(out, d, a)
 	}
-	return several(c, a, len(ps), quantiles(c.Meter, ps))
+	out, d := several(c, a, 1, len(ps), quantiles(c.Meter, ps))
+	return c.noticed(out, d, a)
 }
 
 func quantiles(m *Meter, ps []float64) func(items, out []float64) {
@@ -158,7 +160,8 @@ func fiveNumbers(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d := c.roomToOrder(a); d != nil {
 		return nil, d
 	}
-	return several(c, a, 5, quantiles(c.Meter, []float64{0, 25, 50, 75, 100}))
+	out, d := several(c, a, 1, 5, quantiles(c.Meter, []float64{0, 25, 50, 75, 100}))
+	return c.noticed(out, d, a)
 }
 
 func norm(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -352,9 +355,7 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 	if a.Size() > 0 {
 		c.notePassedNaN(a)
 	}
-	var rows [][]int64
-	first, d := grouped(c, a, 0, func(items []float64) int64 {
-		counts := make([]int64, len(edges)-1)
+	return several(c, a, 0, len(edges)-1, func(items []float64, counts []int64) {
 		for _, v := range items {
 			c.Meter.Worked(1)
 			at, exact := slices.BinarySearch(edges, v)
@@ -368,13 +369,7 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 				counts[at-1]++
 			}
 		}
-		rows = append(rows, counts)
-		return 0
 	})
-	if d != nil {
-		return nil, d
-	}
-	return firstAxis(c, first, len(edges)-1, rows)
 }
 
 func positions(c *Call) (*array.Array, *notation.Diagnostic) {
