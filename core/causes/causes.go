@@ -89,10 +89,11 @@ type Outcome struct {
 type Budget struct {
 	Runs  int
 	Cells int64
+	Nodes int64 // of the attempt's tree, for each change of it and each run
 }
 
 // Default is the budget of a check: about 150 ms on one core of 2.5 GHz.
-var Default = Budget{Runs: 5000, Cells: 20_000_000}
+var Default = Budget{Runs: 5000, Cells: 20_000_000, Nodes: 4_000_000}
 
 // mostTold is how many rivals are told.
 const mostTold = 3
@@ -110,12 +111,14 @@ type finder struct {
 	changed []string // inputs that the attempt writes into
 	found   map[int][]Cause
 	cells   int64
+	nodes   int64
+	size    int64 // nodes of the attempt's tree
 }
 
 // Find says why an attempt differs. got holds what it gave, case by case; changed
 // names the inputs it writes into.
 func Find(ctx context.Context, q *Question, program *notation.Program, got []Outcome, changed []string, b Budget) []Cause {
-	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, cells: b.Cells}
+	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, cells: b.Cells, nodes: b.Nodes, size: sizeOf(program)}
 	q.prepare()
 	f.differing()
 	if len(f.wrong) == 0 {
@@ -245,13 +248,26 @@ func (f *finder) binds(name string) bool {
 
 // spent reports whether the budget is used up.
 func (f *finder) spent() bool {
-	return f.runs <= 0 || f.cells <= 0 || f.ctx.Err() != nil
+	return f.runs <= 0 || f.cells <= 0 || f.nodes <= 0 || f.ctx.Err() != nil
+}
+
+// sizeOf counts the nodes of a tree.
+func sizeOf(program *notation.Program) int64 {
+	n := int64(0)
+	for _, s := range program.Statements {
+		notation.Walk(s, func(notation.Node) bool {
+			n++
+			return true
+		})
+	}
+	return n
 }
 
 func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.Array) Outcome {
 	o := f.q.Run(f.ctx, i, program, inputs)
 	f.runs--
 	f.cells -= o.Cells
+	f.nodes -= f.size
 	return o
 }
 

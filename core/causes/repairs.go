@@ -26,6 +26,7 @@ func (f *finder) repairs() {
 			return
 		}
 		s := &list[k]
+		f.nodes -= f.size
 		undo := s.Apply()
 		key := s.Undoes + notation.Print(program)
 		if seen[key] || len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {

@@ -9,6 +9,9 @@ import (
 
 // expression notes the changes of one expression, and of those inside it.
 func (w *maker) expression(slot *notation.Expr) {
+	if w.full() {
+		return
+	}
 	switch e := (*slot).(type) {
 	case *notation.Number:
 		w.numberSlips(slot, e)

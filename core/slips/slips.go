@@ -214,8 +214,17 @@ func (w *maker) repairing() bool { return w.m.Reference != nil }
 
 // add notes a change.
 func (w *maker) add(operator, cause, undoes string, span notation.Span, before, after func() string, apply func() func()) {
+	if w.full() {
+		return
+	}
 	w.out = append(w.out, Slip{Operator: operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, before: before, after: after, apply: apply})
 }
+
+// most bounds the slips of one text. Whole-array answers have some thousands; a text of
+// a thousand names would have millions.
+const most = 20_000
+
+func (w *maker) full() bool { return len(w.out) >= most }
 
 // replace notes that an expression is put in another's place.
 func (w *maker) replace(operator, cause, undoes string, slot *notation.Expr, with notation.Expr) {
@@ -248,6 +257,9 @@ func (w *maker) rank(e notation.Expr) int {
 // block walks statements.
 func (w *maker) block(list *[]notation.Statement) {
 	for i := range *list {
+		if w.full() {
+			return
+		}
 		w.statement = (*list)[i]
 		w.oneStatement(list, i)
 	}
