@@ -1,6 +1,7 @@
 package slips_test
 
 import (
+	"fmt"
 	"math/rand/v2"
 	"slices"
 	"strings"
@@ -221,5 +222,33 @@ func TestEveryCauseThatOneChangeMakesHasASlip(t *testing.T) {
 		if !slices.Contains(own, code) {
 			assert.True(t, seen[code], code)
 		}
+	}
+}
+
+// TestSlipsOfLongTextsAreBounded makes slips of a text with thousands of names and one
+// with thousands of numbers; both are some of what could be made, and undo themselves.
+func TestSlipsOfLongTextsAreBounded(t *testing.T) {
+	var names, numbers strings.Builder
+	for i := range 1500 {
+		fmt.Fprintf(&names, "x%d = x * %d\n", i, i)
+	}
+	numbers.WriteString("r = [1")
+	for i := range 8000 {
+		fmt.Fprintf(&numbers, ", %d", i)
+	}
+	numbers.WriteString("]\n")
+	for _, text := range []string{names.String(), numbers.String()} {
+		program, errs := notation.Parse(text)
+		require.Empty(t, errs)
+		before := notation.Print(program)
+		list := slips.Of(program, material(0))
+		assert.Greater(t, len(list), 10_000)
+		assert.Less(t, len(list), 60_000)
+		for k := 0; k < len(list); k += 500 {
+			undo := list[k].Apply()
+			assert.NotEqual(t, before, notation.Print(program))
+			undo()
+		}
+		assert.Equal(t, before, notation.Print(program))
 	}
 }
