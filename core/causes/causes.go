@@ -82,6 +82,7 @@ type Outcome struct {
 	Values map[string]*array.Array
 	Error  *notation.Diagnostic
 	Cells  int64 // made by the run
+	Steps  int64 // statements that ran
 }
 
 // Budget bounds the search for one attempt. It counts work and not seconds, so that
@@ -89,7 +90,7 @@ type Outcome struct {
 type Budget struct {
 	Runs  int
 	Cells int64
-	Nodes int64 // of the attempt's tree, for each change of it and each run
+	Nodes int64 // of the attempt's tree for each change of it and each run, and two for each statement run
 }
 
 // Default is the budget of a check: about 150 ms on one core of 2.5 GHz.
@@ -202,7 +203,7 @@ func (q *Question) Run(ctx context.Context, i int, program *notation.Program, in
 		inputs = c.Inputs
 	}
 	result := evaluate.Run(ctx, program, inputs, c.Options)
-	o := Outcome{Values: result.Values(), Error: result.Error, Cells: result.Cells}
+	o := Outcome{Values: result.Values(), Error: result.Error, Cells: result.Cells, Steps: result.Statements}
 	if o.Error != nil {
 		return o
 	}
@@ -267,7 +268,7 @@ func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.
 	o := f.q.Run(f.ctx, i, program, inputs)
 	f.runs--
 	f.cells -= o.Cells
-	f.nodes -= f.size
+	f.nodes -= f.size + 2*o.Steps
 	return o
 }
 

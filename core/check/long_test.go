@@ -36,3 +36,25 @@ func TestLongTextsAreSearchedNoLonger(t *testing.T) {
 		}
 	}
 }
+
+// TestTextsThatGrowWhenTheyRun hands in texts whose work multiplies with every line:
+// loops in loops, and functions that call each other twice.
+func TestTextsThatGrowWhenTheyRun(t *testing.T) {
+	p := prepared(t)["rope-means"]
+	var loops, calls strings.Builder
+	for k := range 30 {
+		fmt.Fprintf(&loops, "each w%d in growth {\n", k)
+	}
+	loops.WriteString("x = 1\n" + strings.Repeat("}\n", 30) + "per_rope = 1\n")
+	calls.WriteString("function f0(x) = x\n")
+	for k := range 30 {
+		fmt.Fprintf(&calls, "function f%d(x) = f%d(x) + f%d(x)\n", k+1, k, k)
+	}
+	calls.WriteString("per_rope = f30(1.0)\n")
+	for _, text := range []string{loops.String(), calls.String()} {
+		v := attempt(t, p, text)
+		assert.Equal(t, check.Failed, v.Verdict)
+		require.NotEmpty(t, v.Findings)
+		assert.Contains(t, v.Findings[0].Message, "statements run")
+	}
+}

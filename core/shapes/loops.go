@@ -45,6 +45,7 @@ func (w *walker) joined(a, b map[string]Outline) map[string]Outline {
 func (w *walker) loop(start func(), body []notation.Statement, after func()) {
 	result := w.result
 	for round := 0; ; round++ {
+		w.steps += len(w.vars) // all are compared and joined
 		before := clone(w.vars)
 		w.quiet++
 		start()
@@ -61,7 +62,7 @@ func (w *walker) loop(start func(), body []notation.Statement, after func()) {
 			}
 		}
 		w.vars = next
-		if round > 3 || same(before, next) {
+		if round > 3 || same(before, next) || w.givenUp() {
 			break
 		}
 	}

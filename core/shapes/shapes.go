@@ -31,6 +31,9 @@ const (
 	mostCalls  = 200
 	mostDepth  = 8
 	mostErrors = 5
+	// mostSteps bounds the statements followed. Loops are followed several times each,
+	// and one inside another several times as often.
+	mostSteps = 50_000
 )
 
 // Of works a text out. inputs are the names it is given; counting is what the first
@@ -49,6 +52,9 @@ func Follow(program *notation.Program, inputs map[string]Outline, counting int, 
 		w.vars[name] = o
 	}
 	w.block(program.Statements)
+	if w.givenUp() {
+		w.vars = map[string]Outline{}
+	}
 	w.report.Names = w.vars
 	for _, s := range program.Statements {
 		if f, ok := s.(*notation.Function); ok && !w.called[f] {
@@ -100,6 +106,7 @@ type walker struct {
 	newLength func() int
 	called    map[*notation.Function]bool
 	calls     int
+	steps     int
 	depth     int
 	result    *Outline // of the function being followed
 }
@@ -113,12 +120,15 @@ func (w *walker) fresh() int {
 const noAxis = 1 << 62
 
 func (w *walker) fail(span notation.Span, d *notation.Diagnostic) {
-	if d == nil || w.quiet > 0 {
+	if d == nil || w.quiet > 0 || w.givenUp() {
 		return
 	}
 	d.Span = span
 	w.report.Errors = append(w.report.Errors, d)
 }
+
+// givenUp reports whether the text takes too long to follow.
+func (w *walker) givenUp() bool { return w.steps > mostSteps }
 
 func (w *walker) block(list []notation.Statement) {
 	for _, s := range list {
@@ -127,6 +137,9 @@ func (w *walker) block(list []notation.Statement) {
 }
 
 func (w *walker) bind(span notation.Span, name string, o Outline) {
+	if w.givenUp() {
+		return
+	}
 	w.vars[name] = o
 	if w.quiet == 0 && w.depth == 0 {
 		w.report.Statements = append(w.report.Statements, Seen{span, name, o})
@@ -134,6 +147,10 @@ func (w *walker) bind(span notation.Span, name string, o Outline) {
 }
 
 func (w *walker) statement(s notation.Statement) {
+	if w.steps++; w.givenUp() {
+		w.vars = map[string]Outline{} // of what is not followed nothing is known
+		return
+	}
 	switch s := s.(type) {
 	case *notation.Assign:
 		w.assign(s)

@@ -373,3 +373,25 @@ func FuzzShapes(f *testing.F) {
 		require.NoError(t, agree(text, inputs, 0))
 	})
 }
+
+// TestDeepLoopsAreGivenUp follows loops inside loops while that is soon done, and says
+// nothing of texts where each one more takes several times as long.
+func TestDeepLoopsAreGivenUp(t *testing.T) {
+	nested := func(depth int) string {
+		var b strings.Builder
+		b.WriteString("x = 1\n")
+		for i := range depth {
+			fmt.Fprintf(&b, "each w%d in growth {\n", i)
+		}
+		b.WriteString("y = x + 1\n" + strings.Repeat("}\n", depth))
+		return b.String() + "z = [1, 2] + [1, 2, 3]\n"
+	}
+	shallow := open(t, nested(3))
+	y := shallow.Names["y"]
+	assert.Equal(t, "an int scalar", shapes.Words(&y))
+	require.Len(t, shallow.Errors, 1)
+	assert.Equal(t, notation.Code("shape.broadcast"), shallow.Errors[0].Code)
+	deep := open(t, nested(40))
+	assert.Empty(t, deep.Errors, "of what was not followed nothing is told")
+	assert.Empty(t, deep.Names)
+}
