@@ -1,6 +1,9 @@
 package algebra
 
-import "math"
+import (
+	"math"
+	"nimbusreach/core/array"
+)
 
 // Norm is the root of the sum of squares. Where squares would overflow or vanish the
 // elements are scaled by a power of two first, which is exact.
@@ -21,19 +24,12 @@ func Norm(x []float64) float64 {
 	case top < 1e-100:
 		scale = 0x1p600
 	}
-	return math.Sqrt(sumSquares(x, scale)) / scale
-}
-
-// sumSquares adds the squares of scaled elements in pairs.
-func sumSquares(x []float64, scale float64) float64 {
-	if len(x) > 128 {
-		half := len(x) / 2
-		return sumSquares(x[:half], scale) + sumSquares(x[half:], scale)
+	if scale != 1 {
+		scaled := make([]float64, len(x))
+		for i, v := range x {
+			scaled[i] = v * scale
+		}
+		x = scaled
 	}
-	s := 0.0
-	for _, v := range x {
-		v *= scale
-		s += float64(v * v)
-	}
-	return s
+	return math.Sqrt(array.PairwiseSquares(x, 0)) / scale
 }

@@ -90,6 +90,38 @@ func logGamma(x doubled) doubled {
 	return out
 }
 
+// Coefficients of log gamma around its zeros, zeta(k) / k at 1 and (zeta(k) - 1) / k at 2
+// (DLMF 5.7.3), the first Euler's constant and 1 less it.
+var (
+	aroundOne = []float64{0.57721566490153286, 0.82246703342411322, 0.40068563438653143, 0.27058080842778455, 0.20738555102867399,
+		0.16955717699740819, 0.14404989676884612, 0.12550966952474304, 0.11133426586956469, 0.10009945751278181}
+	aroundTwo = []float64{-0.42278433509846714, 0.32246703342411322, 0.067352301053198095, 0.020580808427784548, 0.0073855510286739853,
+		0.0028905103307415233, 0.0011927539117032610, 0.00050966952474304242, 0.00022315475845357938, 0.000099457512781808534}
+)
+
+// logGammaReal is the logarithm of the gamma function's absolute value: a series where it
+// passes 0, which no sum of larger terms meets, and elsewhere twice the digits.
+func logGammaReal(x float64) float64 {
+	near := func(t float64, coefficients []float64) float64 {
+		s := 0.0
+		for k := len(coefficients) - 1; k >= 0; k-- {
+			s = s*-t - coefficients[k]
+		}
+		return t * s
+	}
+	switch {
+	case math.Abs(x-1) < 0.01:
+		return near(x-1, aroundOne)
+	case math.Abs(x-2) < 0.01:
+		return near(x-2, aroundTwo)
+	case x > 0 && x < 1e15:
+		v := logGamma(doubled{hi: x})
+		return v.hi + v.lo
+	}
+	v, _ := math.Lgamma(x)
+	return v
+}
+
 // tangent is the tangent: its series (DLMF 4.19.3) near 0, where a quotient of sine and
 // cosine would lose nothing but math.Tan does, and that quotient elsewhere.
 func tangent(x float64) float64 {

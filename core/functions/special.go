@@ -17,7 +17,7 @@ func init() {
 		relatives          []string
 	}{
 		{"gamma", "The gamma function (DLMF 5.2.1); gamma(n + 1) is n!. At 0 and the negative whole numbers NaN with a notice.", "gamma([1, 5, 0.5])", gammaReal, []string{"log_gamma", "factorial", "beta"}},
-		{"log_gamma", "The logarithm of the gamma function's absolute value (DLMF 5.2). At 0 and the negative whole numbers infinite with a notice.", "log_gamma([1, 100])", func(x float64) float64 { v, _ := math.Lgamma(x); return v }, []string{"gamma", "beta"}},
+		{"log_gamma", "The logarithm of the gamma function's absolute value (DLMF 5.2). At 0 and the negative whole numbers infinite with a notice.", "log_gamma([1, 100])", logGammaReal, []string{"gamma", "beta"}},
 		{"lambert_w", "The number w, -1 or more, with w e^w = x: the principal branch of the Lambert W function (DLMF 4.13), by Halley's method. Under -1/e NaN with a notice.", "lambert_w([0, e])", principalW, []string{"exp", "log"}},
 	} {
 		register(&Function{Name: f.name, Topic: Elementwise, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Run: eachReal(f.f, nil)})
