@@ -151,14 +151,20 @@ func TestStatedErrors(t *testing.T) {
 		}
 		g := rand.New(rand.NewPCG(7, uint64(len(s.Function))))
 		worst, at, beside := 0.0, 0.0, 0.0
-		for range points {
-			x, y := draw(&s, g), draw(&s, g)
-			got := s.real(x, y)
-			if !assert.False(t, math.IsNaN(got) || math.IsInf(got, 0), "%s of %v, %v is %v", s.Function, x, y, got) {
+		xs, ys := make([]float64, points), make([]float64, points)
+		for i := range xs {
+			xs[i], ys[i] = draw(&s, g), draw(&s, g)
+		}
+		f := Lookup(s.Function)
+		args := []*array.Array{array.FromReals(xs, points), array.FromReals(ys, points)}[:f.Min]
+		got, d := f.Run(&Call{Function: f, Args: args, Meter: meter()})
+		require.Nil(t, d, s.Function)
+		for i, x := range xs {
+			v, y := got.RealAt(i), ys[i]
+			if !assert.False(t, math.IsNaN(v) || math.IsInf(v, 0), "%s of %v, %v is %v", s.Function, x, y, v) {
 				break
 			}
-			want := exact(x, y)
-			if u := ulpsFrom(got, want); u > worst {
+			if u := ulpsFrom(v, exact(x, y)); u > worst {
 				worst, at, beside = u, x, y
 			}
 		}

@@ -15,12 +15,12 @@ func BinaryOutline(op string, a, b Outline, fresh func() int) (Outline, *notatio
 	case "and", "or", "xor":
 		for _, x := range []Outline{a, b} {
 			if x.knowsKind && x.kind != array.Bool && !(x.kind == array.Real && x.maybeEmptyReal()) {
-				return Outline{}, notBool(op, told(x))
+				return Outline{}, notBool(op, x.Told())
 			}
 		}
 	case "<", "<=", ">", ">=":
 		if a.knowsKind && b.knowsKind && (a.kind == array.Complex || b.kind == array.Complex) {
-			return Outline{}, noOrder(op, told(a), told(b))
+			return Outline{}, noOrder(op, a.Told(), b.Told())
 		}
 	}
 	out, d := MergeOutlines(op, fresh, a, b)
@@ -30,9 +30,8 @@ func BinaryOutline(op string, a, b Outline, fresh func() int) (Outline, *notatio
 	return foldNumbers(op, out.WithKind(binaryKind(op, a, b)), a, b), nil
 }
 
-// told is an outline for a message. Only so does the outline itself need no memory of
-// its own.
-func told(o Outline) *Outline { return &o }
+// Told is a copy for a message. Only so does the outline itself need no memory of its own.
+func (o Outline) Told() *Outline { return &o }
 
 func binaryKind(op string, a, b Outline) KindOutline {
 	switch op {

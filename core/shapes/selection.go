@@ -9,10 +9,6 @@ import (
 	"nimbusreach/core/notation"
 )
 
-// told is an outline for a message. Only so does the outline itself need no memory of
-// its own.
-func told(o Outline) *Outline { return &o }
-
 func numberWord(n int) string { return strconv.Itoa(n) }
 
 // selected works out what a selection of a value gives.
@@ -34,7 +30,7 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 		}
 		if v.Is(array.Bool) && (of.Rank() > 1 || v.Rank() > 1) && of.Rank() > 0 {
 			if masksDiffer(&of, &v) {
-				w.fail(s.Span, functions.MaskFault(told(of), told(v)))
+				w.fail(s.Span, functions.MaskFault(of.Told(), v.Told()))
 			}
 			return functions.Outlined(of.Kind(), []int{w.fresh()}, nil).WithKind(kind)
 		}
@@ -54,7 +50,7 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 		return unknown
 	}
 	if named != of.Rank() && !(rest && named <= of.Rank()) {
-		w.fail(s.Span, functions.CountFault(told(of), named, w.program.Source.Slice(s.Span)))
+		w.fail(s.Span, functions.CountFault(of.Told(), named, w.program.Source.Slice(s.Span)))
 		return unknown
 	}
 	left := functions.Room(&of, len(s.Selectors))
@@ -146,7 +142,7 @@ func (w *walker) labelled(of Outline, s *notation.Selection) Outline {
 	gone := make([]bool, len(lengths))
 	known := true
 	for _, sel := range s.Selectors {
-		axis, d := functions.FindLabel(told(of), sel.Label.Name, w.counting)
+		axis, d := functions.FindLabel(of.Told(), sel.Label.Name, w.counting)
 		w.fail(sel.Label.Span, d)
 		if d != nil {
 			known = false
@@ -197,7 +193,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 	switch {
 	case v.Rank() == 0 && v.Is(array.Int):
 		if at, known := v.Number(); known && length >= 0 && (at < w.counting || at >= length+w.counting) {
-			w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), told(*of), axis, w.counting))
+			w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), of.Told(), axis, w.counting))
 		}
 		if sel.Except {
 			return w.left(length, 1), true, true
@@ -207,7 +203,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 		if length >= 0 {
 			for _, at := range v.Numbers() {
 				if functions.IsKnown(at) && (at < w.counting || at >= length+w.counting) {
-					w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), told(*of), axis, w.counting))
+					w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), of.Told(), axis, w.counting))
 					break
 				}
 			}
@@ -218,7 +214,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 		return v.Len(0), true, true
 	case v.Rank() == 1 && v.Is(array.Bool):
 		if m := v.Len(0); m >= 0 && length >= 0 && m != length {
-			w.fail(sel.Span, functions.AxisMaskFault(told(*of), told(v), axis, w.counting))
+			w.fail(sel.Span, functions.AxisMaskFault(of.Told(), v.Told(), axis, w.counting))
 		}
 		return w.fresh(), true, true
 	case v.Rank() == 1 && v.Is(array.Real):
@@ -228,7 +224,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 	case !v.KnowsKind():
 		return 0, false, !sel.Except // only an int scalar can stand here
 	}
-	w.fail(sel.Span, functions.SelectorFault(told(*of), told(v), axis, w.counting, sel.Except))
+	w.fail(sel.Span, functions.SelectorFault(of.Told(), v.Told(), axis, w.counting, sel.Except))
 	return 0, true, false
 }
 
@@ -276,7 +272,7 @@ func (w *walker) rangeLength(of *Outline, axis int, x *notation.RangeExpr) int {
 			if what == "end" {
 				e = x.End
 			}
-			w.fail(e.Pos(), functions.OutsideAxis(what, int64(at), told(*of), axis, w.counting))
+			w.fail(e.Pos(), functions.OutsideAxis(what, int64(at), of.Told(), axis, w.counting))
 		}
 	}
 	return n
@@ -316,7 +312,7 @@ func (w *walker) paired(of Outline, s *notation.Selection) Outline {
 		}
 	}
 	if named != of.Rank() && !(rest && named <= of.Rank()) {
-		w.fail(s.Span, functions.CountFault(told(of), named, w.program.Source.Slice(s.Span)))
+		w.fail(s.Span, functions.CountFault(of.Told(), named, w.program.Source.Slice(s.Span)))
 		return Outline{}.WithKind(of.KindOf())
 	}
 	length := -1
