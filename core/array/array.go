@@ -9,12 +9,11 @@ import (
 // only through Assign functions, and only when the owner knows nobody else
 // relies on them.
 type Array struct {
-	kind    Kind
-	shape   []int
-	strides []int    // in cells, zero where an axis is stretched, negative where reversed
-	labels  []string // nil when no axis has one; "" for an axis without
-	offset  int
-	cells   *Cells
+	*layout
+	cells  *Cells
+	offset int
+	kind   Kind
+	shared bool // other arrays have the layout too
 }
 
 // Size returns the number of cells a shape holds, and false when that number
@@ -56,11 +55,7 @@ func Extent(shape []int) (int, bool) {
 type fresh struct {
 	array Array
 	cells Cells
-	dims  [2 * mostNear]int
 }
-
-// mostNear is how many axes a header holds in place.
-const mostNear = 3
 
 // New makes an array of zeros (false for bool). The caller has checked that the
 // shape's size is one it can afford.
@@ -82,35 +77,23 @@ func New(kind Kind, shape []int) *Array {
 
 func newHeader(kind Kind, shape []int) *Array {
 	var f *fresh
-	if kind == Bool || kind == Complex {
+	var l *laid
+	if kind == Real {
 		with := &struct {
 			fresh
+			laid
+		}{}
+		f, l = &with.fresh, &with.laid
+	} else {
+		with := &struct {
+			fresh
+			laid
 			rarer rarer
 		}{}
-		f, with.cells.rarer = &with.fresh, &with.rarer
-	} else {
-		f = &fresh{}
+		f, l, with.cells.rarer = &with.fresh, &with.laid, &with.rarer
 	}
-	f.array.kind = kind
-	return f.shaped(shape)
-}
-
-// shaped gives a header its shape and the strides of row-major order.
-func (f *fresh) shaped(shape []int) *Array {
-	a := &f.array
-	a.cells = &f.cells
-	if rank := len(shape); rank <= mostNear {
-		a.shape, a.strides = f.dims[:rank:rank], f.dims[mostNear:mostNear+rank:mostNear+rank]
-	} else {
-		dims := make([]int, 2*rank)
-		a.shape, a.strides = dims[:rank:rank], dims[rank:]
-	}
-	step := 1
-	for i := len(shape) - 1; i >= 0; i-- {
-		a.shape[i], a.strides[i] = shape[i], step
-		step *= shape[i]
-	}
-	return a
+	f.array.kind, f.array.cells, f.array.layout = kind, &f.cells, l.rows(shape)
+	return &f.array
 }
 
 // FromBools wraps row-major cells; it keeps the slice.
@@ -165,12 +148,12 @@ type freshScalar[T Cell] struct {
 // Scalar makes an array without axes.
 func Scalar[T Cell](v T) *Array {
 	f := &freshScalar[T]{cell: [1]T{v}}
-	f.array.kind, f.array.cells = KindOf[T](), &f.cells
+	f.array.kind, f.array.cells, f.array.layout, f.array.shared = KindOf[T](), &f.cells, noAxes, true
 	switch cell := any(f.cell[:]).(type) {
 	case []bool:
 		f.cells.rarer = &rarer{bools: cell}
 	case []int64:
-		f.cells.ints = cell
+		f.cells.rarer = &rarer{ints: cell}
 	case []float64:
 		f.cells.reals = cell
 	case []complex128:
@@ -192,13 +175,7 @@ func (a *Array) Rank() int { return len(a.shape) }
 func (a *Array) Len(axis int) int { return a.shape[axis] }
 
 // Size returns the number of elements, which fits an int for every array there is.
-func (a *Array) Size() int {
-	n := 1
-	for _, d := range a.shape {
-		n *= d
-	}
-	return n
-}
+func (a *Array) Size() int { return a.size }
 
 // Cells returns the storage.
 func (a *Array) Cells() *Cells { return a.cells }
@@ -222,40 +199,25 @@ func (a *Array) WithLabels(labels []string) *Array {
 		return a
 	}
 	b := *a
-	b.labels = nil
-	for _, l := range labels {
-		if l != "" {
-			b.labels = slices.Clone(labels)
-			break
-		}
-	}
+	b.layout, b.shared = a.layout.with(slices.Clone(labels)), false
 	return &b
 }
 
 // SetLabels is WithLabels for a header that nobody else has seen yet; it keeps the
 // slice.
 func (a *Array) SetLabels(labels []string) *Array {
-	a.labels = nil
-	for _, l := range labels {
-		if l != "" {
-			a.labels = labels
-			break
-		}
+	switch {
+	case labels == nil && a.labels == nil:
+	case a.shared:
+		a.layout, a.shared = a.layout.with(labels), false
+	default:
+		a.labels = named(labels)
 	}
 	return a
 }
 
 // IsContiguous reports whether the elements lie in row-major order without gaps.
-func (a *Array) IsContiguous() bool {
-	step := 1
-	for i := len(a.shape) - 1; i >= 0; i-- {
-		if a.shape[i] != 1 && a.strides[i] != step {
-			return a.Size() == 0
-		}
-		step *= a.shape[i]
-	}
-	return true
-}
+func (a *Array) IsContiguous() bool { return a.even }
 
 // Copy returns a contiguous array with cells of its own.
 func (a *Array) Copy() *Array {
@@ -270,8 +232,7 @@ func (a *Array) Copy() *Array {
 	default:
 		b = copyCells[complex128](a)
 	}
-	b.labels = a.labels
-	return b
+	return b.SetLabels(a.labels)
 }
 
 func copyCells[T Cell](a *Array) *Array {
@@ -320,8 +281,7 @@ func (a *Array) Widen(kind Kind) *Array {
 		r := a.Widen(Real)
 		b = convert(r.Reals(), r.shape, func(v float64) complex128 { return complex(v, 0) })
 	}
-	b.labels = a.labels
-	return b
+	return b.SetLabels(a.labels)
 }
 
 func intOfBool(v bool) int64 {

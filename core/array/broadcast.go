@@ -112,14 +112,19 @@ func (a *Array) Stretch(shape []int) *Array {
 	if len(a.shape) == len(shape) && SameLengths(a.shape, shape) {
 		return a
 	}
-	b := &Array{kind: a.kind, shape: shape, strides: make([]int, len(shape)), offset: a.offset, cells: a.cells}
+	b := &struct {
+		Array
+		own layout
+	}{Array: Array{kind: a.kind, offset: a.offset, cells: a.cells}}
+	b.own.shape, b.own.strides = shape, make([]int, len(shape))
 	shift := len(shape) - len(a.shape)
 	for i, d := range a.shape {
 		if d == shape[shift+i] {
-			b.strides[shift+i] = a.strides[i]
+			b.own.strides[shift+i] = a.strides[i]
 		}
 	}
-	return b
+	b.layout = b.own.counted()
+	return &b.Array
 }
 
 // SameLengths reports whether two shapes of equal rank have equal lengths.

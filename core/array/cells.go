@@ -6,9 +6,8 @@ type Cell interface {
 }
 
 // Cells is typed storage that several arrays may share. Exactly one of its
-// slices is used, the one for the kind.
+// slices is used, the one for the kind. Cells of reals have no others.
 type Cells struct {
-	ints  []int64
 	reals []float64
 	*rarer
 
@@ -22,6 +21,7 @@ type Cells struct {
 // rarer is the storage of the kinds that most arrays are not of, apart so that these
 // have smaller headers.
 type rarer struct {
+	ints      []int64
 	bools     []bool
 	complexes []complex128
 }
@@ -46,9 +46,9 @@ func (c *Cells) Viewed() bool { return c.viewed }
 
 // Bytes is the storage's size in bytes.
 func (c *Cells) Bytes() int64 {
-	n := 8 * int64(len(c.ints)+len(c.reals))
+	n := 8 * int64(len(c.reals))
 	if c.rarer != nil {
-		n += int64(len(c.bools)) + 16*int64(len(c.complexes))
+		n += int64(len(c.bools)) + 8*int64(len(c.ints)) + 16*int64(len(c.complexes))
 	}
 	return n
 }

@@ -36,8 +36,7 @@ func (a *Array) Complexes() []complex128 { return Flat[complex128](a) }
 
 // Element returns the element at a row-major place as a scalar.
 func (a *Array) Element(flat int) *Array {
-	b := &Array{kind: a.kind, cells: a.cells, offset: a.place(flat)}
-	return b
+	return &Array{kind: a.kind, cells: a.cells, offset: a.place(flat), layout: noAxes, shared: true}
 }
 
 // place turns a row-major place among the elements into a place in the storage.

@@ -47,7 +47,7 @@ func Fuse(shape []int, leaves []*Array, steps []Step) (out *Array, finite bool) 
 		mine := make([]*Array, len(stretched))
 		for i, a := range stretched {
 			header := *a
-			header.shape = part
+			header.layout = (&layout{shape: part, strides: a.strides}).counted()
 			header.offset += from * a.strides[0]
 			mine[i] = &header
 		}

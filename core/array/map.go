@@ -45,8 +45,7 @@ func (f *feed[T]) piece(at, n int) []T {
 
 // Map1 applies an element-wise kernel to one array.
 func Map1[A, O Cell](a *Array, kernel func(out []O, a []A)) *Array {
-	out := New(KindOf[O](), a.shape)
-	out.labels = a.labels
+	out := New(KindOf[O](), a.shape).SetLabels(a.labels)
 	cells := storage[O](out.cells)
 	if len(cells) == 0 {
 		return out

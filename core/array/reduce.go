@@ -167,8 +167,7 @@ func eachTile[T Cell](data []T, p *Plan, relative []int, f func(i int, items []T
 func Along[T, O Cell](a *Array, axis, length int, f func(out []O, items []T)) *Array {
 	shape := slices.Clone(a.shape)
 	shape[axis] = length
-	out := New(KindOf[O](), shape)
-	out.labels = a.labels
+	out := New(KindOf[O](), shape).SetLabels(a.labels)
 	cells := storage[O](out.cells)
 	if len(cells) == 0 {
 		return out

@@ -4,30 +4,49 @@ package array
 // several, since allocating costs more than most work on them. A piece lives as long as
 // one of its arrays, so nothing large may hang on it. The nil room allocates each.
 type Room struct {
-	heads []fresh
-	cells []float64
+	heads   []fresh
+	layouts []laid
+	cells   []float64
 }
 
 const (
-	mostSmall  = 64 // elements
-	headsAPart = 78 // 16 KB, as the cells: the larger, the less each byte costs
-	cellsAPart = 2048
+	mostSmall    = 64  // elements
+	headsAPart   = 113 // 8 KB, a size that is handed out without waste
+	layoutsAPart = 59
+	cellsAPart   = 2048
 )
 
 // New is the function New, from the room where the array is small.
 func (r *Room) New(kind Kind, shape []int) *Array {
 	n, _ := Size(shape)
-	if r == nil || kind != Real || n > mostSmall || len(shape) > mostNear {
+	if r == nil || kind != Real || n > mostSmall {
 		return New(kind, shape)
 	}
+	a := r.reals(n)
+	a.layout = r.layout().rows(shape)
+	return a
+}
+
+// Like makes an array of zeros of the shape and labels of an array without gaps.
+func (r *Room) Like(a *Array) *Array {
+	if r == nil || a.size > mostSmall {
+		return New(Real, a.shape).SetLabels(a.labels)
+	}
+	out := r.reals(a.size)
+	out.layout, out.shared = a.layout, true
+	return out
+}
+
+// reals makes an array of n reals that has no layout yet.
+func (r *Room) reals(n int) *Array {
 	if len(r.cells) < n {
 		r.cells = make([]float64, cellsAPart)
 	}
 	f := r.head()
-	f.array.kind = Real
+	f.array.kind, f.array.cells = Real, &f.cells
 	f.cells.reals = r.cells[:n:n]
 	r.cells = r.cells[n:]
-	return f.shaped(shape)
+	return &f.array
 }
 
 func (r *Room) head() *fresh {
@@ -37,4 +56,13 @@ func (r *Room) head() *fresh {
 	f := &r.heads[0]
 	r.heads = r.heads[1:]
 	return f
+}
+
+func (r *Room) layout() *laid {
+	if len(r.layouts) == 0 {
+		r.layouts = make([]laid, layoutsAPart)
+	}
+	l := &r.layouts[0]
+	r.layouts = r.layouts[1:]
+	return l
 }

@@ -56,8 +56,7 @@ func (r *Room) Select(a *Array, picks []Pick) *Array {
 	if lists == nil {
 		return view
 	}
-	out := New(a.kind, view.shape)
-	out.labels = view.labels
+	out := New(a.kind, view.shape).SetLabels(view.labels)
 	switch a.kind {
 	case Bool:
 		gatherLists(out.cells.bools, a.cells.bools, view, lists)
@@ -75,6 +74,7 @@ func (r *Room) Select(a *Array, picks []Pick) *Array {
 // each axis picked by a list (whose stride is then unused), nil when there is none.
 func (a *Array) header(room *Room, picks []Pick) (view *Array, lists [][]int) {
 	view = room.seen(a, len(picks))
+	l := view.layout
 	var labels []string
 	axis := 0
 	for i, p := range picks {
@@ -91,7 +91,7 @@ func (a *Array) header(room *Room, picks []Pick) (view *Array, lists [][]int) {
 			if p.Count > 0 {
 				view.offset += p.Start * step
 			}
-			view.shape, view.strides = append(view.shape, p.Count), append(view.strides, p.Step*step)
+			l.shape, l.strides = append(l.shape, p.Count), append(l.strides, p.Step*step)
 		case PickList:
 			if lists == nil {
 				lists = make([][]int, len(picks))
@@ -100,10 +100,10 @@ func (a *Array) header(room *Room, picks []Pick) (view *Array, lists [][]int) {
 			for k, at := range p.List {
 				places[k] = at * step
 			}
-			lists[len(view.shape)] = places
-			view.shape, view.strides = append(view.shape, len(p.List)), append(view.strides, 0)
+			lists[len(l.shape)] = places
+			l.shape, l.strides = append(l.shape, len(p.List)), append(l.strides, 0)
 		case PickNew:
-			view.shape, view.strides = append(view.shape, 1), append(view.strides, 0)
+			l.shape, l.strides = append(l.shape, 1), append(l.strides, 0)
 		}
 		if a.labels != nil {
 			if labels == nil {
@@ -112,27 +112,27 @@ func (a *Array) header(room *Room, picks []Pick) (view *Array, lists [][]int) {
 			labels = append(labels, label)
 		}
 	}
-	return view.SetLabels(labels), lists
+	l.labels = named(labels)
+	l.counted()
+	return view, lists
 }
 
 // seen makes a header for an array's cells that may get a number of axes.
 func (r *Room) seen(a *Array, rank int) *Array {
-	if r != nil && rank <= mostNear && a.kind == Real && len(a.cells.reals) <= mostSmall {
-		f := r.head()
-		f.array.kind, f.array.offset, f.array.cells = Real, a.offset, a.cells
-		f.array.shape, f.array.strides = f.dims[:0:mostNear], f.dims[mostNear:mostNear]
-		return &f.array
-	}
-	f := &struct {
-		array Array
-		dims  [2 * mostNear]int
-	}{array: Array{kind: a.kind, offset: a.offset, cells: a.cells}}
-	if rank <= mostNear {
-		f.array.shape, f.array.strides = f.dims[:0:mostNear], f.dims[mostNear:mostNear:2*mostNear]
+	var view *Array
+	var l *laid
+	if r != nil && a.kind == Real && len(a.cells.reals) <= mostSmall {
+		// A head is of no use to another array; the cells that come with it are not used.
+		view, l = &r.head().array, r.layout()
 	} else {
-		f.array.shape, f.array.strides = make([]int, 0, rank), make([]int, 0, rank)
+		f := &struct {
+			array Array
+			laid
+		}{}
+		view, l = &f.array, &f.laid
 	}
-	return &f.array
+	*view = Array{kind: a.kind, offset: a.offset, cells: a.cells, layout: l.axes(rank)}
+	return view
 }
 
 // eachPlace calls f with the storage place of every element of view, row-major.
@@ -355,19 +355,23 @@ func (a *Array) pairedPicks(axes []int, lists [][]int, i int) []Pick {
 // Transpose returns the array with its axes in another order, sharing cells:
 // axis i of the result is axis order[i] of the array.
 func (a *Array) Transpose(order []int) *Array {
-	b := &Array{kind: a.kind, offset: a.offset, cells: a.cells,
-		shape: make([]int, len(order)), strides: make([]int, len(order))}
-	var labels []string
+	f := &struct {
+		array Array
+		laid
+	}{array: Array{kind: a.kind, offset: a.offset, cells: a.cells}}
+	l := f.axes(len(order))
 	if a.labels != nil {
-		labels = make([]string, len(order))
+		l.labels = make([]string, len(order))
 	}
 	for i, axis := range order {
-		b.shape[i], b.strides[i] = a.shape[axis], a.strides[axis]
-		if labels != nil {
-			labels[i] = a.labels[axis]
+		l.shape, l.strides = append(l.shape, a.shape[axis]), append(l.strides, a.strides[axis])
+		if l.labels != nil {
+			l.labels[i] = a.labels[axis]
 		}
 	}
-	return b.SetLabels(labels)
+	l.labels = named(l.labels)
+	f.array.layout = l.counted()
+	return &f.array
 }
 
 // Reshape returns the row-major elements under another shape of the same size,

@@ -23,8 +23,7 @@ func Arithmetic(room *Room, op byte, a, b *Array) (out *Array, finite, ok bool) 
 	if n == 0 || !single && small.Size() == 0 {
 		return nil, false, false
 	}
-	out = room.New(Real, big.shape)
-	out.labels = big.labels
+	out = room.Like(big)
 	cells, x := out.cells.reals, big.cells.reals[big.offset:big.offset+n]
 	switch {
 	case single:
@@ -57,8 +56,7 @@ func ArithmeticWith(room *Room, op byte, a *Array, v float64, first bool) (out *
 	if a.kind != Real || n == 0 || !a.IsContiguous() {
 		return nil, false, false
 	}
-	out = room.New(Real, a.shape)
-	out.labels = a.labels
+	out = room.Like(a)
 	withNumber(op, out.cells.reals, a.cells.reals[a.offset:a.offset+n], v, first)
 	return out, Finite(out.cells.reals), true
 }
