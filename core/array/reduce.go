@@ -31,11 +31,10 @@ func (a *Array) AppendCollapsed(shape, collapse []int, keep bool) []int {
 	return shape
 }
 
-// Collapsed makes the array that collapsing axes fills, zeros as yet; axes that stay
-// keep their labels.
-func (a *Array) Collapsed(room *Room, kind Kind, collapse []int, keep bool) *Array {
-	var lengths [8]int
-	out := room.New(kind, a.AppendCollapsed(lengths[:0], collapse, keep))
+// Collapsed makes the array that collapsing axes to a shape fills, zeros as yet; axes
+// that stay keep their labels.
+func (a *Array) Collapsed(room *Room, kind Kind, shape, collapse []int, keep bool) *Array {
+	out := room.New(kind, shape)
 	if a.labels == nil {
 		return out
 	}
@@ -51,7 +50,8 @@ func (a *Array) Collapsed(room *Room, kind Kind, collapse []int, keep bool) *Arr
 // Reduce collapses axes: f gets the elements behind each result element in
 // row-major order and must not keep or change the slice. A small result is of the room.
 func Reduce[T, O Cell](room *Room, a *Array, collapse []int, keep bool, f func(items []T) O) *Array {
-	out := a.Collapsed(room, KindOf[O](), collapse, keep)
+	var near [8]int
+	out := a.Collapsed(room, KindOf[O](), a.AppendCollapsed(near[:0], collapse, keep), collapse, keep)
 	cells := storage[O](out.cells)
 	EachGroup(a, collapse, func(i int, items []T) { cells[i] = f(items) })
 	return out
@@ -272,7 +272,8 @@ func SmallestOver(out, data []float64, rows, columns int) {
 func addInto(to, from []float64) { floats.Add(to, from[:len(to)]) }
 
 // RowsAndColumns reports whether collapsing axes of an array is collapsing rows of
-// tables that lie in memory as outer tables of rows by columns.
+// tables that lie in memory as outer tables of rows by columns; one column where the
+// last axes are collapsed.
 func RowsAndColumns(a *Array, collapse []int) (outer, rows, columns int, ok bool) {
 	if !a.IsContiguous() || len(collapse) == 0 {
 		return 0, 0, 0, false
@@ -292,12 +293,15 @@ func RowsAndColumns(a *Array, collapse []int) (outer, rows, columns int, ok bool
 			columns *= n
 		}
 	}
-	return outer, rows, columns, columns > 1
+	return outer, rows, columns, true
 }
 
 // neighbours reports whether axes, each named once, lie side by side, and the first and
 // last of them.
 func neighbours(axes []int) (first, last int, ok bool) {
+	if len(axes) == 1 {
+		return axes[0], axes[0], true
+	}
 	first, last = slices.Min(axes), slices.Max(axes)
 	return first, last, last-first == len(axes)-1
 }

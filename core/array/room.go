@@ -7,6 +7,10 @@ type Room struct {
 	heads   []fresh
 	layouts []laid
 	cells   []float64
+	// recent are the layouts last made for rows without labels: the next shape is often
+	// one of them.
+	recent [4]*layout
+	next   uint8
 }
 
 const (
@@ -23,8 +27,21 @@ func (r *Room) New(kind Kind, shape []int) *Array {
 		return New(kind, shape)
 	}
 	a := r.reals(n)
-	a.layout = r.layout().rows(shape)
+	a.layout, a.shared = r.rows(shape), true
 	return a
+}
+
+// rows is the layout of a small array of a shape without labels.
+func (r *Room) rows(shape []int) *layout {
+	for _, l := range r.recent {
+		if l != nil && len(l.shape) == len(shape) && SameLengths(l.shape, shape) {
+			return l
+		}
+	}
+	l := r.layout().rows(shape)
+	r.recent[r.next%4] = l
+	r.next++
+	return l
 }
 
 // Like makes an array of zeros of the shape and labels of an array without gaps.

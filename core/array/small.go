@@ -1,6 +1,6 @@
 package array
 
-import "math"
+import "gonum.org/v1/gonum/floats"
 
 // Arithmetic works `+ - * /` out on reals whose operands need no walk: equal shapes,
 // a single number on one side, or an operand that is laid on the last axes of the
@@ -41,7 +41,7 @@ func Arithmetic(room *Room, op byte, a, b *Array) (out *Array, finite, ok bool) 
 		if big == b {
 			x, y = y, x
 		}
-		pairwise(op, cells, x, y)
+		Pairwise(op, cells, x, y)
 	default:
 		m := small.Size()
 		y := small.cells.reals[small.offset : small.offset+m]
@@ -79,50 +79,34 @@ func laidOn(small, big *Array) bool {
 // inRows is one operator on rows of elements and one row, which stands on the left
 // when first.
 func inRows(op byte, out, a, row []float64, first bool) {
-	for ; len(out) > 0; out, a = out[len(row):], a[len(row):] {
-		o, x := out[:len(row)], a[:len(row)]
-		switch {
-		case op == '+':
-			for i, v := range row {
-				o[i] = x[i] + v
-			}
-		case op == '*':
-			for i, v := range row {
-				o[i] = x[i] * v
-			}
-		case first:
-			pairwise(op, o, row, x)
-		case op == '-':
-			for i, v := range row {
-				o[i] = x[i] - v
-			}
-		default:
-			for i, v := range row {
-				o[i] = x[i] / v
-			}
+	for from := 0; from < len(out); from += len(row) {
+		x, y := a[from:from+len(row)], row
+		if first {
+			x, y = y, x
 		}
+		Pairwise(op, out[from:from+len(row)], x, y)
 	}
 }
 
-// pairwise is one operator on equally many elements.
-func pairwise(op byte, out, a, b []float64) {
+// Pairwise is one of the operators `+ - * /` on equally many elements.
+func Pairwise(op byte, out, a, b []float64) {
 	a, b = a[:len(out)], b[:len(out)]
 	switch op {
 	case '+':
-		for i := range out {
-			out[i] = a[i] + b[i]
+		for i, v := range a {
+			out[i] = v + b[i]
 		}
 	case '-':
-		for i := range out {
-			out[i] = a[i] - b[i]
+		for i, v := range a {
+			out[i] = v - b[i]
 		}
 	case '*':
-		for i := range out {
-			out[i] = a[i] * b[i]
+		for i, v := range a {
+			out[i] = v * b[i]
 		}
 	default:
-		for i := range out {
-			out[i] = a[i] / b[i]
+		for i, v := range a {
+			out[i] = v / b[i]
 		}
 	}
 }
@@ -158,17 +142,16 @@ func withNumber(op byte, out, a []float64, v float64, first bool) {
 	}
 }
 
-// Finite reports whether no element is NaN or infinite: without its sign, the largest
-// of them as bits lies under those of infinity.
+// Finite reports whether no element is NaN or infinite. One that is spoils the sum, which
+// is why elements are looked at one by one only where the sum is not finite.
 func Finite(x []float64) bool {
-	var a, b, c, d uint64
-	for len(x) >= 4 {
-		a, b = max(a, math.Float64bits(x[0])<<1), max(b, math.Float64bits(x[1])<<1)
-		c, d = max(c, math.Float64bits(x[2])<<1), max(d, math.Float64bits(x[3])<<1)
-		x = x[4:]
+	if s := floats.Sum(x); s-s == 0 {
+		return true
 	}
 	for _, v := range x {
-		a = max(a, math.Float64bits(v)<<1)
+		if v-v != 0 {
+			return false
+		}
 	}
-	return max(a, b, c, d) < 0x7ff<<53
+	return true
 }

@@ -20,8 +20,8 @@ const near = 12
 // frame holds the variables of the program or of one call. They stay where they are.
 type frame struct {
 	caller  *frame
-	count   int          // how many of near are in use
-	keys    [near]uint16 // how long each name is, and its first letter
+	count   int       // how many of near are in use
+	guess   [32]uint8 // by what mark makes of a name, where it may be in near, from 1; 0 where no name is
 	near    [near]variable
 	more    map[string]*variable
 	touched int32 // how many names were bound or assigned into
@@ -29,9 +29,18 @@ type frame struct {
 
 // find returns a name's variable, nil when there is none.
 func (f *frame) find(name string) *variable {
-	key := keyOf(name)
-	for i, k := range f.keys[:f.count] {
-		if k == key && f.near[i].name == name {
+	switch at := f.guess[mark(name)]; {
+	case at > 0 && f.near[at-1].name == name:
+		return &f.near[at-1]
+	case at == 0 && f.more == nil:
+		return nil
+	}
+	return f.search(name)
+}
+
+func (f *frame) search(name string) *variable {
+	for i := range f.near[:f.count] {
+		if f.near[i].name == name {
 			return &f.near[i]
 		}
 	}
@@ -41,20 +50,21 @@ func (f *frame) find(name string) *variable {
 	return f.more[name]
 }
 
-// keyOf tells most names apart.
-func keyOf(name string) uint16 {
+// mark tells most names apart.
+func mark(name string) uint8 {
 	if name == "" {
 		return 0
 	}
-	return uint16(len(name))<<8 | uint16(name[0])
+	last := len(name) - 1
+	return (name[0] + 2*name[last] + 5*uint8(last)) % 32
 }
 
 // add makes a variable for a name that has none.
 func (f *frame) add(name string) (v *variable) {
 	if f.count < near {
-		f.keys[f.count] = keyOf(name)
 		v = &f.near[f.count]
 		f.count++
+		f.guess[mark(name)] = uint8(f.count)
 	} else {
 		if f.more == nil {
 			f.more = map[string]*variable{}

@@ -62,14 +62,23 @@ func (c *Call) take(kind array.Kind, shape []int) *notation.Diagnostic {
 
 // truth reads an option that is true or false.
 func (c *Call) truth(name string) (bool, *notation.Diagnostic) {
-	v, ok := c.Options[name]
-	if !ok {
+	if !c.has(name) {
 		return false, nil
 	}
+	v := c.Options[name]
 	if v.Array.Kind() != array.Bool || v.Array.Rank() != 0 {
 		return false, fault("run.kind", fmt.Sprintf("the option `%s` is %s; it takes true or false", name, Describe(v.Array)), fmt.Sprintf("write `%s: true`", name))
 	}
 	return v.Array.BoolAt(0), nil
+}
+
+// has reports whether an option was given.
+func (c *Call) has(option string) bool {
+	if len(c.Options) == 0 {
+		return false
+	}
+	_, ok := c.Options[option]
+	return ok
 }
 
 // integer reads an argument or option that is one int.
@@ -118,12 +127,23 @@ func CheckRank(rank int) *notation.Diagnostic {
 	return nil
 }
 
-// overAxes returns the axes a reduction collapses: the clause's, or all.
+// overAxes returns the axes a reduction collapses: the clause's, or all. The caller must
+// not change them.
 func (c *Call) overAxes() []int {
 	if c.Axes != nil {
 		return c.Axes
 	}
-	axes := make([]int, c.Args[0].Rank())
+	if rank := c.Args[0].Rank(); rank > maxRank { // a new first axis can be one more
+		return axesTo(rank)
+	}
+	return everyAxis[:c.Args[0].Rank()]
+}
+
+// everyAxis is axesTo of the most there are, but for few arrays.
+var everyAxis = axesTo(maxRank)
+
+func axesTo(rank int) []int {
+	axes := make([]int, rank)
 	for i := range axes {
 		axes[i] = i
 	}

@@ -121,7 +121,8 @@ func (c *Call) empty(a *array.Array, axes []int, n int) *notation.Diagnostic {
 func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, over func(out, data []float64, rows, columns int)) (*array.Array, *notation.Diagnostic) {
 	axes := c.overAxes()
 	outer, rows, columns, ok := array.RowsAndColumns(a, axes)
-	if _, only := c.Options["only"]; !ok || only || rows < max(needs, 1) {
+	// Long pieces of one column are worked through with a look at the clock.
+	if !ok || rows < max(needs, 1) || columns == 1 && a.Size() > mostPlain || c.has("only") {
 		return grouped(c, a, needs, group)
 	}
 	keep, d := c.truth("keep")
@@ -129,20 +130,26 @@ func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, 
 		return nil, d
 	}
 	var room [8]int
-	if d := c.take(array.Real, a.AppendCollapsed(room[:0], axes, keep)); d != nil {
+	shape := a.AppendCollapsed(room[:0], axes, keep)
+	if d := c.take(array.Real, shape); d != nil {
 		return nil, d
 	}
-	out := a.Collapsed(&c.Meter.Room, array.Real, axes, keep)
+	out := a.Collapsed(&c.Meter.Room, array.Real, shape, axes, keep)
 	cells, data := out.Reals(), a.Reals()
-	if outer == 1 {
-		over(cells, data, rows, columns)
-		return out, nil
-	}
-	array.OnCores(outer, len(data), func(from, to int) {
-		for k := from; k < to; k++ {
-			over(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
+	switch {
+	case columns == 1:
+		for k := range cells {
+			cells[k] = group(data[k*rows : (k+1)*rows])
 		}
-	})
+	case outer == 1:
+		over(cells, data, rows, columns)
+	default:
+		array.OnCores(outer, len(data), func(from, to int) {
+			for k := from; k < to; k++ {
+				over(cells[k*columns:(k+1)*columns], data[k*rows*columns:(k+1)*rows*columns], rows, columns)
+			}
+		})
+	}
 	return out, nil
 }
 

@@ -82,30 +82,10 @@ func anyNegative(a *array.Array) bool {
 }
 
 var realKernels = map[string]func(out, a, b []float64){
-	"+": func(out, a, b []float64) {
-		a, b = a[:len(out)], b[:len(out)]
-		for i := range out {
-			out[i] = a[i] + b[i]
-		}
-	},
-	"-": func(out, a, b []float64) {
-		a, b = a[:len(out)], b[:len(out)]
-		for i := range out {
-			out[i] = a[i] - b[i]
-		}
-	},
-	"*": func(out, a, b []float64) {
-		a, b = a[:len(out)], b[:len(out)]
-		for i := range out {
-			out[i] = a[i] * b[i]
-		}
-	},
-	"/": func(out, a, b []float64) {
-		a, b = a[:len(out)], b[:len(out)]
-		for i := range out {
-			out[i] = a[i] / b[i]
-		}
-	},
+	"+":   func(out, a, b []float64) { array.Pairwise('+', out, a, b) },
+	"-":   func(out, a, b []float64) { array.Pairwise('-', out, a, b) },
+	"*":   func(out, a, b []float64) { array.Pairwise('*', out, a, b) },
+	"/":   func(out, a, b []float64) { array.Pairwise('/', out, a, b) },
 	"div": array.EachPair(floorDiv),
 	"mod": array.EachPair(floorMod),
 	"^":   array.EachPair(realPower),

@@ -60,8 +60,8 @@ func sumComplexes(items []complex128) complex128 {
 
 func mean(c *Call) (*array.Array, *notation.Diagnostic) {
 	a := c.Args[0]
-	if w, ok := c.Options["weights"]; ok {
-		return weightedMean(c, a, w.Array)
+	if c.has("weights") {
+		return weightedMean(c, a, c.Options["weights"].Array)
 	}
 	if a.Kind() == array.Complex {
 		out, d := grouped(c, a, 1, func(items []complex128) complex128 {
@@ -89,8 +89,8 @@ func mean(c *Call) (*array.Array, *notation.Diagnostic) {
 // meanOver divides sums along memory; ok is false where a sum passed the largest
 // double though its mean may not, and then the plain way is taken.
 func (c *Call) meanOver(a *array.Array) (out *array.Array, ok bool, d *notation.Diagnostic) {
-	_, rows, _, along := array.RowsAndColumns(a, c.overAxes())
-	if _, only := c.Options["only"]; !along || only || rows == 0 {
+	_, rows, columns, along := array.RowsAndColumns(a, c.overAxes())
+	if !along || columns == 1 || rows == 0 || c.has("only") {
 		return nil, false, nil
 	}
 	if out, d = c.sumReals(a, 1); d != nil {
