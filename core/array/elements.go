@@ -29,7 +29,12 @@ func (a *Array) Bools() []bool { return Flat[bool](a) }
 func (a *Array) Ints() []int64 { return Flat[int64](a) }
 
 // Reals returns the elements of a real array in row-major order.
-func (a *Array) Reals() []float64 { return Flat[float64](a) }
+func (a *Array) Reals() []float64 {
+	if a.even && a.size > 0 {
+		return a.cells.reals[a.offset : a.offset+a.size]
+	}
+	return Flat[float64](a)
+}
 
 // Complexes returns the elements of a complex array in row-major order.
 func (a *Array) Complexes() []complex128 { return Flat[complex128](a) }

@@ -26,7 +26,12 @@ func WholeAxis(n int) Pick { return Pick{Kind: PickRange, Step: 1, Count: n} }
 
 // SharesCells reports whether Select with these picks shares cells with its source.
 func SharesCells(picks []Pick) bool {
-	return !slices.ContainsFunc(picks, func(p Pick) bool { return p.Kind == PickList })
+	for i := range picks {
+		if picks[i].Kind == PickList {
+			return false
+		}
+	}
+	return true
 }
 
 // SelectedShape returns the shape Select gives.

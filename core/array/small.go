@@ -79,12 +79,29 @@ func laidOn(small, big *Array) bool {
 // inRows is one operator on rows of elements and one row, which stands on the left
 // when first.
 func inRows(op byte, out, a, row []float64, first bool) {
-	for from := 0; from < len(out); from += len(row) {
-		x, y := a[from:from+len(row)], row
-		if first {
-			x, y = y, x
+	n := len(row)
+	for from := 0; from+n <= len(out); from += n {
+		o, x := out[from:from+n], a[from:from+n]
+		switch {
+		case op == '+':
+			for i, v := range row {
+				o[i] = x[i] + v
+			}
+		case op == '*':
+			for i, v := range row {
+				o[i] = x[i] * v
+			}
+		case first:
+			Pairwise(op, o, row, x)
+		case op == '-':
+			for i, v := range row {
+				o[i] = x[i] - v
+			}
+		default:
+			for i, v := range row {
+				o[i] = x[i] / v
+			}
 		}
-		Pairwise(op, out[from:from+len(row)], x, y)
 	}
 }
 

@@ -131,10 +131,12 @@ func (r *runner) list(e *notation.List) *array.Array {
 
 func (r *runner) selectFrom(e *notation.Select) *array.Array {
 	of := r.expr(e.Of)
-	var room [4]array.Pick
-	sel := r.selection(e.Selection, of, room[:0])
+	room := r.takePicks()
+	sel := r.selection(e.Selection, of, room)
 	r.meter.At(e.Span)
-	return r.read(e.Span, sel, of)
+	out := r.read(e.Span, sel, of)
+	r.givePicks(room)
+	return out
 }
 
 // axis works an axis out, counted from 0. rank is the number of axes to choose from.

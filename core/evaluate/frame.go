@@ -29,10 +29,12 @@ type frame struct {
 
 // find returns a name's variable, nil when there is none.
 func (f *frame) find(name string) *variable {
-	switch at := f.guess[mark(name)]; {
-	case at > 0 && f.near[at-1].name == name:
-		return &f.near[at-1]
-	case at == 0 && f.more == nil:
+	at := f.guess[mark(name)]
+	if at > 0 {
+		if v := &f.near[at-1]; len(v.name) == len(name) && (len(name) == 1 && v.name[0] == name[0] || v.name == name) {
+			return v
+		}
+	} else if f.more == nil {
 		return nil
 	}
 	return f.search(name)

@@ -137,10 +137,12 @@ func (r *runner) withNumber(b *notation.Binary, other lazy, number notation.Expr
 
 // apply joins two operands by an operator, now or later.
 func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
-	var kernel func(out, a, b []float64)
-	if max(left.size(), right.size()) >= worthFusing {
-		kernel = functions.RealKernel(b.Op)
+	if x, y := left.value, right.value; x != nil && y != nil && max(x.Size(), y.Size()) < worthFusing {
+		r.meter.At(b.Span)
+		out, d := functions.Binary(&r.meter, b.Op, x, y)
+		return lazy{value: r.must(b.Span, out, d)}
 	}
+	kernel := functions.RealKernel(b.Op)
 	if kernel != nil {
 		switch {
 		case left.plain():
@@ -198,14 +200,6 @@ func (l lazy) length() int {
 
 // plain reports whether the value is real, so that plain arithmetic can be fused.
 func (l lazy) plain() bool { return l.value == nil || l.value.Kind() == array.Real }
-
-func (l lazy) size() int {
-	if l.value != nil {
-		return l.value.Size()
-	}
-	n, _ := array.Size(l.shape)
-	return n
-}
 
 // header is an array of the value's shape and labels, for working shapes out.
 func (l lazy) header() *array.Array {

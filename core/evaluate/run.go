@@ -50,7 +50,9 @@ type runner struct {
 	depth     int
 	axes      []axisContext // the selections open around the expression
 	left      []leftInput   // inputs whose names were bound anew
+	wrote     bool          // an input's name holds a copy of it that is written into
 	idle      *call         // calls that have ended
+	picks     []array.Pick  // room for one selection
 }
 
 // leftInput is an input whose name holds something else by now; views may still
@@ -100,7 +102,7 @@ func Run(ctx context.Context, program *notation.Program, inputs map[string]*arra
 			result.Error = r.caught(p)
 		}
 		r.finish(result)
-		*r = runner{idle: r.idle, axes: r.axes[:0], meter: functions.Meter{Room: r.meter.Room}}
+		*r = runner{idle: r.idle, axes: r.axes[:0], picks: r.picks, meter: functions.Meter{Room: r.meter.Room}}
 		runners.Put(r)
 	}()
 	r.block(program.Statements)
@@ -129,7 +131,7 @@ func (r *runner) caught(p any) *notation.Diagnostic {
 }
 
 func (r *runner) finish(result *Result) {
-	if result.top.touched > 0 {
+	if r.wrote {
 		result.top.each(r.leave)
 	}
 	if len(r.left) > 0 {
@@ -259,4 +261,5 @@ func (r *runner) writable(span notation.Span, v *variable) {
 	r.ok(span, r.meter.Take(v.value.Kind(), v.value.Size()))
 	v.value = v.value.Copy()
 	v.value.Cells().Hold()
+	r.wrote = r.wrote || v.input
 }

@@ -65,6 +65,23 @@ func (r *runner) read(span notation.Span, s selected, a *array.Array) *array.Arr
 	return r.meter.Room.Select(a, s.picks)
 }
 
+// takePicks gives room for the picks of one selection; nil while another has it.
+func (r *runner) takePicks() []array.Pick {
+	room := r.picks
+	r.picks = nil
+	if room == nil {
+		return make([]array.Pick, 0, 4)
+	}
+	return room
+}
+
+// givePicks takes the room back.
+func (r *runner) givePicks(room []array.Pick) {
+	room = room[:cap(room)]
+	clear(room)
+	r.picks = room[:0]
+}
+
 // selection works a selection of an array out, its picks in room where they find it.
 func (r *runner) selection(s *notation.Selection, a *array.Array, room []array.Pick) selected {
 	switch {

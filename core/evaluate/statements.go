@@ -98,8 +98,8 @@ func (r *runner) assign(s *notation.Assign) {
 func (r *runner) assignInto(s *notation.Assign) {
 	value := r.expr(s.Value)
 	v := r.variableOf(s.Target)
-	var room [4]array.Pick
-	sel := r.selection(s.Selection, v.value, room[:0])
+	room := r.takePicks()
+	sel := r.selection(s.Selection, v.value, room)
 	if s.Op != "=" || value.Rank() > 0 {
 		r.refuseRepeated(s.Selection.Span, sel, v.value)
 	}
@@ -123,6 +123,7 @@ func (r *runner) assignInto(s *notation.Assign) {
 	default:
 		v.value.Assign(sel.picks, value)
 	}
+	r.givePicks(room)
 	r.frame.touch(v)
 }
 
@@ -211,8 +212,7 @@ func (r *runner) refuseRepeated(span notation.Span, sel selected, target *array.
 
 func (r *runner) view(s *notation.View) {
 	v := r.variableOf(s.Of)
-	var room [4]array.Pick
-	sel := r.selection(s.Selection, v.value, room[:0])
+	sel := r.selection(s.Selection, v.value, nil)
 	if sel.mask != nil || sel.paired != nil || !array.SharesCells(sel.picks) {
 		r.failWith(s.Selection.Span, "select.kind", "a view takes no lists of positions, masks, `except` or `paired`",
 			"views take single positions, ranges, `all`, `reversed`, `new` and `rest`; a copy is bound with `=`")

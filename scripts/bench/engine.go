@@ -116,7 +116,7 @@ func inTurn(run func() error, hand func()) (ours, by time.Duration, err error) {
 		if err := f(); err != nil {
 			return 0, err
 		}
-		return max(1, int(2*time.Millisecond/max(time.Since(start), 1))), nil
+		return max(1, int(time.Millisecond/max(time.Since(start), 1))), nil
 	}
 	if _, err := times(run); err != nil {
 		return 0, 0, err
@@ -125,8 +125,13 @@ func inTurn(run func() error, hand func()) (ours, by time.Duration, err error) {
 	if err != nil {
 		return 0, 0, err
 	}
+	// Short work is timed more often: the machine's quiet and busy spells are longer.
+	rounds := 15
+	if n > 1 {
+		rounds = 301
+	}
 	var a, b []time.Duration
-	for range 15 {
+	for range rounds {
 		start := time.Now()
 		for range n {
 			if err := run(); err != nil {
