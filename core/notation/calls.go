@@ -8,7 +8,6 @@ import (
 
 func (p *parser) call(name *Name) Expr {
 	p.enter()
-	defer p.leave()
 	p.advance()
 	p.inSel = append(p.inSel, false)
 	c := p.made.calls.one(Call{Name: name})
@@ -30,12 +29,13 @@ func (p *parser) call(name *Name) Expr {
 	c.Args, p.items = p.made.exprs.kept(p.items[first:]), p.items[:first]
 	c.Span = name.Span.To(p.tok.Span)
 	p.advance()
+	p.leave()
 	return c
 }
 
 // item reads one argument or option; the order of the two is checked here.
 func (p *parser) item(c *Call) {
-	if word := p.tok; word.Kind == TokenName || word.Kind == TokenWord {
+	if word := *p.tok; word.Kind == TokenName || word.Kind == TokenWord {
 		next := p.peek()
 		if next.Kind == TokenHabit && next.Text == ":" {
 			p.advance()
@@ -109,7 +109,7 @@ func (p *parser) clause() *Clause {
 }
 
 func (p *parser) axis() *Axis {
-	t := p.tok
+	t := *p.tok
 	switch {
 	case t.Kind == TokenName:
 		p.advance()

@@ -14,10 +14,14 @@ type checker struct {
 	selection int // how many selections are open around the node
 }
 
-// check collects what is wrong with a tree that parsed.
-func (p *parser) check(prog *Program) {
-	c := &checker{p: p, defined: map[string]bool{}}
-	c.statements(prog.Statements, nil, true)
+// check collects what is wrong with a text whose tree parsed. Only a function, `return`,
+// a view, a selection, `first` and `last` can be.
+func (p *parser) check() {
+	if len(p.suspects) == 0 {
+		return
+	}
+	c := &checker{p: p}
+	c.statements(p.suspects, nil, true)
 	slices.SortStableFunc(p.errs, func(a, b *Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
 }
 
@@ -56,6 +60,9 @@ func (c *checker) function(f *Function, top bool) {
 	}
 	if c.defined[f.Name.Name] {
 		c.fail("text.name", f.Name.Span, fmt.Sprintf("the function `%s` is defined twice", f.Name.Name), "give one of them another name")
+	}
+	if c.defined == nil {
+		c.defined = map[string]bool{}
 	}
 	c.defined[f.Name.Name] = true
 	seen := map[string]bool{}

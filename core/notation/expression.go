@@ -5,20 +5,72 @@ import (
 	"strings"
 )
 
-// The grammar's levels, loosest first, one method each.
+// levelOf is the grammar's level of an operator between two operands, -1 of other tokens.
+func levelOf(t *Token) int {
+	switch t.Kind {
+	case TokenSign:
+		switch t.Text {
+		case "+", "-":
+			return levelSum
+		case "*", "/":
+			return levelTerm
+		case "==", "!=", "<", "<=", ">", ">=":
+			return levelCompare
+		}
+	case TokenWord:
+		switch t.Text {
+		case "or", "xor":
+			return levelOr
+		case "and":
+			return levelAnd
+		case "to", "before":
+			return levelRange
+		case "div", "mod", "dot":
+			return levelTerm
+		}
+	}
+	return -1
+}
 
 func (p *parser) expr() Expr {
 	if p.standsAlone() {
 		return p.primary()
 	}
 	p.enter()
-	defer p.leave()
-	left := p.andExpr()
-	for p.tok.Is("or") || p.tok.Is("xor") {
-		left = p.binary(left, p.andExpr)
-	}
+	e := p.climb(levelOr)
 	p.habitOperator()
-	return left
+	p.leave()
+	return e
+}
+
+// sum reads an expression without comparisons, ranges and what is looser.
+func (p *parser) sum() Expr { return p.climb(levelSum) }
+
+// climb reads operators that bind at least as tightly as floor, with their operands.
+func (p *parser) climb(floor int) Expr {
+	var left Expr
+	if floor <= levelNot && p.tok.Is("not") {
+		left = p.negation()
+	} else {
+		left = p.unary()
+	}
+	for {
+		l := levelOf(p.tok)
+		if l < floor {
+			return left
+		}
+		switch l {
+		case levelCompare:
+			left = p.comparison(left)
+		case levelRange:
+			left = p.rangeFrom(left)
+		case levelSum:
+			p.refuseTwoReadings(left)
+			left = p.binary(left, l+1)
+		default:
+			left = p.binary(left, l+1)
+		}
+	}
 }
 
 // standsAlone reports whether the expression is one name or number, as most are.
@@ -44,66 +96,46 @@ func (p *parser) habitOperator() {
 	}
 }
 
-// binary reads an operator and its right side.
-func (p *parser) binary(left Expr, right func() Expr) Expr {
-	op := p.tok
+// binary reads an operator and its right side, which binds at least as tightly as floor.
+func (p *parser) binary(left Expr, floor int) Expr {
+	op := *p.tok
 	p.advance()
-	r := right()
-	return p.made.binaries.one(Binary{Span: left.Pos().To(r.Pos()), Op: op.Text, OpSpan: op.Span, Left: left, Right: r})
+	var right Expr
+	if floor > levelTerm {
+		right = p.unary()
+	} else {
+		right = p.climb(floor)
+	}
+	return p.joined(left, op, right)
 }
 
-func (p *parser) andExpr() Expr {
-	left := p.notExpr()
-	for p.tok.Is("and") {
-		left = p.binary(left, p.notExpr)
-	}
-	return left
+func (p *parser) joined(left Expr, op Token, right Expr) Expr {
+	return p.made.binaries.one(Binary{Span: left.Pos().To(right.Pos()), Op: op.Text, OpSpan: op.Span, Left: left, Right: right})
 }
 
-func (p *parser) notExpr() Expr {
-	if !p.tok.Is("not") {
-		return p.comparison()
-	}
+func (p *parser) negation() Expr {
 	p.enter()
-	defer p.leave()
 	start := p.tok.Span
 	p.advance()
-	x := p.notExpr()
+	x := p.climb(levelNot)
+	p.leave()
 	return &Unary{Span: start.To(x.Pos()), Op: "not", Operand: x}
 }
 
-func isComparison(t Token) bool {
-	if t.Kind != TokenSign {
-		return false
-	}
-	switch t.Text {
-	case "==", "!=", "<", "<=", ">", ">=":
-		return true
-	}
-	return false
-}
-
-func (p *parser) comparison() Expr {
-	first := p.rangeExpr()
-	if !isComparison(p.tok) {
-		return first
-	}
+// comparison reads a chain of comparisons, whose first operand is there.
+func (p *parser) comparison(first Expr) Expr {
 	c := &Compare{Operands: append(make([]Expr, 0, 2), first)}
-	for isComparison(p.tok) {
+	for levelOf(p.tok) == levelCompare {
 		c.Ops = append(c.Ops, p.tok.Text)
 		c.OpSpans = append(c.OpSpans, p.tok.Span)
 		p.advance()
-		c.Operands = append(c.Operands, p.rangeExpr())
+		c.Operands = append(c.Operands, p.climb(levelRange))
 	}
 	c.Span = first.Pos().To(c.Operands[len(c.Operands)-1].Pos())
 	return c
 }
 
-func (p *parser) rangeExpr() Expr {
-	from := p.sum()
-	if !p.tok.Is("to") && !p.tok.Is("before") {
-		return from
-	}
+func (p *parser) rangeFrom(from Expr) Expr {
 	r := &RangeExpr{From: from, Before: p.tok.Text == "before"}
 	p.advance()
 	r.End = p.sum()
@@ -119,47 +151,38 @@ func (p *parser) rangeExpr() Expr {
 	return r
 }
 
-func (p *parser) sum() Expr {
-	left := p.term()
-	for p.tok.Is("+") || p.tok.Is("-") {
-		op := p.tok
-		if len(p.inSel) > 0 && p.inSel[len(p.inSel)-1] && op.Space && !p.peek().Space {
-			l, r := p.src.Slice(left.Pos()), p.peek().Text
-			p.fail("text.syntax", op.Span, fmt.Sprintf("inside brackets ` %s%s` can be read two ways", op.Text, r),
-				fmt.Sprintf("for one value write `%s %s %s`; for two write `%s, %s%s`", l, op.Text, r, l, op.Text, r))
-		}
-		left = p.binary(left, p.term)
+// refuseTwoReadings answers a list such as [a -b], which may be one value or two.
+func (p *parser) refuseTwoReadings(left Expr) {
+	if op := p.tok; len(p.inSel) > 0 && p.inSel[len(p.inSel)-1] && op.Space && !p.peek().Space {
+		l, r := p.src.Slice(left.Pos()), p.peek().Text
+		p.fail("text.syntax", op.Span, fmt.Sprintf("inside brackets ` %s%s` can be read two ways", op.Text, r),
+			fmt.Sprintf("for one value write `%s %s %s`; for two write `%s, %s%s`", l, op.Text, r, l, op.Text, r))
 	}
-	return left
 }
 
-func (p *parser) term() Expr {
-	left := p.unary()
-	for p.tok.Is("*") || p.tok.Is("/") || p.tok.Is("div") || p.tok.Is("mod") || p.tok.Is("dot") {
-		left = p.binary(left, p.unary)
-	}
-	return left
-}
-
-func (p *parser) unary() Expr { return p.signed(p.unary, p.power) }
-
-// signed reads a sign and what again gives behind it, or what plain gives.
-func (p *parser) signed(again, plain func() Expr) Expr {
+// unary reads a sign and its operand, or a power.
+func (p *parser) unary() Expr {
 	if !p.tok.Is("-") && !p.tok.Is("+") {
-		return plain()
+		return p.power()
 	}
+	return p.signed(p.unary)
+}
+
+// signed reads a sign and what again gives behind it.
+func (p *parser) signed(again func() Expr) Expr {
 	p.enter()
-	defer p.leave()
-	op := p.tok
+	op := *p.tok
 	p.advance()
 	if p.tok.Kind == TokenNumber && op.Text == "-" {
-		if n, _, _ := p.parseNumber(p.tok, true); n.Int < 0 && !p.peek().Is("^") {
+		if n, _, _ := p.parseNumber(*p.tok, true); n.Int < 0 && !p.peek().Is("^") {
 			n.Span = op.Span.To(p.tok.Span)
 			p.advance()
+			p.leave()
 			return n
 		}
 	}
 	x := again()
+	p.leave()
 	return &Unary{Span: op.Span.To(x.Pos()), Op: op.Text, Operand: x}
 }
 
@@ -169,11 +192,19 @@ func (p *parser) power() Expr {
 		return base
 	}
 	p.enter()
-	defer p.leave()
-	return p.binary(base, p.exponent)
+	op := *p.tok
+	p.advance()
+	e := p.joined(base, op, p.exponent())
+	p.leave()
+	return e
 }
 
-func (p *parser) exponent() Expr { return p.signed(p.exponent, p.power) }
+func (p *parser) exponent() Expr {
+	if !p.tok.Is("-") && !p.tok.Is("+") {
+		return p.power()
+	}
+	return p.signed(p.exponent)
+}
 
 func (p *parser) postfix() Expr {
 	x := p.primary()
@@ -191,7 +222,7 @@ func (p *parser) postfix() Expr {
 }
 
 func (p *parser) primary() Expr {
-	t := p.tok
+	t := *p.tok
 	switch {
 	case t.Kind == TokenNumber || t.Kind == TokenImaginary:
 		n, message, hint := p.parseNumber(t, false)
@@ -204,6 +235,7 @@ func (p *parser) primary() Expr {
 		p.advance()
 		return &Truth{Span: t.Span, Value: t.Text == "true"}
 	case t.Is("first") || t.Is("last"):
+		p.suspect = true
 		p.advance()
 		return &Edge{Span: t.Span, Last: t.Text == "last"}
 	case t.Is("all") || t.Is("reversed"):
@@ -221,7 +253,6 @@ func (p *parser) primary() Expr {
 		return name
 	case t.Is("("):
 		p.enter()
-		defer p.leave()
 		p.advance()
 		p.inSel = append(p.inSel, false)
 		inner := p.expr()
@@ -234,6 +265,7 @@ func (p *parser) primary() Expr {
 		}
 		end := p.tok.Span
 		p.advance()
+		p.leave()
 		return &Paren{Span: t.Span.To(end), Inner: inner}
 	case t.Is("[") || t.Kind == TokenSel:
 		return p.list()
@@ -259,7 +291,6 @@ func (p *parser) missing(closer string) {
 
 func (p *parser) list() Expr {
 	p.enter()
-	defer p.leave()
 	start := p.tok.Span
 	p.advance()
 	p.inSel = append(p.inSel, true)
@@ -280,6 +311,7 @@ func (p *parser) list() Expr {
 	l.Items, p.items = p.made.exprs.kept(p.items[first:]), p.items[:first]
 	l.Span = start.To(p.tok.Span)
 	p.advance()
+	p.leave()
 	return l
 }
 

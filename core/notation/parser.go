@@ -5,6 +5,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"sync"
 
 	"nimbusreach/core/array"
 )
@@ -17,14 +18,18 @@ const maxDiagnostics = 5
 type parser struct {
 	scan   scanner
 	src    *Source
-	ahead  Token // when peeked
-	peeked bool
-	tok    Token // current
-	prev   Token
+	ahead  *Token // nil when the token after the current one is not scanned yet
+	tok    *Token // current
+	prev   *Token
 	depth  int
 	braces int
 	inSel  []bool // innermost bracket is "[": for the a -b rule
 	errs   []*Diagnostic
+
+	// suspect is set where a statement has a part that needs a second look, when all of
+	// the text is read; suspects are those statements.
+	suspect  bool
+	suspects []Statement
 
 	made  nodes
 	items []Expr      // read of the calls and lists that are open
@@ -42,12 +47,9 @@ func Parse(text string) (*Program, []*Diagnostic) {
 	}
 	prog := &Program{Source: p.src, Statements: p.lines(false)}
 	if len(p.errs) == 0 {
-		p.check(prog)
+		p.check()
 	}
-	for _, d := range p.errs {
-		d.Place = p.src.Place(d.Span)
-	}
-	return prog, p.errs
+	return prog, p.done()
 }
 
 // ParseExpression reads a text that is one expression, as the program
@@ -72,14 +74,13 @@ func ParseExpression(text string) (*Program, []*Diagnostic) {
 		}
 		span := value.Pos()
 		prog.Statements = []Statement{&Assign{Span: span, Target: &Name{Span: span, Name: "result"}, Op: "=", Value: value}}
+		p.suspects = append(p.suspects[:0], prog.Statements...)
 	})
 	if len(p.errs) == 0 {
-		p.check(prog)
+		p.check()
 	}
-	for _, d := range p.errs {
-		d.Place = p.src.Place(d.Span)
-	}
-	return prog, p.errs[:min(1, len(p.errs))]
+	errs := p.done()
+	return prog, errs[:min(1, len(errs))]
 }
 
 func newParser(text string) (*parser, *Diagnostic) {
@@ -89,18 +90,46 @@ func newParser(text string) (*parser, *Diagnostic) {
 			Message: fmt.Sprintf("the text has %d bytes; a program has at most %d", len(text), MaxBytes), Hint: "data belongs in input files, not in the text"}
 	}
 	src := NewSource(text)
-	p := &parser{src: src, scan: scanner{src: src}}
-	p.scan.stack = p.scan.room[:0]
+	p := parsers.Get().(*parser)
+	p.src = src
+	p.scan.src, p.scan.at, p.scan.stack = src, 0, p.scan.room[:0]
+	p.scan.now = &p.scan.ring[0]
+	p.tok = p.scan.now
+	if len(text) >= longEnough {
+		p.made.start()
+	}
 	p.statement(p.advance)
 	return p, nil
 }
 
+// parsers are parsers that are done, for the room they have.
+var parsers = sync.Pool{New: func() any { return &parser{} }}
+
+// done gives up what was found wrong, and lets go of the text and its tree.
+func (p *parser) done() []*Diagnostic {
+	errs := p.errs
+	for _, d := range errs {
+		d.Place = p.src.Place(d.Span)
+	}
+	clear(p.items[:cap(p.items)])
+	clear(p.picks[:cap(p.picks)])
+	clear(p.suspects[:cap(p.suspects)])
+	*p = parser{inSel: p.inSel[:0], items: p.items[:0], picks: p.picks[:0], suspects: p.suspects[:0]}
+	if cap(p.inSel)+cap(p.items)+cap(p.picks)+cap(p.suspects) < mostKept {
+		parsers.Put(p)
+	}
+	return errs
+}
+
+// mostKept is how much room a parser may keep for the next text.
+const mostKept = 1 << 12
+
 func (p *parser) advance() {
 	p.prev = p.tok
-	if p.peeked {
-		p.tok, p.peeked = p.ahead, false
+	if p.ahead != nil {
+		p.tok, p.ahead = p.ahead, nil
 	} else {
-		p.tok = *p.scan.next()
+		p.tok = p.scan.next()
 	}
 	if p.tok.Kind == TokenBad {
 		p.failWith(p.scan.fault)
@@ -108,9 +137,9 @@ func (p *parser) advance() {
 }
 
 // peek returns the token after the current one.
-func (p *parser) peek() Token {
-	if !p.peeked {
-		p.ahead, p.peeked = *p.scan.next(), true
+func (p *parser) peek() *Token {
+	if p.ahead == nil {
+		p.ahead = p.scan.next()
 	}
 	return p.ahead
 }
@@ -154,15 +183,15 @@ func (p *parser) skipStatement(braces int) {
 	open := p.braces - braces
 	at = endOfStatement(text, at, open)
 	p.braces = braces
-	p.peeked = false
+	p.ahead = nil
 	p.scan.at = at
 	p.scan.stack = p.scan.stack[:0]
 	for range braces {
 		p.scan.stack = append(p.scan.stack, '{')
 	}
-	p.scan.now = Token{Kind: TokenName, Span: Span{-1, -1}}
+	*p.scan.now = Token{Kind: TokenName, Span: Span{-1, -1}}
 	for {
-		p.tok = *p.scan.next()
+		p.tok = p.scan.next()
 		if p.tok.Kind != TokenBad {
 			return
 		}
@@ -197,7 +226,7 @@ func endOfStatement(text string, at, open int) int {
 	return at
 }
 
-// enter counts nesting; leave undoes it.
+// enter counts nesting; leave undoes it. After an error the statement does.
 func (p *parser) enter() {
 	p.depth++
 	if p.depth > MaxDepth {
@@ -221,9 +250,15 @@ func (p *parser) lines(block bool) []Statement {
 		}
 		at := p.tok.Span.Start
 		p.statement(func() {
+			if !block {
+				p.suspect = false
+			}
 			s := p.oneStatement()
 			p.endStatement()
 			out = append(out, s)
+			if !block && p.suspect {
+				p.suspects = append(p.suspects, s)
+			}
 		})
 		if p.tok.Kind != TokenEnd && p.tok.Span.Start == at && !(block && p.tok.Is("}")) {
 			p.statement(p.advance)
@@ -245,7 +280,7 @@ func (p *parser) endStatement() {
 // statement or argument.
 func (p *parser) afterExpression() {
 	p.habit()
-	t := p.tok
+	t := *p.tok
 	switch {
 	case t.Is("="):
 		p.fail("text.syntax", t.Span, "`=` binds a name and stands once in a statement", "to ask for equality write `==`")
@@ -306,7 +341,7 @@ func (p *parser) expect(sign, wanted string) Token {
 	if !p.tok.Is(sign) {
 		p.unexpected(wanted)
 	}
-	t := p.tok
+	t := *p.tok
 	p.advance()
 	return t
 }
@@ -315,7 +350,7 @@ func (p *parser) name(wanted string) *Name {
 	if p.tok.Kind != TokenName {
 		p.unexpected(wanted)
 	}
-	n := p.named(p.tok)
+	n := p.named(*p.tok)
 	p.advance()
 	return n
 }

@@ -34,6 +34,32 @@ func (p *pieces[T]) kept(list []T) []T {
 	return out
 }
 
+// longEnough is how many bytes a text has that gets its first pieces in one.
+const longEnough = 160
+
+// start allocates the first pieces together.
+func (n *nodes) start() {
+	first := &struct {
+		names      [24]Name
+		numbers    [4]Number
+		binaries   [8]Binary
+		calls      [8]Call
+		clauses    [8]Clause
+		axes       [8]Axis
+		selects    [4]Select
+		selections [4]Selection
+		selectors  [8]Selector
+		assigns    [8]Assign
+		exprs      [16]Expr
+		picks      [8]*Selector
+		axisLists  [8]*Axis
+	}{}
+	n.names.free, n.numbers.free, n.binaries.free = first.names[:], first.numbers[:], first.binaries[:]
+	n.calls.free, n.clauses.free, n.axes.free = first.calls[:], first.clauses[:], first.axes[:]
+	n.selects.free, n.selections.free, n.selectors.free = first.selects[:], first.selections[:], first.selectors[:]
+	n.assigns.free, n.exprs.free, n.picks.free, n.axisLists.free = first.assigns[:], first.exprs[:], first.picks[:], first.axisLists[:]
+}
+
 // nodes is the room for the nodes that most texts are made of.
 type nodes struct {
 	names      pieces[Name]

@@ -2,6 +2,7 @@ package notation
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -12,8 +13,10 @@ import (
 type scanner struct {
 	src   *Source
 	at    int
-	last  Token
-	now   Token
+	ring  [4]Token // the tokens scanned last, which the parser looks at where they are
+	count uint
+	last  *Token
+	now   *Token
 	fault *Diagnostic // what is wrong with the TokenBad scanned last
 	stack []byte
 	room  [16]byte // for the stack of most texts
@@ -32,12 +35,55 @@ func beginning(list []string) (by [128][]string) {
 
 var habitsBy, signsBy = beginning(habitSigns), beginning(signs)
 
-// next moves to the next token and returns it, until it is called again. A newline that
+// class says what a byte of ASCII may be.
+type class uint8
+
+const (
+	classSpace  class = 1 << iota // white space, but the newline
+	classStart                    // may begin a name
+	classPart                     // may go on a name
+	classAlone                    // a sign, whatever follows
+	classSingle                   // a sign, unless what follows is of classJoined
+	classJoined                   // may be part of a longer sign or habit, but its first
+)
+
+// classes are those of every byte of ASCII; all others have none.
+var classes = func() (of [256]class) {
+	for _, c := range " \t\r\v\f" {
+		of[c] |= classSpace
+	}
+	for c := range rune(utf8.RuneSelf) {
+		if isNameStart(c) {
+			of[c] |= classStart
+		}
+		if isNamePart(c) {
+			of[c] |= classPart
+		}
+	}
+	for _, sign := range signs {
+		switch first := sign[0]; {
+		case len(sign) > 1:
+		case len(habitsBy[first])+len(signsBy[first]) == 1:
+			of[first] |= classAlone
+		default:
+			of[first] |= classSingle
+		}
+	}
+	for _, sign := range slices.Concat(signs, habitSigns) {
+		for i := 1; i < len(sign); i++ {
+			of[sign[i]] |= classJoined
+		}
+	}
+	return of
+}()
+
+// next moves to the next token and returns it, until it is called four times more. A newline that
 // does not end a statement is passed over.
 func (s *scanner) next() *Token {
-	s.last = s.now
+	s.count++
+	s.last, s.now = s.now, &s.ring[s.count%4]
 	s.scan()
-	return &s.now
+	return s.now
 }
 
 func (s *scanner) inBrackets() bool {
@@ -49,11 +95,13 @@ func (s *scanner) scan() {
 	space := false
 	for s.at < len(text) {
 		switch c := text[s.at]; {
-		case c == ' ' || c == '\t' || c == '\r' || c == '\v' || c == '\f' || c == 0xc2 && strings.HasPrefix(text[s.at:], "\u00a0"):
+		case classes[c]&classSpace != 0:
 			space = true
-			if s.at++; c == 0xc2 {
-				s.at++
-			}
+			s.at++
+			continue
+		case c == 0xc2 && strings.HasPrefix(text[s.at:], "\u00a0"):
+			space = true
+			s.at += 2
 			continue
 		case c == '#':
 			for s.at < len(text) && text[s.at] != '\n' {
@@ -74,7 +122,7 @@ func (s *scanner) scan() {
 			if s.last.Kind == TokenNewline || s.last.Kind == TokenEnd || s.continues() || s.elseFollows() {
 				continue
 			}
-			s.now = Token{Kind: TokenNewline, Text: "\n", Span: Span{int32(start), int32(start + 1)}, Space: true}
+			*s.now = Token{Kind: TokenNewline, Text: "\n", Span: Span{int32(start), int32(start + 1)}, Space: true}
 			return
 		}
 		s.token(space)
@@ -86,10 +134,10 @@ func (s *scanner) scan() {
 		return
 	}
 	if s.last.Kind != TokenNewline && s.last.Kind != TokenEnd {
-		s.now = Token{Kind: TokenNewline, Text: "\n", Span: end, Space: true}
+		*s.now = Token{Kind: TokenNewline, Text: "\n", Span: end, Space: true}
 		return
 	}
-	s.now = Token{Kind: TokenEnd, Span: end, Space: true}
+	*s.now = Token{Kind: TokenEnd, Span: end, Space: true}
 }
 
 func (s *scanner) continues() bool {
@@ -155,7 +203,7 @@ func (s *scanner) unclosed(at int) {
 	closer := map[byte]string{'(': ")", '[': "]"}[open]
 	span := Span{s.last.Span.End, s.last.Span.End}
 	s.at = at
-	s.now = Token{Kind: TokenBad, Span: span}
+	*s.now = Token{Kind: TokenBad, Span: span}
 	s.fault = &Diagnostic{Code: "text.syntax", Span: span,
 		Message: fmt.Sprintf("a `%c` is never closed", open), Hint: fmt.Sprintf("put the missing `%s` here, or where it belongs before", closer)}
 }
@@ -163,18 +211,25 @@ func (s *scanner) unclosed(at int) {
 func (s *scanner) token(space bool) {
 	text := s.src.Text
 	start := s.at
-	r, w := rune(text[start]), 1
+	c := text[start]
+	switch {
+	case classes[c]&classStart != 0:
+		s.word(endOfName(text, start+1), space)
+		return
+	case classes[c]&classAlone != 0:
+		s.sign(text[start:start+1], start, space)
+		return
+	case classes[c]&classSingle != 0 && start+1 < len(text) && classes[text[start+1]]&classJoined == 0:
+		s.made(TokenSign, start+1, space)
+		return
+	}
+	r, w := rune(c), 1
 	if r >= utf8.RuneSelf {
 		r, w = utf8.DecodeRuneInString(text[start:])
 	}
 	switch {
 	case isNameStart(r):
-		end := endOfName(text, start+w)
-		if IsReserved(text[start:end]) {
-			s.made(TokenWord, end, space)
-			return
-		}
-		s.made(TokenName, end, space)
+		s.word(endOfName(text, start+w), space)
 		return
 	case r >= '0' && r <= '9':
 		s.number(space)
@@ -226,11 +281,20 @@ func (s *scanner) token(space bool) {
 	s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is no sign of the notation", r, r), signHint(r), "text.syntax")
 }
 
+// word is a name or a reserved word that ends at a place.
+func (s *scanner) word(end int, space bool) {
+	kind := TokenName
+	if IsReserved(s.src.Text[s.at:end]) {
+		kind = TokenWord
+	}
+	s.made(kind, end, space)
+}
+
 // made is the token from where the scanner stands to end, and moves there.
 func (s *scanner) made(kind TokenKind, end int, space bool) {
 	start := s.at
 	s.at = end
-	s.now = Token{Kind: kind, Text: s.src.Text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
+	*s.now = Token{Kind: kind, Text: s.src.Text[start:end], Span: Span{int32(start), int32(end)}, Space: space}
 }
 
 func (s *scanner) sign(sign string, start int, space bool) {
@@ -274,7 +338,7 @@ func (s *scanner) sign(sign string, start int, space bool) {
 func (s *scanner) bad(start, end int, message, hint string, code Code) {
 	s.at = end
 	span := Span{int32(start), int32(end)}
-	s.now = Token{Kind: TokenBad, Text: s.src.Text[start:end], Span: span}
+	*s.now = Token{Kind: TokenBad, Text: s.src.Text[start:end], Span: span}
 	s.fault = &Diagnostic{Code: code, Message: message, Hint: hint, Span: span}
 }
 
@@ -334,7 +398,7 @@ func digits(text string, at int) int {
 func endOfName(text string, at int) int {
 	for at < len(text) {
 		if c := text[at]; c < utf8.RuneSelf {
-			if !asciiNamePart[c] {
+			if classes[c]&classPart == 0 {
 				break
 			}
 			at++
@@ -348,14 +412,6 @@ func endOfName(text string, at int) int {
 	}
 	return at
 }
-
-// asciiNamePart says of each byte of ASCII whether it may stand in a name.
-var asciiNamePart = func() (part [utf8.RuneSelf]bool) {
-	for c := range part {
-		part[c] = isNamePart(rune(c))
-	}
-	return part
-}()
 
 func isNameStart(r rune) bool {
 	if r < utf8.RuneSelf {

@@ -5,8 +5,8 @@ import (
 )
 
 func (p *parser) selection() *Selection {
+	p.suspect = true
 	p.enter()
-	defer p.leave()
 	s := p.made.selections.one(Selection{})
 	first := len(p.picks)
 	start := p.tok.Span
@@ -37,6 +37,7 @@ func (p *parser) selection() *Selection {
 	s.Selectors, p.picks = p.made.picks.kept(p.picks[first:]), p.picks[:first]
 	s.Span = start.To(p.tok.Span)
 	p.advance()
+	p.leave()
 	return s
 }
 
@@ -56,7 +57,7 @@ func (p *parser) sliceHabit(before *Selector) {
 }
 
 func (p *parser) selector() *Selector {
-	start := p.tok
+	start := *p.tok
 	s := p.made.selectors.one(Selector{})
 	if start.Kind == TokenName {
 		if next := p.peek(); next.Kind == TokenHabit && next.Text == ":" {
@@ -68,7 +69,7 @@ func (p *parser) selector() *Selector {
 			}
 		}
 	}
-	t := p.tok
+	t := *p.tok
 	switch {
 	case t.Kind == TokenHabit && t.Text == ":":
 		p.advance()

@@ -32,14 +32,31 @@ type Source struct {
 func NewSource(text string) *Source {
 	text = strings.TrimPrefix(text, "\ufeff")
 	text = strings.ReplaceAll(text, "\r\n", "\n")
-	text = norm.NFC.String(text)
-	s := &Source{Text: text, lines: make([]int32, 1, 1+strings.Count(text, "\n"))}
-	for i := 0; i < len(text); i++ {
-		if text[i] == '\n' {
-			s.lines = append(s.lines, int32(i+1))
-		}
+	if !isASCII(text) {
+		text = norm.NFC.String(text)
 	}
-	return s
+	s := &Source{Text: text, lines: make([]int32, 1, 1+strings.Count(text, "\n"))}
+	for at := 0; ; {
+		i := strings.IndexByte(text[at:], '\n')
+		if i < 0 {
+			return s
+		}
+		at += i + 1
+		s.lines = append(s.lines, int32(at))
+	}
+}
+
+// isASCII reports whether a text has no other characters; it is NFC then.
+func isASCII(text string) bool {
+	all := byte(0)
+	for len(text) >= 8 {
+		all |= text[0] | text[1] | text[2] | text[3] | text[4] | text[5] | text[6] | text[7]
+		text = text[8:]
+	}
+	for i := range len(text) {
+		all |= text[i]
+	}
+	return all < utf8.RuneSelf
 }
 
 // Place is a span in lines and columns, both counted in characters from 1. The

@@ -8,7 +8,7 @@ import (
 func (p *parser) oneStatement() Statement {
 	p.enter()
 	defer p.leave()
-	start := p.tok
+	start := *p.tok
 	switch {
 	case start.Kind == TokenWord && p.peek().Is("="):
 		p.fail("text.syntax", start.Span, fmt.Sprintf("`%s` is a reserved word and cannot be bound", start.Text), fmt.Sprintf("take another name, `%s_` say", start.Text))
@@ -25,6 +25,7 @@ func (p *parser) oneStatement() Statement {
 	case start.Is("else"):
 		p.fail("text.syntax", start.Span, "`else` has no `if` before it", "`else` follows the `}` of an `if`")
 	case start.Is("return"):
+		p.suspect = true
 		p.advance()
 		value := p.expr()
 		return &Return{Span: start.Span.To(value.Pos()), Value: value}
@@ -126,6 +127,7 @@ func (p *parser) view() Statement {
 }
 
 func (p *parser) function() Statement {
+	p.suspect = true
 	start := p.tok.Span
 	p.advance()
 	f := &Function{Name: p.name("the function's name")}
