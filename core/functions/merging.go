@@ -1,6 +1,8 @@
 package functions
 
 import (
+	"slices"
+
 	"nimbusreach/core/array"
 	"nimbusreach/core/notation"
 )
@@ -54,6 +56,15 @@ func MergeOutlines(word string, fresh func() int, operands ...Outline) (Outline,
 		}
 		rank = max(rank, operands[i].Rank())
 	}
+	if len(operands) == 2 {
+		big, small := &operands[0], &operands[1]
+		if small.Rank() > big.Rank() {
+			big, small = small, big
+		}
+		if big.takesIn(small) {
+			return Outline{}.WithShape(big.lengths).WithLabels(big.labels), nil
+		}
+	}
 	var room [8]int
 	lengths, owner := make([]int, rank), room[:0]
 	for at := range lengths {
@@ -85,6 +96,21 @@ func MergeOutlines(word string, fresh func() int, operands ...Outline) (Outline,
 		return out, nil
 	}
 	return out.WithLabels(labels), nil
+}
+
+// takesIn reports whether an outline broadcast with one of no more axes has its own
+// lengths and labels, as most have.
+func (o *Outline) takesIn(small *Outline) bool {
+	if !o.KnowsLabels() || !small.KnowsLabels() {
+		return false
+	}
+	shift := o.Rank() - small.Rank()
+	for i, n := range small.lengths {
+		if n != 1 && n != o.lengths[shift+i] || small.Label(i) != "" && small.Label(i) != o.Label(shift+i) {
+			return false
+		}
+	}
+	return o.labels == nil || slices.ContainsFunc(o.labels, func(l string) bool { return l != "" })
 }
 
 // mergedLabels keeps of each axis the label that all operands agree on; nil when no axis

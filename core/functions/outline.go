@@ -170,13 +170,13 @@ func (o Outline) WithKind(k KindOutline) Outline {
 
 // WithShape returns the outline with another shape, labels unknown.
 func (o Outline) WithShape(lengths []int) Outline {
-	o.lengths, o.knowsRank, o.labels, o.knowsLabels, o.numbers = lengths, true, nil, false, nil
+	o.lengths, o.knowsRank, o.labels, o.knowsLabels, o.numbers = slices.Clip(lengths), true, nil, false, nil
 	return o
 }
 
 // WithLabels returns the outline with its labels known.
 func (o Outline) WithLabels(labels []string) Outline {
-	o.labels, o.knowsLabels = labels, true
+	o.labels, o.knowsLabels = slices.Clip(labels), true
 	return o
 }
 
@@ -201,12 +201,26 @@ func Room(of *Outline, more ...int) Axes {
 	for _, m := range more {
 		n += m
 	}
+	if n <= mostNear {
+		near := &struct {
+			lengths [mostNear]int
+			labels  [mostNear]string
+		}{}
+		a := Axes{Lengths: near.lengths[:0]}
+		if of.labels != nil {
+			a.Labels = near.labels[:0]
+		}
+		return a
+	}
 	a := Axes{Lengths: make([]int, 0, n)}
 	if of.labels != nil {
 		a.Labels = make([]string, 0, n)
 	}
 	return a
 }
+
+// mostNear is how many axes are made room for at once.
+const mostNear = 4
 
 // Add appends an axis.
 func (a *Axes) Add(length int, label string) {

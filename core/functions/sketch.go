@@ -1,6 +1,8 @@
 package functions
 
 import (
+	"sync"
+
 	"nimbusreach/core/notation"
 )
 
@@ -35,9 +37,18 @@ func (s *Sketch) option(name string) (o OptionSketch, given bool) {
 
 // Outline tells what a call gives, or an error that it must end in.
 func (f *Function) Outline(s *Sketch) (Outline, *notation.Diagnostic) {
-	rule, ok := outlines[f.Name]
-	if !ok {
+	linkRules()
+	if f.rule == nil {
 		return Outline{}, nil
 	}
-	return rule(s)
+	return f.rule(s)
 }
+
+// linkRules gives every function its rule, when all of both are there.
+var linkRules = sync.OnceFunc(func() {
+	for name, rule := range outlines {
+		if f := table[name]; f != nil {
+			f.rule = rule
+		}
+	}
+})

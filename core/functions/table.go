@@ -70,6 +70,7 @@ type Function struct {
 	// AlongResult: the clause's axis is one of the result, which has an axis more.
 	AlongResult bool
 	Run         func(c *Call) (*array.Array, *notation.Diagnostic)
+	rule        Rule // what a call gives before any run; nil until linkRules
 }
 
 var table = map[string]*Function{}

@@ -24,7 +24,7 @@ func (w *walker) call(e *notation.Call) Outline {
 		s.Args = append(s.Args, w.argument(f, a, i))
 	}
 	if e.Clause != nil {
-		s.Axes = w.clauseAxes(e.Clause, f, &s.Args[0])
+		s.Axes = w.clauseAxes(e.Clause, f, &s.Args[0], k.axes[:0])
 	}
 	for _, o := range e.Options {
 		option := w.option(f, o, &s.Args)
@@ -44,6 +44,7 @@ type sketch struct {
 	functions.Sketch
 	args    [2]Outline
 	options [1]functions.OptionSketch
+	axes    [2]int
 	next    *sketch
 }
 
@@ -134,13 +135,13 @@ func (w *walker) axisRefs(o *notation.Option, args *[]Outline) []functions.AxisR
 	return refs
 }
 
-// clauseAxes works the axes of over and along out; nil when one is not known.
-func (w *walker) clauseAxes(c *notation.Clause, f *functions.Function, a *Outline) []int {
+// clauseAxes works the axes of over and along out and appends them; nil when one is not
+// known.
+func (w *walker) clauseAxes(c *notation.Clause, f *functions.Function, a *Outline, axes []int) []int {
 	rank := a.Rank()
 	if f.AlongResult {
 		rank++
 	}
-	axes := []int{}
 	known := true
 	add := func(axis int, span notation.Span) {
 		for _, seen := range axes {

@@ -111,41 +111,43 @@ func short(d time.Duration) string { return d.Round(d / 1000).String() }
 // inTurn times both sides in turn, so that a noisy machine is noisy for both, and
 // returns the medians.
 func inTurn(run func() error, hand func()) (ours, by time.Duration, err error) {
-	times := func(f func() error) (int, error) {
-		start := time.Now()
-		if err := f(); err != nil {
-			return 0, err
-		}
-		return max(1, int(time.Millisecond/max(time.Since(start), 1))), nil
-	}
-	if _, err := times(run); err != nil {
-		return 0, 0, err
-	}
-	n, err := times(run)
+	times, err := batches(run, func() error { hand(); return nil })
 	if err != nil {
 		return 0, 0, err
+	}
+	return median(times[0]), median(times[1]), nil
+}
+
+// batches times works in turn, short ones many at a time, and returns what one run of
+// each took in every batch.
+func batches(works ...func() error) (times [][]time.Duration, err error) {
+	first := works[0]
+	n := 1
+	for range 2 { // the first run is slower than all others
+		start := time.Now()
+		if err := first(); err != nil {
+			return nil, err
+		}
+		n = max(1, int(time.Millisecond/max(time.Since(start), 1)))
 	}
 	// Short work is timed more often: the machine's quiet and busy spells are longer.
 	rounds := 15
 	if n > 1 {
 		rounds = 301
 	}
-	var a, b []time.Duration
+	times = make([][]time.Duration, len(works))
 	for range rounds {
-		start := time.Now()
-		for range n {
-			if err := run(); err != nil {
-				return 0, 0, err
+		for k, work := range works {
+			start := time.Now()
+			for range n {
+				if err := work(); err != nil {
+					return nil, err
+				}
 			}
+			times[k] = append(times[k], time.Since(start)/time.Duration(n))
 		}
-		a = append(a, time.Since(start)/time.Duration(n))
-		start = time.Now()
-		for range n {
-			hand()
-		}
-		b = append(b, time.Since(start)/time.Duration(n))
 	}
-	return median(a), median(b), nil
+	return times, nil
 }
 
 func random(count int) []float64 {
