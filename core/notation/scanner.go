@@ -396,21 +396,19 @@ func digits(text string, at int) int {
 
 // endOfName is where the letters and digits end that stand at a place.
 func endOfName(text string, at int) int {
-	for at < len(text) {
-		if c := text[at]; c < utf8.RuneSelf {
-			if classes[c]&classPart == 0 {
-				break
-			}
+	for {
+		for at < len(text) && classes[text[at]]&classPart != 0 {
 			at++
-			continue
+		}
+		if at >= len(text) || text[at] < utf8.RuneSelf {
+			return at
 		}
 		r, w := utf8.DecodeRuneInString(text[at:])
 		if !isNamePart(r) {
-			break
+			return at
 		}
 		at += w
 	}
-	return at
 }
 
 func isNameStart(r rune) bool {

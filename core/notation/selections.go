@@ -109,27 +109,8 @@ func (p *parser) selector() *Selector {
 
 // picked reads a range with open ends, or an expression.
 func (p *parser) picked(s *Selector) {
-	start := p.tok.Span
-	r := &RangeExpr{}
-	switch {
-	case p.tok.Is("from"):
-		p.advance()
-		r.From = p.sum()
-		fallthrough
-	case p.tok.Is("to") || p.tok.Is("before"):
-		if p.tok.Is("to") || p.tok.Is("before") {
-			r.Before = p.tok.Text == "before"
-			p.advance()
-			r.End = p.sum()
-		}
-		fallthrough
-	case p.tok.Is("by"):
-		if p.tok.Is("by") {
-			p.advance()
-			r.By = p.sum()
-		}
-		r.Span = start.To(p.prev.Span)
-		s.Kind, s.Range = SelectRange, r
+	if p.tok.Is("from") || p.tok.Is("to") || p.tok.Is("before") || p.tok.Is("by") {
+		s.Kind, s.Range = SelectRange, p.openRange()
 		return
 	}
 	x := p.expr()
@@ -138,4 +119,24 @@ func (p *parser) picked(s *Selector) {
 		return
 	}
 	s.Kind, s.Value = SelectValue, x
+}
+
+func (p *parser) openRange() *RangeExpr {
+	start := p.tok.Span
+	r := &RangeExpr{}
+	if p.tok.Is("from") {
+		p.advance()
+		r.From = p.sum()
+	}
+	if p.tok.Is("to") || p.tok.Is("before") {
+		r.Before = p.tok.Text == "before"
+		p.advance()
+		r.End = p.sum()
+	}
+	if p.tok.Is("by") {
+		p.advance()
+		r.By = p.sum()
+	}
+	r.Span = start.To(p.prev.Span)
+	return r
 }
