@@ -244,7 +244,7 @@ func negativeInt(e Expr) (k int64, ok bool) {
 		}
 	case *Number:
 		if x.Kind == array.Int && x.Int < 0 {
-			return 1 << 62, true
+			return 1, true // so large that no other hint is of use
 		}
 	}
 	return 0, false

@@ -68,17 +68,26 @@ func (p *parser) assignment() Statement {
 		p.fail("text.syntax", p.tok.Span, "one statement binds one name", "write a statement for each name")
 	case p.tok.Is("=="):
 		p.fail("text.syntax", p.tok.Span, "`==` asks for equality, and its answer would be lost", "to bind a name write `=`")
+	case (p.tok.Is("+") || p.tok.Is("-")) && p.peek().Is(p.tok.Text) && p.peek().Span.Start == p.tok.Span.End:
+		twice := p.tok.Text + p.tok.Text
+		p.fail("text.habit", p.tok.Span.To(p.peek().Span), "`"+twice+"` has no meaning here", habits[twice])
 	case p.tok.Kind == TokenNewline || p.tok.Kind == TokenEnd || (p.tok.Kind == TokenSign || p.tok.Kind == TokenWord) && isContinuing(p.tok.Text):
+		p.foreignWord(target)
 		p.fail("text.syntax", target.Span, "an expression stands alone, and its value would be lost", "bind it to a name: `result = "+target.Name+" ...`")
 	default:
-		if hint, ok := foreignWords[target.Name]; ok {
-			p.fail("text.habit", target.Span, fmt.Sprintf("`%s` begins no statement here", target.Name), hint)
-		}
+		p.foreignWord(target)
 		p.unexpected("`=`")
 	}
 	a.Value = p.expr()
 	a.Span = target.Span.To(a.Value.Pos())
 	return a
+}
+
+// foreignWord answers a word that begins a statement elsewhere.
+func (p *parser) foreignWord(target *Name) {
+	if hint, ok := foreignWords[target.Name]; ok {
+		p.fail("text.habit", target.Span, fmt.Sprintf("`%s` begins no statement here", target.Name), hint)
+	}
 }
 
 // foreignWords begin statements elsewhere; here they are plain names.
