@@ -2,6 +2,7 @@ package evaluate
 
 import (
 	"fmt"
+	"strings"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/functions"
@@ -187,7 +188,7 @@ func (r *runner) refuseRepeated(span notation.Span, sel selected, target *array.
 			for k, l := range sel.paired.lists {
 				place[k] = l[i] + counting
 			}
-			if key := fmt.Sprint(place); seen[key] {
+			if key := strings.ReplaceAll(fmt.Sprint(place), " ", ", "); seen[key] {
 				r.failWith(span, "select.repeated", fmt.Sprintf("the position %s stands twice in the target", key), "name every position once, or assign one scalar with `=`")
 			} else {
 				seen[key] = true

@@ -46,7 +46,14 @@ func OutsideAxis(what string, at int64, a Form, axis, counting int) *notation.Di
 	}
 	message := fmt.Sprintf("the %s %d lies outside axis %s, whose length is %d", what, at, AxisWord(a, axis, counting), n)
 	hint := valid + "; the last is `last`"
-	if at < int64(counting) && n > 0 {
+	switch {
+	case n == 0:
+		hint = valid
+	case at == 0 && counting == 1:
+		hint = "positions count from 1 in this course; " + valid
+	case at == int64(n) && counting == 0:
+		hint = valid + ", as they count from 0; the last is `last`"
+	case at < int64(counting):
 		hint = valid + "; from the end write `last`, `last - 1`"
 	}
 	return fault("select.range", message, hint, s)
