@@ -11,9 +11,10 @@ import (
 func joinOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	axis, ok, d := s.along()
 	kind := WidestOf(array.Bool, s.Args...)
+	narrower := slices.ContainsFunc(s.Args, func(o Outline) bool { return !o.Is(array.Real) })
 	for i := range s.Args {
 		// The list [] is real and gives way to narrower kinds.
-		if kind.Kind != array.Complex && s.Args[i].maybeEmptyReal() && len(s.Args) > 1 {
+		if narrower && kind.Kind != array.Complex && s.Args[i].maybeEmptyReal() && len(s.Args) > 1 {
 			kind.Known = false
 		}
 	}
