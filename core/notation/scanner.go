@@ -82,6 +82,20 @@ var classes = func() (of [256]class) {
 func (s *scanner) next() *Token {
 	s.count++
 	s.last, s.now = s.now, &s.ring[s.count%4]
+	// Most tokens are words and single signs, with one space before them or none.
+	text, at := s.src.Text, s.at
+	if at < len(text) && text[at] == ' ' {
+		at++
+	}
+	if at < len(text) && classes[text[at]]&(classStart|classAlone) != 0 {
+		space := at > s.at
+		if s.at = at; classes[text[at]]&classStart != 0 {
+			s.word(endOfName(text, at+1), space)
+		} else {
+			s.sign(text[at:at+1], at, space)
+		}
+		return s.now
+	}
 	s.scan()
 	return s.now
 }

@@ -9,7 +9,9 @@ import (
 // expr works an expression out and keeps what it is.
 func (w *walker) expr(e notation.Expr) Outline {
 	o := w.outline(e)
-	w.saw(e, o)
+	if w.see != nil {
+		w.saw(e, o)
+	}
 	return o
 }
 
