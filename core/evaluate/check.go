@@ -140,6 +140,10 @@ func (c *staticCheck) uses(n notation.Node, bound map[string]bool) {
 }
 
 func (c *staticCheck) unbound(n *notation.Name, bound map[string]bool) {
+	if functions.Lookup(n.Name) != nil || c.own[n.Name] != nil {
+		c.fail("text.name", n.Span, fmt.Sprintf("`%s` is a function, and stands here without arguments", n.Name), fmt.Sprintf("call it: `%s(x)`", n.Name))
+		return
+	}
 	var names []string
 	for name := range bound {
 		names = append(names, name)
@@ -147,11 +151,7 @@ func (c *staticCheck) unbound(n *notation.Name, bound map[string]bool) {
 	slices.Sort(names)
 	hint := notation.Offer(notation.Nearest(n.Name, names))
 	if hint == "" {
-		if functions.Lookup(n.Name) != nil || c.own[n.Name] != nil {
-			hint = fmt.Sprintf("`%s` is a function; call it: `%s(x)`", n.Name, n.Name)
-		} else {
-			hint = "bind it first: `" + n.Name + " = ...`"
-		}
+		hint = "bind it first: `" + n.Name + " = ...`"
 	}
 	c.fail("text.name", n.Span, fmt.Sprintf("`%s` is bound nowhere", n.Name), hint)
 }
@@ -227,7 +227,7 @@ func (c *staticCheck) option(f *functions.Function, o *notation.Option, bound ma
 func (c *staticCheck) ownCall(n *notation.Call, f *notation.Function) {
 	switch {
 	case len(n.Args) != len(f.Params):
-		c.fail("text.call", n.Span, fmt.Sprintf("`%s` takes %d arguments and got %d", f.Name.Name, len(f.Params), len(n.Args)), fmt.Sprintf("it is defined as `%s`", c.program.Source.Slice(f.Header)))
+		c.fail("text.call", n.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name.Name, functions.ArgumentCount(len(f.Params), len(f.Params)), len(n.Args)), fmt.Sprintf("it is defined as `%s`", c.program.Source.Slice(f.Header)))
 	case n.Clause != nil:
 		c.fail("text.call", n.Clause.Span, fmt.Sprintf("`%s` is a function of this program and takes no clause", f.Name.Name), "give it what it needs as arguments")
 	case len(n.Options) > 0:

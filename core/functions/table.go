@@ -132,7 +132,7 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 		return &notation.Diagnostic{Code: code, Span: span, Message: message, Hint: hint}
 	}
 	if n := len(call.Args); n < f.Min || (f.Max >= 0 && n > f.Max) {
-		return at("text.call", call.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name, countRange(f.Min, f.Max), n), "write it as "+"`"+f.Signature+"`")
+		return at("text.call", call.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name, ArgumentCount(f.Min, f.Max), n), "write it as "+"`"+f.Signature+"`")
 	}
 	if call.Clause != nil {
 		if d := f.checkClause(call); d != nil {
@@ -228,7 +228,8 @@ func quoted(words []string) []string {
 	return out
 }
 
-func countRange(low, high int) string {
+// ArgumentCount says how many arguments a function takes, high below 0 for any number.
+func ArgumentCount(low, high int) string {
 	switch {
 	case high < 0:
 		return fmt.Sprintf("%d or more arguments", low)

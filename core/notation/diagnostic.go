@@ -6,6 +6,7 @@ import (
 	"slices"
 	"sort"
 	"strings"
+	"unicode/utf8"
 )
 
 // Code names a kind of error or notice; Codes has a line for each.
@@ -128,7 +129,7 @@ func (d *Diagnostic) MarshalJSON() ([]byte, error) {
 func (d *Diagnostic) IsNotice() bool { return strings.HasPrefix(string(d.Code), "notice.") }
 
 // Nearest returns the candidates within two edits of a word (one for short
-// words), nearest first, at most three.
+// words; one letter only as itself, large or small), nearest first, at most three.
 func Nearest(word string, candidates []string) []string {
 	type hit struct {
 		name string
@@ -136,7 +137,10 @@ func Nearest(word string, candidates []string) []string {
 	}
 	var hits []hit
 	bound := 2
-	if len(word) <= 3 {
+	switch letters := utf8.RuneCountInString(word); {
+	case letters <= 1:
+		bound = 0 // every letter is one edit from every other
+	case letters <= 3:
 		bound = 1
 	}
 	lower := strings.ToLower(word)
