@@ -66,7 +66,7 @@ func TestFunctionsAreAsked(t *testing.T) {
 	assert.Contains(t, v.Findings[0].Hint, "`scled` is defined")
 	assert.Equal(t, check.Differs, v.Verdict)
 	v = attempt(t, p, "function scaled(v) = v\n")
-	assert.Contains(t, v.Findings[0].Message, "takes 1 arguments and got 2")
+	assert.Contains(t, v.Findings[0].Message, "takes 1 argument and got 2")
 	v = attempt(t, p, "function scaled(v, k) = v + k\n")
 	require.NotEmpty(t, v.Causes)
 	assert.Equal(t, "operator.other", v.Causes[0].Code)

@@ -139,9 +139,9 @@ func TestProductsAgainstTheSlowSum(t *testing.T) {
 func TestProductsOfStacks(t *testing.T) {
 	r := rand.New(rand.NewPCG(6, 6))
 	for range 60 {
-		a, b := viewOf(r, array.Real, 3), view(r, 2)
+		a := viewOf(r, array.Real, 3)
 		k := a.Len(2)
-		b = array.New(array.Real, []int{k, 1 + r.IntN(3)})
+		b := array.New(array.Real, []int{k, 1 + r.IntN(3)})
 		for i := range b.Reals() {
 			b.Reals()[i] = r.NormFloat64()
 		}
