@@ -48,15 +48,15 @@ func NewSource(text string) *Source {
 
 // isASCII reports whether a text has no other characters; it is NFC then.
 func isASCII(text string) bool {
-	all := byte(0)
-	for len(text) >= 8 {
-		all |= text[0] | text[1] | text[2] | text[3] | text[4] | text[5] | text[6] | text[7]
-		text = text[8:]
+	all := uint64(0)
+	for ; len(text) >= 8; text = text[8:] {
+		all |= uint64(text[0]) | uint64(text[1])<<8 | uint64(text[2])<<16 | uint64(text[3])<<24 |
+			uint64(text[4])<<32 | uint64(text[5])<<40 | uint64(text[6])<<48 | uint64(text[7])<<56
 	}
 	for i := range len(text) {
-		all |= text[i]
+		all |= uint64(text[i])
 	}
-	return all < utf8.RuneSelf
+	return all&0x8080808080808080 == 0
 }
 
 // Place is a span in lines and columns, both counted in characters from 1. The

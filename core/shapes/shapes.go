@@ -62,7 +62,9 @@ func Follow(program *notation.Program, inputs map[string]Outline, counting int, 
 		}
 	}
 	r := w.report
-	slices.SortStableFunc(r.Statements, func(a, b Seen) int { return int(a.Span.Start - b.Span.Start) })
+	if w.mixed {
+		slices.SortStableFunc(r.Statements, func(a, b Seen) int { return int(a.Span.Start - b.Span.Start) })
+	}
 	slices.SortStableFunc(r.Errors, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
 	r.Errors = slices.CompactFunc(r.Errors, func(a, b *notation.Diagnostic) bool { return a.Span == b.Span && a.Code == b.Code })
 	r.Errors = r.Errors[:min(len(r.Errors), mostErrors)]
@@ -96,6 +98,7 @@ type walker struct {
 	own      map[string]*notation.Function
 	counting int
 	report   *Report
+	mixed    bool // the report's statements are not in the order of the text
 	see      func(notation.Span, Outline)
 	vars     map[string]Outline
 	edges    []int // the lengths of the selections open around the expression
@@ -142,7 +145,9 @@ func (w *walker) bind(span notation.Span, name string, o Outline) {
 	}
 	w.vars[name] = o
 	if w.quiet == 0 && w.depth == 0 {
-		w.report.Statements = append(w.report.Statements, Seen{span, name, o})
+		list := w.report.Statements
+		w.mixed = w.mixed || len(list) > 0 && span.Start < list[len(list)-1].Span.Start
+		w.report.Statements = append(list, Seen{span, name, o})
 	}
 }
 
