@@ -30,8 +30,9 @@ type work struct {
 func engine() error {
 	fmt.Printf("\n| %-50s | %10s | %10s | %6s | %6s |\n|%s|%s:|%s:|%s:|%s:|\n", "array engine", "ours", "by hand", "ratio", "wanted",
 		strings.Repeat("-", 52), strings.Repeat("-", 11), strings.Repeat("-", 11), strings.Repeat("-", 7), strings.Repeat("-", 7))
-	// Small arrays first, while memory holds nothing large: with that the collector would
-	// hardly run, and every array would be new to the cache.
+	// Small arrays first, while memory holds nothing large, of the parts before either: with
+	// that the collector would hardly run, and every array would be new to the cache.
+	runtime.GC()
 	small, err := measured(eightStatements())
 	if err != nil {
 		return err
