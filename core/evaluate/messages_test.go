@@ -221,7 +221,7 @@ func TestWhatARunMeetsIsSaid(t *testing.T) {
 // Counting from 1, the same errors count from 1.
 func TestErrorsCountAsTheCourseDoes(t *testing.T) {
 	for text, want := range map[string][2]string{
-		"x = zeros(3)\ny = x[0]":                         {"the position 0 lies outside axis 1, whose length is 3", "positions count from 1 in this course; valid positions are 1 to 3"},
+		"x = zeros(3)\ny = x[0]":                         {"the position 0 lies outside axis 1, whose length is 3", "positions count from 1 here; valid positions are 1 to 3"},
 		"x = zeros(3)\ny = x[2 to 4]":                    {"the end 4 lies outside axis 1, whose length is 3", "valid positions are 1 to 3; the last is `last`"},
 		"x = sum(zeros(2, 3) over 0)":                    {"[2, 3] has no axis 0", "the axes are 1 and 2"},
 		"x = length(zeros(2, 3))":                        {"`length` works along one axis, and [2, 3] has 2", "say which: `length(x along 1)`"},

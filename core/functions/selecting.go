@@ -50,7 +50,7 @@ func OutsideAxis(what string, at int64, a Form, axis, counting int) *notation.Di
 	case n == 0:
 		hint = valid
 	case at == 0 && counting == 1:
-		hint = "positions count from 1 in this course; " + valid
+		hint = "positions count from 1 here; " + valid
 	case at == int64(n) && counting == 0:
 		hint = valid + ", as they count from 0; the last is `last`"
 	case at < int64(counting):
