@@ -21,7 +21,7 @@ const near = 12
 type frame struct {
 	caller  *frame
 	count   int       // how many of near are in use
-	guess   [32]uint8 // by what mark makes of a name, where it may be in near, from 1; 0 where no name is
+	guess   [32]uint8 // by a name's mark, where in near it may be, from 1; 0 where none is
 	near    [near]variable
 	more    map[string]*variable
 	touched int32 // how many names were bound or assigned into

@@ -65,7 +65,7 @@ func (r *runner) read(span notation.Span, s selected, a *array.Array) *array.Arr
 	return r.meter.Room.Select(a, s.picks)
 }
 
-// takePicks gives room for the picks of one selection; nil while another has it.
+// takePicks gives room for the picks of one selection, new room while another has it.
 func (r *runner) takePicks() []array.Pick {
 	room := r.picks
 	r.picks = nil

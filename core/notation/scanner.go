@@ -77,8 +77,8 @@ var classes = func() (of [256]class) {
 	return of
 }()
 
-// next moves to the next token and returns it, until it is called four times more. A newline that
-// does not end a statement is passed over.
+// next moves to the next token and returns it, until it is called four times more. A
+// newline that does not end a statement is passed over.
 func (s *scanner) next() *Token {
 	s.count++
 	s.last, s.now = s.now, &s.ring[s.count%4]
