@@ -60,10 +60,16 @@ func ReadTable(text []byte) (*Table, error) {
 	return t, nil
 }
 
-// isHeader reports whether no cell of a row is a number.
+// isHeader reports whether no cell of a row is a number, or numbers that something else
+// than commas parts, which would be lost as names.
 func isHeader(row []string) bool {
 	for _, cell := range row {
-		if _, ok := readCell(cell); ok || strings.TrimSpace(cell) == "" {
+		for _, part := range strings.FieldsFunc(cell, func(r rune) bool { return r == ';' || r == '\t' }) {
+			if _, ok := readCell(part); ok {
+				return false
+			}
+		}
+		if strings.TrimSpace(cell) == "" {
 			return false
 		}
 	}
@@ -140,7 +146,7 @@ func (t *Table) badCell(i, j int, cell string) error {
 	switch {
 	case strings.TrimSpace(cell) == "":
 		p.Message, p.Hint = "the cell is empty", "fill it, or let the input say `missing: nan`"
-	case strings.Contains(cell, ";"):
+	case strings.ContainsAny(cell, ";\t"):
 		p.Hint = "cells are parted by commas"
 	}
 	return p
