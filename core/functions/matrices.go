@@ -47,6 +47,9 @@ func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *not
 	} else if d := c.wantRank(a, 2); d != nil {
 		return nil, d
 	}
+	if a.Kind() == array.Complex {
+		most = min(most, mostDecomposed) // complex numbers are worked on without a library
+	}
 	if side := max(a.Len(0), a.Len(1)); side > most && min(a.Len(0), a.Len(1)) > most/4 {
 		return nil, fault("run.limit", fmt.Sprintf("`%s` of a matrix with %d rows or columns passes its bound of %d", c.Function.Name, side, most), "work on a smaller matrix", ShapeOf(a))
 	}
@@ -76,9 +79,13 @@ func det(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if a.Kind() == array.Real {
-		return array.Scalar(algebra.Det(a.Reals(), a.Len(0))), nil
+		var v float64
+		c.Meter.Await(a.Len(0), func() { v = algebra.Det(a.Reals(), a.Len(0)) })
+		return array.Scalar(v), nil
 	}
-	return array.Scalar(algebra.DetComplex(a.Complexes(), a.Len(0))), nil
+	var v complex128
+	c.Meter.Await(a.Len(0), func() { v = algebra.DetComplex(a.Complexes(), a.Len(0)) })
+	return array.Scalar(v), nil
 }
 
 // solved wraps a solution, or tells that the matrix is singular.
@@ -99,11 +106,19 @@ func inverse(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n := a.Len(0)
 	if a.Kind() == array.Real {
-		out, r, ok := algebra.Inverse(a.Reals(), n)
+		var out []float64
+		var r float64
+		var ok bool
+		c.Meter.Await(n, func() { out, r, ok = algebra.Inverse(a.Reals(), n) })
 		return c.solved(array.FromReals(out, n, n), r, ok)
 	}
-	out, r, ok := algebra.SolveComplex(a.Complexes(), identityOf(n), n, n)
+	out, r, ok := c.solveComplex(a.Complexes(), identityOf(n), n, n)
 	return c.solved(array.FromComplexes(out, n, n), r, ok)
+}
+
+func (c *Call) solveComplex(a, b []complex128, n, m int) (out []complex128, r float64, ok bool) {
+	c.Meter.Await(n, func() { out, r, ok = algebra.SolveComplex(a, b, n, m) })
+	return out, r, ok
 }
 
 func identityOf(n int) []complex128 {
@@ -146,24 +161,32 @@ func solve(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n := a.Len(0)
 	if a.Kind() == array.Real {
-		out, r, ok := algebra.Solve(a.Reals(), b.Reals(), n, m)
+		var out []float64
+		var r float64
+		var ok bool
+		c.Meter.Await(n, func() { out, r, ok = algebra.Solve(a.Reals(), b.Reals(), n, m) })
 		return c.solved(array.FromReals(out, b.Shape()...), r, ok)
 	}
-	out, r, ok := algebra.SolveComplex(a.Complexes(), b.Complexes(), n, m)
+	out, r, ok := c.solveComplex(a.Complexes(), b.Complexes(), n, m)
 	return c.solved(array.FromComplexes(out, b.Shape()...), r, ok)
+}
+
+func (c *Call) pseudoReal(a []float64, rows, columns int) (out []float64, ok bool) {
+	c.Meter.Await(max(rows, columns), func() { out, ok = algebra.PseudoInverse(a, rows, columns) })
+	return out, ok
 }
 
 // pseudoOf is the pseudo-inverse of a real or complex matrix.
 func (c *Call) pseudoOf(a *array.Array) (*array.Array, *notation.Diagnostic) {
 	rows, columns := a.Len(0), a.Len(1)
 	if a.Kind() == array.Real {
-		out, ok := algebra.PseudoInverse(a.Reals(), rows, columns)
+		out, ok := c.pseudoReal(a.Reals(), rows, columns)
 		if !ok {
 			return nil, c.noConvergence()
 		}
 		return array.FromReals(out, columns, rows), nil
 	}
-	out, ok := algebra.PseudoInverse(algebra.Embed(a.Complexes(), rows, columns), 2*rows, 2*columns)
+	out, ok := c.pseudoReal(algebra.Embed(a.Complexes(), rows, columns), 2*rows, 2*columns)
 	if !ok {
 		return nil, c.noConvergence()
 	}

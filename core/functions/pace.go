@@ -27,6 +27,29 @@ func (m *Meter) Worked(elements int) {
 	}
 }
 
+// Await does work on matrices that cannot look at the clock itself, and stops the run when
+// its time is over before. The work goes on alone then, bounded by the size of its
+// matrices, and what it gives is not looked at; so it must use nothing of the run but them.
+func (m *Meter) Await(rows int, work func()) {
+	if rows <= 64 {
+		work()
+		return
+	}
+	ended := make(chan any, 1)
+	go func() {
+		defer func() { ended <- recover() }()
+		work()
+	}()
+	select {
+	case failed := <-ended:
+		if failed != nil {
+			panic(failed)
+		}
+	case <-m.ctx.Done():
+		panic(Stopped{limit("seconds", "the time allowed", "work on a smaller matrix")})
+	}
+}
+
 // paced1 looks at the clock between pieces of a kernel's work.
 func paced1[A, O array.Cell](m *Meter, kernel func(out []O, a []A)) func(out []O, a []A) {
 	return func(out []O, a []A) {

@@ -98,6 +98,24 @@ func TestSlowWorkLooksAtTheClock(t *testing.T) {
 	}
 }
 
+// TestWorkOnMatricesEndsWithTheTime waits for work that does not end by itself.
+func TestWorkOnMatricesEndsWithTheTime(t *testing.T) {
+	over, end := context.WithCancel(context.Background())
+	never := make(chan struct{})
+	defer close(never)
+	stopped := Stopped{limit("seconds", "the time allowed", "work on a smaller matrix")}
+	assert.PanicsWithValue(t, stopped, func() {
+		NewMeter(over, plenty).Await(1000, func() { end(); <-never })
+	})
+	assert.True(t, TimedOut(stopped.Diagnostic))
+	assert.PanicsWithValue(t, "broken", func() { meter().Await(1000, func() { panic("broken") }) })
+	for _, rows := range []int{3, 1000} {
+		done := false
+		meter().Await(rows, func() { done = true })
+		assert.True(t, done)
+	}
+}
+
 // TestSortingByMerging compares with the library's stable sort: the same order, equal
 // elements included.
 func TestSortingByMerging(t *testing.T) {

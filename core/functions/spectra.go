@@ -21,13 +21,13 @@ func (c *Call) singular(a *array.Array) ([]float64, *notation.Diagnostic) {
 		return nil, nil
 	}
 	if a.Kind() == array.Real {
-		_, values, _ := algebra.SVD(a.Reals(), rows, columns)
+		values := c.singularReal(a.Reals(), rows, columns)
 		if values == nil {
 			return nil, c.noConvergence()
 		}
 		return values, nil
 	}
-	_, twice, _ := algebra.SVD(algebra.Embed(a.Complexes(), rows, columns), 2*rows, 2*columns)
+	twice := c.singularReal(algebra.Embed(a.Complexes(), rows, columns), 2*rows, 2*columns)
 	if twice == nil {
 		return nil, c.noConvergence()
 	}
@@ -36,6 +36,11 @@ func (c *Call) singular(a *array.Array) ([]float64, *notation.Diagnostic) {
 		values[i] = twice[2*i]
 	}
 	return values, nil
+}
+
+func (c *Call) singularReal(a []float64, rows, columns int) (values []float64) {
+	c.Meter.Await(max(rows, columns), func() { _, values, _ = algebra.SVD(a, rows, columns) })
+	return values
 }
 
 func singularValues(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -90,25 +95,25 @@ func eigen(vectors bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 		ok := true
 		switch {
 		case a.Kind() == array.Real && symmetric(a.Reals(), n):
-			values, v, settled := algebra.Symmetric(a.Reals(), n)
+			values, v, settled := awaited(c, n, a.Reals(), algebra.Symmetric)
 			reals, ok = values, settled
 			if vectors {
 				return c.settled(array.FromReals(v, n, n), ok)
 			}
 		case a.Kind() == array.Real:
-			values, v, settled := algebra.General(a.Reals(), n)
+			values, v, settled := awaited(c, n, a.Reals(), algebra.General)
 			complexes, ok = values, settled
 			if vectors {
 				return c.settled(array.FromComplexes(v, n, n), ok)
 			}
 		case hermitian(a.Complexes(), n):
-			values, v, settled := algebra.Hermitian(a.Complexes(), n)
+			values, v, settled := awaited(c, n, a.Complexes(), algebra.Hermitian)
 			reals, ok = values, settled
 			if vectors {
 				return c.settled(array.FromComplexes(v, n, n), ok)
 			}
 		default:
-			values, v, settled := algebra.GeneralComplex(a.Complexes(), n)
+			values, v, settled := awaited(c, n, a.Complexes(), algebra.GeneralComplex)
 			complexes, ok = values, settled
 			if vectors {
 				return c.settled(array.FromComplexes(v, n, n), ok)
@@ -119,6 +124,12 @@ func eigen(vectors bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 		}
 		return c.settled(array.FromReals(reals, n), ok)
 	}
+}
+
+// awaited finds eigenvalues and vectors while the clock is watched.
+func awaited[T, K, V any](c *Call, n int, a []T, find func(a []T, n int) ([]K, []V, bool)) (values []K, vectors []V, ok bool) {
+	c.Meter.Await(n, func() { values, vectors, ok = find(a, n) })
+	return values, vectors, ok
 }
 
 func (c *Call) settled(out *array.Array, ok bool) (*array.Array, *notation.Diagnostic) {
