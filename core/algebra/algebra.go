@@ -1,6 +1,7 @@
 // Package algebra does matrix work on flat row-major slices, with gonum beneath.
 //
-// It knows lengths and numbers, nothing of arrays' labels or of the notation.
+// It knows lengths and numbers, nothing of arrays' labels or of the notation. Slow work
+// tells a Clock how far it has come.
 package algebra
 
 import (
@@ -10,32 +11,42 @@ import (
 	"gonum.org/v1/gonum/blas/blas64"
 )
 
-// rowsAtOnce is how many rows are multiplied between two looks at the clock.
-const rowsAtOnce = 256
+// Clock bounds slow work. Both methods may end it by a panic that the caller recovers.
+type Clock interface {
+	// Worked is told of products worked out since the last call. It is called from the
+	// caller's goroutine.
+	Worked(products int)
+	// Await does work that cannot be ended halfway. It may return to the caller's edge
+	// before work does, so work must write to nothing that anyone else uses.
+	Await(work func())
+}
 
-// Multiply sets out, n by m, to the product of a, n by k, and b, k by m. It
-// returns false when stop asked it to end early. Each element is the sum over k
-// in order, whatever the size, so results do not depend on the method.
-func Multiply(out, a, b []float64, n, k, m int, stop func() bool) bool {
+// number is what matrices hold.
+type number interface{ float64 | complex128 }
+
+// atOnce is about how many products are worked out between two looks at the clock.
+const atOnce = 1 << 26
+
+// Multiply sets out, n by m, to the product of a, n by k, and b, k by m. Each element
+// is the sum over k in order, whatever the size, so results do not depend on the method.
+func Multiply(clock Clock, out, a, b []float64, n, k, m int) {
 	if n*k*m < 32*32*32 || !finite(b) {
 		// gonum passes over zeros on the left, which would hide 0 * inf.
-		return multiplyPlain(out, a, b, n, k, m, stop)
+		multiplyPlain(clock, out, a, b, n, k, m)
+		return
 	}
-	right := blas64.General{Rows: k, Cols: m, Stride: m, Data: b}
-	most := rowsAtOnce
-	if k*m > 1<<20 {
-		most /= 4 // or it would be long until stop is asked
-	}
+	right := general(b, k, m, m)
+	most := max(64, atOnce/(k*m))
 	for i := 0; i < n; i += most {
 		rows := min(most, n-i)
-		if i > 0 && stop() {
-			return false
-		}
-		blas64.Gemm(blas.NoTrans, blas.NoTrans, 1,
-			blas64.General{Rows: rows, Cols: k, Stride: k, Data: a[i*k : (i+rows)*k]}, right,
-			0, blas64.General{Rows: rows, Cols: m, Stride: m, Data: out[i*m : (i+rows)*m]})
+		blas64.Gemm(blas.NoTrans, blas.NoTrans, 1, general(a[i*k:], rows, k, k), right, 0, general(out[i*m:], rows, m, m))
+		clock.Worked(rows * k * m)
 	}
-	return true
+}
+
+// general is a block of rows by columns at the start of x.
+func general(x []float64, rows, columns, stride int) blas64.General {
+	return blas64.General{Rows: rows, Cols: columns, Stride: stride, Data: x}
 }
 
 func finite(x []float64) bool {
@@ -47,26 +58,48 @@ func finite(x []float64) bool {
 	return true
 }
 
-// number is what a plain product multiplies.
-type number interface{ float64 | complex128 }
-
-func multiplyPlain[T number](out, a, b []T, n, k, m int, stop func() bool) bool {
+func multiplyPlain[T number](clock Clock, out, a, b []T, n, k, m int) {
 	for i := range n {
-		if i > 0 && i*k*m%(1<<20) < k*m && stop() {
-			return false
-		}
 		row := out[i*m : (i+1)*m]
 		for l := range k {
-			v := a[i*k+l]
-			for j, w := range b[l*m : (l+1)*m] {
-				row[j] += T(v * w) // the conversion rounds the product before it is added
-			}
+			addScaled(row, a[i*k+l], b[l*m:(l+1)*m])
+			clock.Worked(m)
 		}
 	}
-	return true
 }
 
 // MultiplyComplex is Multiply for complex numbers.
-func MultiplyComplex(out, a, b []complex128, n, k, m int, stop func() bool) bool {
-	return multiplyPlain(out, a, b, n, k, m, stop)
+func MultiplyComplex(clock Clock, out, a, b []complex128, n, k, m int) {
+	multiplyPlain(clock, out, a, b, n, k, m)
+}
+
+// addScaled adds f times x to y.
+func addScaled[T number](y []T, f T, x []T) {
+	x = x[:len(y)]
+	for j, v := range x {
+		y[j] += T(f * v) // the conversion rounds the product before it is added
+	}
+}
+
+// dotted sums the products of two vectors in order, nothing conjugated.
+func dotted[T number](x, y []T) T {
+	var sum T
+	y = y[:len(x)]
+	for j, v := range x {
+		sum += T(v * y[j])
+	}
+	return sum
+}
+
+func clone[T any](x []T) []T { return append([]T(nil), x...) }
+
+// transposed lays a matrix of rows by columns down as columns by rows.
+func transposed[T any](a []T, rows, columns int) []T {
+	out := make([]T, len(a))
+	for i := range rows {
+		for j := range columns {
+			out[j*rows+i] = a[i*columns+j]
+		}
+	}
+	return out
 }

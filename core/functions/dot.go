@@ -58,27 +58,21 @@ func products(m *Meter, kind array.Kind, lead []int, left, right *array.Array, n
 	count, _ := array.Size(lead)
 	left = left.Stretch(append(slices.Clone(lead), n, k))
 	right = right.Stretch(append(slices.Clone(lead), k, cols))
-	pause := func() bool { return m.Pause() != nil }
 	out := array.New(kind, append(slices.Clone(lead), n, cols))
 	for i := range count {
 		x, y := matrixAt(left, lead, i), matrixAt(right, lead, i)
-		ok := true
+		from, to := i*n*cols, (i+1)*n*cols
 		switch kind {
 		case array.Int:
-			if !dotInts(out.Ints()[i*n*cols:(i+1)*n*cols], x.Ints(), y.Ints(), n, k, cols, pause) {
-				if d := m.Pause(); d != nil {
-					return nil, d
-				}
+			if !dotInts(m, out.Ints()[from:to], x.Ints(), y.Ints(), n, k, cols) {
 				return nil, fault("run.overflow", "an element of the matrix product does not fit an int", "convert one side with `real(...)` first")
 			}
 		case array.Real:
-			ok = algebra.Multiply(out.Reals()[i*n*cols:(i+1)*n*cols], x.Reals(), y.Reals(), n, k, cols, pause)
+			algebra.Multiply(m, out.Reals()[from:to], x.Reals(), y.Reals(), n, k, cols)
 		default:
-			ok = algebra.MultiplyComplex(out.Complexes()[i*n*cols:(i+1)*n*cols], x.Complexes(), y.Complexes(), n, k, cols, pause)
+			algebra.MultiplyComplex(m, out.Complexes()[from:to], x.Complexes(), y.Complexes(), n, k, cols)
 		}
-		if !ok {
-			return nil, m.Pause()
-		}
+		m.Worked(1)
 	}
 	return out, nil
 }
@@ -96,14 +90,11 @@ func matrixAt(a *array.Array, lead []int, flat int) *array.Array {
 	return a.Select(picks)
 }
 
-// dotInts adds products up in 128 bits; false when one sum does not fit or time
-// is up.
-func dotInts(out, a, b []int64, n, k, cols int, pause func() bool) bool {
+// dotInts adds products up in 128 bits; false when one sum does not fit.
+func dotInts(m *Meter, out, a, b []int64, n, k, cols int) bool {
 	for i := range n {
-		if i&15 == 15 && pause() {
-			return false
-		}
 		for j := range cols {
+			m.Worked(k)
 			var hi, lo uint64
 			for l := range k {
 				x, y := a[i*k+l], b[l*cols+j]

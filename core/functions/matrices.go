@@ -16,6 +16,10 @@ const (
 	mostDecomposed = 400
 )
 
+// copiesOnTheWay is how often a decomposition holds its matrix, the triangles or
+// reflectors and both sides' vectors counted.
+const copiesOnTheWay = 6
+
 func init() {
 	f := func(name, signature, doc, shape, example string, relatives []string, args int, run func(*Call) (*array.Array, *notation.Diagnostic)) {
 		register(&Function{Name: name, Topic: Algebra, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: args, Max: args, Run: run})
@@ -48,9 +52,9 @@ func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *not
 		return nil, d
 	}
 	if a.Kind() == array.Complex {
-		most = min(most, mostDecomposed) // complex numbers are worked on without a library
+		most = min(most, mostDecomposed) // elimination without a library is slower
 	}
-	if side := max(a.Len(0), a.Len(1)); side > most && min(a.Len(0), a.Len(1)) > most/4 {
+	if side := min(a.Len(0), a.Len(1)); side > most {
 		return nil, fault("run.limit", fmt.Sprintf("`%s` of a matrix with %d rows or columns passes its bound of %d", c.Function.Name, side, most), "work on a smaller matrix", ShapeOf(a))
 	}
 	a, d := Widen(c.Meter, a, array.Real)
@@ -66,11 +70,10 @@ func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *not
 	if !finite {
 		return nil, fault("run.value", fmt.Sprintf("`%s` takes finite numbers, and the matrix holds NaN or an infinity", c.Function.Name), "look where with `positions(not is_finite(A))`")
 	}
-	// Decompositions hold a few copies of the matrix.
-	if d := c.Meter.Take(a.Kind(), 3*a.Size()); d != nil {
+	if d := c.Meter.Take(a.Kind(), a.Size()); d != nil {
 		return nil, d
 	}
-	return a, c.Meter.Pause()
+	return a, c.Meter.Borrow(a.Kind(), copiesOnTheWay*a.Size())
 }
 
 func det(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -79,13 +82,9 @@ func det(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if a.Kind() == array.Real {
-		var v float64
-		c.Meter.Await(a.Len(0), func() { v = algebra.Det(a.Reals(), a.Len(0)) })
-		return array.Scalar(v), nil
+		return array.Scalar(algebra.Det(c.Meter, a.Reals(), a.Len(0))), nil
 	}
-	var v complex128
-	c.Meter.Await(a.Len(0), func() { v = algebra.DetComplex(a.Complexes(), a.Len(0)) })
-	return array.Scalar(v), nil
+	return array.Scalar(algebra.DetComplex(c.Meter, a.Complexes(), a.Len(0))), nil
 }
 
 // solved wraps a solution, or tells that the matrix is singular.
@@ -106,19 +105,11 @@ func inverse(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n := a.Len(0)
 	if a.Kind() == array.Real {
-		var out []float64
-		var r float64
-		var ok bool
-		c.Meter.Await(n, func() { out, r, ok = algebra.Inverse(a.Reals(), n) })
+		out, r, ok := algebra.Inverse(c.Meter, a.Reals(), n)
 		return c.solved(array.FromReals(out, n, n), r, ok)
 	}
-	out, r, ok := c.solveComplex(a.Complexes(), identityOf(n), n, n)
+	out, r, ok := algebra.SolveComplex(c.Meter, a.Complexes(), identityOf(n), n, n)
 	return c.solved(array.FromComplexes(out, n, n), r, ok)
-}
-
-func (c *Call) solveComplex(a, b []complex128, n, m int) (out []complex128, r float64, ok bool) {
-	c.Meter.Await(n, func() { out, r, ok = algebra.SolveComplex(a, b, n, m) })
-	return out, r, ok
 }
 
 func identityOf(n int) []complex128 {
@@ -161,36 +152,28 @@ func solve(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n := a.Len(0)
 	if a.Kind() == array.Real {
-		var out []float64
-		var r float64
-		var ok bool
-		c.Meter.Await(n, func() { out, r, ok = algebra.Solve(a.Reals(), b.Reals(), n, m) })
+		out, r, ok := algebra.Solve(c.Meter, a.Reals(), b.Reals(), n, m)
 		return c.solved(array.FromReals(out, b.Shape()...), r, ok)
 	}
-	out, r, ok := c.solveComplex(a.Complexes(), b.Complexes(), n, m)
+	out, r, ok := algebra.SolveComplex(c.Meter, a.Complexes(), b.Complexes(), n, m)
 	return c.solved(array.FromComplexes(out, b.Shape()...), r, ok)
-}
-
-func (c *Call) pseudoReal(a []float64, rows, columns int) (out []float64, ok bool) {
-	c.Meter.Await(max(rows, columns), func() { out, ok = algebra.PseudoInverse(a, rows, columns) })
-	return out, ok
 }
 
 // pseudoOf is the pseudo-inverse of a real or complex matrix.
 func (c *Call) pseudoOf(a *array.Array) (*array.Array, *notation.Diagnostic) {
 	rows, columns := a.Len(0), a.Len(1)
 	if a.Kind() == array.Real {
-		out, ok := c.pseudoReal(a.Reals(), rows, columns)
+		out, ok := algebra.PseudoInverse(c.Meter, a.Reals(), rows, columns)
 		if !ok {
 			return nil, c.noConvergence()
 		}
 		return array.FromReals(out, columns, rows), nil
 	}
-	out, ok := c.pseudoReal(algebra.Embed(a.Complexes(), rows, columns), 2*rows, 2*columns)
+	out, ok := algebra.PseudoInverseComplex(c.Meter, a.Complexes(), rows, columns)
 	if !ok {
 		return nil, c.noConvergence()
 	}
-	return array.FromComplexes(algebra.Lift(out, columns, rows), columns, rows), nil
+	return array.FromComplexes(out, columns, rows), nil
 }
 
 func (c *Call) noConvergence() *notation.Diagnostic {

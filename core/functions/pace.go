@@ -2,6 +2,7 @@ package functions
 
 import (
 	"cmp"
+	"runtime"
 	"slices"
 
 	"nimbusreach/core/array"
@@ -27,17 +28,25 @@ func (m *Meter) Worked(elements int) {
 	}
 }
 
-// Await does work on matrices that cannot look at the clock itself, and stops the run when
-// its time is over before. The work goes on alone then, bounded by the size of its
-// matrices, and what it gives is not looked at; so it must use nothing of the run but them.
-func (m *Meter) Await(rows int, work func()) {
-	if rows <= 64 {
-		work()
-		return
+// beside holds a place for each work that goes on beside the clock, so that work which
+// nobody waits for any more never holds more than the cores and a few matrices.
+var beside = make(chan struct{}, runtime.GOMAXPROCS(0))
+
+// Await does work that cannot look at the clock, and stops the run when its time is over
+// before. The work goes on alone then, and what it gives is not looked at.
+func (m *Meter) Await(work func()) {
+	late := func() { panic(Stopped{limit("seconds", "the time allowed", "work on a smaller matrix")}) }
+	select {
+	case beside <- struct{}{}:
+	case <-m.ctx.Done():
+		late()
 	}
 	ended := make(chan any, 1)
 	go func() {
-		defer func() { ended <- recover() }()
+		defer func() {
+			<-beside
+			ended <- recover()
+		}()
 		work()
 	}()
 	select {
@@ -46,7 +55,7 @@ func (m *Meter) Await(rows int, work func()) {
 			panic(failed)
 		}
 	case <-m.ctx.Done():
-		panic(Stopped{limit("seconds", "the time allowed", "work on a smaller matrix")})
+		late()
 	}
 }
 

@@ -3,8 +3,10 @@ package functions
 import (
 	"cmp"
 	"context"
+	"math/cmplx"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -61,29 +63,62 @@ func slowCalls() map[string]*Call {
 	}
 }
 
+// matrixCalls is work on matrices that ask for too few cells to look at the clock before
+// they begin.
+func matrixCalls() map[string]*Call {
+	r := rand.New(rand.NewPCG(1, 4))
+	const n = 120
+	x, z, h := make([]float64, n*n), make([]complex128, n*n), make([]complex128, n*n)
+	for i := range x {
+		x[i], z[i] = r.Float64(), complex(r.Float64(), r.Float64())
+	}
+	for i := range n {
+		for j := range n {
+			h[i*n+j] = z[i*n+j] + cmplx.Conj(z[j*n+i])
+		}
+	}
+	calls := map[string]*Call{}
+	for kind, a := range map[string]*array.Array{"real": array.FromReals(x, n, n), "complex": array.FromComplexes(z, n, n), "Hermitian": array.FromComplexes(h, n, n)} {
+		for _, name := range []string{"det", "inverse", "pseudo_inverse", "rank", "condition", "singular_values", "eigenvalues", "eigenvectors"} {
+			calls[name+" "+kind] = &Call{Args: []*array.Array{a}}
+		}
+		calls["solve "+kind] = &Call{Args: []*array.Array{a, a}}
+		calls["least_squares "+kind] = &Call{Args: []*array.Array{a, a}}
+		calls["mat_power "+kind] = &Call{Args: []*array.Array{a, array.Scalar(int64(-3))}}
+	}
+	points := array.FromReals(x[:3000], 3000)
+	calls["fitted_polynomial"] = &Call{Args: []*array.Array{points, points, array.Scalar(int64(3))}}
+	return calls
+}
+
+// ranUnder runs a call under a clock.
+func ranUnder(t *testing.T, g *glances, name string, c *Call) (d *notation.Diagnostic) {
+	t.Helper()
+	defer func() {
+		if p := recover(); p != nil {
+			s, ok := p.(Stopped)
+			require.True(t, ok, "%s: %v", name, p)
+			d = s.Diagnostic
+		}
+	}()
+	again := *c
+	again.Function, again.Meter = Lookup(strings.Fields(name)[0]), NewMeter(g, plenty)
+	_, d = again.Function.Run(&again)
+	return d
+}
+
 // TestSlowWorkLooksAtTheClock counts the glances, and ends calls in the middle.
 func TestSlowWorkLooksAtTheClock(t *testing.T) {
-	for name, c := range slowCalls() {
-		run := func(g *glances) (d *notation.Diagnostic) {
-			defer func() {
-				if p := recover(); p != nil {
-					s, ok := p.(Stopped)
-					require.True(t, ok, "%s: %v", name, p)
-					d = s.Diagnostic
-				}
-			}()
-			again := *c
-			again.Function, again.Meter = Lookup(name), NewMeter(g, plenty)
-			_, d = again.Function.Run(&again)
-			return d
-		}
-		all := lookingAt(1 << 40)
-		require.Nil(t, run(all), name)
-		seen := 1<<40 - all.left
-		assert.Greater(t, seen, 20, "%s looks at the clock %d times", name, seen)
-		d := run(lookingAt(seen / 2))
-		if assert.NotNil(t, d, name) {
-			assert.True(t, TimedOut(d), "%s: %s", name, d.Message)
+	for least, calls := range map[int]map[string]*Call{20: slowCalls(), 1: matrixCalls()} {
+		for name, c := range calls {
+			all := lookingAt(1 << 40)
+			require.Nil(t, ranUnder(t, all, name, c), name)
+			seen := 1<<40 - all.left
+			assert.GreaterOrEqual(t, seen, least, "%s looks at the clock %d times", name, seen)
+			d := ranUnder(t, lookingAt((seen+1)/2), name, c)
+			if assert.NotNil(t, d, name) {
+				assert.True(t, TimedOut(d), "%s: %s", name, d.Message)
+			}
 		}
 	}
 	for _, op := range []string{"^", "mod", "div", "*"} {
@@ -98,24 +133,30 @@ func TestSlowWorkLooksAtTheClock(t *testing.T) {
 	}
 }
 
-// TestWorkOnMatricesEndsWithTheTime waits for work that does not end by itself.
+// TestWorkOnMatricesEndsWithTheTime waits for work that does not end by itself, once for
+// each place there is; more such work is not begun before one of them has ended.
 func TestWorkOnMatricesEndsWithTheTime(t *testing.T) {
-	over, end := context.WithCancel(context.Background())
 	never := make(chan struct{})
-	defer close(never)
-	func() {
+	awaited := func(work func(end func())) {
+		over, end := context.WithCancel(context.Background())
 		defer func() {
 			stopped, ok := recover().(Stopped)
 			assert.True(t, ok && TimedOut(stopped.Diagnostic))
 		}()
-		NewMeter(over, plenty).Await(1000, func() { end(); <-never })
-	}()
-	assert.PanicsWithValue(t, "broken", func() { meter().Await(1000, func() { panic("broken") }) })
-	for _, rows := range []int{3, 1000} {
-		done := false
-		meter().Await(rows, func() { done = true })
-		assert.True(t, done)
+		if work == nil {
+			end()
+		}
+		NewMeter(over, plenty).Await(func() { work(end) })
 	}
+	for range cap(beside) {
+		awaited(func(end func()) { end(); <-never })
+	}
+	awaited(nil)
+	close(never)
+	assert.PanicsWithValue(t, "broken", func() { meter().Await(func() { panic("broken") }) })
+	done := false
+	meter().Await(func() { done = true })
+	assert.True(t, done)
 }
 
 // TestSortingByMerging compares with the library's stable sort: the same order, equal

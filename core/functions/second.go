@@ -132,7 +132,7 @@ func fittedPolynomial(c *Call) (*array.Array, *notation.Diagnostic) {
 			p *= v / scale
 		}
 	}
-	out, ok := algebra.LeastSquares(powers, y.Reals(), n, degree+1)
+	out, ok := algebra.LeastSquares(c.Meter, powers, y.Reals(), n, degree+1)
 	if !ok {
 		return nil, fault("run.singular", "the points do not fix the polynomial: too many share one x", "give points at more places, or a lower degree")
 	}

@@ -17,30 +17,16 @@ func (c *Call) singular(a *array.Array) ([]float64, *notation.Diagnostic) {
 		return nil, d
 	}
 	rows, columns := a.Len(0), a.Len(1)
-	if min(rows, columns) == 0 {
-		return nil, nil
-	}
+	var values []float64
 	if a.Kind() == array.Real {
-		values := c.singularReal(a.Reals(), rows, columns)
-		if values == nil {
-			return nil, c.noConvergence()
-		}
-		return values, nil
+		_, values, _ = algebra.SVD(c.Meter, a.Reals(), rows, columns)
+	} else {
+		_, values, _ = algebra.SVDComplex(c.Meter, a.Complexes(), rows, columns)
 	}
-	twice := c.singularReal(algebra.Embed(a.Complexes(), rows, columns), 2*rows, 2*columns)
-	if twice == nil {
+	if values == nil {
 		return nil, c.noConvergence()
 	}
-	values := make([]float64, min(rows, columns))
-	for i := range values {
-		values[i] = twice[2*i]
-	}
 	return values, nil
-}
-
-func (c *Call) singularReal(a []float64, rows, columns int) (values []float64) {
-	c.Meter.Await(max(rows, columns), func() { _, values, _ = algebra.SVD(a, rows, columns) })
-	return values
 }
 
 func singularValues(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -90,53 +76,32 @@ func eigen(vectors bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 			return nil, d
 		}
 		n := a.Len(0)
-		var reals []float64
-		var complexes []complex128
-		ok := true
-		switch {
-		case a.Kind() == array.Real && symmetric(a.Reals(), n):
-			values, v, settled := awaited(c, n, a.Reals(), algebra.Symmetric)
-			reals, ok = values, settled
-			if vectors {
-				return c.settled(array.FromReals(v, n, n), ok)
-			}
-		case a.Kind() == array.Real:
-			values, v, settled := awaited(c, n, a.Reals(), algebra.General)
-			complexes, ok = values, settled
-			if vectors {
-				return c.settled(array.FromComplexes(v, n, n), ok)
-			}
-		case hermitian(a.Complexes(), n):
-			values, v, settled := awaited(c, n, a.Complexes(), algebra.Hermitian)
-			reals, ok = values, settled
-			if vectors {
-				return c.settled(array.FromComplexes(v, n, n), ok)
-			}
-		default:
-			values, v, settled := awaited(c, n, a.Complexes(), algebra.GeneralComplex)
-			complexes, ok = values, settled
-			if vectors {
-				return c.settled(array.FromComplexes(v, n, n), ok)
-			}
+		values, columns, ok := spectrum(c.Meter, a, n)
+		if !ok {
+			return nil, c.noConvergence()
 		}
-		if complexes != nil {
-			return c.settled(array.FromComplexes(complexes, n), ok)
+		if vectors {
+			return columns, nil
 		}
-		return c.settled(array.FromReals(reals, n), ok)
+		return values, nil
 	}
 }
 
-// awaited finds eigenvalues and vectors while the clock is watched.
-func awaited[T, K, V any](c *Call, n int, a []T, find func(a []T, n int) ([]K, []V, bool)) (values []K, vectors []V, ok bool) {
-	c.Meter.Await(n, func() { values, vectors, ok = find(a, n) })
-	return values, vectors, ok
-}
-
-func (c *Call) settled(out *array.Array, ok bool) (*array.Array, *notation.Diagnostic) {
-	if !ok {
-		return nil, c.noConvergence()
+// spectrum finds eigenvalues and eigenvectors by the method for the matrix's symmetry.
+func spectrum(m *Meter, a *array.Array, n int) (values, vectors *array.Array, ok bool) {
+	switch {
+	case a.Kind() == array.Real && symmetric(a.Reals(), n):
+		k, v, ok := algebra.Symmetric(m, a.Reals(), n)
+		return array.FromReals(k, n), array.FromReals(v, n, n), ok
+	case a.Kind() == array.Real:
+		k, v, ok := algebra.General(m, a.Reals(), n)
+		return array.FromComplexes(k, n), array.FromComplexes(v, n, n), ok
+	case hermitian(a.Complexes(), n):
+		k, v, ok := algebra.Hermitian(m, a.Complexes(), n)
+		return array.FromReals(k, n), array.FromComplexes(v, n, n), ok
 	}
-	return out, nil
+	k, v, ok := algebra.GeneralComplex(m, a.Complexes(), n)
+	return array.FromComplexes(k, n), array.FromComplexes(v, n, n), ok
 }
 
 func symmetric(a []float64, n int) bool {
