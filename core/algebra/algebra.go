@@ -16,9 +16,10 @@ type Clock interface {
 	// Worked is told of products worked out since the last call. It is called from the
 	// caller's goroutine.
 	Worked(products int)
-	// Await does work that cannot be ended halfway. It may return to the caller's edge
-	// before work does, so work must write to nothing that anyone else uses.
-	Await(work func())
+	// Await does work of about so many products that cannot be ended halfway. It may
+	// return to the caller's edge before work does, so work must write to nothing that
+	// anyone else uses.
+	Await(products int, work func())
 }
 
 // number is what matrices hold.

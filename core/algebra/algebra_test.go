@@ -43,8 +43,8 @@ func times[T float64 | complex128](a, b []T, n, k, m int) []T {
 // free is a clock that does not end anything.
 type free struct{}
 
-func (free) Worked(int)        {}
-func (free) Await(work func()) { work() }
+func (free) Worked(int)               {}
+func (free) Await(_ int, work func()) { work() }
 
 func TestProductsAreTheSameBitsWhateverTheMethod(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 1))

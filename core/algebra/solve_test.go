@@ -241,9 +241,9 @@ func (e *ending) Worked(products int) {
 	}
 }
 
-func (e *ending) Await(work func()) {
+func (e *ending) Await(products int, work func()) {
 	e.awaited++
-	e.Worked(0)
+	e.Worked(products)
 	work()
 }
 

@@ -43,14 +43,16 @@ func SVD(clock Clock, a []float64, rows, columns int) (u, values, v []float64) {
 	return um.RawMatrix().Data, svd.Values(nil), vm.RawMatrix().Data
 }
 
-// await does gonum's work beside the clock where it is more than an instant's.
+// await does gonum's work on a matrix beside the clock where it is more than an
+// instant's. It takes some tens of products for each of the cube of its rows.
 func await(clock Clock, n int, work func()) {
+	products := 20 * n * n * n
 	if n <= 64 {
 		work()
-		clock.Worked(n * n * n)
+		clock.Worked(products)
 		return
 	}
-	clock.Await(work)
+	clock.Await(products, work)
 }
 
 // SVDComplex is SVD for complex numbers: a is u diag(values) v*. Reflectors from both

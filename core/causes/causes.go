@@ -81,7 +81,7 @@ type Question struct {
 type Outcome struct {
 	Values map[string]*array.Array
 	Error  *notation.Diagnostic
-	Cells  int64 // made by the run
+	Cells  int64 // made by the run, and its slow functions' work as cells
 	Steps  int64 // statements that ran
 }
 
@@ -89,12 +89,22 @@ type Outcome struct {
 // one attempt has the same causes on every machine.
 type Budget struct {
 	Runs  int
-	Cells int64
+	Cells int64 // made, and slow functions' work as cells
 	Nodes int64 // of the attempt's tree for each change of it and each run, and two for each statement run
 }
 
 // Default is the budget of a check: about 150 ms on one core of 2.5 GHz.
 var Default = Budget{Runs: 5000, Cells: 20_000_000, Nodes: 4_000_000}
+
+// workOfCell is how much work of slow functions counts as a cell.
+const workOfCell = 8
+
+// Spent is a run's part of Budget.Cells.
+func Spent(r *evaluate.Result) int64 { return r.Cells + r.Work/workOfCell }
+
+// Allows reports whether an attempt whose runs on all cases spent so much is asked why it
+// differs: at least one change of it must fit, and what it made is held meanwhile.
+func (b Budget) Allows(cells int64) bool { return cells <= b.Cells/2 }
 
 // mostTold is how many rivals are told.
 const mostTold = 3
@@ -197,13 +207,14 @@ func sameShapes(a, b *notation.Diagnostic) bool {
 func CallName(function string, k int) string { return function + " " + string(rune('a'+k)) }
 
 // Run works a program out on a case, its functions' calls too.
-func (q *Question) Run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array) Outcome {
+func (q *Question) Run(ctx context.Context, i int, program *notation.Program) Outcome {
+	return q.run(ctx, i, program, q.Cases[i].Inputs, q.Cases[i].Options)
+}
+
+func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array, options evaluate.Options) Outcome {
 	c := &q.Cases[i]
-	if inputs == nil {
-		inputs = c.Inputs
-	}
-	result := evaluate.Run(ctx, program, inputs, c.Options)
-	o := Outcome{Values: result.Values(), Error: result.Error, Cells: result.Cells, Steps: result.Statements}
+	result := evaluate.Run(ctx, program, inputs, options)
+	o := Outcome{Values: result.Values(), Error: result.Error, Cells: Spent(result), Steps: result.Statements}
 	if o.Error != nil {
 		return o
 	}
@@ -213,7 +224,9 @@ func (q *Question) Run(ctx context.Context, i int, program *notation.Program, in
 			if program.Functions()[t.Name] == nil || len(evaluate.Check(asked, q.Material.Inputs)) > 0 {
 				continue
 			}
-			r := evaluate.Run(ctx, asked, c.Inputs, c.Options)
+			r := evaluate.Run(ctx, asked, c.Inputs, options)
+			o.Cells += Spent(r)
+			o.Steps += r.Statements
 			if r.Error != nil {
 				o.Error = r.Error
 				return o
@@ -265,7 +278,14 @@ func sizeOf(program *notation.Program) int64 {
 }
 
 func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.Array) Outcome {
-	o := f.q.Run(f.ctx, i, program, inputs)
+	if inputs == nil {
+		inputs = f.q.Cases[i].Inputs
+	}
+	// No change of the attempt takes more than is left.
+	options := f.q.Cases[i].Options
+	options.Limits.Cells = min(options.Limits.Cells, max(f.cells, 1))
+	options.Limits.Work = max(f.cells, 1) * workOfCell
+	o := f.q.run(f.ctx, i, program, inputs, options)
 	f.runs--
 	f.cells -= o.Cells
 	f.nodes -= f.size + 2*o.Steps

@@ -48,10 +48,10 @@ func (q *Question) slipTable() []tabled {
 		seen[key] = true
 		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)), looped: s.Cause == "loop.last", adds: s.Adds()}
 		for i := range q.Cases {
-			c := q.Cases[i].Options
-			q.Cases[i].Options.Limits.Cells = min(c.Limits.Cells, tableCells)
-			t.got[i] = q.trimmed(q.Run(ctx, i, program, nil))
-			q.Cases[i].Options = c
+			options := q.Cases[i].Options
+			options.Limits.Cells = min(options.Limits.Cells, tableCells)
+			options.Limits.Work = tableCells * workOfCell
+			t.got[i] = q.trimmed(q.run(ctx, i, program, q.Cases[i].Inputs, options))
 			for n := range q.Targets {
 				t.differs[n] = t.differs[n] || !q.right(i, &q.Targets[n], t.got[i])
 			}
@@ -93,7 +93,7 @@ func (q *Question) foreseenSlips() []foreseen {
 		}
 		one := foreseen{cause: s.Cause, note: s.Note, file: s.File}
 		for i := range q.Cases {
-			one.got = append(one.got, q.trimmed(q.Run(context.Background(), i, program, nil)))
+			one.got = append(one.got, q.trimmed(q.Run(context.Background(), i, program)))
 		}
 		out = append(out, one)
 	}

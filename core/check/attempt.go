@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 
+	"nimbusreach/core/causes"
 	"nimbusreach/core/evaluate"
 	"nimbusreach/core/exercise"
 	"nimbusreach/core/functions"
@@ -102,6 +103,7 @@ type attempt struct {
 	verdict *Verdict
 	failed  bool
 	cost    Cost
+	spent   int64    // by the runs on all cases, as causes.Spent counts it
 	changed []string // inputs that the program writes into
 
 	outputs, steps, functions, properties []tally
@@ -122,6 +124,7 @@ func (t *attempt) oneCase(ctx context.Context, c *PreparedCase, bound Bound) err
 	}
 	line := CaseLine{Name: c.Name, Verdict: Agrees, Statements: result.Statements, Cells: result.Cells}
 	t.cost = t.cost.plus(Cost{result.Statements, result.Cells})
+	t.spent += causes.Spent(result)
 	for _, name := range result.Changed {
 		if !slices.Contains(t.changed, name) {
 			t.changed = append(t.changed, name)

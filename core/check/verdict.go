@@ -6,6 +6,7 @@ import (
 	"nimbusreach/core/array"
 	"nimbusreach/core/compare"
 	"nimbusreach/core/dataio"
+	"nimbusreach/core/functions"
 	"nimbusreach/core/notation"
 )
 
@@ -106,7 +107,8 @@ func (s *Side) UnmarshalJSON(text []byte) error {
 }
 
 func sideOf(a *array.Array) *Side {
-	return &Side{Kind: a.Kind().String(), Shape: a.Shape(), Labels: a.Labels()}
+	shape := functions.ShapeOf(a)
+	return &Side{Kind: a.Kind().String(), Shape: shape.Lengths, Labels: shape.Labels}
 }
 
 func (s *Side) text() string {

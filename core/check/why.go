@@ -67,12 +67,16 @@ func (p *Prepared) scalars() map[string]float64 {
 	return out
 }
 
-// causes says why the attempt differs, where there is evidence.
+// causes says why the attempt differs, where there is evidence. One that takes long
+// itself is not run over and over.
 func (t *attempt) causes(ctx context.Context) {
+	if !causes.Default.Allows(t.spent) {
+		return
+	}
 	q := t.p.Question()
 	got := make([]causes.Outcome, len(q.Cases))
 	for i := range q.Cases {
-		got[i] = q.Run(ctx, i, t.program, nil)
+		got[i] = q.Run(ctx, i, t.program)
 	}
 	failed := t.failed
 	told := map[string]bool{}

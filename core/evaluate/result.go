@@ -14,6 +14,7 @@ type Result struct {
 	Error      *notation.Diagnostic // nil when the program ran to its end
 	Statements int64
 	Cells      int64
+	Work       int64    // of slow functions, as functions.Meter counts it
 	Changed    []string // inputs into whose cells another value was written
 
 	top *frame

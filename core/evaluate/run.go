@@ -102,6 +102,7 @@ func Run(ctx context.Context, program *notation.Program, inputs map[string]*arra
 			result.Error = r.caught(p)
 		}
 		r.finish(result)
+		r.meter.Stop()
 		*r = runner{idle: r.idle, axes: r.axes[:0], picks: r.picks, meter: functions.Meter{Room: r.meter.Room}}
 		runners.Put(r)
 	}()
@@ -142,7 +143,7 @@ func (r *runner) finish(result *Result) {
 		}
 		slices.Sort(result.Changed)
 	}
-	result.Statements, result.Cells = r.meter.Statements, r.meter.Cells
+	result.Statements, result.Cells, result.Work = r.meter.Statements, r.meter.Cells, r.meter.Work
 	src := r.program.Source
 	if result.Notices = r.meter.Notices; len(result.Notices) > 0 {
 		slices.SortStableFunc(result.Notices, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })

@@ -2,6 +2,7 @@ package functions
 
 import (
 	"fmt"
+	"slices"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/notation"
@@ -37,7 +38,9 @@ func fault(code notation.Code, message, hint string, shapes ...notation.Shape) *
 
 // ShapeOf is an array's shape as diagnostics hold it.
 func ShapeOf(a Form) notation.Shape {
-	return notation.Shape{Lengths: a.Shape(), Labels: a.Labels(), Mark: -1}
+	// An array's own lengths lie beside its cells, and a shape that is kept must not
+	// keep those.
+	return notation.Shape{Lengths: slices.Clone(a.Shape()), Labels: slices.Clone(a.Labels()), Mark: -1}
 }
 
 // Describe says an array's kind and shape in words: "a real array [rope=3]".

@@ -3,6 +3,7 @@ package functions
 import (
 	"fmt"
 	"math"
+	"math/bits"
 	"math/cmplx"
 	"slices"
 
@@ -357,7 +358,7 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	return several(c, a, 0, len(edges)-1, func(items []float64, counts []int64) {
 		for _, v := range items {
-			c.Meter.Worked(1)
+			c.Meter.Worked(plain * bits.Len(uint(len(edges))))
 			at, exact := slices.BinarySearch(edges, v)
 			switch {
 			case v != v || v < edges[0] || v > edges[len(edges)-1]:

@@ -1,6 +1,9 @@
 package functions
 
-import "math"
+import (
+	"math"
+	"sync"
+)
 
 // doubled is a number of about 106 bits: the sum of two doubles, the second at most
 // half a unit in the last place of the first (T. J. Dekker, A floating-point technique
@@ -44,23 +47,56 @@ var (
 	halfLogTwoPi = doubled{0.9189385332046728, -3.8782941580672414e-17}
 )
 
-// log is the natural logarithm of a positive number.
+// log is the natural logarithm of a positive number to about 80 bits. The number times
+// the rounded reciprocal of one near it is 1 + r, r small, whose series is short (P. T. P.
+// Tang, Table-driven implementation of the logarithm function, 1990).
 func (a doubled) log() doubled {
 	m, k := math.Frexp(a.hi)
 	if m < math.Sqrt2/2 {
 		m, k = m*2, k-1
 	}
-	scale := math.Ldexp(1, -k)
-	x := doubled{m, a.lo * scale}
+	x := doubled{m, a.lo * math.Ldexp(1, -k)}
+	near := int(m*64+0.5) - firstNear
+	r := x.times(doubled{hi: 64 / float64(near+firstNear)}).minus(doubled{hi: 1})
+	sum := doubled{hi: 1.0/5 - r.hi*(1.0/6-r.hi*(1.0/7-r.hi*(1.0/8-r.hi*(1.0/9-r.hi*(1.0/10-r.hi/11)))))}
+	for n := 3; n >= 0; n-- {
+		sum = inverses[n].minus(r.times(sum))
+	}
+	out := r.times(sum).plus(nearLogs()[near])
+	if k == 0 {
+		return out
+	}
+	return out.plus(ln2Doubled.times(doubled{hi: float64(k)}))
+}
+
+// inverses are 1, 1/2, 1/3 and 1/4.
+var inverses = [4]doubled{{hi: 1}, {hi: 0.5}, doubled{hi: 1}.over(doubled{hi: 3}), {hi: 0.25}}
+
+// firstNear is the first of the 64ths from 1/sqrt(2) to sqrt(2).
+const firstNear = 45
+
+// nearLogs are the logarithms of the reciprocals of 64/45, 64/46 and so on to 64/91, as
+// they are rounded.
+var nearLogs = sync.OnceValue(func() *[47]doubled {
+	var out [47]doubled
+	for i := range out {
+		l := doubled{hi: 64 / float64(i+firstNear)}.logSeries()
+		out[i] = doubled{-l.hi, -l.lo}
+	}
+	return &out
+})
+
+// logSeries is the logarithm of a number between 1/2 and 2, by a long series.
+func (a doubled) logSeries() doubled {
 	// log x = 2 atanh((x - 1) / (x + 1))
-	s := x.minus(doubled{hi: 1}).over(x.plus(doubled{hi: 1}))
+	s := a.minus(doubled{hi: 1}).over(a.plus(doubled{hi: 1}))
 	square := s.times(s)
 	sum, power := s, s
 	for n := 3.0; math.Abs(power.hi) > 1e-34; n += 2 {
 		power = power.times(square)
 		sum = sum.plus(power.over(doubled{hi: n}))
 	}
-	return doubled{2 * sum.hi, 2 * sum.lo}.plus(ln2Doubled.times(doubled{hi: float64(k)}))
+	return doubled{2 * sum.hi, 2 * sum.lo}
 }
 
 // exp is e to the power of a number, rounded to a double.
@@ -73,16 +109,16 @@ func (a doubled) exp() float64 {
 }
 
 // logGamma is the logarithm of the gamma function of a positive number: Stirling's
-// series (DLMF 5.11.1) from 32 on, where smaller numbers are shifted to (5.5.1).
+// series (DLMF 5.11.1) from 16 on, where smaller numbers are shifted to (5.5.1).
 func logGamma(x doubled) doubled {
 	z, product := x, doubled{hi: 1}
-	for z.hi < 32 {
+	for n := 1.0; z.hi < 16; n++ {
 		product = product.times(z)
-		z = z.plus(doubled{hi: 1})
+		z = x.plus(doubled{hi: n})
 	}
 	r := 1 / z.hi
 	q := r * r
-	series := r * (1.0/12 - q*(1.0/360-q*(1.0/1260-q*(1.0/1680-q*(1.0/1188-q*(691.0/360360-q/156))))))
+	series := r * (1.0/12 - q*(1.0/360-q*(1.0/1260-q*(1.0/1680-q*(1.0/1188-q*(691.0/360360-q*(1.0/156-q*(3617.0/122400))))))))
 	out := z.minus(doubled{hi: 0.5}).times(z.log()).minus(z).plus(halfLogTwoPi).plus(doubled{hi: series})
 	if product.hi != 1 {
 		out = out.minus(product.log())

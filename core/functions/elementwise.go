@@ -113,7 +113,7 @@ func run1[A, O array.Cell](c *Call, a *array.Array, kernel func(A) O) (*array.Ar
 	if d := c.take(array.KindOf[O](), a.Shape()); d != nil {
 		return nil, d
 	}
-	return array.Map1(a, paced1(c.Meter, array.EachCell(kernel))), nil
+	return array.Map1(a, paced1(c.Meter, c.Function.work(), array.EachCell(kernel))), nil
 }
 
 // eachReal applies a real function, or its complex version to complex data.
@@ -226,7 +226,7 @@ func pairReal[O float64 | complex128](f func(a, b float64) O) func(*Call) (*arra
 		if d := c.take(array.KindOf[O](), shape); d != nil {
 			return nil, d
 		}
-		out := array.Map2(shape, wide[0], wide[1], paced2(c.Meter, array.EachPair(f)))
+		out := array.Map2(shape, wide[0], wide[1], paced2(c.Meter, c.Function.work(), array.EachPair(f)))
 		NoteNonFinite(c.Meter, "`"+c.Function.Name+"`", "", out, wide...)
 		return out.WithLabels(labels), nil
 	}

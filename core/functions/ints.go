@@ -13,7 +13,7 @@ import (
 func intArithmetic(m *Meter, op string, shape []int, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
 	var bad *notation.Diagnostic
 	apply := intOps[op]
-	out := array.Map2(shape, a, b, paced2(m, func(out, a, b []int64) {
+	out := array.Map2(shape, a, b, paced2(m, plain, func(out, a, b []int64) {
 		for i := range out {
 			v, ok := apply(a[i], b[i])
 			if !ok && bad == nil {

@@ -3,19 +3,22 @@ package functions
 import (
 	"context"
 	"fmt"
+	"runtime"
 	"slices"
+	"sync/atomic"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/notation"
 )
 
-// Limits bound one run. Every field must be positive. Seconds are bounded by the
-// context the run is given.
+// Limits bound one run. Every field but Work must be positive. Seconds are bounded by
+// the context the run is given.
 type Limits struct {
 	Statements int64
 	Cells      int64 // made in all
 	Bytes      int64 // alive at one time
 	Depth      int   // of calls
+	Work       int64 // see Meter.Work; 0 for no bound
 }
 
 // Meter counts what a run uses and says when a limit is passed. It also collects
@@ -24,19 +27,24 @@ type Meter struct {
 	Limits     Limits
 	Statements int64
 	Cells      int64
+	// Work is what slow functions did, the same on every machine: about as many
+	// nanoseconds as it takes on a core of 2.5 GHz.
+	Work int64
 
 	// Room is where small results come from.
 	Room array.Room
 	// Draw keys what the run draws.
 	Draw    DrawKey
 	draws   uint64
+	made    int64 // bytes, since what is dead was last collected
+	earlier int64 // bytes that runs before this one made, perhaps dead and not collected
 	pending int64 // bytes made by the statements that are running
 	settled int64 // bytes held when last measured, plus those bound since
 
 	ctx     context.Context
 	holder  Holder
 	clock   int
-	worked  int // elements of slow work since the clock was looked at
+	worked  int // of Work, since the clock was looked at
 	span    notation.Span
 	Notices []*notation.Diagnostic
 	seen    map[noticeKey]bool
@@ -60,7 +68,29 @@ func NewMeter(ctx context.Context, limits Limits) *Meter {
 
 // Start starts counting for one run, with the room that is left of the last.
 func (m *Meter) Start(ctx context.Context, limits Limits, holder Holder) {
-	*m = Meter{Limits: limits, ctx: ctx, holder: holder, Room: m.Room}
+	*m = Meter{Limits: limits, ctx: ctx, holder: holder, Room: m.Room, earlier: uncollected.Load()}
+}
+
+// Stop ends the counting; what the run made may be dead from now on.
+func (m *Meter) Stop() { uncollected.Add(m.settled + m.pending) }
+
+// uncollected is how many bytes runs of this process have made that may be dead by now
+// and not collected. Memory is the process's, so the count is.
+var uncollected atomic.Int64
+
+// worthCollecting is how many bytes that may be dead are looked for.
+const worthCollecting = 8 << 20
+
+// collect has what is dead collected before large arrays are made, so that a run and
+// those before it together hold little more than one may. Left alone, the runtime lets
+// as much again pile up as is alive.
+func (m *Meter) collect() {
+	if m.made+m.earlier < worthCollecting {
+		return
+	}
+	runtime.GC()
+	uncollected.Store(0)
+	m.made, m.earlier = 0, 0
 }
 
 // At sets the span that the next notices belong to.
@@ -86,7 +116,8 @@ func (m *Meter) Take(kind array.Kind, cells int) *notation.Diagnostic {
 
 // Borrow asks for memory that a function needs on the way, and gives back.
 func (m *Meter) Borrow(kind array.Kind, cells int) *notation.Diagnostic {
-	m.pending += int64(cells) * kind.CellBytes()
+	bytes := int64(cells) * kind.CellBytes()
+	m.pending += bytes
 	if m.pending+m.settled > m.Limits.Bytes {
 		m.settled = 0
 		if m.holder != nil {
@@ -95,7 +126,11 @@ func (m *Meter) Borrow(kind array.Kind, cells int) *notation.Diagnostic {
 		if m.pending+m.settled > m.Limits.Bytes {
 			return limit("bytes alive", fmt.Sprint(m.Limits.Bytes), "keep fewer large arrays at a time")
 		}
+		m.collect()
+	} else if m.pending+m.settled+m.earlier > m.Limits.Bytes {
+		m.collect()
 	}
+	m.made += bytes
 	return nil
 }
 

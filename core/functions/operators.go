@@ -60,9 +60,9 @@ func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Dia
 			return nil, d
 		}
 	case array.Real:
-		out = array.Map2(shape, a, b, paced2(m, realKernels[op]))
+		out = array.Map2(shape, a, b, paced2(m, workOf(op), realKernels[op]))
 	default:
-		out = array.Map2(shape, a, b, paced2(m, complexKernels[op]))
+		out = array.Map2(shape, a, b, paced2(m, 3*workOf(op), complexKernels[op]))
 	}
 	NoteNonFinite(m, what, nanHints[op], out, a, b)
 	return out.SetLabels(labels), nil

@@ -146,16 +146,16 @@ func TestWorkOnMatricesEndsWithTheTime(t *testing.T) {
 		if work == nil {
 			end()
 		}
-		NewMeter(over, plenty).Await(func() { work(end) })
+		NewMeter(over, plenty).Await(1, func() { work(end) })
 	}
 	for range cap(beside) {
 		awaited(func(end func()) { end(); <-never })
 	}
 	awaited(nil)
 	close(never)
-	assert.PanicsWithValue(t, "broken", func() { meter().Await(func() { panic("broken") }) })
+	assert.PanicsWithValue(t, "broken", func() { meter().Await(1, func() { panic("broken") }) })
 	done := false
-	meter().Await(func() { done = true })
+	meter().Await(1, func() { done = true })
 	assert.True(t, done)
 }
 

@@ -96,7 +96,7 @@ func (c *Call) drawReals(next func(*rand.PCG) float64) (*array.Array, *notation.
 	cells := out.Reals()
 	for i := range cells {
 		cells[i] = next(g)
-		c.Meter.Worked(1)
+		c.Meter.Worked(drawing)
 	}
 	return out, nil
 }
@@ -152,10 +152,13 @@ func drawIntegers(c *Call) (*array.Array, *notation.Diagnostic) {
 	cells := out.Ints()
 	for i := range cells {
 		cells[i] = int64(low) + int64(Below(g, uint64(high)-uint64(low)+1))
-		c.Meter.Worked(1)
+		c.Meter.Worked(drawing)
 	}
 	return out, nil
 }
+
+// drawing is the work of one draw.
+const drawing = 30
 
 // drawnOrder is the first n places of a drawn order of count things.
 func drawnOrder(m *Meter, g *rand.PCG, count, n int) []int {
@@ -166,7 +169,7 @@ func drawnOrder(m *Meter, g *rand.PCG, count, n int) []int {
 	for i := range n {
 		j := i + int(Below(g, uint64(count-i)))
 		order[i], order[j] = order[j], order[i]
-		m.Worked(1)
+		m.Worked(drawing)
 	}
 	return order[:n]
 }

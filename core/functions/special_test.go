@@ -48,6 +48,20 @@ func TestPublishedValues(t *testing.T) {
 	}
 }
 
+// TestLogarithmsOfManyDigits holds the short series against the long one.
+func TestLogarithmsOfManyDigits(t *testing.T) {
+	for x := 0.5; x < 2; x += 0.000317 {
+		a := doubled{x, x * 1e-17}
+		want := a.logSeries()
+		assert.LessOrEqual(t, math.Abs(a.log().minus(want).hi), 1e-23*math.Abs(want.hi), "log of %v", x)
+		for _, k := range []int{-600, 3, 1000} {
+			far := doubled{math.Ldexp(a.hi, k), math.Ldexp(a.lo, k)}
+			shifted := want.plus(ln2Doubled.times(doubled{hi: float64(k)}))
+			assert.LessOrEqual(t, math.Abs(far.log().minus(shifted).hi), 1e-23*math.Abs(shifted.hi), "log of %v 2^%d", x, k)
+		}
+	}
+}
+
 // TestThePrincipalBranchSolvesItsEquation walks from the branch point to large values.
 func TestThePrincipalBranchSolvesItsEquation(t *testing.T) {
 	for _, x := range []float64{-0.367, -0.36, -0.3, -0.1, -1e-8, 1e-300, 1e-8, 0.1, 0.5, 2, 3, 50, 1e5, 1e100} {

@@ -69,6 +69,7 @@ type Function struct {
 	ShapeArgs bool // its int arguments spell a shape, where `auto` may stand
 	// AlongResult: the clause's axis is one of the result, which has an axis more.
 	AlongResult bool
+	Slow        int // nanoseconds for an element where it takes far longer than most
 	Run         func(c *Call) (*array.Array, *notation.Diagnostic)
 	rule        Rule // what a call gives before any run; nil until linkRules
 }
