@@ -5,6 +5,7 @@ import (
 	"context"
 	"math/cmplx"
 	"math/rand/v2"
+	"runtime"
 	"slices"
 	"strings"
 	"testing"
@@ -157,6 +158,60 @@ func TestWorkOnMatricesEndsWithTheTime(t *testing.T) {
 	done := false
 	meter().Await(1, func() { done = true })
 	assert.True(t, done)
+}
+
+// TestSlowWorkIsBounded counts the same work on every machine, and ends what does more
+// than it may.
+func TestSlowWorkIsBounded(t *testing.T) {
+	for name, c := range slowCalls() {
+		counted := *c
+		counted.Function, counted.Meter = Lookup(name), NewMeter(context.Background(), plenty)
+		_, d := counted.Function.Run(&counted)
+		require.Nil(t, d, name)
+		work := counted.Meter.Work
+		assert.Greater(t, work, int64(200_000), name)
+		again := counted
+		again.Meter = NewMeter(context.Background(), plenty)
+		again.Meter.Limits.Work = work / 2
+		func() {
+			defer func() {
+				stopped, ok := recover().(Stopped)
+				if assert.True(t, ok, name) {
+					assert.Contains(t, stopped.Diagnostic.Message, "bound on work")
+					assert.False(t, TimedOut(stopped.Diagnostic))
+				}
+			}()
+			_, d = again.Function.Run(&again)
+		}()
+		assert.Less(t, again.Meter.Work, work, name)
+	}
+}
+
+// TestWhatIsDeadIsCollectedBeforeLargeArrays counts collections, without making anything.
+func TestWhatIsDeadIsCollectedBeforeLargeArrays(t *testing.T) {
+	collections := func(work func()) uint32 {
+		var before, after runtime.MemStats
+		runtime.ReadMemStats(&before)
+		work()
+		runtime.ReadMemStats(&after)
+		return after.NumForcedGC - before.NumForcedGC
+	}
+	const cells = 5 << 20
+	start := func() *Meter {
+		m := &Meter{}
+		m.Start(context.Background(), Limits{Statements: 1, Cells: 1e9, Bytes: 64 << 20, Depth: 1}, nil)
+		return m
+	}
+	uncollected.Store(0)
+	first := start()
+	assert.Zero(t, collections(func() { require.Nil(t, first.Take(array.Real, cells)) }), "40 of 64 MB")
+	first.Stop()
+	second := start()
+	assert.Zero(t, collections(func() { require.Nil(t, second.Take(array.Real, cells/2)) }), "20 MB beside 40 that may be dead")
+	assert.EqualValues(t, 1, collections(func() { require.Nil(t, second.Take(array.Real, cells/2)) }), "40 MB beside 40")
+	assert.Zero(t, collections(func() { require.Nil(t, second.Take(array.Real, cells/2)) }), "nothing else is dead")
+	second.End(0)
+	assert.EqualValues(t, 1, collections(func() { require.Nil(t, second.Take(array.Real, cells)) }), "what names no longer hold")
 }
 
 // TestSortingByMerging compares with the library's stable sort: the same order, equal
