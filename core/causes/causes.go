@@ -94,7 +94,7 @@ type Budget struct {
 }
 
 // Default is the budget of a check: about 150 ms on one core of 2.5 GHz.
-var Default = Budget{Runs: 5000, Cells: 20_000_000, Nodes: 4_000_000}
+var Default = Budget{Runs: 5000, Cells: 20_000_000, Nodes: 1_500_000}
 
 // workOfCell is how much work of slow functions counts as a cell.
 const workOfCell = 8
@@ -102,9 +102,11 @@ const workOfCell = 8
 // Spent is a run's part of Budget.Cells.
 func Spent(r *evaluate.Result) int64 { return r.Cells + r.Work/workOfCell }
 
-// Allows reports whether an attempt whose runs on all cases spent so much is asked why it
-// differs: at least one change of it must fit, and what it made is held meanwhile.
-func (b Budget) Allows(cells int64) bool { return cells <= b.Cells/2 }
+// Allows reports whether an attempt whose runs on so many cases spent so much is asked
+// why it differs: changes of it must fit, and what it made is held meanwhile.
+func (b Budget) Allows(program *notation.Program, cases int, cells int64) bool {
+	return cells <= b.Cells/2 && sizeOf(program)*int64(cases) <= b.Nodes/8
+}
 
 // mostTold is how many rivals are told.
 const mostTold = 3

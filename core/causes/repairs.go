@@ -58,6 +58,7 @@ func (f *finder) cannotFit(program *notation.Program) bool {
 	if f.got[0].Cells < heavy {
 		return false // running it is cheaper than asking
 	}
+	f.nodes -= f.size
 	known := map[string]shapes.Outline{}
 	for name, a := range f.q.Cases[0].Inputs {
 		known[name] = functions.OutlineOf(a)

@@ -70,7 +70,7 @@ func (p *Prepared) scalars() map[string]float64 {
 // causes says why the attempt differs, where there is evidence. One that takes long
 // itself is not run over and over.
 func (t *attempt) causes(ctx context.Context) {
-	if !causes.Default.Allows(t.spent) {
+	if !causes.Default.Allows(t.program, len(t.p.Cases), t.spent) {
 		return
 	}
 	q := t.p.Question()

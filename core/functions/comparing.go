@@ -13,6 +13,9 @@ func compare(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Di
 	if kind == array.Complex && op != "==" && op != "!=" {
 		return nil, noOrder(op, a, b)
 	}
+	if a.Rank() == 0 && b.Rank() == 0 && kind <= array.Real && a.Kind() == b.Kind() {
+		return compareScalars(m, op, a, b)
+	}
 	shape, labels, d := Merge(m, "`"+op+"`", a, b)
 	if d != nil {
 		return nil, d
@@ -24,7 +27,7 @@ func compare(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Di
 	switch {
 	case kind == array.Real && (a.Kind() == array.Int || b.Kind() == array.Int) && anyLarge(a, b):
 		// A comparison can be exact where widening could not.
-		out = compareExactly(op, shape, a, b)
+		out = compareExactly(m, op, shape, a, b)
 	case kind == array.Bool:
 		out = compareKernel(op, shape, a.Widen(array.Int), b.Widen(array.Int), compareInts)
 	case kind == array.Int:
@@ -35,6 +38,33 @@ func compare(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Di
 		out = compareKernel(op, shape, a.Widen(kind), b.Widen(kind), compareComplexes)
 	}
 	return out.WithLabels(labels), nil
+}
+
+// compareScalars compares two scalars of one kind.
+func compareScalars(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
+	if d := m.Take(array.Bool, 1); d != nil {
+		return nil, d
+	}
+	if a.Kind() == array.Real {
+		return array.Scalar(holds(op, a.RealAt(0), b.RealAt(0))), nil
+	}
+	return array.Scalar(holds(op, a.IntAt(0), b.IntAt(0))), nil
+}
+
+func holds[T int64 | float64](op string, a, b T) bool {
+	switch op {
+	case "==":
+		return a == b
+	case "!=":
+		return a != b
+	case "<":
+		return a < b
+	case "<=":
+		return a <= b
+	case ">":
+		return a > b
+	}
+	return a >= b
 }
 
 func noOrder(op string, a, b Form) *notation.Diagnostic {
@@ -104,12 +134,16 @@ func anyLarge(arrays ...*array.Array) bool {
 	return false
 }
 
+// exactWork is the work of comparing two exact numbers.
+const exactWork = 400
+
 // compareExactly compares ints beyond 2^53 with reals by their exact values.
-func compareExactly(op string, shape []int, a, b *array.Array) *array.Array {
+func compareExactly(m *Meter, op string, shape []int, a, b *array.Array) *array.Array {
 	sa, sb := a.Stretch(shape), b.Stretch(shape)
 	n, _ := array.Size(shape)
 	out := make([]bool, n)
 	for i := range out {
+		m.Worked(exactWork)
 		x, okX := exactly(sa, i)
 		y, okY := exactly(sb, i)
 		if !okX || !okY {

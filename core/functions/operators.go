@@ -176,6 +176,10 @@ func complexPower(x, y complex128) complex128 {
 }
 
 func logical(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
+	kernel := joining[op]
+	if a.Rank() == 0 && b.Rank() == 0 && a.Kind() == array.Bool && b.Kind() == array.Bool {
+		return array.Scalar(kernel(a.BoolAt(0), b.BoolAt(0))), m.Take(array.Bool, 1)
+	}
 	for _, x := range []*array.Array{a, b} {
 		if x.Kind() != array.Bool && !(x.Kind() == array.Real && x.Size() == 0) {
 			return nil, notBool(op, x)
@@ -191,16 +195,14 @@ func logical(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Di
 	if n, _ := array.Size(shape); n == 0 {
 		return array.New(array.Bool, shape).WithLabels(labels), nil
 	}
-	var kernel func(a, b bool) bool
-	switch op {
-	case "and":
-		kernel = func(a, b bool) bool { return a && b }
-	case "or":
-		kernel = func(a, b bool) bool { return a || b }
-	default:
-		kernel = func(a, b bool) bool { return a != b }
-	}
 	return array.Map2(shape, a, b, array.EachPair(kernel)).WithLabels(labels), nil
+}
+
+// joining are the operators on truth values.
+var joining = map[string]func(a, b bool) bool{
+	"and": func(a, b bool) bool { return a && b },
+	"or":  func(a, b bool) bool { return a || b },
+	"xor": func(a, b bool) bool { return a != b },
 }
 
 func notBool(op string, x Form) *notation.Diagnostic {

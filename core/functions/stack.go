@@ -25,6 +25,9 @@ func Stack(m *Meter, items []*array.Array) (*array.Array, *notation.Diagnostic) 
 	if d := m.TakeShape(kind, shape); d != nil {
 		return nil, d
 	}
+	if len(shape) == 1 {
+		return stackScalars(kind, wide), nil
+	}
 	out := array.New(kind, shape)
 	picks := make([]array.Pick, len(shape))
 	for i, n := range shape {
@@ -40,4 +43,25 @@ func Stack(m *Meter, items []*array.Array) (*array.Array, *notation.Diagnostic) 
 		out = out.WithLabels(slices.Insert(labels, 0, ""))
 	}
 	return out, nil
+}
+
+// stackScalars lays scalars of one kind along an axis.
+func stackScalars(kind array.Kind, items []*array.Array) *array.Array {
+	switch kind {
+	case array.Bool:
+		return eachScalar(items, (*array.Array).BoolAt)
+	case array.Int:
+		return eachScalar(items, (*array.Array).IntAt)
+	case array.Real:
+		return eachScalar(items, (*array.Array).RealAt)
+	}
+	return eachScalar(items, (*array.Array).ComplexAt)
+}
+
+func eachScalar[T array.Cell](items []*array.Array, at func(*array.Array, int) T) *array.Array {
+	out := make([]T, len(items))
+	for i, a := range items {
+		out[i] = at(a, 0)
+	}
+	return array.From(out, []int{len(items)})
 }
