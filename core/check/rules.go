@@ -3,6 +3,9 @@ package check
 import (
 	"fmt"
 
+	"gonum.org/v1/gonum/graph/simple"
+	"gonum.org/v1/gonum/graph/topo"
+
 	"nimbusreach/core/exercise"
 	"nimbusreach/core/notation"
 )
@@ -16,7 +19,7 @@ type loop struct {
 // loops finds every each, repeat and recursive function of a program.
 func loops(program *notation.Program) []loop {
 	var out []loop
-	own := program.Functions()
+	itself := recursive(program)
 	for _, s := range program.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
 			switch n := n.(type) {
@@ -25,7 +28,7 @@ func loops(program *notation.Program) []loop {
 			case *notation.Repeat:
 				out = append(out, loop{n.Header, "`repeat` goes round"})
 			case *notation.Function:
-				if reaches(own, n, n.Name.Name, map[string]bool{}) {
+				if itself[n.Name.Name] {
 					out = append(out, loop{n.Header, fmt.Sprintf("the function `%s` calls itself", n.Name.Name)})
 				}
 			}
@@ -35,22 +38,37 @@ func loops(program *notation.Program) []loop {
 	return out
 }
 
-// reaches reports whether a function's calls lead to a name.
-func reaches(own map[string]*notation.Function, f *notation.Function, name string, seen map[string]bool) bool {
-	found := false
-	notation.Walk(f, func(n notation.Node) bool {
-		if c, ok := n.(*notation.Call); ok && !found {
-			called := c.Name.Name
-			if called == name {
-				found = true
-			} else if next := own[called]; next != nil && !seen[called] {
-				seen[called] = true
-				found = reaches(own, next, name, seen)
+// recursive finds the functions whose calls lead back to them: those that call
+// themselves, or stand with others in a strongly connected part of the calls.
+func recursive(program *notation.Program) map[string]bool {
+	own, numbers, names := program.Functions(), map[string]int64{}, []string{}
+	calls := simple.NewDirectedGraph()
+	for name := range own {
+		numbers[name] = int64(len(names))
+		calls.AddNode(simple.Node(len(names)))
+		names = append(names, name)
+	}
+	out := map[string]bool{}
+	for name, f := range own {
+		notation.Walk(f, func(n notation.Node) bool {
+			c, ok := n.(*notation.Call)
+			if !ok || own[c.Name.Name] == nil {
+				return true
 			}
+			if c.Name.Name == name {
+				out[name] = true
+			} else {
+				calls.SetEdge(simple.Edge{F: simple.Node(numbers[name]), T: simple.Node(numbers[c.Name.Name])})
+			}
+			return true
+		})
+	}
+	for _, part := range topo.TarjanSCC(calls) {
+		for _, n := range part {
+			out[names[n.ID()]] = out[names[n.ID()]] || len(part) > 1
 		}
-		return !found
-	})
-	return found
+	}
+	return out
 }
 
 // treeRules tells the rules that a program's tree breaks.
@@ -82,27 +100,35 @@ func treeRules(e *exercise.Exercise, program *notation.Program) []Rule {
 
 // reach follows a program from its results back to what they are made of.
 type reach struct {
-	program *notation.Program
-	own     map[string]*notation.Function
-	used    map[string]notation.Span // functions, operators, each and repeat
-	names   map[string]bool
-	called  map[string]bool
-	grown   bool
+	own    map[string]*notation.Function
+	used   map[string]notation.Span // functions, operators, each and repeat, where they stand first
+	names  map[string]bool
+	called map[string]bool
+	makes  map[string][]*maker // by name
+	next   []string            // names that matter, whose makers are still to be taken in
+}
+
+// maker is a statement that matters when a name it makes does.
+type maker struct {
+	of    notation.Statement
+	outer *maker // the loop or branch around it
+	taken bool
 }
 
 // reachable finds the functions and operators that a result is made with.
 func reachable(e *exercise.Exercise, program *notation.Program) map[string]notation.Span {
-	r := &reach{program: program, own: program.Functions(), used: map[string]notation.Span{}, names: map[string]bool{}, called: map[string]bool{}}
+	r := &reach{own: program.Functions(), used: map[string]notation.Span{}, names: map[string]bool{}, called: map[string]bool{}, makes: map[string][]*maker{}}
+	r.list(program.Statements, nil)
 	for _, o := range e.Outputs {
-		r.names[o.Name] = true
+		r.name(o.Name)
 	}
 	for _, s := range e.Steps {
-		r.names[s.Name] = true
+		r.name(s.Name)
 	}
 	for _, q := range e.Properties {
 		notation.Walk(expressionOf(q.Holds), func(n notation.Node) bool {
 			if name, ok := n.(*notation.Name); ok {
-				r.names[name.Name] = true
+				r.name(name.Name)
 			}
 			return true
 		})
@@ -110,37 +136,49 @@ func reachable(e *exercise.Exercise, program *notation.Program) map[string]notat
 	for _, f := range e.Functions {
 		r.call(f.Name)
 	}
-	for r.grown = true; r.grown; {
-		r.grown = false
-		for _, s := range program.Statements {
-			r.statement(s, false)
+	for len(r.next) > 0 {
+		name := r.next[len(r.next)-1]
+		r.next = r.next[:len(r.next)-1]
+		for _, m := range r.makes[name] {
+			for ; m != nil && !m.taken; m = m.outer {
+				m.taken = true
+				r.take(m.of)
+			}
 		}
 	}
 	return r.used
 }
 
-func (r *reach) call(name string) {
-	f := r.own[name]
-	if f == nil || r.called[name] {
-		return
-	}
-	r.called[name], r.grown = true, true
-	if f.Value != nil {
-		r.expression(f.Value)
-	}
-	for _, s := range f.Body {
-		r.statement(s, true)
+// list notes which statements make which names.
+func (r *reach) list(statements []notation.Statement, outer *maker) {
+	for _, s := range statements {
+		m := &maker{of: s, outer: outer}
+		by := func(names ...*notation.Name) {
+			for _, n := range names {
+				r.makes[n.Name] = append(r.makes[n.Name], m)
+			}
+		}
+		switch s := s.(type) {
+		case *notation.Assign:
+			by(s.Target)
+		case *notation.View:
+			by(s.Name, s.Of)
+		case *notation.Each:
+			by(s.Names...)
+			r.list(s.Body, m)
+		case *notation.Repeat:
+			r.list(s.Body, m)
+		case *notation.If:
+			r.list(s.Then, m)
+			r.list(s.Else, m)
+		}
 	}
 }
 
-// statement takes a statement in when it binds a name that matters, or always inside
-// functions; whether it did comes back.
-func (r *reach) statement(s notation.Statement, always bool) bool {
+// take takes a statement in, but not those within it.
+func (r *reach) take(s notation.Statement) {
 	switch s := s.(type) {
 	case *notation.Assign:
-		if !always && !r.names[s.Target.Name] {
-			return false
-		}
 		if s.Op != "=" {
 			r.use(s.Op[:1], s.Span)
 		}
@@ -148,65 +186,64 @@ func (r *reach) statement(s notation.Statement, always bool) bool {
 			r.expression(s.Selection)
 		}
 		r.expression(s.Value)
-		return true
 	case *notation.View:
-		if !always && !r.names[s.Name.Name] && !r.names[s.Of.Name] {
-			return false
-		}
 		r.name(s.Of.Name)
 		r.name(s.Name.Name)
 		r.expression(s.Selection)
-		return true
 	case *notation.Each:
-		taken := r.block(s.Body, always)
-		for _, n := range s.Names {
-			taken = taken || r.names[n.Name]
+		r.use("each", s.Header)
+		for _, v := range s.Values {
+			r.expression(v)
 		}
-		if taken {
-			r.use("each", s.Header)
-			for _, v := range s.Values {
-				r.expression(v)
-			}
-		}
-		return taken
 	case *notation.Repeat:
-		taken := r.block(s.Body, always)
-		if taken {
-			r.use("repeat", s.Header)
-			r.expression(s.Count)
-			r.expression(s.Until)
-		}
-		return taken
+		r.use("repeat", s.Header)
+		r.expression(s.Count)
+		r.expression(s.Until)
 	case *notation.If:
-		taken := r.block(s.Then, always)
-		if r.block(s.Else, always) || taken {
-			r.expression(s.Condition)
-			return true
-		}
+		r.expression(s.Condition)
 	case *notation.Return:
 		r.expression(s.Value)
-		return true
 	}
-	return false
 }
 
-func (r *reach) block(list []notation.Statement, always bool) bool {
-	taken := false
-	for _, s := range list {
-		taken = r.statement(s, always) || taken
+// call takes all of a function in.
+func (r *reach) call(name string) {
+	f := r.own[name]
+	if f == nil || r.called[name] {
+		return
 	}
-	return taken
+	r.called[name] = true
+	if f.Value != nil {
+		r.expression(f.Value)
+	}
+	r.all(f.Body)
+}
+
+func (r *reach) all(statements []notation.Statement) {
+	for _, s := range statements {
+		r.take(s)
+		switch s := s.(type) {
+		case *notation.Each:
+			r.all(s.Body)
+		case *notation.Repeat:
+			r.all(s.Body)
+		case *notation.If:
+			r.all(s.Then)
+			r.all(s.Else)
+		}
+	}
 }
 
 func (r *reach) name(name string) {
 	if !r.names[name] {
-		r.names[name], r.grown = true, true
+		r.names[name] = true
+		r.next = append(r.next, name)
 	}
 }
 
 func (r *reach) use(word string, span notation.Span) {
-	if _, ok := r.used[word]; !ok {
-		r.used[word], r.grown = span, true
+	if first, ok := r.used[word]; !ok || span.Start < first.Start {
+		r.used[word] = span
 	}
 }
 
