@@ -61,6 +61,7 @@ type app struct {
 func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
+	context.AfterFunc(ctx, stop) // a second signal ends what does not heed the first
 	a := &app{in: in, out: out, err: errOut}
 	root := a.root()
 	root.SetArgs(args)

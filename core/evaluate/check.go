@@ -136,7 +136,14 @@ func (c *staticCheck) uses(n notation.Node, bound map[string]bool) {
 		c.call(n, bound)
 		return
 	}
-	notation.EachChild(n, func(child notation.Node) { c.uses(child, bound) })
+	notation.Walk(n, func(inner notation.Node) bool {
+		switch inner.(type) {
+		case *notation.Name, *notation.Each, *notation.Assign, *notation.View, *notation.Selector, *notation.Call:
+			c.uses(inner, bound)
+			return false
+		}
+		return true
+	})
 }
 
 func (c *staticCheck) unbound(n *notation.Name, bound map[string]bool) {

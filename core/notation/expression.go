@@ -208,8 +208,10 @@ func (p *parser) exponent() Expr {
 
 func (p *parser) postfix() Expr {
 	x := p.primary()
+	depth := p.depth
 	for p.tok.Kind == TokenSel {
 		sel := p.selection()
+		p.enter() // what is selected from a selection is nested in it
 		x = p.made.selects.one(Select{Span: x.Pos().To(sel.Span), Of: x, Selection: sel})
 	}
 	if p.tok.Kind == TokenHabit && p.tok.Text == "'" {
@@ -218,6 +220,7 @@ func (p *parser) postfix() Expr {
 	if p.tok.Kind == TokenCall {
 		p.fail("text.syntax", p.tok.Span, "only a function's name can be called", "an element is selected with `[...]`; a product is written with `*`")
 	}
+	p.depth = depth
 	return x
 }
 

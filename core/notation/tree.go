@@ -273,10 +273,20 @@ func Strip(e Expr) Expr {
 // Walk calls f for a node and, while f returns true, for the nodes inside it, in
 // the order of the text.
 func Walk(n Node, f func(Node) bool) {
-	if isNil(n) || !f(n) {
-		return
+	// Sums lean to the left, and long ones need no deep stack if that is gone in a loop.
+	var room [8]*Binary
+	spine := room[:0]
+	for !isNil(n) && f(n) {
+		b, ok := n.(*Binary)
+		if !ok {
+			EachChild(n, func(c Node) { Walk(c, f) })
+			break
+		}
+		spine, n = append(spine, b), b.Left
 	}
-	EachChild(n, func(c Node) { Walk(c, f) })
+	for i := len(spine) - 1; i >= 0; i-- {
+		Walk(spine[i].Right, f)
+	}
 }
 
 func isNil(n Node) bool {
