@@ -235,6 +235,7 @@ func logOfSums(c *Call) (*array.Array, *notation.Diagnostic) {
 		for i, v := range items {
 			parts[i] = math.Exp(v - top)
 		}
+		c.Meter.Worked(2 * plain * len(items))
 		return top + math.Log(array.PairwiseSum(parts))
 	})
 	return c.noticed(out, d, a)
@@ -268,15 +269,11 @@ func extremeAt(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 		if only, ok := c.Options["only"]; ok {
 			call.Options["only"] = only
 		}
-		flat, d := grouped(&call, counted, 1, func(items []int64) int64 {
-			best := items[0]
-			for _, at := range items[1:] {
-				if beats(a, int(at), int(best), largest) {
-					best = at
-				}
-			}
-			return best
-		})
+		best := func(places []int64) int64 { return mostExtreme(a.Reals(), places, largest) }
+		if a.Kind() == array.Int {
+			best = func(places []int64) int64 { return mostExtreme(a.Ints(), places, largest) }
+		}
+		flat, d := grouped(&call, counted, 1, best)
 		if d != nil {
 			return nil, d
 		}
@@ -301,18 +298,17 @@ func placesOf(a *array.Array) *array.Array {
 	return array.FromInts(places, a.Shape()...).WithLabels(a.Labels())
 }
 
-// beats reports whether the element at i is more extreme than the one at j; NaN is
-// more extreme than any number, and none than itself.
-func beats(a *array.Array, i, j int, largest bool) bool {
-	if a.Kind() == array.Int {
-		x, y := a.IntAt(i), a.IntAt(j)
-		return (largest && x > y) || (!largest && x < y)
+// mostExtreme is the first place at which none beats the cell; NaN beats any number, and
+// none itself.
+func mostExtreme[T int64 | float64](cells []T, places []int64, largest bool) int64 {
+	best := places[0]
+	for _, at := range places[1:] {
+		x, y := cells[at], cells[best]
+		if y == y && (x != x || largest && x > y || !largest && x < y) {
+			best = at
+		}
 	}
-	x, y := a.RealAt(i), a.RealAt(j)
-	if y != y {
-		return false
-	}
-	return x != x || (largest && x > y) || (!largest && x < y)
+	return best
 }
 
 // positionsOf turns row-major places into positions along the axis, or into one

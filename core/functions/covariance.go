@@ -40,6 +40,7 @@ func covariance(scaled bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 		for i := range k {
 			for j := range i + 1 {
 				out[i*k+j] = meanProduct(series[i], series[j], n-lost)
+				c.Meter.Worked(plain * n)
 				out[j*k+i] = out[i*k+j]
 			}
 		}

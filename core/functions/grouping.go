@@ -37,7 +37,7 @@ func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items [
 	if a.Size() > mostPlain {
 		group := f
 		f = func(items []T) O {
-			c.Meter.Worked(len(items))
+			c.Meter.Worked(plain / 2 * len(items))
 			return group(items)
 		}
 	}
@@ -133,6 +133,9 @@ func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, 
 	shape := a.AppendCollapsed(room[:0], axes, keep)
 	if d := c.take(array.Real, shape); d != nil {
 		return nil, d
+	}
+	if a.Size() > mostPlain {
+		c.Meter.Worked(a.Size())
 	}
 	out := a.Collapsed(&c.Meter.Room, array.Real, shape, axes, keep)
 	cells, data := out.Reals(), a.Reals()

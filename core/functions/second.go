@@ -184,6 +184,7 @@ func trapezoid(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	ys, xs := y.Reals(), x.Reals()
 	parts := make([]float64, max(len(xs)-1, 0))
+	c.Meter.Worked(plain * len(xs))
 	for i := range parts {
 		parts[i] = (xs[i+1] - xs[i]) * ((ys[i] + ys[i+1]) / 2)
 	}
