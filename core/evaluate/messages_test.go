@@ -145,6 +145,8 @@ func TestWhatARunMeetsIsSaid(t *testing.T) {
 		{"x = exp(1000)", "notice.infinite", "exp(1000)", "`exp` made an infinite value where no operand was infinite", "look for a division by zero or a value too large", ""},
 		{"x = inf - inf", "notice.nan", "inf - inf", "`-` made NaN where no operand was NaN", "look at the operands there with `is_finite`, or choose with `pick` before", ""},
 		{"x = mean([1, nan])", "notice.nan", "mean([1, nan])", "`mean` met NaN in its data, and its result there is NaN", "leave missing values out with `only: not is_nan(x)`", ""},
+		{"x = min_at([1, nan])", "notice.nan", "min_at([1, nan])", "`min_at` met NaN in its data, and gives the position of the first", "leave missing values out with `only: not is_nan(x)`", ""},
+		{"x = counts_between([1, nan], [0, 2])", "notice.nan", "counts_between([1, nan], [0, 2])", "`counts_between` met NaN in its data, which lies in no bin", "leave missing values out with `only: not is_nan(x)`", ""},
 		{"x = max([1, nan])", "notice.nan", "max([1, nan])", "`max` met NaN in its data, and its result there is NaN", "leave missing values out with `only: not is_nan(x)`", ""},
 		{"x = 5 to 1", "notice.empty", "5 to 1", "the range cannot advance from its start to its end, so it is empty", "to count down give a negative step: `5 to 1 by -1`", ""},
 		{"x = zeros(3)\ny = x[2 to 1]", "notice.empty", "2 to 1", "the range cannot advance from its start to its end, so it is empty", "to count down give a negative step: `5 to 1 by -1`", ""},

@@ -252,7 +252,7 @@ func extremeAt(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 			return nil, fault("text.call", fmt.Sprintf("`%s` over %d of %d axes has no plain position", c.Function.Name, len(axes), a.Rank()), "name one axis, or all of them by leaving `over` out", ShapeOf(a))
 		}
 		if c.Args[0].Kind() == array.Real {
-			c.notePassedNaN(c.Args[0])
+			c.notePassedNaN(c.Args[0], "and gives the position of the first")
 		}
 		// Positions are looked for among the elements `only:` leaves, and counted
 		// among all.
@@ -350,7 +350,7 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 		}
 	}
 	if a.Size() > 0 {
-		c.notePassedNaN(a)
+		c.notePassedNaN(a, "which lies in no bin")
 	}
 	return several(c, a, 0, len(edges)-1, func(items []float64, counts []int64) {
 		for _, v := range items {

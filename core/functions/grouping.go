@@ -171,7 +171,7 @@ func (c *Call) noticed(out *array.Array, d *notation.Diagnostic, a *array.Array)
 	if finite {
 		return out, nil
 	}
-	c.notePassedNaN(a)
+	c.notePassedNaN(a, "and its result there is NaN")
 	madeNaN, madeInf := false, false
 	for i := range out.Size() {
 		v := out.ComplexAt(i)

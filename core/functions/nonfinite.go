@@ -66,8 +66,9 @@ func allFiniteComplex(x []complex128) bool {
 	return true
 }
 
-// notePassedNaN leaves the one notice of a collapsing call whose data hold NaN.
-func (c *Call) notePassedNaN(a *array.Array) {
+// notePassedNaN leaves the one notice of a collapsing call whose data hold NaN, and says
+// what that does to its result.
+func (c *Call) notePassedNaN(a *array.Array, does string) {
 	has := false
 	switch a.Kind() {
 	case array.Real:
@@ -80,6 +81,6 @@ func (c *Call) notePassedNaN(a *array.Array) {
 		}
 	}
 	if has {
-		c.Meter.Notice("notice.nan", "`"+c.Function.Name+"` met NaN in its data, and its result there is NaN", "leave missing values out with `only: not is_nan(x)`")
+		c.Meter.Notice("notice.nan", "`"+c.Function.Name+"` met NaN in its data, "+does, "leave missing values out with `only: not is_nan(x)`")
 	}
 }
