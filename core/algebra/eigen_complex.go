@@ -152,7 +152,7 @@ func sweepQR(clock Clock, t, q []complex128, n, low, high int, shift complex128)
 	for i := range n {
 		t[i*n+i] -= shift
 	}
-	turns, conjugates := make([]rotation, 0, high-low), make([]rotation, 0, high-low)
+	back := make([]rotation, 0, high-low)
 	for i := low; i < high; i++ {
 		r := rotationOf(t[i*n+i], t[(i+1)*n+i])
 		above, below := t[i*n+i:(i+1)*n], t[(i+1)*n+i:(i+2)*n]
@@ -160,15 +160,14 @@ func sweepQR(clock Clock, t, q []complex128, n, low, high int, shift complex128)
 			above[k], below[k] = r.turn(above[k], below[k])
 		}
 		below[0] = 0
-		turns = append(turns, r)
-		conjugates = append(conjugates, rotation{r.c, cmplx.Conj(r.s)})
+		back = append(back, rotation{r.c, cmplx.Conj(r.s)})
 		clock.Worked(2 * len(above))
 	}
 	turnColumns := func(row []complex128, from int) {
-		for k := from; k < len(conjugates); k++ {
-			row[k], row[k+1] = conjugates[k].turn(row[k], row[k+1])
+		for k := from; k < len(back); k++ {
+			row[k], row[k+1] = back[k].turn(row[k], row[k+1])
 		}
-		clock.Worked(2 * len(conjugates))
+		clock.Worked(2 * len(back))
 	}
 	for i := range high + 1 {
 		turnColumns(t[i*n+low:i*n+high+1], max(i-low-1, 0))
