@@ -78,7 +78,8 @@ func (m *Meter) Stop() { uncollected.Add(m.settled + m.pending) }
 // and not collected. Memory is the process's, so the count is.
 var uncollected atomic.Int64
 
-// worthCollecting is how many bytes that may be dead are looked for.
+// worthCollecting is how many bytes that may be dead are looked for, and how many a run
+// holds before it looks: small runs never do.
 const worthCollecting = 8 << 20
 
 // collect has what is dead collected before large arrays are made, so that a run and
@@ -127,7 +128,7 @@ func (m *Meter) Borrow(kind array.Kind, cells int) *notation.Diagnostic {
 			return limit("bytes alive", fmt.Sprint(m.Limits.Bytes), "keep fewer large arrays at a time")
 		}
 		m.collect()
-	} else if m.pending+m.settled+m.earlier > m.Limits.Bytes {
+	} else if held := m.pending + m.settled; held > worthCollecting && held+m.earlier > m.Limits.Bytes {
 		m.collect()
 	}
 	m.made += bytes
