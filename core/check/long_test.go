@@ -2,6 +2,7 @@ package check_test
 
 import (
 	"fmt"
+	"runtime"
 	"strings"
 	"testing"
 
@@ -57,4 +58,43 @@ func TestTextsThatGrowWhenTheyRun(t *testing.T) {
 		require.NotEmpty(t, v.Findings)
 		assert.Contains(t, v.Findings[0].Message, "statements run")
 	}
+}
+
+// TestTextsAsLongAsTheyMayBe hands in a megabyte of one thing each. What walks a text goes
+// through it a few times at most, and not down a stack as deep as it is long; else this
+// takes minutes, or hundreds of megabytes.
+func TestTextsAsLongAsTheyMayBe(t *testing.T) {
+	p := prepared(t)["rope-means"]
+	each := func(form string, times int) string {
+		var b strings.Builder
+		for k := range times {
+			b.WriteString(strings.ReplaceAll(form, "%d", fmt.Sprint(k)))
+		}
+		return b.String()
+	}
+	var chain strings.Builder
+	for k := range 25_000 {
+		fmt.Fprintf(&chain, "function f%d(x) = f%d(x)\n", k, k+1)
+	}
+	chain.WriteString("function f25000(x) = x\nper_rope = f0(1)\n")
+	for _, c := range []struct{ name, text, code string }{
+		{"a sum", "x = 1" + each(" + 1", 240_000), "output.missing"},
+		{"comparisons", "x = 1" + each(" < 1", 240_000), "output.missing"},
+		{"a list", "x = [1" + each(", 2", 330_000) + "]", "output.missing"},
+		{"names", each("name_%d = %d\n", 50_000), "output.missing"},
+		{"calls", each("x%d = mean(growth over week)\n", 28_000), "output.missing"},
+		{"functions", "function f0(x) = x\n" + each("function g%d(x) = f0(x)\n", 30_000) + "per_rope = g3(1)\n", "shape.differs"},
+		{"functions that call the next", chain.String(), "run.limit"},
+		{"selections", "x = growth" + each("[0]", 300_000), "text.syntax"},
+		{"signs", "x = " + each("-", 900_000) + "1", "text.syntax"},
+		{"brackets", "x = " + each("[", 400_000), "text.syntax"},
+		{"labels", "x = sum(growth over [w" + each(", a%d", 100_000) + "])", "axis.unknown"},
+	} {
+		v := attempt(t, p, c.text)
+		require.NotEmpty(t, v.Findings, c.name)
+		assert.Equal(t, c.code, string(v.Findings[0].Code), c.name)
+	}
+	var m runtime.MemStats
+	runtime.ReadMemStats(&m)
+	assert.Less(t, m.StackSys, uint64(100<<20))
 }
