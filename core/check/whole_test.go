@@ -125,6 +125,13 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 		{"refuse: [median]", "unused = median(x)\ny = mean(x)\n", ""},
 		{"refuse: [sum]", "t = sum(x)\ny = t / length(x)\n", "rule.refuse"},
 		{"refuse: [each]", "y = 0.0\neach v in x { y += v }\ny = y / length(x)\n", "rule.refuse"},
+		{"require: [mean]", "a = 0.0\nb = 0.0\nrepeat up to 2 until false {\n  a = b\n  b = mean(x)\n}\ny = a\n", ""},
+		{"refuse: [repeat]", "a = 0.0\nb = 0.0\nrepeat up to 2 until false {\n  a = b\n  b = mean(x)\n}\ny = a\n", "rule.refuse"},
+		{"refuse: [repeat]", "y = mean(x)\nrepeat up to 2 until false {\n  a = y\n}\n", ""},
+		{"refuse: [length]", "y = 0.0\nif length(x) > 0 {\n  y = mean(x)\n}\n", "rule.refuse"},
+		{"refuse: [length]", "y = mean(x)\nif length(x) > 0 {\n  idle = y\n}\n", ""},
+		{"require: [mean]", "t = [0.0]\nview v = t[rest]\nv[0] = mean(x)\ny = t[0]\n", ""},
+		{"refuse: [max]", "function f(v) {\n  repeat up to 1 until false {\n    idle = max(v)\n  }\n  return mean(v)\n}\ny = f(x)\n", "rule.refuse"},
 		{"inputs_unchanged: true", "y = mean(x)\nx[0] = 99\n", "rule.inputs"},
 		{"inputs_unchanged: true", "y = mean(x)\nx = 3\n", ""},
 		{"inputs_unchanged: true", "y = mean(x)\nx[0] = x[0]\n", ""},
@@ -145,7 +152,16 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 		require.NotEmpty(t, v.Rules)
 		assert.Equal(t, c.code, v.Rules[0].Code)
 	}
-	v := attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "y = 0.0\neach v in x { y += v }\ny = y / length(x)\n")
+	v := attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "function f(n) = g(n)\nfunction g(n) = h(n)\nfunction h(n) = f(n) + k(n)\nfunction k(n) = n\nfunction own(n) = own(n)\nfunction l(n) = f(n)\ny = mean(x)\n")
+	told := []string{}
+	for _, r := range v.Rules {
+		told = append(told, r.Message)
+	}
+	loop := func(name string) string {
+		return "the function `" + name + "` calls itself; this exercise wants whole arrays"
+	}
+	assert.Equal(t, []string{loop("f"), loop("g"), loop("h"), loop("own")}, told)
+	v = attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "y = 0.0\neach v in x { y += v }\ny = y / length(x)\n")
 	assert.Equal(t, check.Agrees, v.Verdict)
 	assert.Equal(t, "rule.loop", v.Rules[0].Code)
 	_, problems := tryMade(t, yaml("refuse: [mean]"), "y = mean(x)\n")
