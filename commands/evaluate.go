@@ -2,7 +2,6 @@ package commands
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"io"
 	"maps"
@@ -151,9 +150,9 @@ func (a *app) inputs(f evaluateFlags) (map[string]*array.Array, error) {
 		if err != nil {
 			return nil, wrongUse("the file %s cannot be read: %v", f.inputs, underlying(err))
 		}
-		var object map[string]json.RawMessage
-		if err := json.Unmarshal(raw, &object); err != nil {
-			return nil, wrongUse("%s is no JSON object of arrays: %v; write {\"growth\": [[1, 2], [3, 4]]}", f.inputs, err)
+		object, err := dataio.Members(raw)
+		if err != nil {
+			return nil, wrongUse("%s: %v", f.inputs, err)
 		}
 		for name, text := range object {
 			array, err := dataio.ReadJSON(text)

@@ -83,7 +83,8 @@ func (j *JSON) UnmarshalJSON(text []byte) error {
 // ReadJSON reads an array: the form with kind, shape and data, a number, a truth
 // value or a nested list.
 func ReadJSON(text []byte) (*array.Array, error) {
-	d := json.NewDecoder(bytes.NewReader(bytes.TrimPrefix(text, []byte("\ufeff"))))
+	text = bytes.TrimPrefix(text, []byte("\ufeff"))
+	d := json.NewDecoder(bytes.NewReader(text))
 	d.UseNumber()
 	var v any
 	if err := d.Decode(&v); err != nil {
@@ -92,7 +93,49 @@ func ReadJSON(text []byte) (*array.Array, error) {
 	if _, err := d.Token(); err != io.EOF {
 		return nil, &Problem{Message: "text follows the JSON value", Hint: "one file holds one array"}
 	}
+	if _, is := v.(map[string]any); is {
+		if _, err := Members(text); err != nil {
+			return nil, err
+		}
+	}
 	return FromJSON(v)
+}
+
+// Members reads the members of a JSON object. A name that stands twice is an error, where
+// one of its values would be lost.
+func Members(text []byte) (map[string]json.RawMessage, error) {
+	broken := func(err error) error {
+		return &Problem{Message: "this is no JSON object: " + err.Error(), Hint: "an object is written `{\"growth\": [[1, 2], [3, 4]]}`"}
+	}
+	d := json.NewDecoder(bytes.NewReader(bytes.TrimPrefix(text, []byte("\ufeff"))))
+	if open, err := d.Token(); err != nil {
+		return nil, broken(err)
+	} else if open != json.Delim('{') {
+		return nil, broken(fmt.Errorf("it begins with %v", open))
+	}
+	out := map[string]json.RawMessage{}
+	for d.More() {
+		key, err := d.Token()
+		if err != nil {
+			return nil, broken(err)
+		}
+		var value json.RawMessage
+		if err := d.Decode(&value); err != nil {
+			return nil, broken(err)
+		}
+		name := key.(string)
+		if _, twice := out[name]; twice {
+			return nil, &Problem{Message: fmt.Sprintf("the key `%s` stands twice", name), Hint: "keep one of them"}
+		}
+		out[name] = value
+	}
+	if _, err := d.Token(); err != nil {
+		return nil, broken(err)
+	}
+	if _, err := d.Token(); err != io.EOF {
+		return nil, &Problem{Message: "text follows the JSON object", Hint: "one file holds one object"}
+	}
+	return out, nil
 }
 
 // FromJSON reads an array from a decoded value whose numbers are json.Number.
@@ -187,6 +230,9 @@ func jsonLabels(v any, rank int) ([]string, error) {
 		word, ok := item.(string)
 		if !ok {
 			return nil, &Problem{Message: fmt.Sprintf("the label %v is no text", item), Hint: "labels are text, or null"}
+		}
+		if word != "" && !notation.IsName(word) {
+			return nil, &Problem{Message: fmt.Sprintf("the label `%s` cannot be written in the notation", word), Hint: "labels are names: letters, digits and _, a letter first, and no reserved word; null leaves an axis without"}
 		}
 		labels[i] = word
 	}

@@ -89,7 +89,7 @@ func (l *loader) input(e *Exercise, key, value *yaml.Node) {
 
 // declared checks the name of an input or output.
 func (l *loader) declared(e *Exercise, key *yaml.Node, what string) string {
-	if !isName(key.Value) {
+	if !notation.IsName(key.Value) {
 		l.at(e.file, key, fmt.Sprintf("%s cannot be the name of an %s", shown(key), what), "names are letters, digits and `_`, and no reserved words")
 	}
 	return key.Value

@@ -225,20 +225,13 @@ func (l *loader) axes(file string, parent, n *yaml.Node) []string {
 	for i, item := range items {
 		switch {
 		case item.Value == "_":
-		case !isName(item.Value):
+		case !notation.IsName(item.Value):
 			l.at(file, item, fmt.Sprintf("%s is no axis label", shown(item)), "labels are names as in the notation, `week`; `_` leaves an axis without")
 		default:
 			out[i] = item.Value
 		}
 	}
 	return out
-}
-
-var namePattern = regexp.MustCompile(`^[\pL_][\pL\p{Nd}_]*$`)
-
-// isName reports whether a word can be a name of the notation.
-func isName(word string) bool {
-	return namePattern.MatchString(word) && !notation.IsReserved(word)
 }
 
 // plain turns a node into what a JSON decoder with numbers as text would give.

@@ -39,6 +39,16 @@ var Reserved = []string{"each", "in", "repeat", "until", "if", "else", "function
 // Predefined holds the names every program starts with.
 var Predefined = []string{"pi", "e", "inf", "nan", "epsilon"}
 
+// IsName reports whether a text can be written as a name.
+func IsName(text string) bool {
+	for i, c := range text {
+		if i == 0 && !isNameStart(c) || !isNamePart(c) {
+			return false
+		}
+	}
+	return text != "" && !IsReserved(text)
+}
+
 // IsReserved reports whether a word cannot be a name.
 func IsReserved(word string) bool {
 	switch word {
