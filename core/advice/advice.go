@@ -9,7 +9,6 @@ package advice
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/check"
@@ -204,12 +203,12 @@ func isMask(e notation.Expr) bool {
 	return false
 }
 
-// reference walks the reference's tree with the nodes around each.
+// reference walks the reference's tree with the nodes around each, which f does not keep.
 func (w *inspector) reference(f func(n notation.Node, parents []notation.Node)) {
 	var walk func(n notation.Node, parents []notation.Node)
 	walk = func(n notation.Node, parents []notation.Node) {
 		f(n, parents)
-		notation.EachChild(n, func(c notation.Node) { walk(c, append(slices.Clone(parents), n)) })
+		notation.EachChild(n, func(c notation.Node) { walk(c, append(parents, n)) })
 	}
 	for _, s := range w.p.Program.Statements {
 		walk(s, nil)
