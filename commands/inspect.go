@@ -246,7 +246,7 @@ func (a *app) probeText(r *probe.Report) {
 	}
 	a.printf("%s, %d caught, %d equivalent: %.0f %% caught\n", plural(r.Slips, "slip"), r.Caught, r.Equivalent, 100*r.Share())
 	if r.Stopped {
-		a.printf("stopped at its bound on time; what was not tried counts as not caught\n")
+		a.printf("stopped at its bound on time or on the length of a reference; what was not tried counts as not caught\n")
 	}
 	cause := ""
 	for _, s := range r.Survivors {

@@ -143,6 +143,9 @@ func (w *inspector) masks() {
 				return // part of a mask; the whole of it is asked
 			}
 		}
+		if heedsMissing(e) {
+			return
+		}
 		for i, c := range w.cases {
 			v := w.seen[i][e]
 			if v == nil || v.Kind() != array.Bool || v.Rank() == 0 || v.Size() < 2 {
@@ -179,9 +182,8 @@ func underLogic(parents []notation.Node) bool {
 	return false
 }
 
-// isMask reports whether an expression compares or joins truth values, missing ones
-// apart.
-func isMask(e notation.Expr) bool {
+// heedsMissing reports whether an expression asks which values are missing.
+func heedsMissing(e notation.Expr) bool {
 	heeds := false
 	notation.Walk(e, func(n notation.Node) bool {
 		if c, ok := n.(*notation.Call); ok && (c.Name.Name == "is_nan" || c.Name.Name == "is_finite") {
@@ -189,9 +191,11 @@ func isMask(e notation.Expr) bool {
 		}
 		return true
 	})
-	if heeds {
-		return false
-	}
+	return heeds
+}
+
+// isMask reports whether an expression compares or joins truth values.
+func isMask(e notation.Expr) bool {
 	switch e := e.(type) {
 	case *notation.Compare:
 		return true

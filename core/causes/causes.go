@@ -105,7 +105,7 @@ func Spent(r *evaluate.Result) int64 { return r.Cells + r.Work/workOfCell }
 // Allows reports whether an attempt whose runs on so many cases spent so much is asked
 // why it differs: changes of it must fit, and what it made is held meanwhile.
 func (b Budget) Allows(program *notation.Program, cases int, cells int64) bool {
-	return cells <= b.Cells/2 && sizeOf(program)*int64(cases) <= b.Nodes/8
+	return cells <= b.Cells/2 && program.Nodes()*int64(cases) <= b.Nodes/8
 }
 
 // mostTold is how many rivals are told.
@@ -131,7 +131,7 @@ type finder struct {
 // Find says why an attempt differs. got holds what it gave, case by case; changed
 // names the inputs it writes into.
 func Find(ctx context.Context, q *Question, program *notation.Program, got []Outcome, changed []string, b Budget) []Cause {
-	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, cells: b.Cells, nodes: b.Nodes, size: sizeOf(program)}
+	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, cells: b.Cells, nodes: b.Nodes, size: program.Nodes()}
 	q.prepare()
 	f.differing()
 	if len(f.wrong) == 0 {
@@ -265,18 +265,6 @@ func (f *finder) binds(name string) bool {
 // spent reports whether the budget is used up.
 func (f *finder) spent() bool {
 	return f.runs <= 0 || f.cells <= 0 || f.nodes <= 0 || f.ctx.Err() != nil
-}
-
-// sizeOf counts the nodes of a tree.
-func sizeOf(program *notation.Program) int64 {
-	n := int64(0)
-	for _, s := range program.Statements {
-		notation.Walk(s, func(notation.Node) bool {
-			n++
-			return true
-		})
-	}
-	return n
 }
 
 func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.Array) Outcome {

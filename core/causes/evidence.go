@@ -30,14 +30,25 @@ type foreseen struct {
 // tableCells bounds what one run of a slip of the table may make.
 const tableCells = 2_000_000
 
+// tableNodes bounds the nodes of the reference's tree that are walked for the table; it is
+// far more than a reference of hundreds of lines takes.
+const tableNodes = 30_000_000
+
 // slipTable runs every slip of the reference on every case.
 func (q *Question) slipTable() []tabled {
 	program := notation.CopyProgram(q.Reference)
+	left, each := int64(tableNodes), program.Nodes()*int64(2+len(q.Cases))
+	if each > tableNodes/100 {
+		return nil
+	}
 	list := slips.Of(program, q.Material)
 	seen := map[string]bool{notation.Print(program): true}
 	var out []tabled
 	ctx := context.Background()
 	for k := range list {
+		if left -= each; left < 0 {
+			break
+		}
 		s := &list[k]
 		undo := s.Apply()
 		key := s.Cause + notation.Print(program)

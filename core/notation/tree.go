@@ -270,6 +270,18 @@ func Strip(e Expr) Expr {
 	}
 }
 
+// Nodes counts the nodes of a program's tree.
+func (p *Program) Nodes() int64 {
+	n := int64(0)
+	for _, s := range p.Statements {
+		Walk(s, func(Node) bool {
+			n++
+			return true
+		})
+	}
+	return n
+}
+
 // Walk calls f for a node and, while f returns true, for the nodes inside it, in
 // the order of the text.
 func Walk(n Node, f func(Node) bool) {

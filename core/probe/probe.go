@@ -32,7 +32,7 @@ type Report struct {
 	Survivors  []Survivor `json:"survivors"`
 	Equivalent int        `json:"equivalent"`
 	Marked     int        `json:"marked"`
-	Stopped    bool       `json:"stopped"` // at the bound on time
+	Stopped    bool       `json:"stopped"` // at the bound on time, or on the length of the reference
 
 	passed []passed // slips that every case lets through, equivalent ones too
 	search *search
@@ -82,7 +82,11 @@ func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
 	}
 	ctx, cancel := context.WithTimeout(ctx, o.Time)
 	defer cancel()
-	list := candidates(p)
+	var list []candidate
+	all := false
+	if p.Program.Nodes() <= mostNodes {
+		list, all = candidates(ctx, p)
+	}
 	caught := make([]bool, len(list))
 	survived := make([]*Survivor, len(list))
 	report := &Report{Survivors: []Survivor{}, names: map[string]string{}}
@@ -109,7 +113,7 @@ func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
 		}
 		mu.Unlock()
 	}, p)
-	report.Stopped = ctx.Err() != nil
+	report.Stopped = !all || ctx.Err() != nil
 	report.Slips = len(list)
 	for i := range list {
 		if caught[i] {
@@ -148,6 +152,9 @@ func (w *worker) right(ctx context.Context) bool {
 
 // each runs f for every candidate, on every core.
 func each(list []candidate, f func(w *worker, i int), p *check.Prepared) {
+	if len(list) == 0 {
+		return
+	}
 	var wg sync.WaitGroup
 	next := make(chan int)
 	for range runtime.GOMAXPROCS(0) {
@@ -167,13 +174,23 @@ func each(list []candidate, f func(w *worker, i int), p *check.Prepared) {
 	wg.Wait()
 }
 
+// mostNodes bounds the reference: its slips, each a change somewhere, are held at once.
+// A reference of a thousand lines has fewer.
+const mostNodes = 20_000
+
+// mostText is how many bytes of changed programs are held.
+const mostText = 64 << 20
+
 // candidates lists the slips that make another program, each program once, leaving
-// out those that no program could be.
-func candidates(p *check.Prepared) []candidate {
+// out those that no program could be; all is false where time or room ended before.
+func candidates(ctx context.Context, p *check.Prepared) (out []candidate, all bool) {
 	w := newWorker(p)
 	seen := map[string]bool{normal(notation.Print(w.program)): true}
-	var out []candidate
+	size := 0
 	for i := range w.slips {
+		if size > mostText || ctx.Err() != nil {
+			return out, false
+		}
 		undo := w.slips[i].Apply()
 		text := notation.Print(w.program)
 		bad := len(evaluate.Check(w.program, p.Exercise.InputNames())) > 0
@@ -182,10 +199,11 @@ func candidates(p *check.Prepared) []candidate {
 			continue
 		} else {
 			seen[key] = true
+			size += 2 * len(text)
 		}
 		out = append(out, candidate{i, text})
 	}
-	return out
+	return out, true
 }
 
 // normal is a text as it counts for being the same program: parentheses around single
