@@ -4,6 +4,7 @@ import (
 	"context"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -100,4 +101,8 @@ func TestProbingStopsAtItsBound(t *testing.T) {
 	assert.True(t, r.Stopped)
 	assert.Empty(t, r.Survivors, "what was not tried survives nothing")
 	assert.Len(t, probe.Reference(p), 8)
+	long := prepared(t, "title: L\ninputs: {x: {axes: [_]}}\noutputs: {y: {}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1, 4, 2]}}\n", "idle = 1"+strings.Repeat(" + 1", 15_000)+"\ny = mean(x)\n")
+	r = probe.Run(context.Background(), long, probe.Options{})
+	assert.True(t, r.Stopped)
+	assert.Zero(t, r.Slips, "a reference too long has none tried")
 }
