@@ -139,12 +139,12 @@ function LineShapes({ lines, trace }: { lines?: Lines; trace?: Lines }) {
           <table className="rows w-full">
             <tbody>
               {shown.lines.slice(0, 60).map((l, i) => (
-                <tr key={i}>
+                <tr key={i} className="max-sm:grid max-sm:grid-cols-[auto_1fr_auto] max-sm:border-b max-sm:border-rule max-sm:[&>td]:border-0">
                   <td className="text-soft">{l.line}</td>
                   <td className="mono">{l.name}</td>
                   <td className="text-soft">{l.kind}</td>
-                  <td>{l.known ? <ShapeStrips rows={[{ shape: l.shape.shape, axes: l.shape.axes }]} /> : <span className="text-soft">not known before a run</span>}</td>
-                  {trace && <td className="mono whitespace-nowrap">{l.look}</td>}
+                  <td className="max-sm:col-span-2 max-sm:col-start-2">{l.known ? <ShapeStrips rows={[{ shape: l.shape.shape, axes: l.shape.axes }]} /> : <span className="text-soft">not known before a run</span>}</td>
+                  {trace && <td className="mono whitespace-nowrap max-sm:col-span-2 max-sm:col-start-2">{l.look}</td>}
                 </tr>
               ))}
             </tbody>

@@ -73,7 +73,7 @@ function LayerSlider({ label, length, at, counting, change }: { label: string; l
         <Slider.Track className="h-px flex-1 bg-soft"><Slider.Range className="absolute h-px" /></Slider.Track>
         <Slider.Thumb aria-labelledby={id} className="block size-4 cursor-pointer border-2 border-accent bg-sheet" />
       </Slider.Root>
-      <span className="text-soft">of {length}</span>
+      <span className="whitespace-nowrap text-soft">of {length}</span>
     </div>
   )
 }
