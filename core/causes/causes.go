@@ -102,11 +102,15 @@ const workOfCell = 8
 // Spent is a run's part of Budget.Cells.
 func Spent(r *evaluate.Result) int64 { return r.Cells + r.Work/workOfCell }
 
-// Allows reports whether an attempt whose runs on so many cases spent so much is asked
-// why it differs: changes of it must fit, and what it made is held meanwhile.
-func (b Budget) Allows(program *notation.Program, cases int, cells int64) bool {
-	return cells <= b.Cells/2 && program.Nodes()*int64(cases) <= b.Nodes/8
+// Reads reports whether a program is short enough to be asked why it differs: some
+// changes of it must fit.
+func (b Budget) Reads(program *notation.Program, cases int) bool {
+	return program.Nodes()*int64(cases) <= b.Nodes/8
 }
+
+// Holds reports whether so many cells, made by an attempt on all cases, can be held while
+// it is asked why it differs.
+func (b Budget) Holds(cells int64) bool { return cells <= b.Cells/2 }
 
 // mostTold is how many rivals are told.
 const mostTold = 3
@@ -214,8 +218,15 @@ func (q *Question) Run(ctx context.Context, i int, program *notation.Program) Ou
 }
 
 func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array, options evaluate.Options) Outcome {
-	c := &q.Cases[i]
-	result := evaluate.Run(ctx, program, inputs, options)
+	return q.outcome(ctx, i, program, evaluate.Run(ctx, program, inputs, options), options)
+}
+
+// Outcome is what a run on a case made of it, its functions' calls too.
+func (q *Question) Outcome(ctx context.Context, i int, program *notation.Program, result *evaluate.Result) Outcome {
+	return q.outcome(ctx, i, program, result, q.Cases[i].Options)
+}
+
+func (q *Question) outcome(ctx context.Context, i int, program *notation.Program, result *evaluate.Result, options evaluate.Options) Outcome {
 	o := Outcome{Values: result.Values(), Error: result.Error, Cells: Spent(result), Steps: result.Statements}
 	if o.Error != nil {
 		return o
@@ -226,7 +237,7 @@ func (q *Question) run(ctx context.Context, i int, program *notation.Program, in
 			if program.Functions()[t.Name] == nil || len(evaluate.Check(asked, q.Material.Inputs)) > 0 {
 				continue
 			}
-			r := evaluate.Run(ctx, asked, c.Inputs, options)
+			r := evaluate.Run(ctx, asked, q.Cases[i].Inputs, options)
 			o.Cells += Spent(r)
 			o.Steps += r.Statements
 			if r.Error != nil {

@@ -27,12 +27,16 @@ type foreseen struct {
 	got               []Outcome
 }
 
-// tableCells bounds what one run of a slip of the table may make.
-const tableCells = 2_000_000
-
-// tableNodes bounds the nodes of the reference's tree that are walked for the table; it is
-// far more than a reference of hundreds of lines takes.
-const tableNodes = 30_000_000
+// Bounds on the table of slips, which is made once and kept: on the cells that one run of
+// a slip may make and all of them together, on the cells of results that are held, and on
+// the nodes of the reference's tree that are walked. An exercise within them all has every
+// slip in its table; one with larger data or hundreds of lines has the first.
+const (
+	tableCells = 2_000_000
+	tableSpent = 500_000_000
+	tableHeld  = 8_000_000
+	tableNodes = 30_000_000
+)
 
 // slipTable runs every slip of the reference on every case.
 func (q *Question) slipTable() []tabled {
@@ -45,8 +49,9 @@ func (q *Question) slipTable() []tabled {
 	seen := map[string]bool{notation.Print(program): true}
 	var out []tabled
 	ctx := context.Background()
+	spent, held := int64(0), 0
 	for k := range list {
-		if left -= each; left < 0 {
+		if left -= each; left < 0 || spent > tableSpent || held > tableHeld {
 			break
 		}
 		s := &list[k]
@@ -62,7 +67,12 @@ func (q *Question) slipTable() []tabled {
 			options := q.Cases[i].Options
 			options.Limits.Cells = min(options.Limits.Cells, tableCells)
 			options.Limits.Work = tableCells * workOfCell
-			t.got[i] = q.trimmed(q.run(ctx, i, program, q.Cases[i].Inputs, options))
+			o := q.run(ctx, i, program, q.Cases[i].Inputs, options)
+			spent += o.Cells
+			t.got[i] = q.trimmed(o)
+			for _, v := range t.got[i].Values {
+				held += v.Size()
+			}
 			for n := range q.Targets {
 				t.differs[n] = t.differs[n] || !q.right(i, &q.Targets[n], t.got[i])
 			}

@@ -72,13 +72,14 @@ func judge(ctx context.Context, p *Prepared, text string, bound Bound, why bool)
 		return v, nil
 	}
 	run := newAttempt(p, program, v)
+	run.why = why && causes.Default.Reads(program, len(p.Cases))
 	for i := range p.Cases {
 		if err := run.oneCase(ctx, &p.Cases[i], bound); err != nil {
 			return nil, err
 		}
 	}
 	run.finish(len(p.Cases))
-	if why && (v.Verdict == Differs || v.Verdict == Failed) {
+	if run.why && (v.Verdict == Differs || v.Verdict == Failed) {
 		run.causes(ctx)
 	}
 	return v, nil
@@ -103,8 +104,9 @@ type attempt struct {
 	verdict *Verdict
 	failed  bool
 	cost    Cost
-	spent   int64    // by the runs on all cases, as causes.Spent counts it
-	changed []string // inputs that the program writes into
+	why     bool               // causes are asked for
+	ran     []*evaluate.Result // on each case, for them
+	changed []string           // inputs that the program writes into
 
 	outputs, steps, functions, properties []tally
 	missed                                []Finding // where an error was the right outcome
@@ -124,7 +126,11 @@ func (t *attempt) oneCase(ctx context.Context, c *PreparedCase, bound Bound) err
 	}
 	line := CaseLine{Name: c.Name, Verdict: Agrees, Statements: result.Statements, Cells: result.Cells}
 	t.cost = t.cost.plus(Cost{result.Statements, result.Cells})
-	t.spent += causes.Spent(result)
+	if t.why = t.why && causes.Default.Holds(t.cost.Cells); t.why {
+		t.ran = append(t.ran, result)
+	} else {
+		t.ran = nil
+	}
 	for _, name := range result.Changed {
 		if !slices.Contains(t.changed, name) {
 			t.changed = append(t.changed, name)

@@ -67,16 +67,12 @@ func (p *Prepared) scalars() map[string]float64 {
 	return out
 }
 
-// causes says why the attempt differs, where there is evidence. One that takes long
-// itself is not run over and over.
+// causes says why the attempt differs, where there is evidence.
 func (t *attempt) causes(ctx context.Context) {
-	if !causes.Default.Allows(t.program, len(t.p.Cases), t.spent) {
-		return
-	}
 	q := t.p.Question()
 	got := make([]causes.Outcome, len(q.Cases))
 	for i := range q.Cases {
-		got[i] = q.Run(ctx, i, t.program)
+		got[i] = q.Outcome(ctx, i, t.program, t.ran[i])
 	}
 	failed := t.failed
 	told := map[string]bool{}
