@@ -212,11 +212,7 @@ func sameShapes(a, b *notation.Diagnostic) bool {
 // CallName is the name that a function's k-th call has among values.
 func CallName(function string, k int) string { return function + " " + string(rune('a'+k)) }
 
-// Run works a program out on a case, its functions' calls too.
-func (q *Question) Run(ctx context.Context, i int, program *notation.Program) Outcome {
-	return q.run(ctx, i, program, q.Cases[i].Inputs, q.Cases[i].Options)
-}
-
+// run works a program out on a case, its functions' calls too.
 func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array, options evaluate.Options) Outcome {
 	return q.outcome(ctx, i, program, evaluate.Run(ctx, program, inputs, options), options)
 }

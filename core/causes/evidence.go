@@ -114,7 +114,7 @@ func (q *Question) foreseenSlips() []foreseen {
 		}
 		one := foreseen{cause: s.Cause, note: s.Note, file: s.File}
 		for i := range q.Cases {
-			one.got = append(one.got, q.trimmed(q.Run(context.Background(), i, program)))
+			one.got = append(one.got, q.trimmed(q.run(context.Background(), i, program, q.Cases[i].Inputs, q.Cases[i].Options)))
 		}
 		out = append(out, one)
 	}

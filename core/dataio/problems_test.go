@@ -25,6 +25,32 @@ func read(form, text string) (*array.Array, error) {
 	return table.Array(2, false)
 }
 
+// A JSON object by its members, and what is wrong with one.
+func TestMembersOfAnObject(t *testing.T) {
+	members, err := dataio.Members([]byte("\ufeff {\"x\": [1, 2], \"y\": {\"x\": 1}} "))
+	require.NoError(t, err)
+	require.Len(t, members, 2)
+	assert.JSONEq(t, "[1, 2]", string(members["x"]))
+	assert.JSONEq(t, "{\"x\": 1}", string(members["y"]))
+	for text, want := range map[string]string{
+		"":                           "this is no JSON object: EOF",
+		"[1]":                        "this is no JSON object: it begins with [",
+		"3":                          "this is no JSON object: it begins with 3",
+		"{\"x\": [1":                 "this is no JSON object: unexpected EOF",
+		"{\"x\": 1, \"x\": 2}":       "the key `x` stands twice",
+		"{\"x\": 1} {\"y\": 2}":      "text follows the JSON object",
+		"{\"x\" 1}":                  "this is no JSON object: ",
+		"{x: 1}":                     "this is no JSON object: ",
+		"{\"x\": 1, \"y\": 2":        "this is no JSON object: ",
+		"{\"x\": {\"a\": }, \"x\":}": "this is no JSON object: ",
+	} {
+		_, err := dataio.Members([]byte(text))
+		if assert.Error(t, err, text) {
+			assert.Contains(t, err.Error(), want, text)
+		}
+	}
+}
+
 // What is wrong with a data file: the line and the cell, what was there, what to try.
 func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 	for _, c := range []struct {
