@@ -82,6 +82,8 @@ func TestTheRestOfTheShelves(t *testing.T) {
 		"x = norm([[3, 0], [0, 4]], kind: spectral)":                "real 4",
 		"x = norm([3 + 4i])":                                        "real 5",
 		"x = min_at([3, 1, 1])":                                     "int 1",
+		"x = min_at([3, nan, 1, nan])":                              "int 1",
+		"x = max_at([3, 4, nan, 5, nan])":                           "int 2",
 		"x = max_at(grid over 1)":                                   "int [2,2]",
 		"x = max_at(grid)":                                          "int [1,2]",
 		"x = max_at(grid, only: grid < 5)":                          "int [1,0]",
