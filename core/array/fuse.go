@@ -5,6 +5,8 @@ import (
 	"slices"
 	"sync"
 	"sync/atomic"
+
+	"nimbusreach/core/guard"
 )
 
 // Step is one operation of a fused chain. Its operands are leaves, counted from 0,
@@ -68,10 +70,15 @@ func OnCores(n, size int, f func(from, to int)) {
 		return
 	}
 	var wg sync.WaitGroup
+	var relay guard.Relay
 	for w := range workers {
-		wg.Go(func() { f(n*w/workers, n*(w+1)/workers) })
+		wg.Go(func() {
+			defer relay.Catch()
+			f(n*w/workers, n*(w+1)/workers)
+		})
 	}
 	wg.Wait()
+	relay.Raise()
 }
 
 // fuse is Fuse on one core; it reports whether everything was finite.

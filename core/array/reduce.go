@@ -327,10 +327,13 @@ func halves(x []float64, sum func([]float64) float64) float64 {
 	if len(x) < 4*splitAt {
 		return sum(x[:half]) + sum(x[half:])
 	}
-	first := make(chan float64, 1)
-	go func() { first <- sum(x[:half]) }()
-	second := sum(x[half:])
-	return <-first + second
+	var parts [2]float64
+	OnCores(2, len(x), func(from, to int) {
+		for i := from; i < to; i++ {
+			parts[i] = sum(x[half*i : half+i*(len(x)-half)])
+		}
+	})
+	return parts[0] + parts[1]
 }
 
 // PairwiseSum adds reals in one fixed order: pieces of 128 are added with eight

@@ -11,11 +11,13 @@ import (
 	"context"
 	"slices"
 	"sync"
+	"sync/atomic"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/compare"
 	"nimbusreach/core/evaluate"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/guard"
 	"nimbusreach/core/notation"
 	"nimbusreach/core/slips"
 )
@@ -75,7 +77,12 @@ type Question struct {
 	once     sync.Once
 	table    []tabled   // the reference's slips with what they give
 	foreseen []foreseen // the instructor's
+	fault    atomic.Pointer[guard.Fault]
 }
+
+// Fault is a fault of ours that left a slip of the reference out of the table; it is
+// given once.
+func (q *Question) Fault() *guard.Fault { return q.fault.Swap(nil) }
 
 // Outcome is what a program made of one case: values by target, or an error.
 type Outcome struct {

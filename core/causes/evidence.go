@@ -6,6 +6,7 @@ import (
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/evaluate"
+	"nimbusreach/core/guard"
 	"nimbusreach/core/notation"
 	"nimbusreach/core/slips"
 )
@@ -63,27 +64,39 @@ func (q *Question) slipTable() []tabled {
 		}
 		seen[key] = true
 		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)), looped: s.Cause == "loop.last", adds: s.Adds()}
-		for i := range q.Cases {
-			options := q.Cases[i].Options
-			options.Limits.Cells = min(options.Limits.Cells, tableCells)
-			options.Limits.Work = tableCells * workOfCell
-			o := q.run(ctx, i, program, q.Cases[i].Inputs, options)
-			spent += o.Cells
-			t.got[i] = q.trimmed(o)
-			for _, v := range t.got[i].Values {
-				held += v.Size()
+		err := guard.Call("running a slip of the reference", func() error {
+			for i := range q.Cases {
+				o := q.tableRun(ctx, i, program)
+				spent += o.Cells
+				t.got[i] = q.trimmed(o)
+				for _, v := range t.got[i].Values {
+					held += v.Size()
+				}
+				for n := range q.Targets {
+					t.differs[n] = t.differs[n] || !q.right(i, &q.Targets[n], t.got[i])
+				}
 			}
-			for n := range q.Targets {
-				t.differs[n] = t.differs[n] || !q.right(i, &q.Targets[n], t.got[i])
-			}
-		}
+			return nil
+		})
 		undo()
+		if err != nil {
+			q.fault.CompareAndSwap(nil, guard.As(err))
+			continue // the table is kept, and every other slip has its place in it
+		}
 		t.change = s.Change()
 		if slices.Contains(t.differs, true) {
 			out = append(out, t)
 		}
 	}
 	return out
+}
+
+// tableRun runs a slip of the reference on a case within the table's bounds.
+func (q *Question) tableRun(ctx context.Context, i int, program *notation.Program) Outcome {
+	options := q.Cases[i].Options
+	options.Limits.Cells = min(options.Limits.Cells, tableCells)
+	options.Limits.Work = tableCells * workOfCell
+	return q.run(ctx, i, program, q.Cases[i].Inputs, options)
 }
 
 // trimmed keeps of an outcome what targets ask for.

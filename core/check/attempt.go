@@ -10,6 +10,7 @@ import (
 	"nimbusreach/core/evaluate"
 	"nimbusreach/core/exercise"
 	"nimbusreach/core/functions"
+	"nimbusreach/core/guard"
 	"nimbusreach/core/notation"
 )
 
@@ -51,14 +52,27 @@ func Read(p *Prepared, text string) (*notation.Program, []*notation.Diagnostic) 
 }
 
 // Attempt checks a program and says why it differs, where there is evidence. bound may
-// be nil.
+// be nil. A fault of ours comes back as an error that holds a *guard.Fault; one in the
+// search for causes is kept in Verdict.Fault, and the verdict stands.
 func Attempt(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdict, error) {
-	return judge(ctx, p, text, bound, true)
+	return guarded(ctx, p, text, bound, true)
 }
 
 // Plain checks a program without asking why.
 func Plain(ctx context.Context, p *Prepared, text string, bound Bound) (*Verdict, error) {
-	return judge(ctx, p, text, bound, false)
+	return guarded(ctx, p, text, bound, false)
+}
+
+// guarded is the edge of an attempt: a panic ends it alone.
+func guarded(ctx context.Context, p *Prepared, text string, bound Bound, why bool) (v *Verdict, err error) {
+	err = guard.Call("checking an attempt", func() error {
+		v, err = judge(ctx, p, text, bound, why)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return v, nil
 }
 
 func judge(ctx context.Context, p *Prepared, text string, bound Bound, why bool) (*Verdict, error) {
@@ -80,7 +94,12 @@ func judge(ctx context.Context, p *Prepared, text string, bound Bound, why bool)
 	}
 	run.finish(len(p.Cases))
 	if run.why && (v.Verdict == Differs || v.Verdict == Failed) {
-		run.causes(ctx)
+		// An edge of its own: without the causes the verdict stands.
+		if err := guard.Call("searching for causes", func() error { run.causes(ctx); return nil }); err != nil {
+			v.Causes, v.Fault = []Cause{}, guard.As(err)
+		} else {
+			v.Fault = p.Question().Fault()
+		}
 	}
 	return v, nil
 }

@@ -11,14 +11,27 @@ import (
 	"nimbusreach/core/array"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/evaluate"
+	"nimbusreach/core/guard"
+	"nimbusreach/core/notation"
 )
 
 // Results are arrays worked out elsewhere: for each shown case, by output.
 type Results map[string]map[string]*array.Array
 
 // Arrays checks an attempt of arrays, on the shown cases; the exercise's rules are
-// not checked.
-func Arrays(ctx context.Context, p *Prepared, results Results) (*Verdict, error) {
+// not checked. A fault of ours comes back as an error that holds a *guard.Fault.
+func Arrays(ctx context.Context, p *Prepared, results Results) (v *Verdict, err error) {
+	err = guard.Call("checking arrays", func() error {
+		v, err = arrays(ctx, p, results)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return v, nil
+}
+
+func arrays(ctx context.Context, p *Prepared, results Results) (*Verdict, error) {
 	v := newVerdict(p, "results")
 	t := newAttempt(p, nil, v)
 	cases := 0
@@ -37,7 +50,9 @@ func Arrays(ctx context.Context, p *Prepared, results Results) (*Verdict, error)
 		if err := t.items(ctx, c, result, &line); err != nil {
 			return nil, err
 		}
-		line.Notices = result.Notices
+		if line.Notices = result.Notices; line.Notices == nil {
+			line.Notices = []*notation.Diagnostic{}
+		}
 		v.Cases = append(v.Cases, line)
 	}
 	t.finish(cases)

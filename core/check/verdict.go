@@ -7,6 +7,7 @@ import (
 	"nimbusreach/core/compare"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/functions"
+	"nimbusreach/core/guard"
 	"nimbusreach/core/notation"
 )
 
@@ -32,6 +33,9 @@ type Verdict struct {
 
 	Kind         string `json:"kind"` // of the attempt: program, or results
 	RulesChecked bool   `json:"rules_checked"`
+
+	// Fault is what ended the search for causes; nil where nothing did. It is for the log.
+	Fault *guard.Fault `json:"-"`
 }
 
 // Points are those earned of those possible.

@@ -2,7 +2,6 @@ package evaluate
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -10,6 +9,7 @@ import (
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/functions"
+	"nimbusreach/core/guard"
 	"nimbusreach/core/notation"
 )
 
@@ -77,8 +77,9 @@ type returned struct{ value *array.Array }
 // predefined holds the values every program starts with.
 var predefined = map[string]float64{"pi": math.Pi, "e": math.E, "inf": math.Inf(1), "nan": math.NaN(), "epsilon": 0x1p-52}
 
-// Run runs a program that has passed Check. Inputs are not changed. A panic, which
-// is a bug, ends the run with an error of its own and harms nothing else.
+// Run runs a program that has passed Check. Inputs are not changed. A panic of another
+// kind than the run's own stops is a fault of ours; it goes on to the caller as one, who
+// ends what the run was part of.
 func Run(ctx context.Context, program *notation.Program, inputs map[string]*array.Array, options Options) (result *Result) {
 	whole := &struct {
 		result Result
@@ -99,7 +100,10 @@ func Run(ctx context.Context, program *notation.Program, inputs map[string]*arra
 	}
 	defer func() {
 		if p := recover(); p != nil {
-			result.Error = r.caught(p)
+			if result.Error = r.stopped(p); result.Error == nil {
+				r.meter.Stop()
+				panic(guard.Of(p, "running a program"))
+			}
 		}
 		r.finish(result)
 		r.meter.Stop()
@@ -113,22 +117,16 @@ func Run(ctx context.Context, program *notation.Program, inputs map[string]*arra
 // runners are runs that have ended, for the room they have.
 var runners = sync.Pool{New: func() any { return &runner{} }}
 
-// caught turns what unwound a run into its error.
-func (r *runner) caught(p any) *notation.Diagnostic {
-	if s, ok := p.(stop); ok {
+// stopped is the diagnostic of what unwound a run, nil where nothing of the run did.
+func (r *runner) stopped(p any) *notation.Diagnostic {
+	switch s := p.(type) {
+	case stop:
 		return s.d
-	}
-	if s, ok := p.(functions.Stopped); ok {
+	case functions.Stopped:
 		s.Diagnostic.Span = r.meter.Span()
 		return s.Diagnostic
 	}
-	var cause error
-	if err, ok := p.(error); ok {
-		cause = err
-	} else {
-		cause = errors.New(fmt.Sprint(p))
-	}
-	return &notation.Diagnostic{Code: "run.value", Span: r.meter.Span(), Message: "the tool itself failed here: " + cause.Error(), Hint: "this is a fault of ours, not of the program; please report the text"}
+	return nil
 }
 
 func (r *runner) finish(result *Result) {

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"nimbusreach/core/array"
+	"nimbusreach/core/guard"
 	"nimbusreach/core/notation"
 )
 
@@ -50,19 +51,19 @@ func (m *Meter) Await(products int, work func()) {
 	case <-m.ctx.Done():
 		late()
 	}
-	ended := make(chan any, 1)
+	var relay guard.Relay
+	ended := make(chan bool, 1)
 	go func() {
 		defer func() {
 			<-beside
-			ended <- recover()
+			ended <- true
 		}()
+		defer relay.Catch()
 		work()
 	}()
 	select {
-	case failed := <-ended:
-		if failed != nil {
-			panic(failed)
-		}
+	case <-ended:
+		relay.Raise()
 	case <-m.ctx.Done():
 		late()
 	}

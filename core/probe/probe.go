@@ -9,11 +9,13 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"nimbusreach/core/check"
 	"nimbusreach/core/evaluate"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/guard"
 	"nimbusreach/core/notation"
 	"nimbusreach/core/slips"
 )
@@ -22,7 +24,7 @@ import (
 type Options struct {
 	Time     time.Duration      // the whole of it; 0 for 30 seconds
 	Progress func(done, of int) // called now and then; nil for none
-	Pairs    int                // how many pairs of slips are tried beside single ones
+	Cores    int                // how many are used; 0 for all
 }
 
 // Report is what a probe found.
@@ -80,6 +82,9 @@ func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
 	if o.Time == 0 {
 		o.Time = 30 * time.Second
 	}
+	if o.Cores <= 0 {
+		o.Cores = runtime.GOMAXPROCS(0)
+	}
 	ctx, cancel := context.WithTimeout(ctx, o.Time)
 	defer cancel()
 	var list []candidate
@@ -92,7 +97,7 @@ func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
 	report := &Report{Survivors: []Survivor{}, names: map[string]string{}}
 	var mu sync.Mutex
 	done := 0
-	each(list, func(worker *worker, i int) {
+	each(list, o.Cores, func(worker *worker, i int) {
 		if ctx.Err() != nil {
 			return
 		}
@@ -150,28 +155,25 @@ func (w *worker) right(ctx context.Context) bool {
 	return true
 }
 
-// each runs f for every candidate, on every core.
-func each(list []candidate, f func(w *worker, i int), p *check.Prepared) {
+// each runs f for every candidate, on some cores.
+func each(list []candidate, workers int, f func(w *worker, i int), p *check.Prepared) {
 	if len(list) == 0 {
 		return
 	}
 	var wg sync.WaitGroup
-	next := make(chan int)
-	for range runtime.GOMAXPROCS(0) {
-		wg.Add(1)
-		go func() {
-			defer wg.Done()
+	var relay guard.Relay
+	var next atomic.Int64
+	for range workers {
+		wg.Go(func() {
+			defer relay.Catch()
 			w := newWorker(p)
-			for i := range next {
-				f(w, i)
+			for i := next.Add(1) - 1; i < int64(len(list)); i = next.Add(1) - 1 {
+				f(w, int(i))
 			}
-		}()
+		})
 	}
-	for i := range list {
-		next <- i
-	}
-	close(next)
 	wg.Wait()
+	relay.Raise()
 }
 
 // mostNodes bounds the reference: its slips, each a change somewhere, are held at once.
@@ -220,7 +222,7 @@ func judge(ctx context.Context, p *check.Prepared, survived []*Survivor, report 
 			marks[q.Change] = true
 		}
 	}
-	s := newSearch(p)
+	s := newSearch(ctx, p)
 	report.search = s
 	for _, one := range survived {
 		if one == nil {

@@ -44,9 +44,9 @@ type try struct {
 	answer *check.PreparedCase
 }
 
-// Changes lists sets of inputs that change an exercise's data in one way each, with
+// newSearch lists sets of inputs that change an exercise's data in one way each, with
 // the reference's answers; those it cannot answer are left out.
-func newSearch(p *check.Prepared) *search {
+func newSearch(ctx context.Context, p *check.Prepared) *search {
 	s := &search{p: p}
 	g := rand.New(rand.NewPCG(2031, 0x6b656c70))
 	v := &varier{p: p, Rand: g}
@@ -61,8 +61,10 @@ func newSearch(p *check.Prepared) *search {
 	// The plainest change first, whichever data it was made from.
 	rank := []string{"equal-lengths", "no-boundary", "symmetric", "sorted", "no-negative", "tie", "no-repeat", "no-zero", "integers-only", "missing-values", ""}
 	slices.SortStableFunc(all, func(a, b data) int { return slices.Index(rank, a.weakness) - slices.Index(rank, b.weakness) })
-	ctx := context.Background()
 	for _, d := range all {
+		if ctx.Err() != nil {
+			break
+		}
 		if pc, ok := p.With(ctx, base(p), d.inputs); ok {
 			s.tries = append(s.tries, try{d, pc})
 		}

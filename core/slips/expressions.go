@@ -177,11 +177,11 @@ func (w *maker) selectSlips(slot *notation.Expr, e *notation.Select) {
 			if w.heedsNaN(sel.Value) {
 				cause = "missing.values"
 			}
-			if !sel.Except {
+			if !sel.Except && !hasEdge(sel.Value) {
 				w.replace("position", "position.value", "position.value", slot, call(e.Span, "positions", sel.Value))
 			}
 		}
-		if _, plain := notation.Strip(sel.Value).(*notation.Number); !plain && !sel.Except {
+		if _, plain := notation.Strip(sel.Value).(*notation.Number); !plain && !sel.Except && !hasEdge(sel.Value) {
 			w.replace("position", "position.value", "position.value", slot, sel.Value)
 		}
 		w.sortedApart(slot, e, sel.Value)
@@ -197,6 +197,22 @@ func (w *maker) selectSlips(slot *notation.Expr, e *notation.Select) {
 	}
 	w.expression(&e.Of)
 	w.selectorValues(e.Selection)
+}
+
+// hasEdge reports whether an expression speaks of first or last, which mean something
+// inside their selection alone.
+func hasEdge(e notation.Expr) bool {
+	found := false
+	notation.Walk(e, func(n notation.Node) bool {
+		switch n.(type) {
+		case *notation.Edge:
+			found = true
+		case *notation.Selection:
+			return false
+		}
+		return !found
+	})
+	return found
 }
 
 // onlyNew reports whether a selection chooses nothing and only adds axes.

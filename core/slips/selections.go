@@ -92,8 +92,17 @@ func (w *maker) selectionSlip(operator, cause, undoes string, s *notation.Select
 
 // put notes that another selector takes a selector's place.
 func (w *maker) put(operator, cause, undoes string, s *notation.Selection, i int, with *notation.Selector) {
-	with.Label = s.Selectors[i].Label
-	w.selectionSlip(operator, cause, undoes, s, func() { s.Selectors[i] = with })
+	old := s.Selectors[i]
+	with.Label = old.Label
+	w.selectionSlip(operator, cause, undoes, s, func() { exchange(s, old, with) })
+}
+
+// exchange puts a selector in another's place, wherever that stands by now. A selector
+// that another change has taken out is left alone.
+func exchange(s *notation.Selection, old, with *notation.Selector) {
+	if i := slices.Index(s.Selectors, old); i >= 0 {
+		s.Selectors[i] = with
+	}
 }
 
 func (w *maker) oneSelector(s *notation.Selection, i int, sel *notation.Selector) {
@@ -257,17 +266,23 @@ func (w *maker) moved(s *notation.Selection) {
 				if a.Kind == notation.SelectNew || b.Kind == notation.SelectNew {
 					cause = "broadcast.axis"
 				}
-				w.selectionSlip("moved", cause, cause, s, func() { s.Selectors[i], s.Selectors[k] = b, a })
+				w.selectionSlip("moved", cause, cause, s, func() {
+					if i, k := slices.Index(s.Selectors, a), slices.Index(s.Selectors, b); i >= 0 && k >= 0 {
+						s.Selectors[i], s.Selectors[k] = b, a
+					}
+				})
 			}
 		}
 	}
-	for i, sel := range s.Selectors {
+	for _, sel := range s.Selectors {
 		if sel.Kind == notation.SelectNew && len(s.Selectors) > 1 {
 			undoes := "broadcast.axis"
 			if len(w.binaries) == 0 {
 				undoes = "axis.kept"
 			}
-			w.selectionSlip("new out", "broadcast.axis", undoes, s, func() { s.Selectors = slices.Delete(slices.Clone(s.Selectors), i, i+1) })
+			w.selectionSlip("new out", "broadcast.axis", undoes, s, func() {
+				s.Selectors = slices.DeleteFunc(slices.Clone(s.Selectors), func(x *notation.Selector) bool { return x == sel })
+			})
 		}
 	}
 }
@@ -285,7 +300,7 @@ func (w *maker) relabelled(s *notation.Selection, of notation.Expr) {
 		return
 	}
 	o := w.outline(of)
-	for i, sel := range s.Selectors {
+	for _, sel := range s.Selectors {
 		for axis := range o.Rank() {
 			label := labelOf(&o, axis)
 			if label == "" || slices.ContainsFunc(s.Selectors, func(x *notation.Selector) bool { return x.Label != nil && x.Label.Name == label }) {
@@ -293,7 +308,7 @@ func (w *maker) relabelled(s *notation.Selection, of notation.Expr) {
 			}
 			with := *sel
 			with.Label = &notation.Name{Span: sel.Label.Span, Name: label}
-			w.selectionSlip("moved", "select.axis", "select.axis", s, func() { s.Selectors[i] = &with })
+			w.selectionSlip("moved", "select.axis", "select.axis", s, func() { exchange(s, sel, &with) })
 		}
 	}
 }

@@ -256,11 +256,11 @@ func (w *maker) rank(e notation.Expr) int {
 
 // block walks statements.
 func (w *maker) block(list *[]notation.Statement) {
-	for i := range *list {
+	for _, s := range *list {
 		if w.full() {
 			return
 		}
-		w.statement = (*list)[i]
-		w.oneStatement(list, i)
+		w.statement = s
+		w.oneStatement(list, s)
 	}
 }

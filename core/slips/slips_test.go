@@ -3,6 +3,8 @@ package slips_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -199,6 +201,81 @@ func TestSlipsUndoThemselves(t *testing.T) {
 			undoOther()
 			undo()
 			require.Equal(t, before, notation.Print(program), "%s: %s", s.Operator, s.Change())
+		}
+	}
+}
+
+// references are the programs of the demo's course, and some with statements that many
+// slips meet in.
+func references(t *testing.T) []string {
+	t.Helper()
+	out := []string{
+		"t = 0.0\nc = x\nc[0] = 1\nc[1 to 2] += y[1 to 2]\nview s = c[from 1]\ns[all] = 2\nt += sum(c)\nr = t\n",
+		"if n > 3 {\n r = x\n r[0] = 1\n r += 1\n} else {\n r = -x\n r = r * 2\n}\n",
+		"r = growth[week: 1 to 3, rope: last] + growth[1, new, [0, 2], all]\nr = r[all, new, reversed]\n",
+		"function f(v) {\n w = v\n w[0] = 1\n w = w * 2\n return w\n}\nr = f(x) + f(y)\n",
+	}
+	files, err := filepath.Glob("../../demo/course/exercises/*/reference.nra")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, name := range files {
+		text, err := os.ReadFile(name)
+		require.NoError(t, err)
+		out = append(out, string(text))
+	}
+	return out
+}
+
+// TestAnyTwoSlips makes two slips of one text in either order: whatever the first has
+// taken out or put elsewhere, the second finds its place or changes nothing, what comes
+// out can be printed and read, and undoing both leaves the tree as it was.
+func TestAnyTwoSlips(t *testing.T) {
+	g := rand.New(rand.NewPCG(12, 1))
+	for _, text := range references(t) {
+		program, errs := notation.Parse(text)
+		require.Empty(t, errs)
+		before := notation.Print(program)
+		list := slips.Of(program, material(0))
+		for range 4 * len(list) {
+			a, b := &list[g.IntN(len(list))], &list[g.IntN(len(list))]
+			undoA := a.Apply()
+			undoB := b.Apply()
+			changed := notation.Print(program)
+			undoB()
+			undoA()
+			_, errs := notation.Parse(changed)
+			for _, d := range errs { // a view of what no view may take is well formed
+				require.NotEqual(t, notation.Code("text.syntax"), d.Code, "%s\n%s\n%s\n%s", d.Message, a.Change(), b.Change(), changed)
+			}
+			require.Equal(t, before, notation.Print(program), "%s\n%s", a.Change(), b.Change())
+		}
+	}
+}
+
+// TestStatementsAreFoundByIdentity leaves two statements of a block out, and puts
+// another in the place of one that is gone.
+func TestStatementsAreFoundByIdentity(t *testing.T) {
+	program, errs := notation.Parse("view s = x[from 1]\ns[0] = 1\ns[1] = 2\nr = x\n")
+	require.Empty(t, errs)
+	by := map[string]*slips.Slip{}
+	list := slips.Of(program, material(0))
+	for i := range list {
+		if _, ok := by[list[i].Operator+list[i].Line()]; !ok {
+			by[list[i].Operator+list[i].Line()] = &list[i]
+		}
+	}
+	first, second, copied := by["droppeds[0] = 1"], by["droppeds[1] = 2"], by["copyview s = x[from 1]"]
+	require.NotNil(t, first)
+	require.NotNil(t, second)
+	require.NotNil(t, copied)
+	for _, order := range [][]*slips.Slip{{first, second, copied}, {copied, second, first}, {second, copied, first}} {
+		var undo []func()
+		for _, s := range order {
+			undo = append(undo, s.Apply())
+		}
+		assert.Equal(t, "s = x[from 1]\nr = x\n", notation.Print(program))
+		for i := range undo {
+			undo[len(undo)-1-i]()
 		}
 	}
 }

@@ -7,14 +7,14 @@ import (
 	"nimbusreach/core/notation"
 )
 
-func (w *maker) oneStatement(list *[]notation.Statement, i int) {
-	switch s := (*list)[i].(type) {
+func (w *maker) oneStatement(list *[]notation.Statement, s notation.Statement) {
+	switch s := s.(type) {
 	case *notation.Assign:
-		w.assign(list, i, s)
+		w.assign(list, s)
 	case *notation.View:
 		w.selection(s.Selection, s.Of)
 		w.selectorValues(s.Selection)
-		w.swapStatement("copy", "view.copy", "view.copy", list, i, &notation.Assign{Span: s.Span, Target: s.Name, Op: "=", Value: &notation.Select{Span: s.Span, Of: s.Of, Selection: s.Selection}})
+		w.swapStatement("copy", "view.copy", "view.copy", list, s, &notation.Assign{Span: s.Span, Target: s.Name, Op: "=", Value: &notation.Select{Span: s.Span, Of: s.Of, Selection: s.Selection}})
 		w.bound = append(w.bound, s.Name.Name)
 	case *notation.Function:
 		w.function(s)
@@ -30,9 +30,9 @@ func (w *maker) oneStatement(list *[]notation.Statement, i int) {
 		w.expression(&s.Until)
 	case *notation.If:
 		w.expression(&s.Condition)
-		then, other := s.Then, s.Else
-		if len(other) > 0 {
+		if len(s.Else) > 0 {
 			w.add("branches", "mask.inverted", "mask.inverted", s.Header, func() string { return "if, else" }, func() string { return "the branches exchanged" }, func() func() {
+				then, other := s.Then, s.Else
 				s.Then, s.Else = other, then
 				return func() { s.Then, s.Else = then, other }
 			})
@@ -69,7 +69,7 @@ func (w *maker) function(s *notation.Function) {
 	w.bound, w.inside = bound, false
 }
 
-func (w *maker) assign(list *[]notation.Statement, i int, s *notation.Assign) {
+func (w *maker) assign(list *[]notation.Statement, s *notation.Assign) {
 	if s.Selection != nil {
 		w.selection(s.Selection, s.Target)
 		w.selectorValues(s.Selection)
@@ -84,9 +84,9 @@ func (w *maker) assign(list *[]notation.Statement, i int, s *notation.Assign) {
 	}
 	hadValue := slices.Contains(w.bound, s.Target.Name) || slices.Contains(w.m.Inputs, s.Target.Name)
 	if s.Selection != nil || s.Op != "=" || hadValue {
-		w.dropped(list, i)
+		w.dropped(list, s)
 	}
-	w.viewInstead(list, i, s)
+	w.viewInstead(list, s)
 	if s.Selection == nil && !slices.Contains(w.bound, s.Target.Name) {
 		w.bound = append(w.bound, s.Target.Name)
 	}
@@ -163,26 +163,29 @@ func (w *maker) bindsWhole(s *notation.Assign) {
 }
 
 // dropped leaves one statement out.
-func (w *maker) dropped(list *[]notation.Statement, i int) {
-	s := (*list)[i]
+func (w *maker) dropped(list *[]notation.Statement, s notation.Statement) {
 	w.add("dropped", "step.missing", "step.extra", s.Pos(), func() string { return notation.PrintStatement(s) }, func() string { return "" }, func() func() {
 		old := *list
-		*list = slices.Delete(slices.Clone(old), i, i+1)
+		*list = slices.DeleteFunc(slices.Clone(old), func(x notation.Statement) bool { return x == s })
 		return func() { *list = old }
 	})
 }
 
-// swapStatement puts one statement in another's place.
-func (w *maker) swapStatement(operator, cause, undoes string, list *[]notation.Statement, i int, with notation.Statement) {
-	old := (*list)[i]
+// swapStatement puts one statement in another's place, wherever in its block that
+// stands by now; where another change has taken it out, there is nothing to put in.
+func (w *maker) swapStatement(operator, cause, undoes string, list *[]notation.Statement, old, with notation.Statement) {
 	w.add(operator, cause, undoes, old.Pos(), func() string { return notation.PrintStatement(old) }, func() string { return notation.PrintStatement(with) }, func() func() {
-		(*list)[i] = with
-		return func() { (*list)[i] = old }
+		before := *list
+		*list = slices.Clone(before)
+		if i := slices.Index(*list, old); i >= 0 {
+			(*list)[i] = with
+		}
+		return func() { *list = before }
 	})
 }
 
 // viewInstead makes a view where a copy was made, of a name or a selection of one.
-func (w *maker) viewInstead(list *[]notation.Statement, i int, s *notation.Assign) {
+func (w *maker) viewInstead(list *[]notation.Statement, s *notation.Assign) {
 	if s.Selection != nil || s.Op != "=" {
 		return
 	}
@@ -208,7 +211,7 @@ func (w *maker) viewInstead(list *[]notation.Statement, i int, s *notation.Assig
 	if slices.Contains(w.m.Inputs, of.Name) {
 		cause = "input.changed"
 	}
-	w.swapStatement("view", cause, "view.copy", list, i, &notation.View{Span: s.Span, Name: s.Target, Of: of, Selection: selection})
+	w.swapStatement("view", cause, "view.copy", list, s, &notation.View{Span: s.Span, Name: s.Target, Of: of, Selection: selection})
 }
 
 // viewable reports whether a selection is spelled so that a view may take it.
