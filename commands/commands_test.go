@@ -3,6 +3,7 @@ package commands
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
@@ -31,14 +32,14 @@ func TestGridsAlignAtThePoint(t *testing.T) {
 		"     0 │   1.0 22.5 3.25 ",
 		"     1 │ 400.0  5.0 6.125",
 		"",
-	}, "\n"), grid(a, 0))
-	assert.Equal(t, "  2.5\n", grid(array.Scalar(2.5), 0))
-	assert.Equal(t, "  (no elements)\n", grid(array.New(array.Int, []int{0, 3}), 0))
-	assert.Equal(t, "   │ 1 2\n   │ 7 8\n", grid(array.FromInts([]int64{7, 8}, 2), 1), "positions in the course's counting")
+	}, "\n"), grid(a, 0, short))
+	assert.Equal(t, "  2.5\n", grid(array.Scalar(2.5), 0, short))
+	assert.Equal(t, "  (no elements)\n", grid(array.New(array.Int, []int{0, 3}), 0, short))
+	assert.Equal(t, "   │ 1 2\n   │ 7 8\n", grid(array.FromInts([]int64{7, 8}, 2), 1, short), "positions in the course's counting")
 }
 
 func TestLargeArraysAreCut(t *testing.T) {
-	text := grid(array.New(array.Real, []int{9, 50, 40}), 0)
+	text := grid(array.New(array.Real, []int{9, 50, 40}), 0, short)
 	assert.Less(t, strings.Count(text, "\n"), 80)
 	for _, words := range []string{"… 30 more", "… 38 more rows", "… 5 more layers", "axis 0=3"} {
 		assert.Contains(t, text, words)
@@ -69,6 +70,48 @@ func TestExplainExplainsEverything(t *testing.T) {
 		if strings.HasPrefix(x.Kind, "error") || strings.HasPrefix(x.Kind, "notice") {
 			assert.Contains(t, x.Result, w, "its example provokes it")
 		}
+	}
+}
+
+// TestEvaluateWritesLargeArraysWithoutTheirData reads what is written of arrays past the
+// bound, at it, and with --full, and that labels and copies cannot fill a disk.
+func TestEvaluateWritesLargeArraysWithoutTheirData(t *testing.T) {
+	type value struct {
+		Shape  []int
+		Data   []any
+		Elided bool
+	}
+	read := func(text string, args ...string) map[string]value {
+		code, out, stderr := nimbus(t, text, append([]string{"evaluate", "-", "-o", "json"}, args...)...)
+		require.Equal(t, 0, code, stderr)
+		var got struct{ Values map[string]value }
+		require.NoError(t, json.Unmarshal([]byte(out), &got))
+		return got.Values
+	}
+	text := "x = ones(1000, 101)\ny = ones(1000, 100)\n"
+	got := read(text)
+	assert.Equal(t, value{Shape: []int{1000, 101}, Elided: true}, got["x"])
+	assert.Len(t, got["y"].Data, 100_000)
+	assert.False(t, got["y"].Elided)
+	assert.Len(t, read(text, "--full")["x"].Data, 101_000)
+
+	code, out, _ := nimbus(t, "x = spaced(0, 1, 200_001)\n", "evaluate", "-")
+	assert.Equal(t, 0, code)
+	assert.Contains(t, out, "0.0  5e-06  1e-05  …  0.99999  0.999995  1.0  (200001 elements; --full writes them)")
+	code, out, _ = nimbus(t, "x = spaced(0, 1, 30)\n", "evaluate", "-", "--full")
+	assert.Equal(t, 0, code)
+	assert.NotContains(t, out, "more")
+
+	var long strings.Builder
+	fmt.Fprintf(&long, "x = labelled([1, 2], axes: [%s])\n", strings.Repeat("a", 200_000))
+	for i := range 800 {
+		fmt.Fprintf(&long, "y%d = x\n", i)
+	}
+	for _, form := range []string{"text", "json"} {
+		code, out, _ := nimbus(t, long.String(), "evaluate", "-", "-o", form)
+		assert.Equal(t, 0, code)
+		assert.Less(t, len(out), mostWritten+(2<<20), form)
+		assert.Contains(t, out, "y799", form)
 	}
 }
 

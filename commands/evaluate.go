@@ -2,6 +2,7 @@ package commands
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
 	"maps"
@@ -29,7 +30,14 @@ type evaluateFlags struct {
 	counting   int
 	trace      bool
 	expression string
+	full       bool
 }
+
+// Bounds on what is written without --full: elements of one array, and bytes in all.
+const (
+	mostElements = 100_000
+	mostWritten  = 32 << 20
+)
 
 func (a *app) evaluateCommand() *cobra.Command {
 	var f evaluateFlags
@@ -50,6 +58,7 @@ one at a time from a CSV or JSON file.`,
 	c.Flags().IntVar(&f.counting, "counting", 0, "what the first position is called: 0 or 1")
 	c.Flags().BoolVar(&f.trace, "trace", false, "print one line for each statement that ran")
 	c.Flags().StringVarP(&f.expression, "expression", "e", "", "evaluate this expression instead of a file")
+	c.Flags().BoolVar(&f.full, "full", false, "write arrays whole, however large; else one of more than 100,000 elements is written without its data")
 	return c
 }
 
@@ -90,7 +99,7 @@ func (a *app) evaluate(ctx context.Context, f evaluateFlags, args []string) erro
 		}
 	}
 	if a.output == "json" {
-		if err := a.evaluateJSON(result, errs); err != nil {
+		if err := a.evaluateJSON(result, errs, f.full); err != nil {
 			return err
 		}
 	} else {
@@ -197,15 +206,39 @@ func readData(file string) (*array.Array, error) {
 	return t.Array(rank, false)
 }
 
-func (a *app) evaluateJSON(result *evaluate.Result, errs []*notation.Diagnostic) error {
-	values := map[string]dataio.JSON{}
-	for name, v := range result.Values() {
-		values[name] = dataio.JSON{Array: v}
+// jsonValues writes values, without their data where those are too many.
+func jsonValues(result *evaluate.Result, full bool) (map[string]json.RawMessage, error) {
+	out := map[string]json.RawMessage{}
+	written := 0
+	for _, name := range result.Order() {
+		v := result.Value(name)
+		var form json.Marshaler = dataio.JSON{Array: v}
+		switch {
+		case full:
+		case written > mostWritten:
+			form = dataio.Elided{Array: v.WithLabels(nil)}
+		case v.Size() > mostElements:
+			form = dataio.Elided{Array: v}
+		}
+		text, err := form.MarshalJSON()
+		if err != nil {
+			return nil, err
+		}
+		written += len(text)
+		out[name] = text
+	}
+	return out, nil
+}
+
+func (a *app) evaluateJSON(result *evaluate.Result, errs []*notation.Diagnostic, full bool) error {
+	values, err := jsonValues(result, full)
+	if err != nil {
+		return err
 	}
 	out := struct {
-		Values  map[string]dataio.JSON `json:"values"`
-		Notices []*notation.Diagnostic `json:"notices"`
-		Error   *notation.Diagnostic   `json:"error"`
+		Values  map[string]json.RawMessage `json:"values"`
+		Notices []*notation.Diagnostic     `json:"notices"`
+		Error   *notation.Diagnostic       `json:"error"`
 	}{values, result.Notices, nil}
 	if out.Notices == nil {
 		out.Notices = []*notation.Diagnostic{}
@@ -217,17 +250,31 @@ func (a *app) evaluateJSON(result *evaluate.Result, errs []*notation.Diagnostic)
 }
 
 func (a *app) evaluateText(program *notation.Program, name string, result *evaluate.Result, steps []evaluate.Step, errs []*notation.Diagnostic, f evaluateFlags) {
+	written := 0
 	for _, s := range steps {
+		if written > mostWritten && !f.full {
+			a.printf("  … the trace is cut here; --full writes all of it\n")
+			break
+		}
 		at := program.Source.Place(s.Span)
 		look := strings.Join(strings.Fields(a.look(s.Value)), " ")
-		a.printf("%4d  %-14s %-8s %-28s %s\n", at.Line, s.Name, s.Value.Kind(), functions.ShapeOf(s.Value), look)
+		written += a.printf("%4d  %-14s %-8s %-28s %s\n", at.Line, s.Name, s.Value.Kind(), functions.ShapeOf(s.Value), look)
 	}
 	if len(steps) > 0 {
 		a.printf("\n")
 	}
 	for _, n := range result.Order() {
 		v := result.Value(n)
-		a.printf("%s  %s  %s\n%s", a.paint("1", n), v.Kind(), shapeStrip(v), grid(v, f.counting))
+		switch {
+		case f.full:
+			a.printf("%s  %s  %s\n%s", a.paint("1", n), v.Kind(), shapeStrip(v), grid(v, f.counting, whole))
+		case written > mostWritten:
+			a.printf("%s  %s  (not written: there is too much; --full writes all of it)\n", a.paint("1", n), v.Kind())
+		case v.Size() > mostElements:
+			written += a.printf("%s  %s  %s\n  %s  (%d elements; --full writes them)\n", a.paint("1", n), v.Kind(), shapeStrip(v), ends(v), v.Size())
+		default:
+			written += a.printf("%s  %s  %s\n%s", a.paint("1", n), v.Kind(), shapeStrip(v), grid(v, f.counting, short))
+		}
 	}
 	for _, n := range result.Notices {
 		a.printf("\n%s", notation.Draw(n, program.Source, name))
@@ -246,6 +293,20 @@ func (a *app) look(v *array.Array) string {
 	}
 	if v.Size() > most {
 		parts = append(parts, "…")
+	}
+	return strings.Join(parts, "  ")
+}
+
+// ends is a short look at a large value: its first and last elements.
+func ends(v *array.Array) string {
+	const most = 3
+	var parts []string
+	for i := range most {
+		parts = append(parts, element(v, i))
+	}
+	parts = append(parts, "…")
+	for i := v.Size() - most; i < v.Size(); i++ {
+		parts = append(parts, element(v, i))
 	}
 	return strings.Join(parts, "  ")
 }

@@ -189,7 +189,7 @@ func (a *app) runExample(ctx context.Context, text string) string {
 	if order := result.Order(); len(order) > 0 && result.Error == nil {
 		name := order[len(order)-1]
 		v := result.Value(name)
-		fmt.Fprintf(&b, "%s  %s  %s\n%s", name, v.Kind(), shapeStrip(v), grid(v, 0))
+		fmt.Fprintf(&b, "%s  %s  %s\n%s", name, v.Kind(), shapeStrip(v), grid(v, 0, short))
 	}
 	for _, n := range result.Notices {
 		b.WriteString(notation.Draw(n, program.Source, ""))

@@ -12,16 +12,17 @@ import (
 	"nimbusreach/core/functions"
 )
 
-// Bounds on what a terminal shows of one array.
-const (
-	gridRows    = 12
-	gridColumns = 10
-	gridLayers  = 4
+// extent bounds what a terminal shows of one array.
+type extent struct{ rows, columns, layers int }
+
+var (
+	short = extent{12, 10, 4}
+	whole = extent{math.MaxInt, math.MaxInt, math.MaxInt}
 )
 
 // grid draws an array for a terminal: a scalar on one line, one axis as a row,
 // two as a grid with positions, more as layers of grids.
-func grid(a *array.Array, counting int) string {
+func grid(a *array.Array, counting int, most extent) string {
 	if a.Rank() == 0 {
 		return "  " + element(a, 0) + "\n"
 	}
@@ -30,12 +31,12 @@ func grid(a *array.Array, counting int) string {
 	}
 	var b strings.Builder
 	if a.Rank() <= 2 {
-		layer(&b, a, counting)
+		layer(&b, a, counting, most)
 		return b.String()
 	}
 	lead := a.Shape()[:a.Rank()-2]
 	layers, _ := array.Size(lead)
-	for i := range min(layers, gridLayers) {
+	for i := range min(layers, most.layers) {
 		picks := make([]array.Pick, a.Rank())
 		var names []string
 		rest := i
@@ -49,10 +50,10 @@ func grid(a *array.Array, counting int) string {
 			picks[axis] = array.WholeAxis(a.Len(axis))
 		}
 		fmt.Fprintf(&b, "  %s\n", strings.Join(names, ", "))
-		layer(&b, a.Select(picks), counting)
+		layer(&b, a.Select(picks), counting, most)
 	}
-	if layers > gridLayers {
-		fmt.Fprintf(&b, "  … %d more layers\n", layers-gridLayers)
+	if layers > most.layers {
+		fmt.Fprintf(&b, "  … %d more layers\n", layers-most.layers)
 	}
 	return b.String()
 }
@@ -65,12 +66,12 @@ func axisName(a *array.Array, axis, counting int) string {
 }
 
 // layer draws one or two axes.
-func layer(b *strings.Builder, a *array.Array, counting int) {
+func layer(b *strings.Builder, a *array.Array, counting int, most extent) {
 	rows, columns := 1, a.Len(a.Rank()-1)
 	if a.Rank() == 2 {
 		rows = a.Len(0)
 	}
-	shownRows, shownColumns := min(rows, gridRows), min(columns, gridColumns)
+	shownRows, shownColumns := min(rows, most.rows), min(columns, most.columns)
 	cells := make([][]string, shownRows)
 	for i := range cells {
 		cells[i] = make([]string, shownColumns)

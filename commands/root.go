@@ -12,6 +12,8 @@ import (
 
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
+
+	"nimbusreach/core/guard"
 )
 
 // Exit codes of every command.
@@ -68,9 +70,13 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	root.SetIn(in)
 	root.SetOut(out)
 	root.SetErr(errOut)
-	err := root.ExecuteContext(ctx)
+	err := guard.Call("running the command", func() error { return root.ExecuteContext(ctx) })
 	if err == nil {
 		return exitDone
+	}
+	if f := guard.As(err); f != nil {
+		fmt.Fprintf(errOut, "nimbus: %v\n  This should not happen whatever was typed. Please report it, with the text that was read and this:\n%s", f, f.Stack)
+		return exitUnreachable
 	}
 	var e *exit
 	if errors.As(err, &e) {
@@ -114,7 +120,11 @@ func (a *app) json(v any) error {
 	return err
 }
 
-func (a *app) printf(format string, args ...any) { fmt.Fprintf(a.out, format, args...) }
+// printf prints, and returns how many bytes that were.
+func (a *app) printf(format string, args ...any) int {
+	n, _ := fmt.Fprintf(a.out, format, args...)
+	return n
+}
 
 // colour reports whether output may carry colour: only on a terminal.
 func (a *app) colour() bool {

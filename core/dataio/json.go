@@ -25,15 +25,10 @@ func (j JSON) MarshalJSON() ([]byte, error) {
 		return []byte("null"), nil
 	}
 	var b bytes.Buffer
-	axes, err := json.Marshal(notation.LabelsOrNull(a.Labels(), a.Rank()))
-	if err != nil {
+	if err := head(&b, a); err != nil {
 		return nil, err
 	}
-	shape, err := json.Marshal(append([]int{}, a.Shape()...))
-	if err != nil {
-		return nil, err
-	}
-	fmt.Fprintf(&b, `{"kind":"%s","shape":%s,"axes":%s,"data":[`, a.Kind(), shape, axes)
+	b.WriteString(`,"data":[`)
 	for i := range a.Size() {
 		if i > 0 {
 			b.WriteByte(',')
@@ -41,6 +36,33 @@ func (j JSON) MarshalJSON() ([]byte, error) {
 		writeElement(&b, a, i)
 	}
 	b.WriteString("]}")
+	return b.Bytes(), nil
+}
+
+// head writes an array's object up to its data.
+func head(b *bytes.Buffer, a *array.Array) error {
+	axes, err := json.Marshal(notation.LabelsOrNull(a.Labels(), a.Rank()))
+	if err != nil {
+		return err
+	}
+	shape, err := json.Marshal(append([]int{}, a.Shape()...))
+	if err != nil {
+		return err
+	}
+	fmt.Fprintf(b, `{"kind":"%s","shape":%s,"axes":%s`, a.Kind(), shape, axes)
+	return nil
+}
+
+// Elided is the array without its data, which are too many to write.
+type Elided struct{ Array *array.Array }
+
+// MarshalJSON writes kind, shape and axes, and that the data are left out.
+func (e Elided) MarshalJSON() ([]byte, error) {
+	var b bytes.Buffer
+	if err := head(&b, e.Array); err != nil {
+		return nil, err
+	}
+	b.WriteString(`,"data":null,"elided":true}`)
 	return b.Bytes(), nil
 }
 

@@ -158,7 +158,7 @@ func (r *runner) clauseAxes(c *notation.Clause, f *functions.Function, args []*a
 				continue
 			}
 		}
-		add(r.axis(x, a, rank), x.Span)
+		add(r.axis(c.Before(), x, a, rank), x.Span)
 	}
 	return axes
 }
@@ -221,7 +221,7 @@ func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRe
 		default:
 			x.Value = item
 		}
-		refs[i] = functions.AxisRef{Number: r.axis(x, a, a.Rank())}
+		refs[i] = functions.AxisRef{Number: r.axis("", x, a, a.Rank())}
 	}
 	return refs
 }

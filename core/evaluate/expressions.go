@@ -139,8 +139,9 @@ func (r *runner) selectFrom(e *notation.Select) *array.Array {
 	return out
 }
 
-// axis works an axis out, counted from 0. rank is the number of axes to choose from.
-func (r *runner) axis(x *notation.Axis, a *array.Array, rank int) int {
+// axis works an axis out, counted from 0. clause is what stands before a single axis;
+// rank is the number of axes to choose from.
+func (r *runner) axis(clause string, x *notation.Axis, a *array.Array, rank int) int {
 	counting := r.options.Counting
 	number := func(n int64) int {
 		at := n - int64(counting)
@@ -153,7 +154,7 @@ func (r *runner) axis(x *notation.Axis, a *array.Array, rank int) int {
 	case x.Label != "":
 		axis, d := functions.FindLabel(a, x.Label, counting)
 		if r.frame.find(x.Label) != nil {
-			functions.LabelNotVariable(d, x.Label)
+			functions.LabelNotVariable(d, clause, x.Label)
 		}
 		r.ok(x.Span, d)
 		return axis

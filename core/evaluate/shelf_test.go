@@ -145,6 +145,12 @@ func TestTheRestOfTheShelves(t *testing.T) {
 		"x = place_in([10, 20, 30], [5, 20, 25, 99])":                                 "int [0,1,2,3]",
 		"x = abs(polar(2, pi / 3))":                                                   "real 2",
 		"x = spacing(1)":                                                              "real 2.220446049250313e-16",
+		"x = normal_cdf([-inf, inf])":                                                 "real [0,1]",
+		"x = beta(inf, 2)":                                                            "real 0",
+		"x = near(1e-13, 0)":                                                          "bool true",
+		"x = near(1e-13, 0, relative: 1e-9)":                                          "bool false",
+		"x = near(1.0, 1.0000001, absolute: 1e-9)":                                    "bool false",
+		"x = is_complex(lambert_w(complex(-1)))":                                      "bool true",
 		"x = normal_cdf(0)":                                                           "real 0.5",
 		"x = round(inverse_erf(erf(0.3)), digits: 12)":                                "real 0.3",
 	} {

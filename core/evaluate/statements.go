@@ -239,7 +239,7 @@ func (r *runner) each(s *notation.Each) {
 			r.fail(e.Pos(), functions.NoAxisToGo())
 		}
 		if s.Along != nil {
-			axes[i] = r.axis(s.Along, values[i], values[i].Rank())
+			axes[i] = r.axis("along ", s.Along, values[i], values[i].Rank())
 		}
 		if values[i].Len(axes[i]) != values[0].Len(axes[0]) {
 			r.fail(s.Header, functions.OutOfStep(values[0], axes[0], values[i], axes[i]))

@@ -235,6 +235,9 @@ var halfRootDoubled = doubled{math.Sqrt2 / 2, -4.833646656726457e-17}
 // normalCDF is erfc(-x / sqrt(2)) / 2. The quotient is kept whole: far out, half a unit
 // in its last place is thousands of them in the result.
 func normalCDF(x float64) float64 {
+	if math.IsInf(x, 0) {
+		return math.Erfc(-x) / 2
+	}
 	t := halfRootDoubled.times(doubled{hi: -x})
 	v := math.Erfc(t.hi)
 	if v == 0 || v == 2 || v != v {

@@ -25,7 +25,7 @@ func init() {
 		{"cbrt", "The cube root of each real element, negative for a negative one.", "cbrt([8, -27])", math.Cbrt, nil, []string{"sqrt"}},
 		{"exp", "e to the power of each element.", "exp([0, 1])", math.Exp, cmplx.Exp, []string{"expm1", "log"}},
 		{"expm1", "exp(x) - 1, accurate where x is near 0.", "expm1(1e-10)", math.Expm1, nil, []string{"exp", "log1p"}},
-		{"log1p", "log(1 + x), accurate where x is near 0. Under -1 it is NaN with a notice.", "log1p(1e-10)", math.Log1p, nil, []string{"log", "expm1"}},
+		{"log1p", "log(1 + x), accurate where x is near 0. A real x under -1 gives NaN with a notice.", "log1p(1e-10)", math.Log1p, complexLog1p, []string{"log", "expm1"}},
 		{"log2", "The logarithm to base 2, exact for powers of two. Of a negative real NaN with a notice.", "log2([1, 8])", log2, func(z complex128) complex128 { return cmplx.Log(z) / math.Ln2 }, []string{"log", "log10"}},
 		{"log10", "The logarithm to base 10. Of a negative real NaN with a notice.", "log10([1, 1000])", log10, cmplx.Log10, []string{"log", "log2"}},
 		{"sin", "The sine of an angle in radians.", "sin([0, pi / 2])", math.Sin, cmplx.Sin, []string{"cos", "asin", "radians"}},
@@ -77,7 +77,7 @@ func init() {
 			Shape: sameShape, Example: "is_nan([1, nan])", Relatives: []string{"is_finite"}, Min: 1, Max: 1, Run: ask(cmplx.IsNaN)},
 		&Function{Name: "is_finite", Topic: Elementwise, Signature: "is_finite(x)", Doc: "True where the element is neither NaN nor infinite.",
 			Shape: sameShape, Example: "is_finite([1, inf])", Relatives: []string{"is_nan"}, Min: 1, Max: 1, Run: ask(func(z complex128) bool { return !cmplx.IsNaN(z) && !cmplx.IsInf(z) })},
-		&Function{Name: "near", Topic: Elementwise, Signature: "near(a, b, relative: 1e-9, absolute: 0)", Doc: "True where |a - b| <= absolute + relative * |b|. Equal infinities are near; NaN is near nothing.",
+		&Function{Name: "near", Topic: Elementwise, Signature: "near(a, b, relative: 1e-9, absolute: 1e-12)", Doc: "True where |a - b| <= absolute + relative * |b|, as answers are compared; when one of the two is written, the other is 0. Equal infinities are near; NaN is near nothing.",
 			Shape: broadcastShape, Example: "near(0.1 + 0.2, 0.3)", Relatives: []string{"abs"}, Min: 2, Max: 2, Options: []Option{{Name: "relative"}, {Name: "absolute"}}, Run: near},
 	)
 }
@@ -316,7 +316,10 @@ func ask(is func(complex128) bool) func(*Call) (*array.Array, *notation.Diagnost
 }
 
 func near(c *Call) (*array.Array, *notation.Diagnostic) {
-	relative, absolute := 1e-9, 0.0
+	relative, absolute := 1e-9, 1e-12
+	if len(c.Options) > 0 {
+		relative, absolute = 0, 0
+	}
 	for name, at := range map[string]*float64{"relative": &relative, "absolute": &absolute} {
 		o, ok := c.Options[name]
 		if !ok {

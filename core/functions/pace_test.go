@@ -154,7 +154,7 @@ func TestWorkOnMatricesEndsWithTheTime(t *testing.T) {
 	}
 	awaited(nil)
 	close(never)
-	assert.PanicsWithValue(t, "broken", func() { meter().Await(1, func() { panic("broken") }) })
+	assert.PanicsWithError(t, "a fault of ours while working on several cores: broken", func() { meter().Await(1, func() { panic("broken") }) })
 	done := false
 	meter().Await(1, func() { done = true })
 	assert.True(t, done)

@@ -10,9 +10,9 @@ import (
 func init() {
 	ruleFor(like(always(array.Bool)), "bool", "is_nan", "is_finite", "is_in")
 	ruleFor(like(always(array.Int)), "int")
-	ruleFor(like(always(array.Real)), "real", "cbrt", "degrees", "radians", "erf", "erfc", "expm1", "log1p", "gamma", "log_gamma", "lambert_w",
+	ruleFor(like(always(array.Real)), "real", "cbrt", "degrees", "radians", "erf", "erfc", "expm1", "gamma", "log_gamma",
 		"angle", "real_part", "imaginary_part", "inverse_erf", "normal_cdf", "spacing")
-	ruleFor(like(realOrComplex), "sqrt", "exp", "log", "log2", "log10", "sin", "cos", "tan", "asin", "acos", "atan", "sinh", "cosh", "tanh", "asinh", "acosh", "atanh")
+	ruleFor(like(realOrComplex), "sqrt", "log1p", "lambert_w", "exp", "log", "log2", "log10", "sin", "cos", "tan", "asin", "acos", "atan", "sinh", "cosh", "tanh", "asinh", "acosh", "atanh")
 	ruleFor(like(modulusKind), "abs")
 	ruleFor(like(countable), "floor", "ceil", "round", "truncated", "factorial", "sign")
 	ruleFor(like(keeps), "conjugate", "shuffled")

@@ -159,9 +159,10 @@ func AxisTwice(a Form, axis, counting int) *notation.Diagnostic {
 	return fault("axis.repeated", fmt.Sprintf("the axis %s is named twice", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
 }
 
-// LabelNotVariable sets the hint of an unknown axis whose word is a bound name.
-func LabelNotVariable(d *notation.Diagnostic, word string) {
+// LabelNotVariable sets the hint of an unknown axis whose word is a bound name. clause is
+// what stands before a single axis, "over " say.
+func LabelNotVariable(d *notation.Diagnostic, clause, word string) {
 	if d != nil && d.Code == "axis.unknown" {
-		d.Hint = fmt.Sprintf("a bare word is a label; for the axis numbered by the variable write `(%s)`", word)
+		d.Hint = fmt.Sprintf("a bare word is a label; for the axis numbered by the variable write `%s(%s)`", clause, word)
 	}
 }

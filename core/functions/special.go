@@ -14,14 +14,15 @@ func init() {
 	for _, f := range []struct {
 		name, doc, example string
 		f                  func(float64) float64
+		z                  func(complex128) complex128
 		slow               int
 		relatives          []string
 	}{
-		{"gamma", "The gamma function (DLMF 5.2.1); gamma(n + 1) is n!. At 0 and the negative whole numbers NaN with a notice.", "gamma([1, 5, 0.5])", gammaReal, 700, []string{"log_gamma", "factorial", "beta"}},
-		{"log_gamma", "The logarithm of the gamma function's absolute value (DLMF 5.2). At 0 and the negative whole numbers infinite with a notice.", "log_gamma([1, 100])", logGammaReal, 700, []string{"gamma", "beta"}},
-		{"lambert_w", "The number w, -1 or more, with w e^w = x: the principal branch of the Lambert W function (DLMF 4.13), by Halley's method. Under -1/e NaN with a notice.", "lambert_w([0, e])", principalW, 500, []string{"exp", "log"}},
+		{"gamma", "The gamma function (DLMF 5.2.1); gamma(n + 1) is n!. At 0 and the negative whole numbers NaN with a notice.", "gamma([1, 5, 0.5])", gammaReal, nil, 700, []string{"log_gamma", "factorial", "beta"}},
+		{"log_gamma", "The logarithm of the gamma function's absolute value (DLMF 5.2). At 0 and the negative whole numbers infinite with a notice.", "log_gamma([1, 100])", logGammaReal, nil, 700, []string{"gamma", "beta"}},
+		{"lambert_w", "The number w with w e^w = x: the principal branch of the Lambert W function (DLMF 4.13), by Halley's method. A real x under -1/e gives NaN with a notice. Of complex x, w e^w differs from x by at most 4 (1 + |w|) 2^-53 |x|; on the cut, below -1/e, the sign of the imaginary zero says the side.", "lambert_w([0, e])", principalW, complexW, 500, []string{"exp", "log"}},
 	} {
-		register(&Function{Name: f.name, Topic: Elementwise, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Slow: f.slow, Run: eachReal(f.f, nil)})
+		register(&Function{Name: f.name, Topic: Elementwise, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Slow: f.slow, Run: eachReal(f.f, f.z)})
 	}
 	for _, f := range []struct {
 		name, doc, example string
@@ -83,6 +84,9 @@ func gammaReal(x float64) float64 {
 }
 
 func betaReal(a, b float64) float64 {
+	if math.IsInf(a, 1) && b > 0 || math.IsInf(b, 1) && a > 0 {
+		return 0
+	}
 	if a > 0 && b > 0 && a < 1e300 && b < 1e300 {
 		return logGamma(doubled{hi: a}).plus(logGamma(doubled{hi: b})).minus(logGamma(exactSum(a, b))).exp()
 	}
@@ -133,6 +137,91 @@ func principalW(x float64) float64 {
 		}
 	}
 	return w
+}
+
+// branchSeries holds the coefficients of the series of the Lambert W function in
+// p = sqrt(2 (e z + 1)) around the branch point -1/e (Corless et al. 1996, 4.23 and 4.24).
+var branchSeries = func() (mu [16]float64) {
+	alpha := [16]float64{2, -1}
+	mu[0], mu[1] = -1, 1
+	for k := 2; k < len(mu); k++ {
+		n := float64(k)
+		for j := 2; j < k; j++ {
+			alpha[k] += mu[j] * mu[k+1-j]
+		}
+		mu[k] = (n-1)/(n+1)*(mu[k-2]/2+alpha[k-2]/4) - alpha[k]/2 - mu[k-1]/(n+1)
+	}
+	return mu
+}()
+
+// nearBranch is the series at z, and its p.
+func nearBranch(z complex128) (w, p complex128) {
+	// e as a sum of two doubles keeps the digits of e z + 1 that cancelling leaves.
+	const eLow = 1.4456468917292502e-16
+	q := complex(math.FMA(math.E, real(z), 1)+eLow*real(z), math.E*imag(z))
+	p = cmplx.Sqrt(2 * q)
+	for k := len(branchSeries) - 1; k >= 0; k-- {
+		w = w*p + complex(branchSeries[k], 0)
+	}
+	return w, p
+}
+
+// newtonStep is how far Newton's method for w e^w = z would go from w.
+func newtonStep(w, z complex128) float64 {
+	step := cmplx.Abs((w - z*cmplx.Exp(-w)) / (1 + w))
+	if step != step {
+		return math.Inf(1)
+	}
+	return step
+}
+
+// complexW solves w e^w = z on the principal branch. It starts from the series around the
+// branch point, a quotient of polynomials around 0 or logarithms far out (Corless et al.
+// 1996, 4.20), whichever is nearest, and improves by Halley's method. On the cut it is the limit
+// from the side that the sign of the imaginary zero says.
+func complexW(z complex128) complex128 {
+	x, y := real(z), imag(z)
+	switch {
+	case cmplx.IsNaN(z):
+		return cmplx.NaN()
+	case cmplx.IsInf(z):
+		return complex(math.Inf(1), cmplx.Phase(z))
+	case y == 0 && x >= -1/math.E:
+		return complex(principalW(x), y)
+	case math.Signbit(y):
+		return cmplx.Conj(complexW(cmplx.Conj(z)))
+	}
+	w, p := nearBranch(z)
+	if cmplx.Abs(p) < 0.1 {
+		return w
+	}
+	l := cmplx.Log(z)
+	m := cmplx.Log(l)
+	for _, start := range []complex128{z * (1 + z*(4.0/3)) / (1 + z*(7.0/3+z*(5.0/6))), l - m + m/l} {
+		if newtonStep(start, z) < newtonStep(w, z) {
+			w = start
+		}
+	}
+	for range 30 {
+		r := w - z*cmplx.Exp(-w)
+		step := r / (w + 1 - (w+2)*r/(2*w+2))
+		w -= step
+		if cmplx.Abs(step) <= 1e-16*cmplx.Abs(w) {
+			break
+		}
+	}
+	return w
+}
+
+// complexLog1p is log(1 + z). The modulus of 1 + z is taken from 2 x + x^2 + y^2, summed
+// with twice the digits, where it is near 1.
+func complexLog1p(z complex128) complex128 {
+	x, y := real(z), imag(z)
+	if math.Abs(x) > 4 || math.Abs(y) > 4 || cmplx.IsNaN(z) {
+		return cmplx.Log(1 + z)
+	}
+	s := exactProduct(x, x).plus(exactProduct(y, y)).plus(doubled{hi: 2 * x})
+	return complex(math.Log1p(s.hi+s.lo)/2, math.Atan2(y, 1+x))
 }
 
 func clipped(c *Call) (*array.Array, *notation.Diagnostic) {

@@ -150,6 +150,17 @@ type Clause struct {
 	List  bool // written with brackets
 }
 
+// Before is what stands before a single axis: "over " or "along ", nothing inside brackets.
+func (c *Clause) Before() string {
+	switch {
+	case c.List:
+		return ""
+	case c.Along:
+		return "along "
+	}
+	return "over "
+}
+
 // Axis names one axis: exactly one of its forms is set.
 type Axis struct {
 	Span

@@ -126,7 +126,7 @@ func (w *walker) axisRefs(o *notation.Option, args *[]Outline) []functions.AxisR
 		default:
 			x.Value = item
 		}
-		axis, ok := w.axis(x, a, a.Rank())
+		axis, ok := w.axis("", x, a, a.Rank())
 		if !ok {
 			return nil
 		}
@@ -171,7 +171,7 @@ func (w *walker) clauseAxes(c *notation.Clause, f *functions.Function, a *Outlin
 			}
 			continue
 		}
-		axis, ok := w.axis(x, a, rank)
+		axis, ok := w.axis(c.Before(), x, a, rank)
 		if known = known && ok; ok {
 			add(axis, x.Span)
 		}

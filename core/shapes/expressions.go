@@ -142,7 +142,7 @@ func (w *walker) list(e *notation.List) Outline {
 }
 
 // axis works an axis out, counted from 0; ok is false when it is not known.
-func (w *walker) axis(x *notation.Axis, a *Outline, rank int) (axis int, ok bool) {
+func (w *walker) axis(clause string, x *notation.Axis, a *Outline, rank int) (axis int, ok bool) {
 	if x.Value != nil {
 		v := w.expr(x.Value)
 		n, known := v.Number()
@@ -161,7 +161,7 @@ func (w *walker) axis(x *notation.Axis, a *Outline, rank int) (axis int, ok bool
 		}
 		axis, d := functions.FindLabel(a, x.Label, w.counting)
 		if _, bound := w.vars[x.Label]; bound {
-			functions.LabelNotVariable(d, x.Label)
+			functions.LabelNotVariable(d, clause, x.Label)
 		}
 		w.fail(x.Span, d)
 		return axis, d == nil

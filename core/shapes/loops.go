@@ -132,7 +132,7 @@ func (w *walker) each(s *notation.Each) {
 		}
 		axis, ok := 0, true
 		if s.Along != nil {
-			axis, ok = w.axis(s.Along, &o, o.Rank())
+			axis, ok = w.axis("along ", s.Along, &o, o.Rank())
 		}
 		if !ok {
 			items[i] = Outline{}.WithKind(o.KindOf())
