@@ -25,18 +25,10 @@ type Bound func(context.Context) (context.Context, context.CancelFunc)
 func newVerdict(p *Prepared, kind string) *Verdict {
 	v := &Verdict{Kind: kind, Findings: []Finding{}, Causes: []Cause{}, Cases: []CaseLine{}, Rules: []Rule{}, RulesChecked: kind == "program"}
 	e := p.Exercise
-	for _, out := range e.Outputs {
-		v.Points.Possible += out.Points
-	}
-	for _, s := range e.Steps {
-		v.Points.Possible += s.Points
-	}
-	for _, q := range e.Properties {
-		v.Points.Possible += q.Points
-	}
-	if kind == "program" {
+	v.Points.Possible = e.Possible()
+	if kind != "program" {
 		for _, f := range e.Functions {
-			v.Points.Possible += f.Points
+			v.Points.Possible -= f.Points
 		}
 	}
 	return v
@@ -126,6 +118,7 @@ type attempt struct {
 	why     bool               // causes are asked for
 	ran     []*evaluate.Result // on each case, for them
 	changed []string           // inputs that the program writes into
+	openly  bool               // it does so in a shown case
 
 	outputs, steps, functions, properties []tally
 	missed                                []Finding // where an error was the right outcome
@@ -150,6 +143,7 @@ func (t *attempt) oneCase(ctx context.Context, c *PreparedCase, bound Bound) err
 	} else {
 		t.ran = nil
 	}
+	t.openly = t.openly || c.Shown && len(result.Changed) > 0
 	for _, name := range result.Changed {
 		if !slices.Contains(t.changed, name) {
 			t.changed = append(t.changed, name)
@@ -160,7 +154,8 @@ func (t *attempt) oneCase(ctx context.Context, c *PreparedCase, bound Bound) err
 		t.expected(c, result, &line)
 	case result.Error != nil:
 		line.Verdict, t.failed = Failed, true
-		t.addError(result.Error, c.Name)
+		line.note(result.Error.Code)
+		t.addError(result.Error, c)
 	default:
 		if err := t.items(ctx, c, result, &line); err != nil {
 			return err
@@ -185,6 +180,7 @@ func (t *attempt) expected(c *PreparedCase, result *evaluate.Result, line *CaseL
 		return
 	}
 	line.Verdict = Differs
+	line.note("expects.missed")
 	f := Finding{Code: "expects.missed", Case: &c.Name, Message: fmt.Sprintf("the right outcome here is the error %s, and the program ran to its end", c.Error.Code),
 		Hint: "some data have no answer; let the program stop on them instead of giving one"}
 	if result.Error != nil {
@@ -204,6 +200,7 @@ func (t *attempt) items(ctx context.Context, c *PreparedCase, result *evaluate.R
 			return
 		}
 		into.found = append(into.found, *f)
+		line.note(f.Code)
 		if f.Code != "step.differs" {
 			line.Verdict = Differs
 		}
@@ -233,10 +230,12 @@ func (t *attempt) items(ctx context.Context, c *PreparedCase, result *evaluate.R
 		}
 		if f != nil && f.Output == nil {
 			line.Verdict = Failed
+			line.note(f.Code)
 			continue // told as an error already
 		}
 		if f != nil && f.Code == "function.missing" && len(t.functions[i].found) > 0 {
 			line.Verdict = Differs
+			line.note(f.Code)
 			continue // told once
 		}
 		differs(&t.functions[i], f)

@@ -2,6 +2,7 @@ package check
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"nimbusreach/core/array"
@@ -12,15 +13,24 @@ import (
 	"nimbusreach/core/notation"
 )
 
-// addError keeps one finding for each error at one place.
-func (t *attempt) addError(d *notation.Diagnostic, name string) {
-	f := errorFinding(d, &name)
-	for _, known := range t.verdict.Findings {
+// addError keeps one finding for each error at one place: a shown case's where there is
+// one, which a student may read.
+func (t *attempt) addError(d *notation.Diagnostic, c *PreparedCase) {
+	f := errorFinding(d, &c.Name)
+	for i, known := range t.verdict.Findings {
 		if known.Code == f.Code && *known.Span == *f.Span {
+			if c.Shown && !t.shown(*known.Case) {
+				t.verdict.Findings[i] = f
+			}
 			return
 		}
 	}
 	t.verdict.Findings = append(t.verdict.Findings, f)
+}
+
+// shown reports whether a case is shown.
+func (t *attempt) shown(name string) bool {
+	return slices.ContainsFunc(t.p.Cases, func(c PreparedCase) bool { return c.Name == name && c.Shown })
 }
 
 func errorFinding(d *notation.Diagnostic, name *string) Finding {

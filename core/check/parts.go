@@ -131,8 +131,8 @@ func (t *attempt) function(ctx context.Context, i int, c *PreparedCase) (*Findin
 		if d != nil {
 			t.failed = true
 			d.Message = fmt.Sprintf("the call `%s` stops: %s", fn.Calls[k], d.Message)
-			t.addError(d, c.Name)
-			return &Finding{}, nil
+			t.addError(d, c)
+			return &Finding{Code: d.Code}, nil
 		}
 		expected := c.Calls[i][k]
 		outcome, diff := compare.Compare(expected, value, fn.Tolerance, compare.Freedom{}, c.Masks...)

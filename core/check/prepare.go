@@ -90,6 +90,9 @@ func Prepare(ctx context.Context, e *exercise.Exercise) (*Prepared, []exercise.P
 	for i := range e.Cases {
 		w.oneCase(ctx, &e.Cases[i])
 	}
+	if len(w.problems) == 0 {
+		w.predictions(ctx)
+	}
 	if len(w.problems) > 0 {
 		return nil, dedupe(w.problems)
 	}
@@ -253,6 +256,24 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 	p.cost = p.cost.plus(pc.Cost)
 }
 
+// predictions runs each prediction on the first shown case, as its students will be asked.
+func (w *preparer) predictions(ctx context.Context) {
+	for i, q := range w.p.Exercise.Predictions {
+		v, d := w.p.predicted(ctx, i)
+		switch {
+		case d != nil && d.Code == "text.name":
+			w.at(q.At, "a prediction is asked of the first shown case, and "+d.Message, "show a case, or take the prediction out")
+		case d != nil && q.What != "error":
+			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, stops on the shown case with %s: %s", q.Of, d.Code, d.Message), "mend it, or ask for it: `what: error`")
+		case d == nil && q.What == "value" && v.Size() > mostPredicted:
+			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, gives %d elements, and a student would have to write them all", q.Of, v.Size()), "ask for its shape, or for one element")
+		}
+	}
+}
+
+// mostPredicted bounds the elements of a value that a student is asked to write.
+const mostPredicted = 100
+
 func (w *preparer) output(out *exercise.Output, c *exercise.Case, values map[string]*array.Array) *array.Array {
 	value, ok := values[out.Name]
 	if !ok {
@@ -265,6 +286,12 @@ func (w *preparer) output(out *exercise.Output, c *exercise.Case, values map[str
 	}
 	if out.HasAxes && value.Labels() == nil {
 		value = value.WithLabels(out.Axes)
+	}
+	for i, axis := range out.Axes {
+		if label := value.Label(i); axis != "" && label != "" && label != axis {
+			w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and its `axes` say `%s` where the reference has `%s`", c.Name, out.Name, functions.ShapeOf(value), axis, label), "mend `axes`, or the reference")
+			return nil
+		}
 	}
 	return value
 }

@@ -279,7 +279,7 @@ func (t *attempt) runRules() []Rule {
 	cost := &CostPair{Attempt: t.cost, Reference: t.p.cost}
 	if e.InputsUnchanged && len(t.changed) > 0 {
 		name := t.changed[0]
-		r := Rule{Code: "rule.inputs", Message: fmt.Sprintf("the program writes into the input `%s`, which this exercise wants left as it is", name)}
+		r := Rule{Code: "rule.inputs", Message: fmt.Sprintf("the program writes into the input `%s`, which this exercise wants left as it is", name), HeldOnly: !t.openly}
 		if span, ok := writesInto(t.program, name); ok {
 			place := t.program.Source.Place(span)
 			r.Span = &place

@@ -167,9 +167,17 @@ type Where struct {
 type CaseLine struct {
 	Name       string                 `json:"name"`
 	Verdict    Word                   `json:"verdict"`
+	Code       *notation.Code         `json:"code"` // of its first finding; null when there is none
 	Statements int64                  `json:"statements"`
 	Cells      int64                  `json:"cells"`
 	Notices    []*notation.Diagnostic `json:"notices"`
+}
+
+// note keeps the code of a case's first finding.
+func (c *CaseLine) note(code notation.Code) {
+	if c.Code == nil {
+		c.Code = &code
+	}
 }
 
 // Rule is one rule of the exercise that the attempt breaks.
@@ -178,6 +186,8 @@ type Rule struct {
 	Message string          `json:"message"`
 	Span    *notation.Place `json:"span"`
 	Cost    *CostPair       `json:"cost"`
+
+	HeldOnly bool `json:"held_only,omitempty"` // no shown case breaks it
 }
 
 // CostPair holds the cost of the attempt against the reference's, over all cases.

@@ -198,13 +198,66 @@ func TestArraysAreJudgedOnTheShownCases(t *testing.T) {
 
 func TestPredictions(t *testing.T) {
 	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions:\n  - {ask: shape, of: \"x * 2\", what: shape}\n  - {ask: kind, of: \"x > 2\", what: kind}\n  - {ask: value, of: \"sum(x)\", what: value}\n  - {ask: error, of: \"x[9]\", what: error}\n"+twoCases, "y = sum(x)\n")
+	ctx := context.Background()
 	for i, answers := range [][2]string{{"[4]", "[3]"}, {"bool", "int"}, {"15", "14"}, {"select.range", "none"}} {
-		assert.True(t, check.Predict(context.Background(), p, i, answers[0]).Right, answers[0])
-		got := check.Predict(context.Background(), p, i, answers[1])
+		got, err := check.Predict(ctx, p, i, answers[0])
+		require.NoError(t, err)
+		assert.True(t, got.Right, answers[0])
+		got, err = check.Predict(ctx, p, i, answers[1])
+		require.NoError(t, err)
 		assert.False(t, got.Right, answers[1])
 		assert.NotEmpty(t, got.Expected)
 	}
-	assert.True(t, check.Predict(context.Background(), p, 0, "(rope=4)").Right)
+	for text, right := range map[string]bool{"(rope=4)": true, "4": true, " [ rope = 4 ] ": true, "[week=4]": false, "4, 1": false, "scalar": false, "4 x 1": false, "[rope 4]": true, "2 × 2": false} {
+		got, err := check.Predict(ctx, p, 0, text)
+		require.NoError(t, err, text)
+		assert.Equal(t, right, got.Right, text)
+	}
+	for i, answers := range [][]string{{"hello", "", "four", "[4", "-4", "4.5", "[x]", "99999999999999999999"}, {"hello", "", "number"}, {"hello", "", "x", "1 +", "1 div 0"}, {"hello", "", "error", "text.syntax"}} {
+		for _, text := range answers {
+			_, err := check.Predict(ctx, p, i, text)
+			var u *check.Unreadable
+			if assert.ErrorAs(t, err, &u, "%d: %q", i, text) {
+				assert.NotEmpty(t, u.Hint)
+			}
+		}
+	}
+}
+
+func TestPredictionsEarnTheirPoints(t *testing.T) {
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {points: 2}}\npredictions:\n  - {ask: shape, of: \"x * 2\", points: 3}\n  - {ask: kind, of: \"x > 2\", what: kind, points: 0.5}\n"+twoCases, "y = sum(x)\n")
+	v := attempt(t, p, "y = sum(x)\n")
+	assert.Equal(t, check.Points{Earned: 2, Possible: 5.5}, v.Points)
+	assert.Equal(t, p.Exercise.Possible(), v.Points.Possible)
+	v.Predict(p.Exercise, []bool{true, false})
+	assert.Equal(t, check.Points{Earned: 5, Possible: 5.5}, v.Points)
+}
+
+// TestPredictionsThatCannotBeAsked are errors of the course.
+func TestPredictionsThatCannotBeAsked(t *testing.T) {
+	for _, c := range []struct{ predictions, cases, says string }{
+		{`[{ask: a, of: "x[9]"}]`, twoCases, "stops on the shown case with select.range"},
+		{`[{ask: a, of: "x dot [1, 2]", what: value}]`, twoCases, "stops on the shown case with shape.inner"},
+		{`[{ask: a, of: "unknown + 1"}]`, twoCases, "cannot run"},
+		{`[{ask: a, of: "zeros(2000)", what: value}]`, twoCases, "gives 2000 elements"},
+		{`[{ask: a, of: "x + 1"}]`, "cases: [{name: a, inputs: {x: [1, 2]}}]\n", "no case is shown"},
+	} {
+		_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: "+c.predictions+"\n"+c.cases, "y = sum(x)\n")
+		require.Len(t, problems, 1, c.predictions)
+		assert.Contains(t, problems[0].Message, c.says)
+	}
+	_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: [{ask: a, of: \"x[9]\", what: error}]\n"+twoCases, "y = sum(x)\n")
+	assert.Empty(t, problems)
+}
+
+// TestAxesThatTheReferenceContradicts: labels that are declared and those the reference
+// makes must be the same.
+func TestAxesThatTheReferenceContradicts(t *testing.T) {
+	_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [week]}}\n"+twoCases, "y = x * 2\n")
+	require.NotEmpty(t, problems)
+	assert.Contains(t, problems[0].Message, "its `axes` say `week` where the reference has `rope`")
+	_, problems = tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [_]}}\n"+twoCases, "y = x * 2\n")
+	assert.Empty(t, problems)
 }
 
 func TestForeseenSlipsBringTheirNote(t *testing.T) {

@@ -176,6 +176,9 @@ func (l *loader) rules(e *Exercise, m map[string]*yaml.Node) {
 		if v := f["values"]; v != nil {
 			e.Values = l.word(e.file, v, "shown", "never")
 		}
+		if v := f["held"]; v != nil {
+			e.Held = l.word(e.file, v, HeldCode, HeldVerdict, HeldNothing)
+		}
 		if v := f["causes"]; v != nil {
 			l.causePolicy(e, v)
 		}

@@ -102,7 +102,7 @@ func TestEveryKeyIsRead(t *testing.T) {
 	assert.Equal(t, "after", e.Causes)
 	assert.Equal(t, 3, e.After)
 	assert.True(t, e.Takes("results"))
-	assert.Equal(t, 7.5, e.Possible())
+	assert.Equal(t, 8.5, e.Possible())
 
 	long := e.Cases[0].Inputs["growth"]
 	assert.Equal(t, []int{2, 2}, long.Shape(), "axes as they are declared, not as the columns stand")

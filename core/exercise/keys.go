@@ -25,7 +25,7 @@ var Keys = map[string][]string{
 	"slip":       {"program", "cause", "note"},
 	"equivalent": {"change", "line", "reason", "reference"},
 	"attempts":   {"limit", "wait"},
-	"feedback":   {"values", "causes"},
+	"feedback":   {"values", "held", "causes"},
 }
 
 // Words the format takes where one of several stands.

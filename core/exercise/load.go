@@ -22,7 +22,7 @@ func (l *loader) exercise(dir, name string, counting int) *Exercise {
 	if root == nil {
 		return nil
 	}
-	e := &Exercise{Name: name, Dir: dir, Counting: counting, Rules: Rules{Loops: LoopsAllow}, Values: "shown", Causes: "always", Accepts: []string{"program"}, file: file}
+	e := &Exercise{Name: name, Dir: dir, Counting: counting, Rules: Rules{Loops: LoopsAllow}, Values: "shown", Held: HeldCode, Causes: "always", Accepts: []string{"program"}, file: file}
 	m := l.mapping(file, root, Keys["exercise"]...)
 	e.Title = l.required(file, root, m, "title")
 	if n := m["topics"]; n != nil {

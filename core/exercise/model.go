@@ -30,7 +30,8 @@ type Exercise struct {
 	Limit   int           // attempts a student has; 0 for any number
 	Wait    time.Duration // between two attempts
 	Values  string        // feedback on values: "shown" or "never"
-	Causes  string        // feedback on causes: "always" or "never"
+	Held    string        // feedback on held cases: HeldCode, HeldVerdict or HeldNothing
+	Causes  string        // feedback on causes: "always", "after" or "never"
 	After   int           // causes are told after so many attempts
 	Accepts []string      // kinds of attempt: "program", "results"
 
@@ -162,6 +163,14 @@ const (
 	LoopsRefuse LoopRule = "refuse"
 )
 
+// What students learn of a held case: its verdict and the code of its first finding, its
+// verdict alone, or nothing.
+const (
+	HeldCode    = "code"
+	HeldVerdict = "verdict"
+	HeldNothing = "nothing"
+)
+
 // InputNames lists the inputs' names.
 func (e *Exercise) InputNames() []string {
 	names := make([]string, len(e.Inputs))
@@ -171,7 +180,7 @@ func (e *Exercise) InputNames() []string {
 	return names
 }
 
-// Possible is how many points a program can earn.
+// Possible is how many points a program can earn, with the predictions made before it.
 func (e *Exercise) Possible() float64 {
 	points := 0.0
 	for _, o := range e.Outputs {
@@ -184,6 +193,9 @@ func (e *Exercise) Possible() float64 {
 		points += f.Points
 	}
 	for _, q := range e.Properties {
+		points += q.Points
+	}
+	for _, q := range e.Predictions {
 		points += q.Points
 	}
 	return points

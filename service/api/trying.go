@@ -2,7 +2,10 @@ package api
 
 import (
 	"context"
+	"errors"
+	"fmt"
 	"strings"
+	"unicode/utf8"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/check"
@@ -120,6 +123,18 @@ func look(v *array.Array) string {
 	return strings.Join(parts, "  ")
 }
 
+// mostAnswered bounds an answer to a prediction, in characters.
+const mostAnswered = 400
+
+// unreadable refuses an answer that is not of the sort asked for; nothing is counted.
+func unreadable(i int, err error) error {
+	var u *check.Unreadable
+	if !errors.As(err, &u) {
+		return err
+	}
+	return fail(422, "answers", "This cannot be taken", fmt.Sprintf("Question %d: %s; nothing was counted.", i+1, u.Error()), u.Hint)
+}
+
 // predict keeps a student's predictions, once, and tells what came of them.
 func predict(r *request) error {
 	c, role, content, err := r.opened(access.HandIn)
@@ -138,7 +153,7 @@ func predict(r *request) error {
 		return err
 	}
 	if len(in.Answers) != len(e.Predictions) {
-		return fail(422, "answers", "This cannot be taken", "The answers are not as many as the questions.", "answer each question; an empty answer is one too")
+		return fail(422, "answers", "This cannot be taken", fmt.Sprintf("There are %d answers to %d questions.", len(in.Answers), len(e.Predictions)), "answer each question")
 	}
 	p, err := r.Queue.Prepared.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
 	if err != nil {
@@ -147,10 +162,13 @@ func predict(r *request) error {
 	out := wire.Answered{Predictions: []check.Predicted{}}
 	var list []store.Prediction
 	for i, answer := range in.Answers {
-		if len(answer) > 400 {
-			answer = answer[:400]
+		if utf8.RuneCountInString(answer) > mostAnswered {
+			return fail(422, "answers", "This cannot be taken", fmt.Sprintf("The answer to question %d is longer than %d characters.", i+1, mostAnswered), "answer with a shape, a kind, a value or an error, as is asked")
 		}
-		got := check.Predict(r.Context(), p, i, answer)
+		got, err := check.Predict(r.Context(), p, i, answer)
+		if err != nil {
+			return unreadable(i, err)
+		}
 		out.Predictions = append(out.Predictions, got)
 		list = append(list, store.Prediction{PersonID: r.who.Person.ID, CourseID: c.ID, Exercise: e.Name, Ordinal: i, Answer: answer, IsRight: got.Right})
 	}
