@@ -195,10 +195,21 @@ func (c *Client) Course(ctx context.Context, course string) (*wire.Course, error
 	return &out, c.send(ctx, http.MethodGet, at("courses", course), nil, &out)
 }
 
-// Members returns a course's people.
+// Members returns a course's people, all of them.
 func (c *Client) Members(ctx context.Context, course string) (*wire.Members, error) {
 	var out wire.Members
-	return &out, c.send(ctx, http.MethodGet, at("courses", course, "people"), nil, &out)
+	path := at("courses", course, "people")
+	for query := ""; ; {
+		var page wire.Members
+		if err := c.send(ctx, http.MethodGet, path+query, nil, &page); err != nil {
+			return nil, err
+		}
+		out.People = append(out.People, page.People...)
+		if page.Next == nil {
+			return &out, nil
+		}
+		query = "?after=" + url.QueryEscape(*page.Next)
+	}
 }
 
 // Exercise returns what an exercise's workspace shows.
@@ -207,31 +218,63 @@ func (c *Client) Exercise(ctx context.Context, course, exercise string) (*wire.E
 	return &out, c.send(ctx, http.MethodGet, at("courses", course, "exercises", exercise), nil, &out)
 }
 
-// Publish sends a packed course folder.
+// Publish sends a packed course folder. Nothing that somebody else published is replaced;
+// PublishFrom names the revision that the folder was edited from.
 func (c *Client) Publish(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
-	return c.sendFolder(ctx, at("courses", course, "revisions"), archive)
+	return c.sendFolder(ctx, at("courses", course, "revisions"), archive, 0)
+}
+
+// Publishing says how a folder is published.
+type Publishing struct {
+	From    int  // the revision it was edited from; AnyRevision replaces whatever is current
+	Recheck bool // every attempt is checked again by it
+}
+
+// AnyRevision as the revision that an edit began from replaces whatever is current.
+const AnyRevision = -1
+
+// PublishFrom sends a packed course folder that was edited from a revision. Where another
+// is current by now, the error is a 409 that names both.
+func (c *Client) PublishFrom(ctx context.Context, course string, archive []byte, p Publishing) (*wire.Published, error) {
+	path := at("courses", course, "revisions")
+	if p.Recheck {
+		path += "?recheck=true"
+	}
+	return c.sendFolder(ctx, path, archive, p.From)
 }
 
 // Preview tells what publishing a packed course folder would change; nothing is stored.
 func (c *Client) Preview(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
-	return c.sendFolder(ctx, at("courses", course, "preview"), archive)
+	return c.sendFolder(ctx, at("courses", course, "preview"), archive, 0)
 }
 
-// Republish publishes a packed course folder and checks every attempt again by it.
-func (c *Client) Republish(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
-	return c.sendFolder(ctx, at("courses", course, "revisions")+"?recheck=true", archive)
-}
-
-func (c *Client) sendFolder(ctx context.Context, path string, archive []byte) (*wire.Published, error) {
+func (c *Client) sendFolder(ctx context.Context, path string, archive []byte, from int) (*wire.Published, error) {
 	var out wire.Published
 	header := http.Header{"Content-Type": {"application/zip"}}
+	switch {
+	case from == AnyRevision:
+		header.Set("If-Match", "*")
+	case from > 0:
+		header.Set("If-Match", strconv.Quote(strconv.Itoa(from)))
+	}
 	return &out, c.do(ctx, http.MethodPost, path, header, archive, &out)
 }
 
-// Revisions lists a course's revisions, newest first.
+// Revisions lists a course's revisions, newest first, all of them.
 func (c *Client) Revisions(ctx context.Context, course string) (*wire.Revisions, error) {
 	var out wire.Revisions
-	return &out, c.send(ctx, http.MethodGet, at("courses", course, "revisions"), nil, &out)
+	path := at("courses", course, "revisions")
+	for query := ""; ; {
+		var page wire.Revisions
+		if err := c.send(ctx, http.MethodGet, path+query, nil, &page); err != nil {
+			return nil, err
+		}
+		out.Revisions = append(out.Revisions, page.Revisions...)
+		if page.Next == nil {
+			return &out, nil
+		}
+		query = "?before=" + strconv.Itoa(*page.Next)
+	}
 }
 
 // Revision returns a revision's course folder as a zip archive.
@@ -239,6 +282,12 @@ func (c *Client) Revision(ctx context.Context, course string, number int) ([]byt
 	var out []byte
 	err := c.do(ctx, http.MethodGet, at("courses", course, "revisions", strconv.Itoa(number)), http.Header{}, nil, &out)
 	return out, err
+}
+
+// Predict answers the questions that an exercise asks before the first attempt.
+func (c *Client) Predict(ctx context.Context, course, exercise string, answers []string) (*wire.Answered, error) {
+	var out wire.Answered
+	return &out, c.send(ctx, http.MethodPost, at("courses", course, "exercises", exercise, "predictions"), wire.Answers{Answers: answers}, &out)
 }
 
 // HandInArrays hands arrays in that were worked out elsewhere, by case and output.

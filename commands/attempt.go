@@ -1,13 +1,16 @@
 package commands
 
 import (
+	"bufio"
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/term"
 
 	"nimbusreach/client"
 	"nimbusreach/core/check"
@@ -18,15 +21,20 @@ import (
 
 func (a *app) attemptCommand() *cobra.Command {
 	var course string
+	var said []string
 	c := &cobra.Command{
 		Use:   "attempt EXERCISE FILE",
 		Short: "Hand an attempt in, wait, and print the verdict",
-		Long:  "Hands a program in. The attempt is stored before it is checked, so it is not lost when\nanything fails after that. Exit code 0: agrees; 1: it does not; 3: no verdict yet.",
+		Long:  "Hands a program in. The attempt is stored before it is checked, so it is not lost when\nanything fails after that. An exercise that asks what you expect asks it before the first\nattempt: on a terminal, or with one --predict for each question.\nExit code 0: agrees; 1: it does not; 3: no verdict yet.",
 		Example: `  nimbus attempt rope-means answer.nra
+  nimbus attempt shapes-first answer.nra --predict '[3, 4]' --predict '[4]' --predict int
   nimbus attempt rope-means answer.nra --course kelp-cooperative --output json`,
 		Args: cobra.ExactArgs(2),
-		RunE: func(c *cobra.Command, args []string) error { return a.attempt(c.Context(), course, args[0], args[1]) },
+		RunE: func(c *cobra.Command, args []string) error {
+			return a.attempt(c.Context(), course, args[0], args[1], said)
+		},
 	}
+	c.Flags().StringArrayVar(&said, "predict", nil, "answer to a question that is asked before the first attempt; once for each, in order")
 	c.Flags().StringVar(&course, "course", "", "the course (default: your only one)")
 	return c
 }
@@ -100,7 +108,47 @@ func (a *app) handedArrays(ctx context.Context, c *client.Client, course, name, 
 	return out, nil
 }
 
-func (a *app) attempt(ctx context.Context, course, exercise, file string) error {
+// predict answers what an exercise asks before the first attempt, from flags or on a
+// terminal, and tells what came of it.
+func (a *app) predict(ctx context.Context, c *client.Client, course, exercise string, questions []wire.Question, said []string) error {
+	if len(said) == 0 {
+		if !a.interactive() {
+			text := fmt.Sprintf("%s asks first what you expect; answer with one --predict for each question:", exercise)
+			for i, q := range questions {
+				text += fmt.Sprintf("\n  %d. %s  %s  (%s)", i+1, q.Ask, q.Of, q.What)
+			}
+			return wrongUse("%s", text)
+		}
+		in := bufio.NewScanner(a.in)
+		for i, q := range questions {
+			a.printf("%d. %s\n   %s\n   %s: ", i+1, q.Ask, q.Of, q.What)
+			if !in.Scan() {
+				return wrongUse("the questions were not answered; nothing was handed in")
+			}
+			said = append(said, in.Text())
+		}
+	}
+	got, err := c.Predict(ctx, course, exercise, said)
+	if err != nil {
+		return answered(err)
+	}
+	for i, p := range got.Predictions {
+		sign := "◐"
+		if p.Right {
+			sign = "●"
+		}
+		fmt.Fprintf(a.err, "%s %s  said %s, is %s\n", sign, questions[i].Of, said[i], p.Expected)
+	}
+	return nil
+}
+
+// interactive reports whether somebody sits before a terminal.
+func (a *app) interactive() bool {
+	f, ok := a.in.(*os.File)
+	return ok && term.IsTerminal(int(f.Fd()))
+}
+
+func (a *app) attempt(ctx context.Context, course, exercise, file string, said []string) error {
 	c, err := connect()
 	if err != nil {
 		return err
@@ -109,6 +157,13 @@ func (a *app) attempt(ctx context.Context, course, exercise, file string) error 
 		return err
 	}
 	got, text, err := a.handIn(ctx, c, course, exercise, file)
+	var first *client.Error
+	if errors.As(err, &first) && len(first.Questions) > 0 {
+		if err := a.predict(ctx, c, course, exercise, first.Questions, said); err != nil {
+			return err
+		}
+		got, text, err = a.handIn(ctx, c, course, exercise, file)
+	}
 	if err != nil {
 		return err
 	}

@@ -2,6 +2,7 @@ package commands
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io/fs"
 	"os"
@@ -24,8 +25,7 @@ func boundCase(ctx context.Context) (context.Context, context.CancelFunc) {
 }
 
 func (a *app) checkCommand() *cobra.Command {
-	var student bool
-	var number int
+	var f checkFlags
 	c := &cobra.Command{
 		Use:   "check EXERCISE FILE",
 		Short: "Check an attempt against an exercise folder, offline",
@@ -36,11 +36,12 @@ CASE/OUTPUT.json, .csv or .mtx, where the exercise accepts results. Exit code 0:
 		Example: "  nimbus check demo/course/exercises/rope-means answer.nra",
 		Args:    cobra.ExactArgs(2),
 		RunE: func(c *cobra.Command, args []string) error {
-			return a.check(c.Context(), args[0], args[1], student, number)
+			return a.check(c.Context(), args[0], args[1], f)
 		},
 	}
-	c.Flags().BoolVar(&student, "as-student", false, "print what a student would see")
-	c.Flags().IntVar(&number, "attempt", 1, "with --as-student: which of the student's attempts it is")
+	c.Flags().BoolVar(&f.student, "as-student", false, "print what a student would see")
+	c.Flags().StringArrayVar(&f.said, "predict", nil, "what was said to a question asked before the first attempt; once for each, in order")
+	c.Flags().IntVar(&f.number, "attempt", 1, "with --as-student: which of the student's attempts it is")
 	return c
 }
 
@@ -61,7 +62,37 @@ func (a *app) prepared(ctx context.Context, folder string) (*check.Prepared, err
 	return p, nil
 }
 
-func (a *app) check(ctx context.Context, folder, file string, student bool, number int) error {
+type checkFlags struct {
+	student bool
+	number  int
+	said    []string
+}
+
+// predicted adds the points of what was said before the first attempt.
+func predicted(ctx context.Context, p *check.Prepared, v *check.Verdict, said []string) error {
+	if len(said) == 0 {
+		return nil
+	}
+	if len(said) != len(p.Exercise.Predictions) {
+		return wrongUse("there are %d --predict and %d questions; answer each, in order", len(said), len(p.Exercise.Predictions))
+	}
+	right := make([]bool, len(said))
+	for i, answer := range said {
+		got, err := check.Predict(ctx, p, i, answer)
+		var u *check.Unreadable
+		if errors.As(err, &u) {
+			return wrongUse("question %d: %v; %s", i+1, u, u.Hint)
+		}
+		if err != nil {
+			return unreachable(err)
+		}
+		right[i] = got.Right
+	}
+	v.Predict(p.Exercise, right)
+	return nil
+}
+
+func (a *app) check(ctx context.Context, folder, file string, f checkFlags) error {
 	p, err := a.prepared(ctx, folder)
 	if err != nil {
 		return err
@@ -72,8 +103,14 @@ func (a *app) check(ctx context.Context, folder, file string, student bool, numb
 		return err
 	}
 	seconds := time.Since(start).Seconds()
-	if student {
-		v = v.ForStudent(p.Exercise, number)
+	if err := predicted(ctx, p, v, f.said); err != nil {
+		return err
+	}
+	if v.Fault != nil {
+		fmt.Fprintf(a.err, "%v; the verdict stands, without causes. Please report it with the program and this:\n%s\n", v.Fault, v.Fault.Stack)
+	}
+	if f.student {
+		v = v.ForStudent(p.Exercise, f.number)
 	}
 	if a.output == "json" {
 		if err := a.json(timedVerdict{v, seconds}); err != nil {

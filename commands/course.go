@@ -3,6 +3,7 @@ package commands
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io/fs"
 	"os"
 	"path/filepath"
@@ -31,10 +32,26 @@ func (a *app) publishCommand() *cobra.Command {
 	c.Flags().StringVar(&slug, "course", "", "the course's name in addresses (default: the folder's name)")
 	c.Flags().BoolVar(&f.preview, "preview", false, "show what would change, and publish nothing")
 	c.Flags().BoolVar(&f.recheck, "recheck", false, "check every attempt again by the new revision")
+	c.Flags().IntVar(&f.from, "from", 0, "the revision that the folder was edited from (default: what the folder remembers)")
+	c.Flags().BoolVar(&f.replace, "replace", false, "replace the current revision whoever published it")
 	return c
 }
 
-type publishFlags struct{ preview, recheck bool }
+type publishFlags struct {
+	preview, recheck, replace bool
+	from                      int
+}
+
+// began is the revision that a folder's edit began from.
+func (f publishFlags) began(folder, service, slug string) int {
+	switch {
+	case f.replace:
+		return client.AnyRevision
+	case f.from > 0:
+		return f.from
+	}
+	return originOf(folder, service, slug)
+}
 
 func (a *app) publish(ctx context.Context, folder, slug string, f publishFlags) error {
 	course, problems, err := openCourse(folder)
@@ -76,19 +93,23 @@ func (a *app) publish(ctx context.Context, folder, slug string, f publishFlags) 
 		if a.output == "text" {
 			a.previewText(out)
 		}
-		if f.recheck {
-			out, err = c.Republish(ctx, slug, archive)
-		} else {
-			out, err = c.Publish(ctx, slug, archive)
-		}
+		out, err = c.PublishFrom(ctx, slug, archive, client.Publishing{From: f.began(folder, c.Base(), slug), Recheck: f.recheck})
 	}
 	var problem *client.Error
-	if errors.As(err, &problem) && len(problem.Errors) > 0 {
-		a.problems(problem.Errors)
-		return ended(exitUse)
+	if errors.As(err, &problem) {
+		switch {
+		case len(problem.Errors) > 0:
+			a.problems(problem.Errors)
+			return ended(exitUse)
+		case problem.Current != nil:
+			return &exit{code: exitUse, err: fmt.Errorf("%s\n  `nimbus courses %s --revision %d --to FOLDER` gets it; put your change into it, or publish with --from %d or --replace when yours is to take its place", problem.Detail, slug, problem.Current.Number, problem.Current.Number)}
+		}
 	}
 	if err != nil {
 		return answered(err)
+	}
+	if !out.Preview {
+		remember(folder, origin{c.Base(), slug, out.Revision})
 	}
 	if a.output == "json" {
 		return a.json(out)
@@ -118,7 +139,11 @@ func (a *app) previewText(out *wire.Published) {
 	if out.Checked == 0 {
 		return
 	}
-	a.printf("%s checked, %d verdicts change\n", plural(out.Checked, "attempt"), len(out.Changes))
+	older := ""
+	if out.Unchecked {
+		older = "; older ones were not looked at for want of time"
+	}
+	a.printf("%s checked, %d verdicts change%s\n", plural(out.Checked, "attempt"), len(out.Changes), older)
 	for _, x := range out.Changes[:min(len(out.Changes), 20)] {
 		a.printf("  %-8d %-20s %-24s %s → %s\n", x.Attempt, x.Exercise, x.Display, x.Before, x.After)
 	}
@@ -178,6 +203,7 @@ func (a *app) courses(ctx context.Context, course string, revision int, to strin
 		if err != nil {
 			return err
 		}
+		remember(to, origin{c.Base(), course, revision})
 		a.printf("%s written to %s.\n", plural(n, "file"), to)
 		return nil
 	}

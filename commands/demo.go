@@ -2,8 +2,10 @@ package commands
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"io"
+	"io/fs"
 	"log/slog"
 	"net"
 	"os"
@@ -62,13 +64,13 @@ func (a *app) demo(ctx context.Context, f demoFlags) error {
 	}
 	if f.fresh {
 		if err := a.forget(ctx, folder); err != nil {
-			return unreachable(err)
+			return unreachable(running(folder, err))
 		}
 	}
 	a.printf("starting a private database in %s\n", folder)
 	db, err := mariadb.Start(ctx, folder)
 	if err != nil {
-		return unreachable(err)
+		return unreachable(running(folder, err))
 	}
 	err = a.demoService(ctx, f, folder, db.DSN)
 	if stopErr := db.Stop(); err == nil {
@@ -83,8 +85,33 @@ func (a *app) demo(ctx context.Context, f demoFlags) error {
 	return nil
 }
 
-// forget removes the demo's folder, ending a database that still runs in it.
+// addressFile is where a demo writes the address it answers on.
+const addressFile = "address"
+
+// running says where the demo answers that uses the folder already.
+func running(folder string, err error) error {
+	var used *mariadb.InUse
+	if !errors.As(err, &used) {
+		return err
+	}
+	at := "it is still starting"
+	if text, err := os.ReadFile(filepath.Join(folder, addressFile)); err == nil {
+		at = "it answers at " + strings.TrimSpace(string(text))
+	}
+	return fmt.Errorf("a demo runs in %s already (process %d): %s; stop that one with Ctrl-C, or give this one a folder of its own with --folder", folder, used.PID, at)
+}
+
+// forget removes the demo's folder, ending a database that still runs in it; not one that
+// another demo uses.
 func (a *app) forget(ctx context.Context, folder string) error {
+	if _, err := os.Stat(folder); errors.Is(err, fs.ErrNotExist) {
+		return nil
+	}
+	lock, err := mariadb.Lock(folder)
+	if err != nil {
+		return err
+	}
+	_ = lock.Close()
 	if _, err := os.Stat(filepath.Join(folder, "mariadb.pid")); err == nil {
 		db, err := mariadb.Start(ctx, folder)
 		if err == nil {
@@ -147,6 +174,10 @@ func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) 
 		stop()
 		return <-ended
 	}
+	if err := os.WriteFile(filepath.Join(folder, addressFile), []byte(base+"\n"), 0o600); err != nil {
+		return err
+	}
+	defer os.Remove(filepath.Join(folder, addressFile))
 	a.demoWelcome(base, folder)
 	return <-ended
 }

@@ -68,7 +68,7 @@ func (a *app) inspect(ctx context.Context, folder string, fix bool) error {
 		if p == nil {
 			continue
 		}
-		found, _ := advice.Inspect(ctx, p)
+		found, _ := advice.Inspect(ctx, p, probe.Options{})
 		if fix {
 			written, err := a.fixAdvice(filepath.Join(top, e.Dir), found)
 			if err != nil {

@@ -19,11 +19,14 @@ type serveFlags struct {
 	dsn, listen, operator string
 	workers               int
 	secure, verbose       bool
+	proxies               []string
+	metrics               string
+	memory                int64
 }
 
 // logger writes structured logs to standard error.
 func logger(w io.Writer, verbose bool) *slog.Logger {
-	level := slog.LevelInfo
+	level := slog.LevelInfo // requests are logged at debug, unless they fail
 	if verbose {
 		level = slog.LevelDebug
 	}
@@ -48,6 +51,8 @@ read from NIMBUS_OPERATOR_PASSWORD.`,
 	serviceFlags(c, &f)
 	c.Flags().StringVar(&f.listen, "listen", "127.0.0.1:8080", "host:port to answer on; port 0 takes a free one")
 	c.Flags().BoolVar(&f.secure, "secure", false, "browsers come over HTTPS: cookies are sent on nothing else")
+	c.Flags().StringSliceVar(&f.proxies, "proxy", nil, "network of a proxy, 10.0.0.0/8 say, whose X-Forwarded-For and Forwarded are believed; may be repeated")
+	c.Flags().StringVar(&f.metrics, "metrics", "", "host:port to answer /metrics on; or set NIMBUS_METRICS_TOKEN, which a reader then sends")
 	c.Flags().StringVar(&f.operator, "first-operator", "", "name of the operator to make when there is nobody yet")
 	return c
 }
@@ -55,6 +60,7 @@ read from NIMBUS_OPERATOR_PASSWORD.`,
 func serviceFlags(c *cobra.Command, f *serveFlags) {
 	c.Flags().StringVar(&f.dsn, "database", os.Getenv("NIMBUS_DATABASE"), "the database's address (or NIMBUS_DATABASE)")
 	c.Flags().IntVar(&f.workers, "workers", 0, "checking goroutines; 0 is four for each core, below 0 none")
+	c.Flags().Int64Var(&f.memory, "memory", 0, "MiB that programs may hold together; 0 is 256 for each core")
 	c.Flags().BoolVar(&f.verbose, "verbose", false, "log every request")
 }
 
@@ -72,7 +78,7 @@ func (a *app) serve(ctx context.Context, f serveFlags) error {
 	log := logger(a.err, f.verbose)
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
-	err := service.Run(ctx, service.Config{DSN: f.dsn, Listen: f.listen, Workers: f.workers, Secure: f.secure, Log: log,
+	err := service.Run(ctx, service.Config{DSN: f.dsn, Listen: f.listen, Workers: f.workers, Memory: f.memory << 20, Secure: f.secure, Proxies: f.proxies, Metrics: f.metrics, MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
 		Listening: func(address string) { log.Info("listening", "address", "http://"+address) },
 		Ready: func(s *store.Store, gate *access.Gate) {
 			log.Info("ready")
@@ -116,7 +122,7 @@ func (a *app) workerCommand() *cobra.Command {
 			if err := f.check(); err != nil {
 				return err
 			}
-			if err := service.Work(c.Context(), service.Config{DSN: f.dsn, Workers: f.workers, Log: logger(a.err, f.verbose)}); err != nil {
+			if err := service.Work(c.Context(), service.Config{DSN: f.dsn, Workers: f.workers, Memory: f.memory << 20, Log: logger(a.err, f.verbose)}); err != nil {
 				return unreachable(err)
 			}
 			return nil

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/client"
 	"nimbusreach/core/array"
 	"nimbusreach/core/check"
 	"nimbusreach/core/dataio"
@@ -75,7 +76,7 @@ func TestPublishingShowsWhatWouldChangeAndChecksAgain(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, list.Revisions, 1)
 
-	out, err := imke.Republish(ctx, course, loose)
+	out, err := imke.PublishFrom(ctx, course, loose, client.Publishing{From: client.AnyRevision, Recheck: true})
 	require.NoError(t, err)
 	assert.Equal(t, 2, out.Revision)
 	assert.EqualValues(t, 1, out.Rechecked)
@@ -273,7 +274,7 @@ func TestArraysPredictionsAndLimits(t *testing.T) {
 	assert.Empty(t, e.Asks, "what was said stays")
 
 	limited := changedCourse(t, ropeMeans, func(text string) string { return text + "attempts: {limit: 2}\nfeedback: {causes: after 2}\n" })
-	_, err = w.as(t, "imke").Publish(ctx, course, limited)
+	_, err = w.as(t, "imke").PublishFrom(ctx, course, limited, anew)
 	require.NoError(t, err)
 	first, err := ada.HandIn(ctx, course, "rope-means", wrong, "", 20)
 	require.NoError(t, err)

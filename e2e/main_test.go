@@ -118,3 +118,6 @@ func background(t testing.TB) context.Context {
 	t.Cleanup(cancel)
 	return ctx
 }
+
+// anew publishes over what the operator published before.
+var anew = client.Publishing{From: client.AnyRevision}

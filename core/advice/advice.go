@@ -54,14 +54,14 @@ var Codes = []struct{ Code, Doc string }{
 }
 
 // Inspect gives the advice on an exercise, and its probe, which some of it rests on.
-func Inspect(ctx context.Context, p *check.Prepared) ([]Advice, *probe.Report) {
+func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice, *probe.Report) {
 	w := &inspector{ctx: ctx, p: p, e: p.Exercise, out: []Advice{}}
 	for i := range p.Cases {
 		if p.Cases[i].Error == nil {
 			w.cases = append(w.cases, &p.Cases[i])
 		}
 	}
-	report := probe.Run(ctx, p, probe.Options{})
+	report := probe.Run(ctx, p, o)
 	w.probe = report
 	if len(w.cases) == 0 {
 		return w.out, report

@@ -12,6 +12,7 @@ import (
 	"nimbusreach/core/advice"
 	"nimbusreach/core/check"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/probe"
 )
 
 // codes inspects an exercise made of three texts.
@@ -23,7 +24,7 @@ func codes(t *testing.T, yaml, reference, prompt string) []string {
 	require.Empty(t, problems, yaml)
 	p, problems := check.Prepare(context.Background(), e)
 	require.Empty(t, problems, yaml)
-	list, _ := advice.Inspect(context.Background(), p)
+	list, _ := advice.Inspect(context.Background(), p, probe.Options{})
 	out := []string{}
 	for _, a := range list {
 		assert.NotEmpty(t, a.Message)

@@ -18,6 +18,14 @@ import (
 // Results are arrays worked out elsewhere: for each shown case, by output.
 type Results map[string]map[string]*array.Array
 
+// of finds the arrays for a case, by its own name or that of its group.
+func (r Results) of(c *PreparedCase) map[string]*array.Array {
+	if given := r[c.Name]; given != nil {
+		return given
+	}
+	return r[c.Group]
+}
+
 // Arrays checks an attempt of arrays, on the shown cases; the exercise's rules are
 // not checked. A fault of ours comes back as an error that holds a *guard.Fault.
 func Arrays(ctx context.Context, p *Prepared, results Results) (v *Verdict, err error) {
@@ -42,11 +50,7 @@ func arrays(ctx context.Context, p *Prepared, results Results) (*Verdict, error)
 		}
 		cases++
 		line := CaseLine{Name: c.Name, Verdict: Agrees}
-		given := results[c.Name]
-		if given == nil {
-			given = results[c.Group]
-		}
-		result := evaluate.Given(given)
+		result := evaluate.Given(results.of(c))
 		if err := t.items(ctx, c, result, &line); err != nil {
 			return nil, err
 		}

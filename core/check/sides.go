@@ -26,10 +26,9 @@ func Compare(ctx context.Context, p *Prepared, text, caseName, output string, bo
 	if out == nil || c.Expected[output] == nil {
 		return nil, nil
 	}
-	s := &Sides{Expected: c.Expected[output]}
 	program, errs := notation.Parse(text)
 	if len(errs) > 0 || len(evaluate.Check(program, p.Exercise.InputNames())) > 0 {
-		return s, nil
+		return &Sides{Expected: c.Expected[output]}, nil
 	}
 	if bound != nil {
 		var cancel context.CancelFunc
@@ -40,16 +39,31 @@ func Compare(ctx context.Context, p *Prepared, text, caseName, output string, bo
 	if functions.TimedOut(result.Error) {
 		return nil, ErrOutOfTime
 	}
-	s.Actual = result.Value(output)
+	return p.sides(c, out, result.Value(output)), nil
+}
+
+// CompareResults gives both sides of an output of arrays that were handed in; nil when
+// there is no such case or output.
+func CompareResults(p *Prepared, results Results, caseName, output string) *Sides {
+	c, out := p.find(caseName, output)
+	if out == nil || c.Expected[output] == nil {
+		return nil
+	}
+	return p.sides(c, out, results.of(c)[output])
+}
+
+// sides sets what an attempt made beside what was expected.
+func (p *Prepared) sides(c *PreparedCase, out *exercise.Output, actual *array.Array) *Sides {
+	s := &Sides{Expected: c.Expected[out.Name], Actual: actual}
 	if s.Actual != nil {
 		s.Actual = Freedom(out.Freedom, s.Expected, p.Exercise.Counting).Align(s.Expected, s.Actual, out.Tolerance)
 	}
 	if s.Actual == nil || !array.SameShape(s.Expected, s.Actual) {
-		return s, nil
+		return s
 	}
 	s.Within = compare.Within(s.Expected, s.Actual, out.Tolerance)
 	s.Difference = difference(s.Expected, s.Actual)
-	return s, nil
+	return s
 }
 
 func (p *Prepared) find(caseName, output string) (*PreparedCase, *exercise.Output) {

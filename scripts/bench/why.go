@@ -196,7 +196,7 @@ func publishCourse() error {
 			if len(problems) > 0 {
 				return errors.New(problems[0].String())
 			}
-			advice.Inspect(context.Background(), p)
+			advice.Inspect(context.Background(), p, probe.Options{})
 		}
 		times = append(times, time.Since(start))
 	}

@@ -55,25 +55,33 @@ type Who struct {
 }
 
 // SignIn checks a password. Whether or not the name exists it does the same work
-// and gives the same answer; after failures it asks for patience, for the name
-// and for the address.
+// and gives the same answer; after failures it asks for patience, for the name from that
+// address and for the address.
 func (g *Gate) SignIn(ctx context.Context, name, password, address string) (*store.Person, error) {
-	if wait := g.slow.wait(name, address); wait > 0 {
+	if wait := g.slow.begin(name, address); wait > 0 {
 		return nil, &TooManyTries{wait}
 	}
+	right, judged := false, true
+	defer func() {
+		if !judged {
+			g.slow.withdraw(name, address)
+			return
+		}
+		g.slow.end(name, address, right)
+	}()
 	p, err := g.store.PersonByName(ctx, name)
 	hash := g.decoy
 	switch {
 	case err == nil:
 		hash = p.PasswordHash
 	case !errors.Is(err, store.ErrNotFound):
+		judged = false
 		return nil, err
 	}
 	if !CheckPassword(hash, password) || err != nil {
-		g.slow.failed(name, address)
 		return nil, ErrWrongSignIn
 	}
-	g.slow.succeeded(name)
+	right = true
 	return p, nil
 }
 

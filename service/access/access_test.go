@@ -34,51 +34,92 @@ func clock() (*slowdown, *time.Time) {
 	return s, &now
 }
 
-func TestFailuresSlowAName(t *testing.T) {
-	s, now := clock()
-	for range freeTries - 1 {
-		s.failed("ada", "1.2.3.4")
-		assert.Zero(t, s.wait("ada", "1.2.3.4"))
+// fails ends a try that was let through as wrong.
+func fails(t *testing.T, s *slowdown, name, address string) {
+	t.Helper()
+	require.Zero(t, s.begin(name, address))
+	s.end(name, address, false)
+}
+
+// waits says how long a try would have to wait.
+func waits(s *slowdown, name, address string) time.Duration {
+	wait := s.begin(name, address)
+	if wait == 0 {
+		s.withdraw(name, address)
 	}
-	s.failed("ada", "1.2.3.4")
-	first := s.wait("ada", "9.9.9.9")
-	assert.Positive(t, first, "from any address")
-	assert.Zero(t, s.wait("bree", "1.2.3.4"), "others behind the address go on")
+	return wait
+}
+
+func TestFailuresSlowANameFromAnAddress(t *testing.T) {
+	s, now := clock()
+	for range freeTries {
+		fails(t, s, "ada", "1.2.3.4")
+	}
+	first := waits(s, "ada", "1.2.3.4")
+	assert.Positive(t, first)
+	assert.Zero(t, waits(s, "ada", "9.9.9.9"), "a stranger elsewhere keeps nobody out")
+	assert.Zero(t, waits(s, "bree", "1.2.3.4"), "others behind the address go on")
 	*now = now.Add(first)
-	assert.Zero(t, s.wait("ada", "1.2.3.4"))
-	s.failed("ada", "1.2.3.4")
-	assert.Greater(t, s.wait("ada", "1.2.3.4"), first, "longer each time")
-	s.succeeded("ada")
-	assert.Zero(t, s.wait("ada", "1.2.3.4"))
+	fails(t, s, "ada", "1.2.3.4")
+	assert.Greater(t, waits(s, "ada", "1.2.3.4"), first, "longer each time")
+	*now = now.Add(longestWait)
+	require.Zero(t, s.begin("ada", "1.2.3.4"))
+	s.end("ada", "1.2.3.4", true)
+	assert.Zero(t, waits(s, "ada", "1.2.3.4"))
+	for range freeTries + 3 {
+		fails(t, s, "ada", "1.2.3.4")
+	}
+	assert.Zero(t, waits(s, "ada", "1.2.3.4"), "who signed in from there before has more tries")
 }
 
 func TestFailuresSlowAnAddress(t *testing.T) {
 	s, _ := clock()
 	for i := range freeAddressTries {
-		s.failed(fmt.Sprint("name", i), "1.2.3.4")
+		fails(t, s, fmt.Sprint("name", i), "1.2.3.4")
 	}
-	assert.Positive(t, s.wait("fresh", "1.2.3.4"))
-	assert.Zero(t, s.wait("fresh", "4.3.2.1"))
+	assert.Positive(t, waits(s, "fresh", "1.2.3.4"))
+	assert.Zero(t, waits(s, "fresh", "4.3.2.1"))
+}
+
+// TestTheBoundHoldsInParallel lets many guesses at one name come before the first of them
+// has ended.
+func TestTheBoundHoldsInParallel(t *testing.T) {
+	s, _ := clock()
+	admitted := 0
+	for range 55 {
+		if s.begin("ada", "1.2.3.4") == 0 {
+			admitted++
+		}
+	}
+	assert.Equal(t, freeTries, admitted)
+	for range admitted {
+		s.end("ada", "1.2.3.4", false)
+	}
+	assert.Positive(t, waits(s, "ada", "1.2.3.4"))
 }
 
 func TestWaitingIsBoundedAndForgotten(t *testing.T) {
 	s, now := clock()
 	for range 60 {
-		s.failed("ada", "")
+		*now = now.Add(longestWait)
+		fails(t, s, "ada", "x")
 	}
-	assert.LessOrEqual(t, s.wait("ada", "x"), longestWait)
+	assert.LessOrEqual(t, waits(s, "ada", "x"), longestWait)
 	*now = now.Add(forgetAfter + longestWait)
-	s.failed("ada", "")
-	assert.Zero(t, s.wait("ada", "x"))
+	fails(t, s, "ada", "x")
+	assert.Zero(t, waits(s, "ada", "x"))
 }
 
 func TestMemoryOfFailuresIsBounded(t *testing.T) {
 	s, _ := clock()
 	s.limit = 100
 	for i := range 1000 {
-		s.failed(fmt.Sprint("n", i), fmt.Sprint("a", i))
+		name, address := fmt.Sprint("n", i), fmt.Sprint("a", i)
+		require.Zero(t, s.begin(name, address))
+		s.end(name, address, i%2 == 0)
 	}
-	assert.LessOrEqual(t, len(s.seen), 102)
+	assert.LessOrEqual(t, len(s.seen), 104)
+	assert.LessOrEqual(t, len(s.known), 102)
 }
 
 func TestRights(t *testing.T) {

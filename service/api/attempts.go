@@ -2,17 +2,18 @@ package api
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strconv"
 	"strings"
 	"time"
-	"unicode/utf8"
 
 	"nimbusreach/core/check"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/exercise"
 	"nimbusreach/core/notation"
 	"nimbusreach/service/access"
+	"nimbusreach/service/budget"
 	"nimbusreach/service/desk"
 	"nimbusreach/service/queue"
 	"nimbusreach/service/store"
@@ -22,99 +23,124 @@ import (
 // longestWait bounds how long a request waits for a verdict.
 const longestWait = 30
 
+// mostWaiting is how many attempts of one person wait for a verdict at a time.
+const mostWaiting = 3
+
 func handIn(r *request) error {
 	c, role, content, err := r.opened(access.HandIn)
 	if err != nil {
-		return err
-	}
-	e := content.Find(r.Params("exercise"))
-	if e == nil {
-		return store.ErrNotFound
-	}
-	if err := acceptsNow(e, role, time.Now()); err != nil {
 		return err
 	}
 	var in wire.HandIn
 	if err := r.json(&in); err != nil {
 		return err
 	}
-	switch {
-	case len(in.Program) > notation.MaxBytes:
+	if len(in.Program) > notation.MaxBytes {
 		return fail(413, "too-large", "Too large", fmt.Sprintf("The program has %d bytes; a program has at most %d.", len(in.Program), notation.MaxBytes), "data belongs in inputs, not in the text")
-	case !utf8.ValidString(in.Program):
-		return fail(422, "unfit-program", "This cannot be taken", "The program is not text in UTF-8.", "save it as UTF-8")
-	}
-	if err := r.withinLimits(c, e, role); err != nil {
-		return err
-	}
-	kind, results, err := arraysOf(e, &in)
-	if err != nil {
-		return err
-	}
-	a := &store.Attempt{Kind: kind, Results: results, CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: e.Name, PersonID: r.who.Person.ID, Program: in.Program}
-	if key := r.Get("Idempotency-Key"); key != "" {
-		if len(key) > 120 {
-			return fail(400, "idempotency-key", "The request cannot be read", "The Idempotency-Key is longer than 120 bytes.", "use a UUID")
-		}
-		a.RepeatKey = &key
 	}
 	wait, err := r.number("wait", 0, 0, longestWait)
 	if err != nil {
 		return err
 	}
-	repeated, err := r.Store.HandIn(r.Context(), a)
+	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: r.Params("exercise"), PersonID: r.who.Person.ID, Program: in.Program}
+	if a.Kind, a.Results, err = arraysOf(&in); err != nil {
+		return err
+	}
+	if key := r.Get("Idempotency-Key"); key != "" {
+		if len(key) > 120 {
+			return fail(400, "idempotency-key", "The request cannot be read", "The Idempotency-Key is longer than 120 bytes.", "use a UUID")
+		}
+		a.RepeatKey = &key
+		// What was stored once is answered, whatever has closed since.
+		if before, err := r.Store.Keyed(r.Context(), a.PersonID, key); err != store.ErrNotFound {
+			if err != nil {
+				return err
+			}
+			return r.again(a, before, wait)
+		}
+	}
+	bounds, err := r.mayHandIn(c, role, content, a)
 	if err != nil {
 		return err
 	}
-	if repeated && (a.Exercise != e.Name || a.CourseID != c.ID || a.Program != in.Program || (a.Results == nil) != (results == nil)) {
+	wanted := *a
+	repeated, err := r.Store.HandIn(r.Context(), a, bounds)
+	if err != nil {
+		return r.refused(content.Find(a.Exercise), err)
+	}
+	if repeated {
+		return r.again(&wanted, a, wait)
+	}
+	r.server.metrics.handedIn.Inc()
+	r.Queue.Wake()
+	r.Hub.Tell(c.ID, a.ID, "attempt")
+	return r.stored(a.ID, c.ID, wait)
+}
+
+// mayHandIn holds an attempt against the exercise it is for, and gives its bounds.
+func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.Course, a *store.Attempt) (store.Bounds, error) {
+	bounds := store.Bounds{Waiting: mostWaiting}
+	e := content.Find(a.Exercise)
+	if e == nil {
+		return bounds, store.ErrNotFound
+	}
+	if err := acceptsNow(e, role, time.Now()); err != nil {
+		return bounds, err
+	}
+	if !e.Takes(a.Kind) {
+		return bounds, fail(422, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.", e.Title, map[string]string{"program": "programs", "results": "arrays"}[a.Kind]), "hand in "+strings.Join(e.Accepts, " or "))
+	}
+	if err := r.predictionsMade(c, e, role); err != nil {
+		return bounds, err
+	}
+	if !access.Allows(role, access.Watch) {
+		bounds.Limit, bounds.Wait = e.Limit, e.Wait
+	}
+	return bounds, nil
+}
+
+// again answers an attempt that was handed in before with the same key.
+func (r *request) again(a, before *store.Attempt, wait uint64) error {
+	same := a.CourseID == before.CourseID && a.Exercise == before.Exercise && a.Kind == before.Kind && a.Program == before.Program
+	if same && a.Results != nil {
+		same = before.Results != nil && *a.Results == *before.Results
+	}
+	if !same {
 		return fail(409, "idempotency-key", "The key was used before", "This Idempotency-Key came with another attempt before.", "use a new key for a new attempt")
 	}
-	if !repeated {
-		r.server.metrics.handedIn.Inc()
-		r.Queue.Wake()
-		r.Hub.Tell(c.ID, a.ID, "attempt")
-	}
-	r.Set("Location", "/api/v1/attempts/"+strconv.FormatUint(a.ID, 10))
-	return r.answer(a.ID, c.ID, wait)
+	return r.stored(before.ID, before.CourseID, wait)
 }
 
-// withinLimits holds a student's attempts against how many there may be, and how soon.
-func (r *request) withinLimits(c *store.Course, e *exercise.Exercise, role store.Role) error {
-	if e.Limit == 0 && e.Wait == 0 || access.Allows(role, access.Watch) || r.Get("Idempotency-Key") != "" && r.repeats() {
-		return nil
-	}
-	count, newest, err := r.Store.Standing(r.Context(), c.ID, r.who.Person.ID, e.Name, 0)
-	if err != nil {
+// stored answers an attempt that is safe.
+func (r *request) stored(id, course, wait uint64) error {
+	r.Set("Location", "/api/v1/attempts/"+strconv.FormatUint(id, 10))
+	return r.answer(id, course, wait)
+}
+
+// refused puts a bound that an attempt passes into words.
+func (r *request) refused(e *exercise.Exercise, err error) error {
+	var bound *store.Refused
+	if !errors.As(err, &bound) {
 		return err
 	}
-	if e.Limit > 0 && count >= int64(e.Limit) {
-		return fail(403, "no-attempts-left", "No attempts left", fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, e.Limit), "ask the teaching team")
+	var f *failure
+	switch {
+	case bound.Limit > 0:
+		return fail(403, "no-attempts-left", "No attempts left", fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, bound.Limit), "ask the teaching team")
+	case bound.Wait > 0:
+		f = fail(429, "too-soon", "Too soon", fmt.Sprintf("%s asks for %s between two attempts.", e.Title, e.Wait), fmt.Sprintf("read the verdict again, and try in %s", bound.Wait.Round(time.Second)))
+		f.after = bound.Wait
+	default:
+		f = fail(429, "waiting", "One after the other", fmt.Sprintf("%d of your attempts wait for a verdict; this one was not taken.", bound.Waiting), "keep your text, and hand it in when a verdict is there")
+		f.after = 2 * time.Second
 	}
-	if left := e.Wait - time.Since(newest); count > 0 && left > 0 {
-		f := fail(429, "too-soon", "Too soon", fmt.Sprintf("%s asks for %s between two attempts.", e.Title, e.Wait), fmt.Sprintf("read the verdict again, and try in %s", left.Round(time.Second)))
-		f.after = left
-		return f
-	}
-	return nil
+	return f
 }
 
-// repeats reports whether the request's key was used before.
-func (r *request) repeats() bool {
-	return r.Store.KnowsKey(r.Context(), r.who.Person.ID, r.Get("Idempotency-Key"))
-}
-
-// arraysOf reads the arrays of an attempt, and refuses kinds that the exercise does not
-// take.
-func arraysOf(e *exercise.Exercise, in *wire.HandIn) (kind string, results *string, err error) {
-	kind = "program"
-	if in.Results != nil {
-		kind = "results"
-	}
-	if !e.Takes(kind) {
-		return "", nil, fail(422, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.", e.Title, map[string]string{"program": "programs", "results": "arrays"}[kind]), "hand in "+strings.Join(e.Accepts, " or "))
-	}
+// arraysOf reads the arrays of an attempt, if it has any.
+func arraysOf(in *wire.HandIn) (kind string, results *string, err error) {
 	if in.Results == nil {
-		return kind, nil, nil
+		return "program", nil, nil
 	}
 	if in.Program != "" {
 		return "", nil, fail(422, "kind", "This cannot be taken", "The attempt holds a program and arrays.", "hand in one of them")
@@ -127,7 +153,7 @@ func arraysOf(e *exercise.Exercise, in *wire.HandIn) (kind string, results *stri
 		return "", nil, fail(413, "too-large", "Too large", fmt.Sprintf("The arrays have %d bytes as JSON; at most %d are taken.", len(text), 8<<20), "hand in what the exercise asks for, and no more")
 	}
 	s := string(text)
-	return kind, &s, nil
+	return "results", &s, nil
 }
 
 // acceptsNow refuses attempts before an exercise opens and after it closes. The
@@ -223,6 +249,27 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 		out.Seconds = a.Seconds
 		return out, nil
 	}
+	e, err := r.exerciseOf(&a.Attempt)
+	if err != nil {
+		return nil, err
+	}
+	out.CheckedAt = roughly(out.CheckedAt)
+	out.Verdict = v.ForStudent(e, a.Number)
+	return out, nil
+}
+
+// roughly is a time as students see when a verdict was there: how long a check took
+// could tell what its program read.
+func roughly(t *time.Time) *time.Time {
+	if t == nil {
+		return nil
+	}
+	rounded := t.Truncate(time.Minute)
+	return &rounded
+}
+
+// exerciseOf is an attempt's exercise as the revision has it that checked it.
+func (r *request) exerciseOf(a *store.Attempt) (*exercise.Exercise, error) {
 	content, err := r.Queue.Prepared.Course(r.Context(), a.RevisionID)
 	if err != nil {
 		return nil, err
@@ -231,12 +278,27 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 	if e == nil {
 		return nil, store.ErrNotFound
 	}
-	number, _, err := r.Store.Standing(r.Context(), a.CourseID, a.PersonID, a.Exercise, a.ID)
-	if err != nil {
-		return nil, err
+	return e, nil
+}
+
+// ownLine is an attempt in a student's list: its lead as far as the student may see it.
+func (r *request) ownLine(a *store.AttemptLine) (wire.AttemptLine, error) {
+	line := desk.Line(a)
+	line.CheckedAt, line.LeadCode, line.LeadOutput = roughly(line.CheckedAt), "", ""
+	if a.OpenCode != nil && a.OpenOutput != nil {
+		line.LeadCode, line.LeadOutput = *a.OpenCode, *a.OpenOutput
 	}
-	out.Verdict = v.ForStudent(e, int(number))
-	return out, nil
+	if a.FromCause == nil || !*a.FromCause || a.LeadCode == nil {
+		return line, nil
+	}
+	e, err := r.exerciseOf(&a.Attempt)
+	if err == store.ErrNotFound {
+		return line, nil
+	}
+	if err == nil && check.TellsCauses(e, a.Number) {
+		line.LeadCode, line.LeadOutput = *a.LeadCode, ""
+	}
+	return line, err
 }
 
 func (r *request) courseSlug(a *store.AttemptLine) string {
@@ -264,7 +326,11 @@ func attempts(r *request) error {
 		return err
 	}
 	f := store.Filter{Course: c.ID, Exercise: r.Query("exercise"), Verdict: r.Query("verdict"), LeadCode: r.Query("lead"), Before: before, Limit: int(limit) + 1}
-	if !access.Allows(role, access.Watch) {
+	team := access.Allows(role, access.Watch)
+	if !team {
+		if f.LeadCode != "" {
+			return fail(403, "forbidden", "Not allowed", "Attempts are filtered by their lead for the teaching team.", "leave `lead` out")
+		}
 		f.Person = r.who.Person.ID
 	}
 	lines, err := r.Store.Attempts(r.Context(), f)
@@ -278,7 +344,13 @@ func attempts(r *request) error {
 			out.Next = &next
 			break
 		}
-		out.Attempts = append(out.Attempts, desk.Line(&a))
+		line := desk.Line(&a)
+		if !team {
+			if line, err = r.ownLine(&a); err != nil {
+				return err
+			}
+		}
+		out.Attempts = append(out.Attempts, line)
 	}
 	return r.JSON(out)
 }
@@ -301,7 +373,7 @@ func arrays(r *request) error {
 	if !access.Allows(role, access.Watch) && !mayCompare(p.Exercise, r.Query("case")) {
 		return store.ErrNotFound
 	}
-	sides, err := check.Compare(r.Context(), p, a.Program, r.Query("case"), r.Query("output"), queue.BoundCase)
+	sides, err := r.sides(p, a)
 	if err != nil {
 		return err
 	}
@@ -316,6 +388,25 @@ func arrays(r *request) error {
 		out.Difference, out.Agrees = &dataio.JSON{Array: sides.Difference}, &dataio.JSON{Array: sides.Within}
 	}
 	return r.JSON(out)
+}
+
+// sides works both sides of an output out: the program is run again, arrays that were
+// handed in are read.
+func (r *request) sides(p *check.Prepared, a *store.AttemptLine) (*check.Sides, error) {
+	name, output := r.Query("case"), r.Query("output")
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	if a.Results == nil {
+		return check.Compare(ctx, p, a.Program, name, output, queue.BoundCase)
+	}
+	results, err := queue.Results(*a.Results)
+	if err != nil {
+		return nil, err
+	}
+	return check.CompareResults(p, results, name, output), nil
 }
 
 func mayCompare(e *exercise.Exercise, name string) bool {

@@ -3,9 +3,9 @@ package api
 import (
 	"context"
 	"fmt"
-	"io"
 	"io/fs"
 	"path"
+	"strconv"
 	"strings"
 	"testing/fstest"
 	"time"
@@ -14,7 +14,9 @@ import (
 	"nimbusreach/core/check"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/probe"
 	"nimbusreach/service/access"
+	"nimbusreach/service/budget"
 	"nimbusreach/service/queue"
 	"nimbusreach/service/store"
 	"nimbusreach/service/wire"
@@ -35,16 +37,21 @@ func draft(r *request) error {
 	if err != nil {
 		return err
 	}
-	ctx, cancel := context.WithTimeout(r.Context(), draftTime)
+	ctx, done, err := r.work(budget.Long)
+	if err != nil {
+		return err
+	}
+	defer done()
+	ctx, cancel := context.WithTimeout(ctx, draftTime)
 	defer cancel()
-	return r.JSON(lookAt(ctx, folder, r.Query("exercise")))
+	return r.JSON(lookAt(ctx, folder, r.Query("exercise"), probe.Options{Cores: r.Budget.LongPlaces()}))
 }
 
 // folder reads a folder's files from the body.
 func (r *request) folder() (fs.FS, error) {
 	var in wire.Folder
-	if len(r.Body()) > mostDraftBytes {
-		return nil, fail(413, "too-large", "Too large", fmt.Sprintf("The folder has %d bytes; one edited here has at most %d.", len(r.Body()), mostDraftBytes), "publish it from the command line")
+	if len(r.body) > mostDraftBytes {
+		return nil, fail(413, "too-large", "Too large", fmt.Sprintf("The folder has %d bytes; one edited here has at most %d.", len(r.body), mostDraftBytes), "publish it from the command line")
 	}
 	if err := r.json(&in); err != nil {
 		return nil, err
@@ -60,7 +67,7 @@ func (r *request) folder() (fs.FS, error) {
 }
 
 // lookAt says of a folder what can be said; only is one exercise's name, or "".
-func lookAt(ctx context.Context, folder fs.FS, only string) *wire.Draft {
+func lookAt(ctx context.Context, folder fs.FS, only string, o probe.Options) *wire.Draft {
 	out := &wire.Draft{Errors: []exercise.Problem{}, Advice: []advice.Advice{}, Exercises: []wire.DraftExercise{}}
 	course, problems := exercise.LoadCourse(folder)
 	out.Errors = append(out.Errors, problems...)
@@ -72,15 +79,19 @@ func lookAt(ctx context.Context, folder fs.FS, only string) *wire.Draft {
 			continue
 		}
 		p, problems := check.Prepare(ctx, e)
+		if ctx.Err() != nil {
+			break // what was found of it may be for want of time
+		}
 		out.Errors = append(out.Errors, problems...)
 		if p == nil {
 			continue
 		}
-		found, probed := advice.Inspect(ctx, p)
+		found, probed := advice.Inspect(ctx, p, o)
 		out.Advice = append(out.Advice, found...)
 		out.Exercises = append(out.Exercises, wire.DraftExercise{Name: e.Name, Title: e.Title, Topics: append([]string{}, e.Topics...),
 			Slips: probed.Slips, Caught: probed.Caught, Equivalent: probed.Equivalent, Survivors: probed.Survivors, Cases: draftCases(p), Present: presentations(e)})
 	}
+	out.Stopped = ctx.Err() != nil
 	return out
 }
 
@@ -133,7 +144,8 @@ func courseFolder(r *request) error {
 	if err != nil {
 		return err
 	}
-	out := wire.Folder{Files: map[string]string{}}
+	out := wire.Folder{Files: map[string]string{}, Revision: revision.Number}
+	r.Set("ETag", strconv.Quote(strconv.Itoa(revision.Number)))
 	err = fs.WalkDir(folder, ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
@@ -175,12 +187,24 @@ func revisions(r *request) error {
 	if err != nil {
 		return err
 	}
-	list, err := r.Store.Revisions(r.Context(), c.ID)
+	before, err := r.number("before", 0, 1, 1<<31)
+	if err != nil {
+		return err
+	}
+	limit, err := r.number("limit", 200, 1, 500)
+	if err != nil {
+		return err
+	}
+	list, err := r.Store.Revisions(r.Context(), c.ID, int(before), int(limit)+1)
 	if err != nil {
 		return err
 	}
 	out := wire.Revisions{Revisions: []wire.RevisionLine{}}
-	for _, x := range list {
+	for i, x := range list {
+		if i == int(limit) {
+			out.Next = &list[i-1].Number
+			break
+		}
 		line := wire.RevisionLine{Number: x.Number, At: x.CreatedAt, Current: c.CurrentRevisionID != nil && *c.CurrentRevisionID == x.ID}
 		if x.By != nil {
 			line.By = *x.By
@@ -207,8 +231,8 @@ func oneRevision(r *request) error {
 }
 
 func (r *request) numberOf(name string) (int, error) {
-	n := 0
-	if _, err := fmt.Sscanf(r.Params(name), "%d", &n); err != nil || n < 1 {
+	n, err := strconv.Atoi(r.Params(name))
+	if err != nil || n < 1 || strconv.Itoa(n) != r.Params(name) {
 		return 0, store.ErrNotFound
 	}
 	return n, nil
@@ -219,16 +243,11 @@ func (r *request) numberOf(name string) (int, error) {
 func (r *request) uploaded() ([]byte, error) {
 	switch kind := r.Get("Content-Type"); {
 	case strings.HasPrefix(kind, "multipart/form-data"):
-		file, err := r.FormFile("course")
+		archive, err := r.formFile("course")
 		if err != nil {
 			return nil, fail(400, "form", "The request cannot be read", "The form has no file `course`.", "send the course folder as a zip archive in the field `course`")
 		}
-		in, err := file.Open()
-		if err != nil {
-			return nil, err
-		}
-		defer in.Close()
-		return io.ReadAll(io.LimitReader(in, exercise.MaxPackedBytes+1))
+		return archive, nil
 	case strings.HasPrefix(kind, "application/json"):
 		folder, err := r.folder()
 		if err != nil {
@@ -240,7 +259,7 @@ func (r *request) uploaded() ([]byte, error) {
 		}
 		return archive, nil
 	}
-	return r.Body(), nil
+	return r.body, nil
 }
 
 // health is what publishing says of a course before it is stored.
@@ -250,10 +269,10 @@ type health struct {
 	caught, different int
 }
 
-func healthOf(ctx context.Context, prepared []*check.Prepared) health {
+func healthOf(ctx context.Context, prepared []*check.Prepared, o probe.Options) health {
 	h := health{advice: []advice.Advice{}}
 	for _, p := range prepared {
-		found, probed := advice.Inspect(ctx, p)
+		found, probed := advice.Inspect(ctx, p, o)
 		h.advice = append(h.advice, found...)
 		h.slips += probed.Slips
 		h.survivors += len(probed.Survivors)
@@ -263,31 +282,41 @@ func healthOf(ctx context.Context, prepared []*check.Prepared) health {
 	return h
 }
 
-// changes lists the attempts whose verdict a course's new content would change.
-func (r *request) changes(ctx context.Context, course uint64, prepared []*check.Prepared) (list []wire.VerdictChange, checked int, err error) {
-	list = []wire.VerdictChange{}
-	attempts, err := r.Store.Programs(ctx, course)
-	if err != nil {
-		return nil, 0, err
-	}
+// changesTime bounds how long attempts are held against a new revision.
+const changesTime = 10 * time.Second
+
+// changes lists the attempts whose verdict a course's new content would change, the newest
+// first, as far as its time goes; what is left out is told.
+func (r *request) changes(ctx context.Context, course uint64, prepared []*check.Prepared, out *wire.Published) error {
 	byName := map[string]*check.Prepared{}
 	for _, p := range prepared {
 		byName[p.Exercise.Name] = p
 	}
-	for i := range attempts {
-		a := &attempts[i]
-		p := byName[a.Exercise]
-		if p == nil {
-			continue
+	deadline := time.Now().Add(changesTime)
+	for before := uint64(0); ; {
+		attempts, err := r.Store.Programs(ctx, course, before)
+		if err != nil || len(attempts) == 0 {
+			return err
 		}
-		v, err := check.Plain(ctx, p, a.Program, queue.BoundCase)
-		if err != nil {
-			continue // no verdict is no change
+		for i := range attempts {
+			a := &attempts[i]
+			p := byName[a.Exercise]
+			if p == nil {
+				continue
+			}
+			if time.Now().After(deadline) {
+				out.Unchecked = true
+				return nil
+			}
+			v, err := check.Plain(ctx, p, a.Program, queue.BoundCase)
+			if err != nil {
+				continue // no verdict is no change
+			}
+			out.Checked++
+			if a.Verdict != nil && *a.Verdict != string(v.Verdict) {
+				out.Changes = append(out.Changes, wire.VerdictChange{Attempt: a.ID, Exercise: a.Exercise, Display: a.Display, Before: *a.Verdict, After: string(v.Verdict)})
+			}
 		}
-		checked++
-		if a.Verdict != nil && *a.Verdict != string(v.Verdict) {
-			list = append(list, wire.VerdictChange{Attempt: a.ID, Exercise: a.Exercise, Display: a.Display, Before: *a.Verdict, After: string(v.Verdict)})
-		}
+		before = attempts[len(attempts)-1].ID
 	}
-	return list, checked, nil
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"nimbusreach/core/guard"
 	"nimbusreach/service/access"
 	"nimbusreach/service/desk"
 	"nimbusreach/service/wire"
@@ -36,9 +37,14 @@ func deskEvents(r *request) error {
 	r.Set("Cache-Control", "no-cache")
 	r.Set("X-Accel-Buffering", "no")
 	listener, end := r.Hub.Listen(c.ID)
-	closing := r.server.closing
+	server, closing := r.server, r.server.closing
 	return r.SendStreamWriter(func(w *bufio.Writer) {
 		defer end()
+		defer func() {
+			if f := guard.Of(recover(), "telling a desk"); f != nil {
+				server.fault(f)
+			}
+		}()
 		beat := time.NewTicker(heartbeat)
 		defer beat.Stop()
 		fmt.Fprint(w, "retry: 1000\n\n")

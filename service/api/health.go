@@ -2,6 +2,9 @@ package api
 
 import (
 	"context"
+	"crypto/sha256"
+	"crypto/subtle"
+	"net/http"
 	"strconv"
 	"time"
 
@@ -23,6 +26,10 @@ type Metrics struct {
 	checking prometheus.Histogram
 	waiting  prometheus.Histogram
 	queue    prometheus.Gauge
+	faults   *prometheus.CounterVec
+	stuck    prometheus.Counter
+
+	causeFaults prometheus.Counter
 }
 
 func newMetrics() *Metrics {
@@ -34,8 +41,12 @@ func newMetrics() *Metrics {
 		checking: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "nimbus_check_seconds", Help: "Time to check an attempt.", Buckets: prometheus.ExponentialBuckets(0.00005, 3, 12)}),
 		waiting:  prometheus.NewHistogram(prometheus.HistogramOpts{Name: "nimbus_verdict_seconds", Help: "Time from hand-in to stored verdict.", Buckets: prometheus.ExponentialBuckets(0.001, 2, 16)}),
 		queue:    prometheus.NewGauge(prometheus.GaugeOpts{Name: "nimbus_queue_length", Help: "Attempts that wait or are being checked, in all processes."}),
+		faults:   prometheus.NewCounterVec(prometheus.CounterOpts{Name: "nimbus_faults_total", Help: "Faults of ours that ended one piece of work, by what was being done."}, []string{"doing"}),
+		stuck:    prometheus.NewCounter(prometheus.CounterOpts{Name: "nimbus_stuck_total", Help: "Attempts that this process gave up after several tries."}),
+
+		causeFaults: prometheus.NewCounter(prometheus.CounterOpts{Name: "nimbus_cause_faults_total", Help: "Faults of ours in the search for causes; their verdicts stand."}),
 	}
-	m.registry.MustRegister(m.requests, m.handedIn, m.verdicts, m.checking, m.waiting, m.queue, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	m.registry.MustRegister(m.requests, m.handedIn, m.verdicts, m.checking, m.waiting, m.queue, m.faults, m.stuck, m.causeFaults, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return m
 }
 
@@ -59,18 +70,34 @@ func (s *Server) health() {
 		ctx, cancel := context.WithTimeout(c.Context(), time.Second)
 		defer cancel()
 		if err := b.Store.Ping(ctx); err != nil {
-			s.log.Warn("the database does not answer", "error", err)
+			b.Store.Away(err)
 			return errNoDatabase()
 		}
 		return c.JSON(fiber.Map{"ready": true})
 	})
-	metrics := adaptor.HTTPHandler(promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{}))
+	if s.options.MetricsToken == "" {
+		return
+	}
+	wanted := sha256.Sum256([]byte("Bearer " + s.options.MetricsToken))
+	metrics := adaptor.HTTPHandler(s.MetricsHandler())
 	s.app.Get("/metrics", func(c fiber.Ctx) error {
+		given := sha256.Sum256([]byte(c.Get("Authorization")))
+		if subtle.ConstantTimeCompare(given[:], wanted[:]) != 1 {
+			return fail(401, "metrics-token", "Not allowed", "Metrics are read with a token of their own.", "send Authorization: Bearer with NIMBUS_METRICS_TOKEN")
+		}
+		return metrics(c)
+	})
+}
+
+// MetricsHandler answers the metrics, for an address of their own.
+func (s *Server) MetricsHandler() http.Handler {
+	metrics := promhttp.HandlerFor(s.metrics.registry, promhttp.HandlerOpts{})
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		if b := s.backend.Load(); b != nil {
-			if n, err := b.Store.QueueLength(c.Context()); err == nil {
+			if n, err := b.Store.QueueLength(r.Context()); err == nil {
 				s.metrics.queue.Set(float64(n))
 			}
 		}
-		return metrics(c)
+		metrics.ServeHTTP(w, r)
 	})
 }

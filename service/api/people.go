@@ -33,7 +33,7 @@ func (r *request) credentials() (*store.Person, wire.SignIn, error) {
 	if len(in.Name) > 200 || len(in.Password) > 1000 {
 		return nil, in, access.ErrWrongSignIn
 	}
-	p, err := r.Gate.SignIn(r.Context(), in.Name, in.Password, r.IP())
+	p, err := r.Gate.SignIn(r.Context(), in.Name, in.Password, r.server.proxies.client(r.Ctx))
 	return p, in, err
 }
 
@@ -46,7 +46,7 @@ func signIn(r *request) error {
 	if err != nil {
 		return err
 	}
-	r.Cookie(&fiber.Cookie{Name: cookieName, Value: secret, Path: "/", HTTPOnly: true, Secure: r.server.secure, SameSite: fiber.CookieSameSiteLaxMode, Expires: time.Now().Add(store.SessionLife)})
+	r.Cookie(&fiber.Cookie{Name: cookieName, Value: secret, Path: "/", HTTPOnly: true, Secure: r.server.options.Secure, SameSite: fiber.CookieSameSiteLaxMode, Expires: time.Now().Add(store.SessionLife)})
 	me, err := r.me(who)
 	if err != nil {
 		return err
@@ -68,7 +68,7 @@ func signOut(r *request) error {
 			return err
 		}
 	}
-	r.Cookie(&fiber.Cookie{Name: cookieName, Path: "/", HTTPOnly: true, Secure: r.server.secure, SameSite: fiber.CookieSameSiteLaxMode, Expires: time.Unix(0, 0)})
+	r.Cookie(&fiber.Cookie{Name: cookieName, Path: "/", HTTPOnly: true, Secure: r.server.options.Secure, SameSite: fiber.CookieSameSiteLaxMode, Expires: time.Unix(0, 0)})
 	return r.Send(nil)
 }
 
@@ -120,13 +120,21 @@ func members(r *request) error {
 	if err != nil {
 		return err
 	}
-	list, err := r.Store.Members(r.Context(), c.ID)
+	limit, err := r.number("limit", 500, 1, 2000)
 	if err != nil {
 		return err
 	}
-	out := wire.Members{People: make([]wire.Member, len(list))}
+	list, err := r.Store.Members(r.Context(), c.ID, r.Query("after"), int(limit)+1)
+	if err != nil {
+		return err
+	}
+	out := wire.Members{People: []wire.Member{}}
 	for i, m := range list {
-		out.People[i] = wire.Member{Name: m.Name, Display: m.Display, Role: string(m.Role)}
+		if i == int(limit) {
+			out.Next = &list[i-1].Name
+			break
+		}
+		out.People = append(out.People, wire.Member{Name: m.Name, Display: m.Display, Role: string(m.Role)})
 	}
 	return r.JSON(out)
 }

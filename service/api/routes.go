@@ -1,7 +1,6 @@
 package api
 
 import (
-	"encoding/json"
 	"net/url"
 	"strconv"
 	"strings"
@@ -19,6 +18,7 @@ type request struct {
 	*Backend
 	server *Server
 	who    *access.Who // nil on public routes
+	body   []byte
 }
 
 // route is one entry of the table that the router and the OpenAPI document read.
@@ -32,34 +32,35 @@ type route struct {
 	stream       bool   // the answer is a stream of events
 	status       int
 	query        []string
+	limit        int // of the body, in bytes; 0 for a small form
 	handle       func(*request) error
 }
 
 // table lists every route under /api/v1.
 func table() []route {
 	return []route{
-		{method: "POST", path: "/session", id: "signIn", summary: "Sign a console in; sets the session cookie.", public: true, in: wire.SignIn{}, out: wire.Me{}, status: 200, handle: signIn},
+		{method: "POST", path: "/session", id: "signIn", summary: "Sign a console in; sets the session cookie.", public: true, in: wire.SignIn{}, out: wire.Me{}, status: 200, limit: signInBytes, handle: signIn},
 		{method: "GET", path: "/session", id: "whoAmI", summary: "Who is signed in, with their courses.", out: wire.Me{}, status: 200, handle: whoAmI},
 		{method: "DELETE", path: "/session", id: "signOut", summary: "Sign the console out.", status: 204, handle: signOut},
-		{method: "POST", path: "/tokens", id: "addToken", summary: "Sign a client in; answers a bearer token.", public: true, in: wire.SignIn{}, out: wire.Token{}, status: 201, handle: addToken},
+		{method: "POST", path: "/tokens", id: "addToken", summary: "Sign a client in; answers a bearer token.", public: true, in: wire.SignIn{}, out: wire.Token{}, status: 201, limit: signInBytes, handle: addToken},
 		{method: "DELETE", path: "/tokens/current", id: "endToken", summary: "Make the bearer token of this request worthless.", status: 204, handle: endToken},
 		{method: "POST", path: "/people", id: "addPerson", summary: "Make an account. For operators.", in: wire.NewPerson{}, out: wire.Person{}, status: 201, handle: addPerson},
 		{method: "GET", path: "/words", id: "words", summary: "The functions and reserved words of the notation.", out: wire.Words{}, status: 200, handle: words},
 		{method: "GET", path: "/courses", id: "courses", summary: "One's own courses.", out: []wire.CourseRef{}, status: 200, handle: courses},
 		{method: "GET", path: "/courses/{course}", id: "course", summary: "A course with its exercises and one's own state in each.", out: wire.Course{}, status: 200, handle: course},
-		{method: "POST", path: "/courses/{course}/revisions", id: "publish", summary: "Publish a course folder, packed as a zip archive, whole or not at all.", binary: "application/zip", out: wire.Published{}, status: 201, query: []string{"recheck"}, handle: publish},
-		{method: "POST", path: "/courses/{course}/preview", id: "preview", summary: "Tell what publishing a course folder would change: advice, survivors, verdicts. Nothing is stored.", binary: "application/zip", out: wire.Published{}, status: 200, handle: preview},
-		{method: "GET", path: "/courses/{course}/revisions", id: "revisions", summary: "A course's revisions, newest first. For the team.", out: wire.Revisions{}, status: 200, handle: revisions},
+		{method: "POST", path: "/courses/{course}/revisions", id: "publish", summary: "Publish a course folder, packed as a zip archive, whole or not at all.", binary: "application/zip", out: wire.Published{}, status: 201, query: []string{"recheck"}, limit: packedBytes, handle: publish},
+		{method: "POST", path: "/courses/{course}/preview", id: "preview", summary: "Tell what publishing a course folder would change: advice, survivors, verdicts. Nothing is stored.", binary: "application/zip", out: wire.Published{}, status: 200, limit: packedBytes, handle: preview},
+		{method: "GET", path: "/courses/{course}/revisions", id: "revisions", summary: "A course's revisions, newest first. For the team.", out: wire.Revisions{}, status: 200, query: []string{"before", "limit"}, handle: revisions},
 		{method: "GET", path: "/courses/{course}/revisions/{revision}", id: "revision", summary: "A revision's course folder, as a zip archive.", status: 200, handle: oneRevision},
 		{method: "GET", path: "/courses/{course}/folder", id: "folder", summary: "The current revision's files, to edit.", out: wire.Folder{}, status: 200, handle: courseFolder},
-		{method: "POST", path: "/courses/{course}/draft", id: "draft", summary: "Look at a course folder before it is published: errors, advice, probes, results. Nothing is stored.", in: wire.Folder{}, out: wire.Draft{}, status: 200, query: []string{"exercise"}, handle: draft},
-		{method: "POST", path: "/courses/{course}/draft/archive", id: "packDraft", summary: "A folder's files as a zip archive.", in: wire.Folder{}, status: 200, handle: packFolder},
-		{method: "GET", path: "/courses/{course}/people", id: "members", summary: "A course's people. For the team.", out: wire.Members{}, status: 200, handle: members},
+		{method: "POST", path: "/courses/{course}/draft", id: "draft", summary: "Look at a course folder before it is published: errors, advice, probes, results. Nothing is stored.", in: wire.Folder{}, out: wire.Draft{}, status: 200, query: []string{"exercise"}, limit: folderBytes, handle: draft},
+		{method: "POST", path: "/courses/{course}/draft/archive", id: "packDraft", summary: "A folder's files as a zip archive.", in: wire.Folder{}, status: 200, limit: folderBytes, handle: packFolder},
+		{method: "GET", path: "/courses/{course}/people", id: "members", summary: "A course's people, by name. For the team.", out: wire.Members{}, status: 200, query: []string{"after", "limit"}, handle: members},
 		{method: "PUT", path: "/courses/{course}/people/{name}", id: "setRole", summary: "Give a person a role in a course.", in: wire.SetRole{}, out: wire.Member{}, status: 200, handle: setRole},
 		{method: "GET", path: "/courses/{course}/exercises/{exercise}", id: "exercise", summary: "An exercise as its workspace shows it.", out: wire.Exercise{}, status: 200, handle: oneExercise},
-		{method: "POST", path: "/courses/{course}/exercises/{exercise}/attempts", id: "handIn", summary: "Hand an attempt in. With Idempotency-Key a repeat answers the first.", in: wire.HandIn{}, out: wire.Attempt{}, status: 202, query: []string{"wait"}, handle: handIn},
-		{method: "POST", path: "/courses/{course}/exercises/{exercise}/shapes", id: "shapes", summary: "Kind and shape of every line of a program, before any run.", in: wire.Try{}, out: wire.Lines{}, status: 200, handle: shapesOf},
-		{method: "POST", path: "/courses/{course}/exercises/{exercise}/try", id: "try", summary: "Run a program on a shown case and tell what each statement gave. Nothing is stored.", in: wire.Try{}, out: wire.Lines{}, status: 200, handle: try},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/attempts", id: "handIn", summary: "Hand an attempt in. With Idempotency-Key a repeat answers the first.", in: wire.HandIn{}, out: wire.Attempt{}, status: 202, query: []string{"wait"}, limit: attemptBytes, handle: handIn},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/shapes", id: "shapes", summary: "Kind and shape of every line of a program, before any run.", in: wire.Try{}, out: wire.Lines{}, status: 200, limit: programBytes, handle: shapesOf},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/try", id: "try", summary: "Run a program on a shown case and tell what each statement gave. Nothing is stored.", in: wire.Try{}, out: wire.Lines{}, status: 200, limit: programBytes, handle: try},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/predictions", id: "predict", summary: "Answer the questions that are asked before the first attempt. The first answers stay.", in: wire.Answers{}, out: wire.Answered{}, status: 200, handle: predict},
 		{method: "GET", path: "/courses/{course}/attempts", id: "attempts", summary: "Attempts, newest first: the course's for the team, one's own for students.", out: wire.Attempts{}, status: 200, query: []string{"exercise", "verdict", "lead", "before", "limit"}, handle: attempts},
 		{method: "GET", path: "/courses/{course}/desk", id: "desk", summary: "The team's view of a course.", out: wire.Desk{}, status: 200, handle: deskView},
@@ -102,7 +103,7 @@ func (s *Server) serve(r route) fiber.Handler {
 			return errNoDatabase()
 		}
 		req := &request{Ctx: c, Backend: b, server: s}
-		if err := sameOrigin(c); err != nil {
+		if err := s.sameOrigin(c); err != nil {
 			return err
 		}
 		if !r.public {
@@ -111,6 +112,18 @@ func (s *Server) serve(r route) fiber.Handler {
 				return err
 			}
 			req.who = who
+		}
+		if r.in != nil || r.binary != "" {
+			limit := r.limit
+			if limit == 0 {
+				limit = formBytes
+			}
+			body, release, err := s.bodies.read(req, limit)
+			if err != nil {
+				return err
+			}
+			defer release()
+			req.body = body
 		}
 		c.Set("Cache-Control", "no-store")
 		c.Status(r.status)
@@ -150,28 +163,15 @@ func (s *Server) identify(c fiber.Ctx, b *Backend) (*access.Who, error) {
 }
 
 // sameOrigin refuses changes that a browser sends from another site.
-func sameOrigin(c fiber.Ctx) error {
+func (s *Server) sameOrigin(c fiber.Ctx) error {
 	origin := c.Get("Origin")
 	if safe(c.Method()) || origin == "" {
 		return nil
 	}
-	if u, err := url.Parse(origin); err == nil && u.Host == c.Host() {
+	if u, err := url.Parse(origin); err == nil && u.Host == s.proxies.host(c) {
 		return nil
 	}
 	return fail(403, "origin", "Not allowed", "The request comes from another site.", "use the console itself, or a client with a token")
-}
-
-// json reads the body into a form.
-func (r *request) json(to any) error {
-	if kind := r.Get("Content-Type"); !strings.HasPrefix(kind, "application/json") {
-		return fail(415, "media-type", "Not JSON", "The body is "+strconv.Quote(kind)+" and should be application/json.", "set Content-Type: application/json")
-	}
-	d := json.NewDecoder(strings.NewReader(string(r.Body())))
-	d.DisallowUnknownFields()
-	if err := d.Decode(to); err != nil {
-		return fail(400, "json", "The body cannot be read", "The body is not the JSON wanted here: "+err.Error()+".", "look at `/api/openapi.json`")
-	}
-	return nil
 }
 
 // number reads a query parameter that is a whole number from low to high.

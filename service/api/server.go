@@ -16,15 +16,14 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"nimbusreach/core/guard"
 	"nimbusreach/service/access"
+	"nimbusreach/service/budget"
 	"nimbusreach/service/desk"
 	"nimbusreach/service/queue"
 	"nimbusreach/service/store"
 	"nimbusreach/service/wire"
 )
-
-// bodyLimit bounds a request; a packed course is the largest.
-const bodyLimit = 17 << 20
 
 // Backend is what handlers work with once the database has answered.
 type Backend struct {
@@ -32,6 +31,15 @@ type Backend struct {
 	Gate  *access.Gate
 	Queue *queue.Queue
 	Hub   *desk.Hub
+
+	Budget *budget.Budget // shared with the queue
+}
+
+// Options say how a server answers.
+type Options struct {
+	Secure       bool     // browsers come over HTTPS
+	Proxies      []string // networks whose X-Forwarded-For and Forwarded are believed
+	MetricsToken string   // a bearer token that /metrics asks for; without one it is not served here
 }
 
 // Server answers HTTP. Until a backend is set it says that the database does not
@@ -43,15 +51,22 @@ type Server struct {
 	metrics *Metrics
 	spec    []byte
 	closing chan struct{}
-	secure  bool
+	options Options
+	proxies proxies
+	bodies  *bodies
 }
 
-// New makes a server. secure says that browsers come over HTTPS.
-func New(log *slog.Logger, secure bool) (*Server, error) {
-	s := &Server{log: log, metrics: newMetrics(), closing: make(chan struct{}), secure: secure}
+// New makes a server.
+func New(log *slog.Logger, o Options) (*Server, error) {
+	s := &Server{log: log, metrics: newMetrics(), closing: make(chan struct{}), options: o, bodies: newBodies()}
+	var err error
+	if s.proxies, err = parseProxies(o.Proxies); err != nil {
+		return nil, err
+	}
+	// Bodies stay unread until it is known who sends them: see bodies.
 	s.app = fiber.New(fiber.Config{
-		AppName: "nimbus", BodyLimit: bodyLimit, Immutable: true, ErrorHandler: s.problem,
-		ReadTimeout: 60 * time.Second, IdleTimeout: 120 * time.Second, StreamRequestBody: false, ReadBufferSize: 16 << 10,
+		AppName: "nimbus", BodyLimit: packedBytes, Immutable: true, ErrorHandler: s.problem,
+		ReadTimeout: 60 * time.Second, IdleTimeout: 120 * time.Second, StreamRequestBody: true, ReadBufferSize: 16 << 10,
 	})
 	spec, err := s.describe()
 	if err != nil {
@@ -68,6 +83,13 @@ func New(log *slog.Logger, secure bool) (*Server, error) {
 // SetBackend lets requests through to the database.
 func (s *Server) SetBackend(b *Backend) {
 	b.Queue.Observe = s.metrics.checked
+	b.Queue.Faulted = func(f *guard.Fault) {
+		s.metrics.faults.WithLabelValues(f.Doing).Inc()
+		if f.Doing == "searching for causes" {
+			s.metrics.causeFaults.Inc()
+		}
+	}
+	b.Queue.Stuck = func(*store.Attempt) { s.metrics.stuck.Inc() }
 	s.backend.Store(b)
 }
 
@@ -97,7 +119,10 @@ func (s *Server) observe(c fiber.Ctx) error {
 	c.Locals(requestID{}, id)
 	s.protect(c)
 	start := time.Now()
-	err := c.Next()
+	err := guard.Call("answering a request", c.Next)
+	if f := guard.As(err); f != nil {
+		s.fault(f, "id", id, "path", c.Path())
+	}
 	if err != nil {
 		err = s.problem(c, err)
 	}
@@ -111,11 +136,15 @@ func (s *Server) observe(c fiber.Ctx) error {
 	level := slog.LevelDebug
 	if status >= 500 {
 		level = slog.LevelError
-	} else if strings.HasPrefix(c.Path(), "/api/") && !safe(c.Method()) {
-		level = slog.LevelInfo
 	}
 	s.log.Log(c.Context(), level, "request", "id", id, "method", c.Method(), "path", c.Path(), "status", status, "ms", float64(took.Microseconds())/1000)
 	return err
+}
+
+// fault logs and counts a fault of ours, with its stack.
+func (s *Server) fault(f *guard.Fault, about ...any) {
+	s.metrics.faults.WithLabelValues(f.Doing).Inc()
+	s.log.Error("a fault of ours", append([]any{"doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack)}, about...)...)
 }
 
 func plainID(id string) bool {
@@ -135,6 +164,11 @@ func (s *Server) protect(c fiber.Ctx) {
 	c.Set("X-Content-Type-Options", "nosniff")
 	c.Set("Referrer-Policy", "same-origin")
 	c.Set("X-Frame-Options", "DENY")
+	c.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=(), payment=(), usb=()")
+	c.Set("Cross-Origin-Opener-Policy", "same-origin")
+	if s.options.Secure {
+		c.Set("Strict-Transport-Security", "max-age=31536000")
+	}
 	c.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 }
 
@@ -195,12 +229,16 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 		return fail(422, "unfit-"+unfit.Field, "This cannot be taken", unfit.Message, unfit.Hint)
 	case errors.As(err, &status):
 		return s.explainStatus(c, status)
+	case errors.Is(err, context.Canceled):
+		return fail(499, "left", "Nobody waits", "The client left before the answer was there.", "ask again")
 	case s.databaseGone(c, err):
 		f = fail(503, "database", "The database does not answer", "The service runs, and its database does not answer. Nothing handed in before is lost.", "try again in a moment")
 		f.after = 2 * time.Second
 		return f
 	}
-	s.log.Error("request failed", "id", c.Locals(requestID{}), "path", c.Path(), "error", err)
+	if guard.As(err) == nil {
+		s.log.Error("request failed", "id", c.Locals(requestID{}), "path", c.Path(), "error", err)
+	}
 	return fail(500, "fault", "A fault of ours", "Something failed here that should not have.", fmt.Sprintf("tell the operator the request id %v", c.Locals(requestID{})))
 }
 
@@ -210,8 +248,10 @@ func (s *Server) explainStatus(c fiber.Ctx, status *fiber.Error) *failure {
 		return fail(404, "not-found", "Not found", "There is no such address.", "`/api/openapi.json` lists them")
 	case 405:
 		return fail(405, "method", "Wrong method", fmt.Sprintf("%s is not answered here.", c.Method()), "`/api/openapi.json` lists the methods")
+	case 501:
+		return fail(501, "method", "Unknown method", "The method is none that is known here.", "`/api/openapi.json` lists the methods")
 	case 413:
-		return fail(413, "too-large", "Too large", fmt.Sprintf("The request has more than %d bytes.", bodyLimit), "send less")
+		return fail(413, "too-large", "Too large", fmt.Sprintf("The request has more than %d bytes.", packedBytes), "send less")
 	}
 	return fail(status.Code, "request", "The request cannot be read", status.Message, "look at `/api/openapi.json`")
 }
@@ -224,5 +264,9 @@ func (s *Server) databaseGone(c fiber.Ctx, err error) bool {
 	}
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(c.Context()), time.Second)
 	defer cancel()
-	return b.Store.Ping(ctx) != nil
+	gone := b.Store.Ping(ctx) != nil
+	if gone {
+		b.Store.Away(err)
+	}
+	return gone
 }

@@ -1,7 +1,6 @@
 package api
 
 import (
-	"context"
 	"errors"
 	"fmt"
 	"strings"
@@ -11,10 +10,12 @@ import (
 	"nimbusreach/core/check"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/evaluate"
+	"nimbusreach/core/exercise"
 	"nimbusreach/core/functions"
 	"nimbusreach/core/notation"
 	"nimbusreach/core/shapes"
 	"nimbusreach/service/access"
+	"nimbusreach/service/budget"
 	"nimbusreach/service/queue"
 	"nimbusreach/service/store"
 	"nimbusreach/service/wire"
@@ -37,6 +38,9 @@ func (r *request) tried() (*wire.Try, *check.PreparedCase, *check.Prepared, erro
 	if err := r.json(&in); err != nil {
 		return nil, nil, nil, err
 	}
+	if err := r.predictionsMade(c, e, role); err != nil {
+		return nil, nil, nil, err // its shapes would answer the questions
+	}
 	p, err := r.Queue.Prepared.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
 	if err != nil {
 		return nil, nil, nil, err
@@ -55,6 +59,11 @@ func shapesOf(r *request) error {
 	if err != nil {
 		return err
 	}
+	_, done, err := r.work(budget.Look)
+	if err != nil {
+		return err
+	}
+	defer done()
 	out := wire.Lines{Lines: []wire.Line{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
 	program, errs := notation.Parse(in.Program)
 	out.Errors = append(out.Errors, errs...)
@@ -94,7 +103,12 @@ func try(r *request) error {
 		out.Errors = errs
 		return r.JSON(out)
 	}
-	ctx, cancel := queue.BoundCase(context.WithoutCancel(r.Context()))
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return err
+	}
+	defer done()
+	ctx, cancel := queue.BoundCase(ctx)
 	defer cancel()
 	o := p.Options(c)
 	o.Trace = func(s evaluate.Step) {
@@ -135,6 +149,38 @@ func unreadable(i int, err error) error {
 	return fail(422, "answers", "This cannot be taken", fmt.Sprintf("Question %d: %s; nothing was counted.", i+1, u.Error()), u.Hint)
 }
 
+// predictionsMade refuses what would answer a prediction, and attempts, until the person
+// has made the exercise's predictions. The team needs none.
+func (r *request) predictionsMade(c *store.Course, e *exercise.Exercise, role store.Role) error {
+	if len(e.Predictions) == 0 || access.Allows(role, access.Watch) {
+		return nil
+	}
+	asks, err := r.asks(c, e)
+	if err != nil || len(asks) == 0 {
+		return err
+	}
+	f := fail(409, "predictions-first", "First say what you expect", fmt.Sprintf("%s asks %d questions before the first attempt; nothing was handed in.", e.Title, len(asks)), "answer them on the exercise's page, with `nimbus attempt --predict`, or with POST …/predictions")
+	f.Questions = asks
+	return f
+}
+
+// asks lists the predictions that a person has still to make: all of them, or none.
+func (r *request) asks(c *store.Course, e *exercise.Exercise) ([]wire.Question, error) {
+	made, err := r.Store.Predictions(r.Context(), c.ID, r.who.Person.ID, e.Name)
+	if err != nil || len(made) > 0 {
+		return []wire.Question{}, err
+	}
+	tallies, err := r.Store.Tallies(r.Context(), c.ID, r.who.Person.ID, e.Name)
+	if err != nil || len(tallies) > 0 {
+		return []wire.Question{}, err // asked since; the first attempt is made
+	}
+	asks := make([]wire.Question, len(e.Predictions))
+	for i, q := range e.Predictions {
+		asks[i] = wire.Question{Ask: q.Ask, Of: q.Of, What: q.What}
+	}
+	return asks, nil
+}
+
 // predict keeps a student's predictions, once, and tells what came of them.
 func predict(r *request) error {
 	c, role, content, err := r.opened(access.HandIn)
@@ -159,13 +205,18 @@ func predict(r *request) error {
 	if err != nil {
 		return err
 	}
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return err
+	}
+	defer done()
 	out := wire.Answered{Predictions: []check.Predicted{}}
 	var list []store.Prediction
 	for i, answer := range in.Answers {
 		if utf8.RuneCountInString(answer) > mostAnswered {
 			return fail(422, "answers", "This cannot be taken", fmt.Sprintf("The answer to question %d is longer than %d characters.", i+1, mostAnswered), "answer with a shape, a kind, a value or an error, as is asked")
 		}
-		got, err := check.Predict(r.Context(), p, i, answer)
+		got, err := check.Predict(ctx, p, i, answer)
 		if err != nil {
 			return unreadable(i, err)
 		}

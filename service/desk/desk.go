@@ -2,7 +2,9 @@ package desk
 
 import (
 	"context"
-	"sort"
+	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"nimbusreach/core/causes"
@@ -13,17 +15,18 @@ import (
 
 const recentShown = 40
 
-// View works out the desk of a course.
+// View works out the desk of a course. The team's own attempts count nowhere but among
+// those that come in.
 func View(ctx context.Context, s *store.Store, c *store.Course, content *exercise.Course) (*wire.Desk, error) {
-	members, err := s.Members(ctx, c.ID)
+	students, err := s.CountStudents(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
-	latest, err := s.Latest(ctx, c.ID)
+	standings, err := s.Standings(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
-	tallies, err := s.Tallies(ctx, c.ID, 0)
+	groups, err := s.Knots(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -31,97 +34,65 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 	if err != nil {
 		return nil, err
 	}
-	all, waiting, err := s.CountAttempts(ctx, c.ID)
+	all, waiting, stuck, err := s.CountAttempts(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
-	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Attempts: all, Waiting: waiting, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
-	students := map[uint64]bool{}
-	for _, m := range members {
-		if m.Role == store.Student {
-			students[m.PersonID] = true
-		}
+	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students), Attempts: all, Waiting: waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
+	d.Exercises = exercises(content, standings, int(students))
+	for _, g := range groups {
+		d.Knots = append(d.Knots, knot(&g))
 	}
-	d.Students = len(students)
-	d.Exercises = exercises(content, latest, tallies, students)
-	d.Knots = knots(latest)
 	for _, a := range recent {
 		d.Recent = append(d.Recent, Line(&a))
 	}
 	return d, nil
 }
 
-// exercises counts students by the verdict of their newest attempt. Attempts of
-// the team itself do not count.
-func exercises(content *exercise.Course, latest []store.AttemptLine, tallies []store.Tally, students map[uint64]bool) []wire.DeskExercise {
+// exercises counts students by the verdict of their newest attempt.
+func exercises(content *exercise.Course, standings []store.Standing, students int) []wire.DeskExercise {
 	out := make([]wire.DeskExercise, len(content.Exercises))
 	index := map[string]*wire.DeskExercise{}
 	for i, e := range content.Exercises {
-		out[i] = wire.DeskExercise{Name: e.Name, Title: e.Title, None: len(students)}
+		out[i] = wire.DeskExercise{Name: e.Name, Title: e.Title, None: students}
 		index[e.Name] = &out[i]
 	}
-	for _, a := range latest {
-		x := index[a.Exercise]
-		if x == nil || !students[a.PersonID] {
-			continue
+	for _, g := range standings {
+		x := index[g.Exercise]
+		if x == nil {
+			continue // of an earlier revision
 		}
-		x.None--
-		if a.Verdict == nil {
-			x.Waiting++
-			continue
-		}
-		switch *a.Verdict {
-		case "agrees":
-			x.Agrees++
-		case "differs":
-			x.Differs++
-		case "failed":
-			x.Failed++
-		case "refused":
-			x.Refused++
-		}
-	}
-	for _, t := range tallies {
-		if x := index[t.Exercise]; x != nil && students[t.PersonID] {
-			x.Tries += t.Attempts
+		x.None -= g.People
+		x.Tries += g.Tries
+		switch {
+		case g.State == store.Stuck:
+			x.Stuck += g.People
+		case g.Verdict == nil:
+			x.Waiting += g.People
+		case *g.Verdict == "agrees":
+			x.Agrees += g.People
+		case *g.Verdict == "differs":
+			x.Differs += g.People
+		case *g.Verdict == "failed":
+			x.Failed += g.People
+		case *g.Verdict == "refused":
+			x.Refused += g.People
 		}
 	}
 	return out
 }
 
-// knots groups open attempts, those that are somebody's newest and do not agree,
-// by exercise and leading finding; the largest come first.
-func knots(latest []store.AttemptLine) []wire.Knot {
-	type key struct{ exercise, code, output string }
-	index := map[key]*wire.Knot{}
-	var order []key
-	for _, a := range latest {
-		if a.Verdict == nil || *a.Verdict == "agrees" {
-			continue
-		}
-		k := key{a.Exercise, text(a.LeadCode), text(a.LeadOutput)}
-		knot := index[k]
-		if knot == nil {
-			words, _ := causes.WordsOf(k.code)
-			knot = &wire.Knot{Exercise: k.exercise, Code: k.code, Says: words.Says, Output: k.output, Since: a.CreatedAt}
-			index[k] = knot
-			order = append(order, k)
-		}
-		knot.People++
-		knot.Attempts = append(knot.Attempts, a.ID)
-		if a.CreatedAt.Before(knot.Since) {
-			knot.Since = a.CreatedAt
-		}
-		if a.CreatedAt.After(knot.Newest) {
-			knot.Newest = a.CreatedAt
+// knot is a group of open attempts with the words of its cause.
+func knot(g *store.Knot) wire.Knot {
+	words, _ := causes.WordsOf(g.LeadCode)
+	k := wire.Knot{Exercise: g.Exercise, Code: g.LeadCode, Says: words.Says, Output: g.LeadOutput, People: g.People, Since: g.Since, Newest: g.Newest, Attempts: []uint64{}}
+	for _, id := range strings.Split(g.Attempts, ",") {
+		if n, err := strconv.ParseUint(id, 10, 64); err == nil {
+			k.Attempts = append(k.Attempts, n)
 		}
 	}
-	out := make([]wire.Knot, len(order))
-	for i, k := range order {
-		out[i] = *index[k]
-	}
-	sort.SliceStable(out, func(i, j int) bool { return out[i].People > out[j].People })
-	return out
+	slices.Reverse(k.Attempts)
+	return k
 }
 
 func text(s *string) string {

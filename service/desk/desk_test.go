@@ -38,7 +38,7 @@ func open(t *testing.T, students int) *class {
 	t.Cleanup(func() { _ = s.Close() })
 	team := &store.Person{Name: "aron", Display: "Aron", PasswordHash: "x"}
 	require.NoError(t, s.AddPerson(ctx, nil, team))
-	c, _, err := s.Publish(ctx, team.ID, "kelp", "Kelp", []byte("source"))
+	c, _, err := s.Publish(ctx, team.ID, "kelp", "Kelp", []byte("source"), 0)
 	require.NoError(t, err)
 	out := &class{Store: s, course: c}
 	for i := range students {
@@ -55,10 +55,10 @@ func (c *class) handsIn(t *testing.T, student int, exercise, word, lead, output 
 	t.Helper()
 	ctx := context.Background()
 	a := &store.Attempt{CourseID: c.course.ID, RevisionID: *c.course.CurrentRevisionID, Exercise: exercise, PersonID: c.students[student].ID, Program: "x = 1"}
-	_, err := c.HandIn(ctx, a)
+	_, err := c.HandIn(ctx, a, store.Bounds{})
 	require.NoError(t, err)
 	if word != "" {
-		require.NoError(t, c.Finish(ctx, &store.Verdict{AttemptID: a.ID, CourseID: c.course.ID, Verdict: word, LeadCode: lead, LeadOutput: output, Body: "{}"}, nil))
+		require.NoError(t, c.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: lead, LeadOutput: output, Body: "{}"}, nil))
 	}
 	return a.ID
 }

@@ -17,6 +17,7 @@ const (
 	// lookBack covers transactions that commit out of order.
 	lookBack    = 3 * time.Second
 	keepChanges = 10 * time.Minute
+	sweepEvery  = time.Minute
 	perListener = 64
 )
 
@@ -70,18 +71,22 @@ func (h *Hub) Listen(course uint64) (l *Listener, end func()) {
 	}
 }
 
-// Run passes other processes' changes on until the context ends.
+// Run passes other processes' changes on, and forgets old ones, until the context ends.
 func (h *Hub) Run(ctx context.Context) {
 	seen := map[uint64]time.Time{}
 	tick := time.NewTicker(pollEvery)
 	defer tick.Stop()
 	began := time.Now().UTC()
-	swept := began
+	swept := time.Time{}
 	for {
 		select {
 		case <-ctx.Done():
 			return
 		case <-tick.C:
+		}
+		if time.Since(swept) > sweepEvery {
+			swept = time.Now()
+			h.report(ctx, "forgetting changes", h.store.ForgetChanges(ctx, swept.UTC().Add(-keepChanges)))
 		}
 		if !h.anyone() {
 			began = time.Now().UTC()
@@ -91,25 +96,36 @@ func (h *Hub) Run(ctx context.Context) {
 		if began.After(since) {
 			since = began
 		}
-		changes, err := h.store.ChangesSince(ctx, since)
-		if err != nil {
-			if ctx.Err() == nil {
-				h.log.Warn("reading changes", "error", err)
-			}
-			continue
-		}
-		h.read(changes, seen)
+		h.report(ctx, "reading changes", h.readSince(ctx, since, seen))
 		for id, at := range seen {
 			if at.Before(since.Add(-lookBack)) {
 				delete(seen, id)
 			}
 		}
-		if time.Since(swept) > keepChanges {
-			swept = time.Now().UTC()
-			if err := h.store.ForgetChanges(ctx, swept.Add(-keepChanges)); err != nil {
-				h.log.Warn("forgetting changes", "error", err)
-			}
+	}
+}
+
+// report logs an error that is not the database's absence, which the store logs once.
+func (h *Hub) report(ctx context.Context, what string, err error) {
+	if !h.store.Away(err) && err != nil && ctx.Err() == nil {
+		h.log.Warn(what, "error", err)
+	}
+}
+
+// readSince reads all changes since a time, page by page.
+func (h *Hub) readSince(ctx context.Context, since time.Time, seen map[uint64]time.Time) error {
+	after := uint64(0)
+	for {
+		changes, whole, err := h.store.ChangesSince(ctx, since, after)
+		if err != nil {
+			return err
 		}
+		h.read(changes, seen)
+		if whole {
+			return nil
+		}
+		last := changes[len(changes)-1]
+		since, after = last.CreatedAt, last.ID
 	}
 }
 

@@ -29,7 +29,8 @@ type Server struct {
 	folder  string
 	command *exec.Cmd
 	ended   chan error
-	DSN     string // for the application's own database and user
+	lock    *os.File // held while this process uses the folder
+	DSN     string   // for the application's own database and user
 	Port    int
 }
 
@@ -53,13 +54,18 @@ func Start(ctx context.Context, folder string) (*Server, error) {
 		return nil, err
 	}
 	s := &Server{folder: folder, ended: make(chan error, 1)}
-	if err := s.stopLeftover(); err != nil {
+	if s.lock, err = Lock(folder); err != nil {
 		return nil, err
 	}
-	if err := s.install(ctx); err != nil {
-		return nil, err
+	err = s.stopLeftover()
+	if err == nil {
+		err = s.install(ctx)
 	}
-	if err := s.launch(binary); err != nil {
+	if err == nil {
+		err = s.launch(binary)
+	}
+	if err != nil {
+		s.unlock()
 		return nil, err
 	}
 	if err := s.prepare(ctx); err != nil {
@@ -68,6 +74,41 @@ func Start(ctx context.Context, folder string) (*Server, error) {
 	}
 	return s, nil
 }
+
+// InUse says that another process runs its database in a folder.
+type InUse struct {
+	Folder string
+	PID    int
+}
+
+func (e *InUse) Error() string {
+	return fmt.Sprintf("process %d uses the folder %s", e.PID, e.Folder)
+}
+
+// Lock makes a folder this process's own, until the file is closed or the process ends; an
+// *InUse where it is another's.
+func Lock(folder string) (*os.File, error) {
+	file, err := os.OpenFile(filepath.Join(folder, "owner"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(file.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		text, _ := os.ReadFile(file.Name())
+		pid, _ := strconv.Atoi(strings.TrimSpace(string(text)))
+		_ = file.Close()
+		return nil, &InUse{folder, pid}
+	}
+	if err = file.Truncate(0); err == nil {
+		_, err = file.WriteAt([]byte(strconv.Itoa(os.Getpid())+"\n"), 0)
+	}
+	if err != nil {
+		_ = file.Close()
+		return nil, err
+	}
+	return file, nil
+}
+
+func (s *Server) unlock() { _ = s.lock.Close() }
 
 func (s *Server) path(name string) string { return filepath.Join(s.folder, name) }
 
@@ -91,7 +132,7 @@ func program(names ...string) (string, error) {
 			}
 		}
 	}
-	return "", fmt.Errorf("%s is not installed; `make setup` installs Debian's mariadb-server", names[0])
+	return "", fmt.Errorf("%s is not installed; `make database` installs Debian's mariadb-server", names[0])
 }
 
 func isExecutable(path string) bool {
@@ -279,6 +320,7 @@ func (s *Server) Stop() error {
 	if s.command == nil || s.command.Process == nil {
 		return nil
 	}
+	defer s.unlock()
 	if err := s.command.Process.Signal(syscall.SIGTERM); err != nil && !errors.Is(err, os.ErrProcessDone) {
 		return err
 	}
@@ -293,6 +335,7 @@ func (s *Server) Stop() error {
 
 // Kill ends the instance as a power cut would.
 func (s *Server) Kill() error {
+	defer s.unlock()
 	if err := s.command.Process.Kill(); err != nil && !errors.Is(err, os.ErrProcessDone) {
 		return err
 	}

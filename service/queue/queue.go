@@ -1,6 +1,7 @@
 // Package queue checks attempts that wait: it claims them, checks them and stores
 // their verdicts, in as many goroutines and processes as there are, against one
-// database. A claim runs out, so what a killed process held is checked by another.
+// database. A claim runs out unless its process keeps it, so what a killed process held is
+// checked by another; what ends its process or its check three times is stuck.
 package queue
 
 import (
@@ -10,6 +11,7 @@ import (
 	"fmt"
 	"log/slog"
 	"runtime"
+	"slices"
 	"sync"
 	"time"
 
@@ -17,31 +19,44 @@ import (
 	"nimbusreach/core/check"
 	"nimbusreach/core/dataio"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/guard"
+	"nimbusreach/service/budget"
 	"nimbusreach/service/store"
 )
 
 const (
-	claimLife    = 90 * time.Second // longer than any check within its bounds
-	pollEvery    = 500 * time.Millisecond
-	caseTime     = 2 * time.Second
-	mostTries    = 3
-	keptPrepared = 64
+	claimLife = 20 * time.Second // without a sign of its process
+	beatEvery = 5 * time.Second  // signs of this process
+	pollEvery = 500 * time.Millisecond
+	caseTime  = 2 * time.Second
+
+	retryEvery = 250 * time.Millisecond
+	mostTries  = 3
 )
 
 // Queue checks attempts.
 type Queue struct {
 	store    *store.Store
 	log      *slog.Logger
+	budget   *budget.Budget
 	wake     chan struct{}
 	Prepared *Library
-	Observe  func(v *check.Verdict, waited, took time.Duration) // for metrics; may be nil
-	Finished func(a *store.Attempt)                             // called when a verdict is stored; may be nil
-	cores    chan struct{}                                      // held while checking
+
+	// Told of what happens, for metrics and desks; each may be nil.
+	Observe  func(v *check.Verdict, waited, took time.Duration)
+	Finished func(a *store.Attempt) // a verdict is stored, or there will be none
+	Faulted  func(f *guard.Fault)   // a fault of ours ended a check, or a search for causes
+	Stuck    func(a *store.Attempt)
+
+	mu      sync.Mutex
+	claimed []uint64 // being checked by this process
+	claims  sync.Mutex
+	served  uint64 // the course served last
 }
 
 // New makes a queue; Run starts it.
-func New(s *store.Store, log *slog.Logger) *Queue {
-	return &Queue{store: s, log: log, wake: make(chan struct{}, 64), Prepared: NewLibrary(s), cores: make(chan struct{}, runtime.NumCPU())}
+func New(s *store.Store, b *budget.Budget, log *slog.Logger) *Queue {
+	return &Queue{store: s, log: log, budget: b, wake: make(chan struct{}, 64), Prepared: NewLibrary(s)}
 }
 
 // Wake tells a sleeping worker that an attempt came in.
@@ -54,16 +69,52 @@ func (q *Queue) Wake() {
 
 // Run checks attempts with some workers until the context ends; each finishes
 // what it is at. Workers mostly wait for the database, so there are more of them
-// than cores; no more than the cores check at a time.
+// than cores; no more check at a time than the budget has places.
 func (q *Queue) Run(ctx context.Context, workers int) {
 	if workers <= 0 {
 		workers = 4 * runtime.NumCPU()
 	}
-	var wg sync.WaitGroup
+	beating, stop := context.WithCancel(context.WithoutCancel(ctx))
+	var beat, wg sync.WaitGroup
+	beat.Go(func() { q.beat(beating) })
 	for range workers {
 		wg.Go(func() { q.work(ctx) })
 	}
 	wg.Wait()
+	stop()
+	beat.Wait()
+}
+
+// beat keeps this process's claims, and gives back those that ran out.
+func (q *Queue) beat(ctx context.Context) {
+	tick := time.NewTicker(beatEvery)
+	defer tick.Stop()
+	for {
+		q.mu.Lock()
+		ids := slices.Clone(q.claimed)
+		q.mu.Unlock()
+		err := q.store.Extend(ctx, ids, claimLife)
+		var stuck []store.Attempt
+		if err == nil {
+			stuck, err = q.store.Expire(ctx, mostTries)
+		}
+		q.report(ctx, "keeping claims", err)
+		for i := range stuck {
+			q.stuck(&stuck[i], errors.New("its claim ran out: the processes that checked it died"))
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+// report logs an error that is not the database's absence, which the store logs once.
+func (q *Queue) report(ctx context.Context, what string, err error) {
+	if !q.store.Away(err) && err != nil && ctx.Err() == nil {
+		q.log.Error(what, "error", err)
+	}
 }
 
 func (q *Queue) work(ctx context.Context) {
@@ -77,10 +128,13 @@ func (q *Queue) work(ctx context.Context) {
 		case <-timer.C:
 		}
 		for ctx.Err() == nil {
-			worked, err := q.one(ctx)
-			if err != nil && ctx.Err() == nil {
-				q.log.Error("checking an attempt", "error", err)
-			}
+			var worked bool
+			err := guard.Call("working off the queue", func() (err error) {
+				worked, err = q.one(ctx)
+				return err
+			})
+			q.fault(guard.As(err))
+			q.report(ctx, "checking an attempt", err)
 			if !worked || err != nil {
 				break
 			}
@@ -92,23 +146,28 @@ func (q *Queue) work(ctx context.Context) {
 // one claims and checks one attempt; false when none waits. A claim once made is
 // brought to its end even while the process is asked to stop.
 func (q *Queue) one(ctx context.Context) (bool, error) {
-	a, err := q.store.Claim(ctx, claimLife)
+	a, err := q.claim(ctx)
 	if err != nil || a == nil {
 		return false, err
 	}
+	defer q.unclaim(a.ID)
 	ctx = context.WithoutCancel(ctx)
-	p, err := q.Prepared.Exercise(ctx, a.RevisionID, a.Exercise)
-	if err != nil {
-		return true, errors.Join(fmt.Errorf("attempt %d: %w", a.ID, err), q.store.GiveBack(ctx, a, mostTries))
-	}
-	q.cores <- struct{}{}
 	start := time.Now()
-	v, err := q.checked(ctx, p, a)
-	took := time.Since(start)
-	<-q.cores
+	v, took, err := q.verdict(ctx, a)
 	if err != nil {
+		q.fault(guard.As(err))
 		q.log.Warn("no verdict", "attempt", a.ID, "try", a.Tries, "error", err)
-		return true, q.store.GiveBack(ctx, a, mostTries)
+		if err := q.store.GiveBack(ctx, a, mostTries); err != nil {
+			return true, err
+		}
+		if a.Tries >= mostTries {
+			q.stuck(a, err)
+		}
+		return true, nil
+	}
+	if v.Fault != nil {
+		q.log.Error("a fault of ours in the search for causes; the verdict stands", "attempt", a.ID, "fault", v.Fault.Error())
+		q.fault(v.Fault)
 	}
 	if err := q.finish(ctx, a, v, took); err != nil {
 		return true, err
@@ -117,9 +176,94 @@ func (q *Queue) one(ctx context.Context) (bool, error) {
 		q.Finished(a)
 	}
 	if q.Observe != nil {
-		q.Observe(v, time.Since(a.CreatedAt), took)
+		q.Observe(v, start.Sub(a.CreatedAt)+time.Since(start), took)
 	}
 	return true, nil
+}
+
+// claim takes the next attempt; one goroutine of the process at a time, so that courses
+// and people are served in turn.
+func (q *Queue) claim(ctx context.Context) (*store.Attempt, error) {
+	q.claims.Lock()
+	defer q.claims.Unlock()
+	a, err := q.store.Claim(ctx, claimLife, q.served)
+	if err != nil || a == nil {
+		return nil, err
+	}
+	q.served = a.CourseID
+	q.mu.Lock()
+	q.claimed = append(q.claimed, a.ID)
+	q.mu.Unlock()
+	return a, nil
+}
+
+func (q *Queue) unclaim(id uint64) {
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	q.claimed = slices.DeleteFunc(q.claimed, func(x uint64) bool { return x == id })
+}
+
+// fault logs a fault of ours with its stack; nil is none.
+func (q *Queue) fault(f *guard.Fault) {
+	if f == nil {
+		return
+	}
+	q.log.Error("a fault of ours", "doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack))
+	if q.Faulted != nil {
+		q.Faulted(f)
+	}
+}
+
+// stuck reports an attempt that will have no verdict.
+func (q *Queue) stuck(a *store.Attempt, why error) {
+	q.log.Error("an attempt is stuck", "attempt", a.ID, "exercise", a.Exercise, "tries", a.Tries, "why", why)
+	if q.Stuck != nil {
+		q.Stuck(a)
+	}
+	if q.Finished != nil {
+		q.Finished(a)
+	}
+}
+
+// verdict checks an attempt when there is a place for it.
+func (q *Queue) verdict(ctx context.Context, a *store.Attempt) (*check.Verdict, time.Duration, error) {
+	leave, err := q.budget.Enter(ctx, a.PersonID, budget.Check)
+	if err != nil {
+		return nil, 0, err
+	}
+	defer leave()
+	start := time.Now()
+	p, err := q.Prepared.Exercise(ctx, a.RevisionID, a.Exercise)
+	if err != nil {
+		return nil, 0, fmt.Errorf("attempt %d: %w", a.ID, err)
+	}
+	v, err := q.checked(ctx, p, a)
+	if err != nil {
+		return nil, 0, err
+	}
+	if len(p.Exercise.Predictions) > 0 {
+		if v, err = q.predicted(ctx, p, a, v); err != nil {
+			return nil, 0, err
+		}
+	}
+	return v, time.Since(start), nil
+}
+
+// predicted adds the points of what the person said before the first attempt.
+func (q *Queue) predicted(ctx context.Context, p *check.Prepared, a *store.Attempt, v *check.Verdict) (*check.Verdict, error) {
+	said, err := q.store.Predictions(ctx, a.CourseID, a.PersonID, a.Exercise)
+	if err != nil {
+		return nil, err
+	}
+	right := make([]bool, len(p.Exercise.Predictions))
+	for _, s := range said {
+		if s.Ordinal < len(right) {
+			right[s.Ordinal] = s.IsRight
+		}
+	}
+	own := *v // a verdict that is remembered serves others too
+	own.Predict(p.Exercise, right)
+	return &own, nil
 }
 
 // checked checks a program, or arrays that were handed in.
@@ -130,13 +274,22 @@ func (q *Queue) checked(ctx context.Context, p *check.Prepared, a *store.Attempt
 			return v, nil
 		}
 		v, err := check.Attempt(ctx, p, a.Program, BoundCase)
-		if err == nil {
+		if err == nil && v.Fault == nil {
 			kept.remember(key, v)
 		}
 		return v, err
 	}
+	results, err := Results(*a.Results)
+	if err != nil {
+		return nil, err
+	}
+	return check.Arrays(ctx, p, results)
+}
+
+// Results reads the arrays of an attempt as they are stored.
+func Results(text string) (check.Results, error) {
 	var given map[string]map[string]dataio.JSON
-	if err := json.Unmarshal([]byte(*a.Results), &given); err != nil {
+	if err := json.Unmarshal([]byte(text), &given); err != nil {
 		return nil, err
 	}
 	results := check.Results{}
@@ -146,7 +299,7 @@ func (q *Queue) checked(ctx context.Context, p *check.Prepared, a *store.Attempt
 			results[name][output] = j.Array
 		}
 	}
-	return check.Arrays(ctx, p, results)
+	return results, nil
 }
 
 // BoundCase gives one case its seconds.
@@ -159,7 +312,7 @@ func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, 
 	if err != nil {
 		return err
 	}
-	row := &store.Verdict{AttemptID: a.ID, CourseID: a.CourseID, Verdict: string(v.Verdict), Earned: v.Points.Earned, Possible: v.Points.Possible, Body: string(body), Seconds: took.Seconds()}
+	row := &store.Verdict{Verdict: string(v.Verdict), Earned: v.Points.Earned, Possible: v.Points.Possible, Body: string(body), Seconds: took.Seconds()}
 	var findings []store.Finding
 	for i, f := range v.Findings {
 		x := store.Finding{AttemptID: a.ID, Ordinal: i, Code: string(f.Code), Message: f.Message}
@@ -181,128 +334,26 @@ func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, 
 	} else if len(v.Rules) > 0 {
 		row.LeadCode = v.Rules[0].Code
 	}
-	return q.store.Finish(ctx, row, findings)
-}
-
-// Library keeps courses read and references worked out, once for each revision.
-type Library struct {
-	store *store.Store
-	mu    sync.Mutex
-	kept  map[uint64]*revision
-	order []uint64
-}
-
-// revision is a course read from its stored source. Exercises are prepared when
-// they are first asked for.
-type revision struct {
-	once      sync.Once
-	course    *exercise.Course
-	err       error
-	mu        sync.Mutex
-	exercises map[string]*check.Prepared
-	verdicts  map[string]*check.Verdict // of programs checked before, by exercise and text
-}
-
-// mostKept bounds the verdicts that a revision keeps.
-const mostKept = 2000
-
-// remembered finds the verdict of a program that was checked before: checking is a
-// function of revision and text alone.
-func (r *revision) remembered(key string) *check.Verdict {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	return r.verdicts[key]
-}
-
-func (r *revision) remember(key string, v *check.Verdict) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	if r.verdicts == nil || len(r.verdicts) >= mostKept {
-		r.verdicts = map[string]*check.Verdict{}
-	}
-	r.verdicts[key] = v
-}
-
-// NewLibrary makes an empty library.
-func NewLibrary(s *store.Store) *Library {
-	return &Library{store: s, kept: map[uint64]*revision{}}
-}
-
-// Course returns a revision's course.
-func (l *Library) Course(ctx context.Context, id uint64) (*exercise.Course, error) {
-	r := l.revision(id)
-	r.once.Do(func() { r.course, r.err = l.load(ctx, id) })
-	if r.err != nil {
-		l.forget(id)
-	}
-	return r.course, r.err
-}
-
-// Exercise returns an exercise of a revision with its reference's results.
-func (l *Library) Exercise(ctx context.Context, id uint64, name string) (*check.Prepared, error) {
-	c, err := l.Course(ctx, id)
+	row.FromCause = len(v.Causes) > 0
+	e, err := q.exercise(ctx, a)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	r := l.revision(id)
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	if p := r.exercises[name]; p != nil {
-		return p, nil
-	}
-	e := c.Find(name)
-	if e == nil {
-		return nil, store.ErrNotFound
-	}
-	p, problems := check.Prepare(ctx, e)
-	if len(problems) > 0 {
-		return nil, fmt.Errorf("the published exercise %s does not run: %s", name, problems[0])
-	}
-	r.exercises[name] = p
-	return p, nil
-}
-
-func (l *Library) revision(id uint64) *revision {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	r := l.kept[id]
-	if r == nil {
-		r = &revision{exercises: map[string]*check.Prepared{}}
-		l.kept[id] = r
-		l.order = append(l.order, id)
-		if len(l.order) > keptPrepared {
-			delete(l.kept, l.order[0])
-			l.order = l.order[1:]
-		}
-	}
-	return r
-}
-
-// forget lets a revision that could not be read be tried again.
-func (l *Library) forget(id uint64) {
-	l.mu.Lock()
-	defer l.mu.Unlock()
-	delete(l.kept, id)
-	for i, kept := range l.order {
-		if kept == id {
-			l.order = append(l.order[:i], l.order[i+1:]...)
-			return
+	row.OpenCode, row.OpenOutput = v.OpenLead(e)
+	// A verdict that could not be stored is stored again as long as its claim holds.
+	for deadline := time.Now().Add(claimLife); ; time.Sleep(retryEvery) {
+		err := q.store.Finish(ctx, a, row, findings)
+		if err == nil || !q.store.Away(err) || time.Now().After(deadline) {
+			return err
 		}
 	}
 }
 
-func (l *Library) load(ctx context.Context, id uint64) (*exercise.Course, error) {
-	r, err := l.store.RevisionByID(ctx, id)
+// exercise is an attempt's, as its revision has it.
+func (q *Queue) exercise(ctx context.Context, a *store.Attempt) (*exercise.Exercise, error) {
+	p, err := q.Prepared.Exercise(ctx, a.RevisionID, a.Exercise)
 	if err != nil {
 		return nil, err
 	}
-	folder, err := exercise.Unpack(r.Source)
-	if err != nil {
-		return nil, err
-	}
-	c, problems := exercise.LoadCourse(folder)
-	if len(problems) > 0 {
-		return nil, fmt.Errorf("revision %d cannot be read: %s", id, problems[0])
-	}
-	return c, nil
+	return p.Exercise, nil
 }

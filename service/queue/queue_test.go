@@ -18,6 +18,7 @@ import (
 	"nimbusreach/core/exercise"
 	"nimbusreach/demo"
 	"nimbusreach/e2e/testdb"
+	"nimbusreach/service/budget"
 	"nimbusreach/service/queue"
 	"nimbusreach/service/store"
 )
@@ -39,7 +40,7 @@ func published(t *testing.T) (*store.Store, *store.Course, *store.Person) {
 	require.NoError(t, s.AddPerson(ctx, nil, p))
 	archive, err := exercise.Pack(demo.Course())
 	require.NoError(t, err)
-	c, _, err := s.Publish(ctx, p.ID, "kelp", "Kelp", archive)
+	c, _, err := s.Publish(ctx, p.ID, "kelp", "Kelp", archive, 0)
 	require.NoError(t, err)
 	return s, c, p
 }
@@ -47,7 +48,7 @@ func published(t *testing.T) (*store.Store, *store.Course, *store.Person) {
 func handIn(t *testing.T, s *store.Store, c *store.Course, p *store.Person, exercise, program string) uint64 {
 	t.Helper()
 	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: exercise, PersonID: p.ID, Program: program}
-	_, err := s.HandIn(context.Background(), a)
+	_, err := s.HandIn(context.Background(), a, store.Bounds{})
 	require.NoError(t, err)
 	return a.ID
 }
@@ -86,7 +87,7 @@ func TestTwoProcessesCheckEachAttemptOnce(t *testing.T) {
 	}
 	var mu sync.Mutex
 	seen := map[string]int{}
-	queues := []*queue.Queue{queue.New(s, quiet), queue.New(s, quiet)}
+	queues := []*queue.Queue{queue.New(s, budget.New(0, 0), quiet), queue.New(s, budget.New(0, 0), quiet)}
 	for _, q := range queues {
 		q.Observe = func(v *check.Verdict, waited, took time.Duration) {
 			mu.Lock()
@@ -111,7 +112,7 @@ func TestTwoProcessesCheckEachAttemptOnce(t *testing.T) {
 func TestARefusalLeadsWithItsRule(t *testing.T) {
 	s, c, p := published(t)
 	id := handIn(t, s, c, p, "rope-means", right+"each w in growth {\n  n = 1\n}\n")
-	run(t, s, queue.New(s, quiet))
+	run(t, s, queue.New(s, budget.New(0, 0), quiet))
 	line, err := s.AttemptByID(context.Background(), id)
 	require.NoError(t, err)
 	assert.Equal(t, "refused", *line.Verdict)
@@ -124,7 +125,7 @@ func TestWhatCannotBeCheckedIsToldAsStuck(t *testing.T) {
 	s, c, p := published(t)
 	id := handIn(t, s, c, p, "no-such-exercise", right)
 	fine := handIn(t, s, c, p, "rope-means", right)
-	run(t, s, queue.New(s, quiet))
+	run(t, s, queue.New(s, budget.New(0, 0), quiet))
 	line, err := s.AttemptByID(context.Background(), id)
 	require.NoError(t, err)
 	assert.Equal(t, store.Stuck, line.State)
@@ -176,7 +177,7 @@ func TestALibraryForgetsOldRevisions(t *testing.T) {
 			"exercises/one/reference.nra": {Data: []byte("x = 1\n")},
 		})
 		require.NoError(t, err)
-		_, r, err := s.Publish(ctx, p.ID, "kelp", "K", archive)
+		_, r, err := s.Publish(ctx, p.ID, "kelp", "K", archive, 0)
 		require.NoError(t, err)
 		_, err = l.Exercise(ctx, r.ID, "one")
 		require.NoError(t, err)

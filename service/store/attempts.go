@@ -4,62 +4,152 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 )
 
+// Bounds are what a student's attempts at an exercise are held against; what is 0 bounds
+// nothing.
+type Bounds struct {
+	Limit   int           // attempts at the exercise
+	Wait    time.Duration // between two of them
+	Waiting int           // attempts that wait for a verdict, in all courses
+}
+
+// Refused says which bound an attempt passes; it was not stored.
+type Refused struct {
+	Limit   int           // there are so many already
+	Wait    time.Duration // so much is left to wait
+	Waiting int           // so many wait already
+}
+
+func (r *Refused) Error() string { return "the attempt passes a bound" }
+
+// turnGap is how far behind another an attempt of the same person stands in the line.
+const turnGap = 5 * time.Second
+
 // HandIn stores an attempt before anything else is done with it. With a repeat
-// key that the person has used before it returns the attempt of that time.
-func (s *Store) HandIn(ctx context.Context, a *Attempt) (repeated bool, err error) {
-	a.State, a.CreatedAt = Waiting, s.now()
-	if a.Kind == "" {
-		a.Kind = "program"
+// key that the person has used before it returns the attempt of that time. A person's
+// attempts are stored one after the other, so that bounds hold however many come at once.
+func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool, err error) {
+	wanted := *a
+	if wanted.Kind == "" {
+		wanted.Kind = "program"
 	}
 	err = s.tx(ctx, func(tx *gorm.DB) error {
-		a.ID = 0
+		*a, repeated = wanted, false
+		var person Person
+		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Select("id").Take(&person, a.PersonID).Error; err != nil {
+			return err
+		}
+		if a.RepeatKey != nil {
+			before, err := keyed(tx, a.PersonID, *a.RepeatKey)
+			if err == nil {
+				*a, repeated = *before, true
+				return nil
+			}
+			if !errors.Is(err, gorm.ErrRecordNotFound) {
+				return err
+			}
+		}
+		now := s.now()
+		waiting, err := s.bounded(tx, a, b, now)
+		if err != nil {
+			return err
+		}
+		due := now.Add(time.Duration(waiting) * turnGap)
+		a.ID, a.State, a.CreatedAt, a.Due = 0, Waiting, now, &due
 		if err := tx.Create(a).Error; err != nil {
 			return err
 		}
-		return tx.Create(&Change{CourseID: a.CourseID, AttemptID: &a.ID, Kind: "attempt", CreatedAt: s.now()}).Error
+		return tx.Create(&Change{CourseID: a.CourseID, AttemptID: &a.ID, Kind: "attempt", CreatedAt: now}).Error
 	})
-	if errors.Is(err, gorm.ErrDuplicatedKey) && a.RepeatKey != nil {
-		var before Attempt
-		if err := s.db.WithContext(ctx).Where("person_id = ? AND repeat_key = ?", a.PersonID, *a.RepeatKey).Take(&before).Error; err != nil {
-			return false, known(err)
-		}
-		*a = before
-		return true, nil
-	}
-	return false, known(err)
+	return repeated, known(err)
 }
 
-// Claim takes the oldest attempt that waits, or whose claim has run out, and
-// marks it as being checked for a while. It returns nil when there is none. Rows
-// that other processes are claiming are passed over, so nobody waits.
-func (s *Store) Claim(ctx context.Context, life time.Duration) (*Attempt, error) {
+// bounded holds an attempt against its bounds, numbers it, and counts the person's
+// attempts that wait.
+func (s *Store) bounded(tx *gorm.DB, a *Attempt, b Bounds, now time.Time) (waiting int, err error) {
+	var before struct {
+		Waiting int
+		Number  *int
+		Newest  *time.Time
+	}
+	err = tx.Raw(`SELECT (SELECT COUNT(*) FROM attempts WHERE person_id = @person AND state = 'waiting' AND NOT behind) AS waiting,
+			last.number, last.created_at AS newest
+		FROM (SELECT 1) AS one LEFT JOIN (SELECT number, created_at FROM attempts FORCE INDEX (attempts_own)
+			WHERE person_id = @person AND course_id = @course AND exercise = @exercise ORDER BY id DESC LIMIT 1) AS last ON TRUE`,
+		map[string]any{"person": a.PersonID, "course": a.CourseID, "exercise": a.Exercise}).Scan(&before).Error
+	if err != nil {
+		return 0, err
+	}
+	a.Number = 1
+	if before.Number != nil {
+		a.Number = *before.Number + 1
+	}
+	switch {
+	case b.Limit > 0 && a.Number > b.Limit:
+		return 0, &Refused{Limit: b.Limit}
+	case b.Wait > 0 && before.Newest != nil && now.Sub(*before.Newest) < b.Wait:
+		return 0, &Refused{Wait: b.Wait - now.Sub(*before.Newest)}
+	case b.Waiting > 0 && before.Waiting >= b.Waiting:
+		return 0, &Refused{Waiting: before.Waiting}
+	}
+	return before.Waiting, nil
+}
+
+// Keyed finds the attempt that a person handed in with a repeat key.
+func (s *Store) Keyed(ctx context.Context, person uint64, key string) (*Attempt, error) {
+	a, err := keyed(s.db.WithContext(ctx), person, key)
+	return a, known(err)
+}
+
+func keyed(db *gorm.DB, person uint64, key string) (*Attempt, error) {
+	var a Attempt
+	return &a, db.Where("person_id = ? AND repeat_key = ?", person, key).Take(&a).Error
+}
+
+// Claim takes an attempt that waits and marks it as being checked for a while. It returns
+// nil when there is none. Attempts handed in go before those checked again; courses are
+// served in turn, the next after the one given first; within a course the one that is due
+// is, of a person that has none being checked. Rows that other processes are claiming are
+// passed over, so nobody waits.
+func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64) (*Attempt, error) {
+	for _, behind := range []bool{false, true} {
+		var courses []uint64
+		err := s.db.WithContext(ctx).Raw("SELECT DISTINCT course_id FROM attempts FORCE INDEX (attempts_line) WHERE state = 'waiting' AND behind = ? ORDER BY course_id", behind).Scan(&courses).Error
+		if err != nil {
+			return nil, err
+		}
+		at, _ := slices.BinarySearch(courses, after+1)
+		for _, course := range slices.Concat(courses[at:], courses[:at]) {
+			a, err := s.claimIn(ctx, course, behind, life)
+			if a != nil || err != nil {
+				return a, err
+			}
+		}
+	}
+	return nil, nil
+}
+
+func (s *Store) claimIn(ctx context.Context, course uint64, behind bool, life time.Duration) (*Attempt, error) {
 	var a Attempt
 	err := s.tx(ctx, func(tx *gorm.DB) error {
 		a = Attempt{}
-		now := s.now()
-		for _, query := range []*gorm.DB{
-			tx.Where("state = ?", Waiting),
-			tx.Where("state = ? AND claimed_until < ?", Checking, now),
-		} {
-			err := query.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).Order("id").Limit(1).Take(&a).Error
-			if errors.Is(err, gorm.ErrRecordNotFound) {
-				continue
-			}
-			if err != nil {
-				return err
-			}
-			until := now.Add(life)
-			a.State, a.ClaimedUntil = Checking, &until
-			a.Tries++
-			return tx.Model(&a).Select("state", "claimed_until", "tries").Updates(&a).Error
+		err := tx.Raw(`SELECT a.* FROM attempts AS a FORCE INDEX (attempts_line)
+			WHERE a.state = 'waiting' AND a.behind = ? AND a.course_id = ?
+			AND NOT EXISTS (SELECT 1 FROM attempts AS b WHERE b.person_id = a.person_id AND b.state = 'checking')
+			ORDER BY a.due, a.id LIMIT 1 FOR UPDATE SKIP LOCKED`, behind, course).Scan(&a).Error
+		if err != nil || a.ID == 0 {
+			return err
 		}
-		return nil
+		until := s.now().Add(life)
+		a.State, a.ClaimedUntil = Checking, &until
+		a.Tries++
+		return tx.Model(&a).Select("state", "claimed_until", "tries").Updates(&a).Error
 	})
 	if err != nil || a.ID == 0 {
 		return nil, err
@@ -67,12 +157,66 @@ func (s *Store) Claim(ctx context.Context, life time.Duration) (*Attempt, error)
 	return &a, nil
 }
 
+// Extend lets claims last longer, while their process is at work on them.
+func (s *Store) Extend(ctx context.Context, ids []uint64, life time.Duration) error {
+	if len(ids) == 0 {
+		return nil
+	}
+	return s.db.WithContext(ctx).Model(&Attempt{}).Where("id IN ? AND state = ?", ids, Checking).Update("claimed_until", s.now().Add(life)).Error
+}
+
+// mostExpired bounds the claims that are looked at in one go.
+const mostExpired = 200
+
+// Expire gives claims back that have run out, whose process died or lost its way: to the
+// end of the line, or as stuck where that has happened often enough. Those are returned.
+func (s *Store) Expire(ctx context.Context, mostTries int) (stuck []Attempt, err error) {
+	err = s.tx(ctx, func(tx *gorm.DB) error {
+		stuck = nil
+		var over []Attempt
+		err := tx.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
+			Where("state = ? AND claimed_until < ?", Checking, s.now()).Order("claimed_until").Limit(mostExpired).Find(&over).Error
+		if err != nil {
+			return err
+		}
+		for i := range over {
+			if over[i].Tries >= mostTries {
+				stuck = append(stuck, over[i])
+			}
+			if err := s.giveBack(tx, &over[i], mostTries); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+	return stuck, err
+}
+
+// GiveBack returns a claimed attempt to the end of the line, or marks it stuck when it has
+// been tried often enough.
+func (s *Store) GiveBack(ctx context.Context, a *Attempt, mostTries int) error {
+	return s.tx(ctx, func(tx *gorm.DB) error { return s.giveBack(tx, a, mostTries) })
+}
+
+func (s *Store) giveBack(tx *gorm.DB, a *Attempt, mostTries int) error {
+	state := Waiting
+	if a.Tries >= mostTries {
+		state = Stuck
+	}
+	done := tx.Model(&Attempt{}).Where("id = ? AND state = ?", a.ID, Checking).Updates(map[string]any{"state": state, "claimed_until": nil, "due": s.now()})
+	if done.Error != nil || done.RowsAffected == 0 {
+		return done.Error
+	}
+	return tx.Create(&Change{CourseID: a.CourseID, AttemptID: &a.ID, Kind: "verdict", CreatedAt: s.now()}).Error
+}
+
 // Finish stores an attempt's verdict and findings, once: a second finish of the
-// same attempt changes nothing.
-func (s *Store) Finish(ctx context.Context, v *Verdict, findings []Finding) error {
-	v.CreatedAt = s.now()
+// same attempt changes nothing, nor does one by another revision than it is to be checked
+// by.
+func (s *Store) Finish(ctx context.Context, a *Attempt, v *Verdict, findings []Finding) error {
+	v.AttemptID, v.CourseID, v.Exercise, v.PersonID, v.CreatedAt = a.ID, a.CourseID, a.Exercise, a.PersonID, s.now()
 	return s.tx(ctx, func(tx *gorm.DB) error {
-		done := tx.Model(&Attempt{}).Where("id = ? AND state <> ?", v.AttemptID, Checked).Updates(map[string]any{"state": Checked, "claimed_until": nil})
+		done := tx.Model(&Attempt{}).Where("id = ? AND state <> ? AND revision_id = ?", a.ID, Checked, a.RevisionID).Updates(map[string]any{"state": Checked, "claimed_until": nil})
 		if done.Error != nil || done.RowsAffected == 0 {
 			return done.Error
 		}
@@ -97,21 +241,6 @@ func (s *Store) Finish(ctx context.Context, v *Verdict, findings []Finding) erro
 	})
 }
 
-// GiveBack returns a claimed attempt to the queue, or marks it stuck when it has
-// been tried often enough.
-func (s *Store) GiveBack(ctx context.Context, a *Attempt, mostTries int) error {
-	state := Waiting
-	if a.Tries >= mostTries {
-		state = Stuck
-	}
-	return s.tx(ctx, func(tx *gorm.DB) error {
-		if err := tx.Model(&Attempt{}).Where("id = ? AND state = ?", a.ID, Checking).Updates(map[string]any{"state": state, "claimed_until": nil}).Error; err != nil {
-			return err
-		}
-		return tx.Create(&Change{CourseID: a.CourseID, AttemptID: &a.ID, Kind: "verdict", CreatedAt: s.now()}).Error
-	})
-}
-
 // AttemptLine is an attempt with its verdict, if it has one, and its person.
 type AttemptLine struct {
 	Attempt
@@ -122,12 +251,15 @@ type AttemptLine struct {
 	Possible   *float64
 	LeadCode   *string
 	LeadOutput *string
+	OpenCode   *string
+	OpenOutput *string
+	FromCause  *bool
 	Body       *string
 	Seconds    *float64
 	CheckedAt  *time.Time
 }
 
-const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.state, a.created_at, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, v.lead_output, v.seconds, v.created_at AS checked_at"
+const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.number, a.state, a.created_at, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, v.lead_output, v.open_code, v.open_output, v.from_cause, v.seconds, v.created_at AS checked_at"
 
 func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
 	return s.db.WithContext(ctx).Table("attempts AS a").Select(columns).Joins("JOIN people AS p ON p.id = a.person_id").Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
@@ -140,52 +272,54 @@ func (s *Store) AttemptByID(ctx context.Context, id uint64) (*AttemptLine, error
 	return &out, known(err)
 }
 
-// Standing is how a person stands with an exercise's limits: how many attempts there
-// were up to one of them, and when the newest before now came.
-func (s *Store) Standing(ctx context.Context, course, person uint64, exercise string, upTo uint64) (count int64, newest time.Time, err error) {
-	q := s.db.WithContext(ctx).Model(&Attempt{}).Where("course_id = ? AND person_id = ? AND exercise = ?", course, person, exercise)
-	if upTo > 0 {
-		q = q.Where("id <= ?", upTo)
-	}
-	row := struct {
-		Total  int64
-		Newest *time.Time
-	}{}
-	err = q.Select("COUNT(*) AS total, MAX(created_at) AS newest").Scan(&row).Error
-	if row.Newest != nil {
-		newest = *row.Newest
-	}
-	return row.Total, newest, err
-}
+// programsAt is how many programs are read in one go.
+const programsAt = 500
 
-// Programs lists every attempt of a course that is a program and has a verdict, oldest
-// first, at most 20,000: what a new revision is held against.
-func (s *Store) Programs(ctx context.Context, course uint64) ([]AttemptLine, error) {
+// Programs reads the attempts of a course that are programs and have a verdict, newest
+// first, the next so many below an id: what a new revision is held against.
+func (s *Store) Programs(ctx context.Context, course, before uint64) ([]AttemptLine, error) {
+	q := s.db.WithContext(ctx).Table("attempts AS a FORCE INDEX (attempts_desk)").Select(lineColumns+", a.program").
+		Joins("STRAIGHT_JOIN people AS p ON p.id = a.person_id").Joins("STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id").
+		Where("a.course_id = ? AND a.kind = 'program'", course)
+	if before > 0 {
+		q = q.Where("a.id < ?", before)
+	}
 	var out []AttemptLine
-	err := s.lines(ctx, lineColumns+", a.program").Where("a.course_id = ? AND a.kind = 'program' AND v.verdict IS NOT NULL", course).Order("a.id").Limit(20_000).Scan(&out).Error
+	err := q.Order("a.id DESC").Limit(programsAt).Scan(&out).Error
 	return out, err
 }
 
-// Recheck puts every checked attempt of some exercises back into the queue, to be
-// checked by a revision.
+// recheckAt is how many attempts are put back in one transaction.
+const recheckAt = 1000
+
+// Recheck puts every checked attempt of some exercises back into the line, behind those
+// handed in, to be checked by a revision. It goes in batches, so that no transaction holds
+// a course for long.
 func (s *Store) Recheck(ctx context.Context, by, course, revision uint64, exercises []string) (int64, error) {
 	var n int64
-	err := s.tx(ctx, func(tx *gorm.DB) error {
-		done := tx.Model(&Attempt{}).Where("course_id = ? AND state IN ? AND exercise IN ?", course, []State{Checked, Stuck}, exercises).
-			Updates(map[string]any{"state": Waiting, "revision_id": revision, "tries": 0, "claimed_until": nil})
-		if n = done.RowsAffected; done.Error != nil {
-			return done.Error
+	for _, exercise := range exercises {
+		last := uint64(0)
+		for {
+			var ids []uint64
+			err := s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_exercise) WHERE course_id = ? AND exercise = ? AND id > ? ORDER BY id LIMIT ?", course, exercise, last, recheckAt).Scan(&ids).Error
+			if err != nil || len(ids) == 0 {
+				if err != nil {
+					return n, err
+				}
+				break
+			}
+			last = ids[len(ids)-1]
+			done := s.db.WithContext(ctx).Model(&Attempt{}).Where("id IN ? AND state IN ?", ids, []State{Checked, Stuck}).
+				Updates(map[string]any{"state": Waiting, "behind": true, "due": s.now(), "revision_id": revision, "tries": 0, "claimed_until": nil})
+			if done.Error != nil {
+				return n, done.Error
+			}
+			n += done.RowsAffected
 		}
+	}
+	return n, s.tx(ctx, func(tx *gorm.DB) error {
 		return s.audit(tx, &by, "course.recheck", fmt.Sprint(course), fmt.Sprintf("%d attempts by revision %d", n, revision))
 	})
-	return n, err
-}
-
-// KnowsKey reports whether a person has used a repeat key before.
-func (s *Store) KnowsKey(ctx context.Context, person uint64, key string) bool {
-	var n int64
-	err := s.db.WithContext(ctx).Model(&Attempt{}).Where("person_id = ? AND repeat_key = ?", person, key).Count(&n).Error
-	return err == nil && n > 0
 }
 
 // Predict keeps what a person said before the first attempt; what was said once stays.
@@ -215,36 +349,119 @@ type Filter struct {
 	Limit    int
 }
 
-// Attempts lists attempts, newest first.
+// Attempts lists attempts, newest first. Each filter is read from an index of its own,
+// and the next page from where the last one ended.
 func (s *Store) Attempts(ctx context.Context, f Filter) ([]AttemptLine, error) {
-	q := s.lines(ctx, lineColumns).Where("a.course_id = ?", f.Course)
-	if f.Person != 0 {
-		q = q.Where("a.person_id = ?", f.Person)
-	}
-	if f.Exercise != "" {
-		q = q.Where("a.exercise = ?", f.Exercise)
-	}
-	if f.Verdict != "" {
-		q = q.Where("v.verdict = ?", f.Verdict)
-	}
-	if f.LeadCode != "" {
-		q = q.Where("v.lead_code = ?", f.LeadCode)
-	}
-	if f.Before != 0 {
-		q = q.Where("a.id < ?", f.Before)
+	q := s.db.WithContext(ctx)
+	where := func(column string, value any) { q = q.Where(column+" = ?", value) }
+	if f.LeadCode != "" || f.Verdict != "" {
+		index := "verdicts_lead"
+		switch {
+		case f.Person != 0:
+			index = "verdicts_own"
+		case f.LeadCode != "" && f.Exercise != "":
+			index = "verdicts_exercise_lead"
+		case f.LeadCode == "" && f.Exercise != "":
+			index = "verdicts_exercise_word"
+		case f.LeadCode == "":
+			index = "verdicts_word"
+		}
+		q = q.Table("verdicts AS v FORCE INDEX (" + index + ")").Joins("STRAIGHT_JOIN attempts AS a ON a.id = v.attempt_id").Order("v.attempt_id DESC")
+		where("v.course_id", f.Course)
+		if f.LeadCode != "" {
+			where("v.lead_code", f.LeadCode)
+		}
+		if f.Verdict != "" {
+			where("v.verdict", f.Verdict)
+		}
+		if f.Exercise != "" {
+			where("v.exercise", f.Exercise)
+		}
+		if f.Person != 0 {
+			where("v.person_id", f.Person)
+		}
+		if f.Before != 0 {
+			q = q.Where("v.attempt_id < ?", f.Before)
+		}
+		q = q.Joins("STRAIGHT_JOIN people AS p ON p.id = a.person_id")
+	} else {
+		index := "attempts_desk"
+		switch {
+		case f.Person != 0 && f.Exercise != "":
+			index = "attempts_own"
+		case f.Person != 0:
+			index = "attempts_mine"
+		case f.Exercise != "":
+			index = "attempts_exercise"
+		}
+		q = q.Table("attempts AS a FORCE INDEX (" + index + ")").Order("a.id DESC")
+		where("a.course_id", f.Course)
+		if f.Exercise != "" {
+			where("a.exercise", f.Exercise)
+		}
+		if f.Person != 0 {
+			where("a.person_id", f.Person)
+		}
+		if f.Before != 0 {
+			q = q.Where("a.id < ?", f.Before)
+		}
+		q = q.Joins("STRAIGHT_JOIN people AS p ON p.id = a.person_id").Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
 	}
 	var out []AttemptLine
-	err := q.Order("a.id DESC").Limit(f.Limit).Scan(&out).Error
+	err := q.Select(lineColumns).Limit(f.Limit).Scan(&out).Error
 	return out, err
 }
 
-// Latest lists each person's newest attempt of each exercise in a course: what
-// the desk counts. At most 20,000.
-func (s *Store) Latest(ctx context.Context, course uint64) ([]AttemptLine, error) {
-	var out []AttemptLine
-	err := s.lines(ctx, lineColumns).
-		Joins("JOIN (SELECT MAX(id) AS id FROM attempts WHERE course_id = ? GROUP BY person_id, exercise) AS newest ON newest.id = a.id", course).
-		Order("a.id").Limit(20_000).Scan(&out).Error
+// newestOf is each person's newest attempt of each exercise in a course.
+const newestOf = "(SELECT MAX(id) AS id FROM attempts FORCE INDEX (attempts_newest) WHERE course_id = ? GROUP BY person_id, exercise) AS newest"
+
+// newest joins a course's newest attempts with their verdicts; students' alone, or
+// everybody's.
+func (s *Store) newest(ctx context.Context, course uint64, students bool) *gorm.DB {
+	q := s.db.WithContext(ctx).Table(newestOf, course).Joins("STRAIGHT_JOIN attempts AS a ON a.id = newest.id").Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
+	if students {
+		q = q.Joins("JOIN memberships AS m ON m.course_id = a.course_id AND m.person_id = a.person_id").Where("m.role = ?", Student)
+	}
+	return q
+}
+
+// Standing counts a course's students by exercise and by their newest attempt there.
+type Standing struct {
+	Exercise string
+	State    State
+	Verdict  *string
+	People   int
+	Tries    int // their attempts at the exercise, all of them
+}
+
+// Standings counts how the students of a course stand in each exercise. An attempt that is
+// checked again counts by the verdict it has.
+func (s *Store) Standings(ctx context.Context, course uint64) ([]Standing, error) {
+	var out []Standing
+	err := s.newest(ctx, course, true).Select("a.exercise, a.state, v.verdict, COUNT(*) AS people, SUM(a.number) AS tries").
+		Group("a.exercise, a.state, v.verdict").Scan(&out).Error
+	return out, err
+}
+
+// Knot is all newest attempts of students at one exercise that do not agree and have one
+// lead.
+type Knot struct {
+	Exercise, LeadCode, LeadOutput string
+	People                         int
+	Newest                         time.Time
+	Since                          time.Time
+	Attempts                       string // ids, the newest first, at most mostOfKnot
+}
+
+// mostOfKnot bounds the attempts that a knot names; People counts all.
+const mostOfKnot = 200
+
+// Knots groups the open attempts of a course, the largest groups first.
+func (s *Store) Knots(ctx context.Context, course uint64) ([]Knot, error) {
+	var out []Knot
+	err := s.newest(ctx, course, true).
+		Select(fmt.Sprintf("a.exercise, v.lead_code, v.lead_output, COUNT(*) AS people, MIN(a.created_at) AS since, MAX(a.created_at) AS newest, GROUP_CONCAT(a.id ORDER BY a.id DESC LIMIT %d) AS attempts", mostOfKnot)).
+		Where("v.verdict <> 'agrees'").Group("a.exercise, v.lead_code, v.lead_output").Order("people DESC, newest DESC").Scan(&out).Error
 	return out, err
 }
 
@@ -259,25 +476,40 @@ type Tally struct {
 	Newest   uint64
 }
 
-// Tallies sums up a course by person and exercise; person 0 is anyone. At most 20,000.
-func (s *Store) Tallies(ctx context.Context, course, person uint64) ([]Tally, error) {
-	q := s.db.WithContext(ctx).Table("attempts AS a").
+// Tallies sums up what a person did in a course, exercise by exercise, or in one of them.
+func (s *Store) Tallies(ctx context.Context, course, person uint64, exercise string) ([]Tally, error) {
+	index := "attempts_newest"
+	q := s.db.WithContext(ctx).Table("attempts AS a FORCE INDEX ("+index+")").
 		Select("a.person_id, a.exercise, COUNT(*) AS attempts, MAX(v.earned) AS best, MAX(v.possible) AS possible, COALESCE(MAX(v.verdict = 'agrees'), 0) AS agrees, MAX(a.id) AS newest").
-		Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id").Where("a.course_id = ?", course)
-	if person != 0 {
-		q = q.Where("a.person_id = ?", person)
+		Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id").Where("a.course_id = ? AND a.person_id = ?", course, person)
+	if exercise != "" {
+		q = q.Where("a.exercise = ?", exercise)
 	}
 	var out []Tally
-	err := q.Group("a.person_id, a.exercise").Limit(20_000).Scan(&out).Error
+	err := q.Group("a.person_id, a.exercise").Scan(&out).Error
 	return out, err
 }
 
-// CountAttempts returns how many attempts a course has, and how many wait for a
-// verdict.
-func (s *Store) CountAttempts(ctx context.Context, course uint64) (all, waiting int64, err error) {
-	row := struct{ Total, Open int64 }{}
-	err = s.db.WithContext(ctx).Table("attempts").Select("COUNT(*) AS total, COALESCE(SUM(state IN ('waiting', 'checking')), 0) AS open").Where("course_id = ?", course).Scan(&row).Error
-	return row.Total, row.Open, err
+// CountAttempts returns how many attempts a course has, and how many of them wait for a
+// verdict or are stuck.
+func (s *Store) CountAttempts(ctx context.Context, course uint64) (all, waiting, stuck int64, err error) {
+	var total struct{ Total int64 }
+	if err = s.newest(ctx, course, false).Select("COALESCE(SUM(a.number), 0) AS total").Scan(&total).Error; err != nil {
+		return 0, 0, 0, err
+	}
+	var open []struct {
+		State State
+		N     int64
+	}
+	err = s.db.WithContext(ctx).Raw("SELECT state, COUNT(*) AS n FROM attempts FORCE INDEX (attempts_line) WHERE state IN ('waiting', 'checking', 'stuck') AND behind IN (0, 1) AND course_id = ? GROUP BY state", course).Scan(&open).Error
+	for _, o := range open {
+		if o.State == Stuck {
+			stuck += o.N
+		} else {
+			waiting += o.N
+		}
+	}
+	return total.Total, waiting, stuck, err
 }
 
 // QueueLength returns how many attempts of all courses wait or are being checked.
@@ -287,14 +519,25 @@ func (s *Store) QueueLength(ctx context.Context) (int64, error) {
 	return n, err
 }
 
-// ChangesSince lists changes made at a time or later, oldest first, at most 5000.
-func (s *Store) ChangesSince(ctx context.Context, since time.Time) ([]Change, error) {
-	var out []Change
-	err := s.db.WithContext(ctx).Where("created_at >= ?", since).Order("created_at, id").Limit(5000).Find(&out).Error
-	return out, err
+// changesAt is how many changes are read in one go.
+const changesAt = 5000
+
+// ChangesSince lists changes made after a time, or at it with a greater id, oldest first;
+// whole is false where more follow.
+func (s *Store) ChangesSince(ctx context.Context, since time.Time, after uint64) (list []Change, whole bool, err error) {
+	err = s.db.WithContext(ctx).Where("created_at >= ? AND (created_at > ? OR id > ?)", since, since, after).Order("created_at, id").Limit(changesAt).Find(&list).Error
+	return list, len(list) < changesAt, err
 }
+
+// forgetAt is how many changes are removed in one transaction.
+const forgetAt = 1000
 
 // ForgetChanges removes changes that every desk has seen long since.
 func (s *Store) ForgetChanges(ctx context.Context, before time.Time) error {
-	return s.db.WithContext(ctx).Where("created_at < ?", before).Limit(1000).Delete(&Change{}).Error
+	for {
+		done := s.db.WithContext(ctx).Where("created_at < ?", before).Order("created_at, id").Limit(forgetAt).Delete(&Change{})
+		if done.Error != nil || done.RowsAffected < forgetAt {
+			return done.Error
+		}
+	}
 }

@@ -5,6 +5,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"errors"
+	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -18,10 +19,28 @@ func (s *Store) CourseBySlug(ctx context.Context, slug string) (*Course, error) 
 	return &c, known(err)
 }
 
+// Conflict says that somebody published a course since the revision that an edit began
+// from.
+type Conflict struct {
+	From    int // the revision the edit began from; 0 where none was named
+	Current int
+	By      string // who published the current one
+	At      time.Time
+}
+
+// AnyRevision as the revision that an edit began from replaces whatever is current.
+const AnyRevision = -1
+
+func (c *Conflict) Error() string {
+	return fmt.Sprintf("revision %d is current, and the edit began from %d", c.Current, c.From)
+}
+
 // Publish stores a course folder as a new revision and makes it the current one.
 // The course is made when it is new, with the publisher as its instructor. A
-// folder equal to the current revision's makes no new one.
-func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, source []byte) (*Course, *Revision, error) {
+// folder equal to the current revision's makes no new one. from is the number of the
+// revision that the folder was edited from; another current one is a *Conflict. Where it
+// is 0 nothing of somebody else's is replaced either.
+func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, source []byte, from int) (*Course, *Revision, error) {
 	hash := sha256.Sum256(source)
 	var c Course
 	var r Revision
@@ -44,6 +63,9 @@ func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, sour
 			if bytes.Equal(r.SourceHash, hash[:]) {
 				return nil
 			}
+			if from != r.Number && from != AnyRevision && (from > 0 || r.PublishedBy == nil || *r.PublishedBy != by) {
+				return conflict(tx, &r, from)
+			}
 		}
 		r = Revision{CourseID: c.ID, Number: r.Number + 1, Source: source, SourceHash: hash[:], PublishedBy: &by, CreatedAt: s.now()}
 		if err := tx.Create(&r).Error; err != nil {
@@ -61,6 +83,18 @@ func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, sour
 	return &c, &r, known(err)
 }
 
+func conflict(tx *gorm.DB, current *Revision, from int) error {
+	c := &Conflict{From: from, Current: current.Number, At: current.CreatedAt}
+	if current.PublishedBy != nil {
+		var p Person
+		if err := tx.Select("display").Take(&p, *current.PublishedBy).Error; err != nil {
+			return err
+		}
+		c.By = p.Display
+	}
+	return c
+}
+
 // RevisionByID finds a revision, its source included.
 func (s *Store) RevisionByID(ctx context.Context, id uint64) (*Revision, error) {
 	var r Revision
@@ -76,11 +110,16 @@ type RevisionLine struct {
 	CreatedAt time.Time
 }
 
-// Revisions lists a course's revisions, newest first.
-func (s *Store) Revisions(ctx context.Context, course uint64) ([]RevisionLine, error) {
+// Revisions lists a course's revisions, newest first, those below a number where one is
+// given.
+func (s *Store) Revisions(ctx context.Context, course uint64, before, limit int) ([]RevisionLine, error) {
+	q := s.db.WithContext(ctx).Table("revisions AS r").Select("r.id, r.number, p.display AS `by`, r.created_at").
+		Joins("LEFT JOIN people AS p ON p.id = r.published_by").Where("r.course_id = ?", course)
+	if before > 0 {
+		q = q.Where("r.number < ?", before)
+	}
 	var out []RevisionLine
-	err := s.db.WithContext(ctx).Table("revisions AS r").Select("r.id, r.number, p.display AS `by`, r.created_at").
-		Joins("LEFT JOIN people AS p ON p.id = r.published_by").Where("r.course_id = ?", course).Order("r.number DESC").Limit(500).Scan(&out).Error
+	err := q.Order("r.number DESC").Limit(limit).Scan(&out).Error
 	return out, err
 }
 

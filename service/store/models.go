@@ -74,8 +74,8 @@ type Revision struct {
 // State says where an attempt is on its way to a verdict.
 type State string
 
-// The states of an attempt. Stuck means that checking ran out of seconds too
-// often; the team is told.
+// The states of an attempt. Stuck means that checking ended without a verdict too often,
+// by a fault, a killed process or for want of seconds; the team is told.
 const (
 	Waiting  State = "waiting"
 	Checking State = "checking"
@@ -91,9 +91,12 @@ type Attempt struct {
 	Exercise     string
 	Kind         string // program or results
 	PersonID     uint64
+	Number       int // which of the person's attempts at the exercise it is, from 1
 	Program      string
 	Results      *string // arrays by case and output, as JSON
 	State        State
+	Behind       bool       // it is checked again, behind those handed in
+	Due          *time.Time // its place in the line of its course
 	RepeatKey    *string
 	Tries        int
 	ClaimedUntil *time.Time
@@ -115,11 +118,16 @@ type Prediction struct {
 type Verdict struct {
 	AttemptID  uint64 `gorm:"primaryKey"`
 	CourseID   uint64
+	Exercise   string
+	PersonID   uint64
 	Verdict    string
 	Earned     float64
 	Possible   float64
 	LeadCode   string
 	LeadOutput string
+	OpenCode   string // the first finding that a student may see whatever the policy
+	OpenOutput string
+	FromCause  bool // LeadCode is a cause's
 	Body       string
 	Seconds    float64
 	CreatedAt  time.Time

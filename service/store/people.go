@@ -142,12 +142,20 @@ type Member struct {
 	Role     Role
 }
 
-// Members lists a course's people, at most 2000.
-func (s *Store) Members(ctx context.Context, course uint64) ([]Member, error) {
+// Members lists a course's people by their names to sign in with, those after a name, at
+// most so many.
+func (s *Store) Members(ctx context.Context, course uint64, after string, limit int) ([]Member, error) {
 	var out []Member
 	err := s.db.WithContext(ctx).Table("memberships AS m").Select("p.id AS person_id, p.name, p.display, m.role").Joins("JOIN people AS p ON p.id = m.person_id").
-		Where("m.course_id = ?", course).Order("p.display").Limit(2000).Scan(&out).Error
+		Where("m.course_id = ? AND p.name > ?", course, after).Order("p.name").Limit(limit).Scan(&out).Error
 	return out, err
+}
+
+// CountStudents returns how many students a course has.
+func (s *Store) CountStudents(ctx context.Context, course uint64) (int64, error) {
+	var n int64
+	err := s.db.WithContext(ctx).Model(&Membership{}).Where("course_id = ? AND role = ?", course, Student).Count(&n).Error
+	return n, err
 }
 
 // SessionLife and TokenLife are how long sign-ins last.

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io/fs"
+	"log/slog"
 	"time"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -27,14 +28,20 @@ var ErrTaken = errors.New("taken already")
 
 // Store reads and writes records.
 type Store struct {
-	db  *gorm.DB
-	sql *sql.DB
-	now func() time.Time
+	db     *gorm.DB
+	sql    *sql.DB
+	now    func() time.Time
+	outage *outage
 }
 
 // Open connects to a database by its data source name and brings its tables up
-// to date. It waits for a database that is starting, up to the context's end.
-func Open(ctx context.Context, dsn string, waiting func(error)) (*Store, error) {
+// to date. It waits for a database that is starting, up to the context's end. What the
+// driver has to say, and when the database is away and back, goes to the log; nil for
+// nowhere.
+func Open(ctx context.Context, dsn string, log *slog.Logger) (*Store, error) {
+	if log == nil {
+		log = slog.New(slog.DiscardHandler)
+	}
 	config, err := driver.ParseDSN(dsn)
 	if err != nil {
 		return nil, fmt.Errorf("the database address cannot be read: %w; it looks like user:password@tcp(127.0.0.1:3306)/nimbus", err)
@@ -42,6 +49,13 @@ func Open(ctx context.Context, dsn string, waiting func(error)) (*Store, error) 
 	config.ParseTime, config.Loc = true, time.UTC
 	config.Timeout, config.ReadTimeout, config.WriteTimeout = 5*time.Second, 30*time.Second, 30*time.Second
 	config.Params = map[string]string{"time_zone": "'+00:00'"}
+	// One round trip a statement; times in the precision of the columns, so that a
+	// comparison with one is read from its index.
+	config.InterpolateParams = true
+	config.Logger = driverLog{log}
+	if err := config.Apply(driver.TimeTruncate(time.Microsecond)); err != nil {
+		return nil, err
+	}
 	connector, err := driver.NewConnector(config)
 	if err != nil {
 		return nil, err
@@ -50,35 +64,32 @@ func Open(ctx context.Context, dsn string, waiting func(error)) (*Store, error) 
 	db.SetMaxOpenConns(32)
 	db.SetMaxIdleConns(32)
 	db.SetConnMaxLifetime(30 * time.Minute)
-	if err := await(ctx, db, waiting); err != nil {
-		_ = db.Close()
-		return nil, err
-	}
-	if err := migrate(ctx, db); err != nil {
-		_ = db.Close()
-		return nil, err
+	out := &Store{sql: db, now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, outage: &outage{log: log}}
+	for _, step := range []func(context.Context, *sql.DB) error{out.await, migrate, checkCharacters} {
+		if err := step(ctx, db); err != nil {
+			_ = db.Close()
+			return nil, err
+		}
 	}
 	g, err := gorm.Open(mysql.New(mysql.Config{Conn: db}), &gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true, TranslateError: true, NowFunc: func() time.Time { return time.Now().UTC() }})
 	if err != nil {
 		_ = db.Close()
 		return nil, err
 	}
-	return &Store{db: g, sql: db, now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }}, nil
+	out.db = g
+	return out, nil
 }
 
 // await pings until the database answers.
-func await(ctx context.Context, db *sql.DB, waiting func(error)) error {
+func (s *Store) await(ctx context.Context, db *sql.DB) error {
 	for pause := 100 * time.Millisecond; ; pause = min(2*pause, 5*time.Second) {
 		err := db.PingContext(ctx)
-		if err == nil {
+		if s.Away(err); err == nil {
 			return nil
 		}
 		var refused *driver.MySQLError
 		if errors.As(err, &refused) && (refused.Number == 1045 || refused.Number == 1044 || refused.Number == 1049) {
 			return fmt.Errorf("the database refuses the sign-in or has no such database: %w", err)
-		}
-		if waiting != nil {
-			waiting(err)
 		}
 		select {
 		case <-ctx.Done():
@@ -113,6 +124,25 @@ func migrate(ctx context.Context, db *sql.DB) error {
 		return fmt.Errorf("the database could not be brought up to date: %w", err)
 	}
 	return nil
+}
+
+// checkCharacters holds every table against the character set that names and programs
+// need: another one would refuse them one by one, later.
+func checkCharacters(ctx context.Context, db *sql.DB) error {
+	rows, err := db.QueryContext(ctx, `SELECT table_name, SUBSTRING_INDEX(table_collation, '_', 1) FROM information_schema.tables
+		WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> 'goose_db_version' AND table_collation NOT LIKE 'utf8mb4\\_%'`)
+	if err != nil {
+		return err
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var table, set string
+		if err := rows.Scan(&table, &set); err != nil {
+			return err
+		}
+		return fmt.Errorf("the table `%s` has the character set %s, which cannot hold every name; run ALTER TABLE %s CONVERT TO CHARACTER SET utf8mb4 COLLATE utf8mb4_bin", table, set, table)
+	}
+	return rows.Err()
 }
 
 // Ping reports whether the database answers.

@@ -22,6 +22,9 @@ type Problem struct {
 	Hint     string             `json:"hint,omitempty"`
 	Instance string             `json:"instance,omitempty"`
 	Errors   []exercise.Problem `json:"errors,omitempty"`
+
+	Questions []Question    `json:"questions,omitempty"` // predictions to be made first
+	Current   *RevisionLine `json:"current,omitempty"`   // the revision that an edit missed
 }
 
 // SignIn asks for a session or a token.
@@ -79,9 +82,11 @@ type SetRole struct {
 	Role string `json:"role"`
 }
 
-// Members is a course's people.
+// Members is a page of a course's people, by name. Next is the cursor of the next page,
+// null on the last.
 type Members struct {
 	People []Member `json:"people"`
+	Next   *string  `json:"next"`
 }
 
 // Published is what publishing answers.
@@ -96,8 +101,9 @@ type Published struct {
 	Advice    []advice.Advice `json:"advice"`
 	Survivors int             `json:"survivors"`
 	Slips     int             `json:"slips"`
-	Checked   int             `json:"checked"` // attempts held against the new revision
-	Changes   []VerdictChange `json:"changes"` // those whose verdict it changes
+	Checked   int             `json:"checked"`   // attempts held against the new revision
+	Unchecked bool            `json:"unchecked"` // older ones were left out when the time was over
+	Changes   []VerdictChange `json:"changes"`   // those whose verdict it changes
 	Rechecked int64           `json:"rechecked"`
 }
 
@@ -173,7 +179,55 @@ type Exercise struct {
 	Accepts  []string    `json:"accepts"`
 	Limit    int         `json:"limit"` // attempts one has; 0 for any number
 	Asks     []Question  `json:"asks"`  // predictions still to be made
-	Last     *Attempt    `json:"last"`  // one's newest attempt
+	Counts   Counts      `json:"counts"`
+	Last     *Attempt    `json:"last"` // one's newest attempt
+}
+
+// Counts is what earns points beside outputs, and the rules that are kept; with the
+// outputs' points it adds up to the exercise's.
+type Counts struct {
+	Steps       []CountedStep       `json:"steps"`
+	Functions   []CountedFunction   `json:"functions"`
+	Properties  []CountedProperty   `json:"properties"`
+	Predictions []CountedPrediction `json:"predictions"`
+	Rules       RulesKept           `json:"rules"`
+}
+
+// CountedStep is a named value on the way.
+type CountedStep struct {
+	Name   string  `json:"name"`
+	Points float64 `json:"points"`
+}
+
+// CountedFunction is a function that the program defines, with the calls it is asked.
+type CountedFunction struct {
+	Name   string   `json:"name"`
+	Calls  []string `json:"calls"`
+	Points float64  `json:"points"`
+}
+
+// CountedProperty is what must hold of the answer, in words.
+type CountedProperty struct {
+	Says   string  `json:"says"`
+	Points float64 `json:"points"`
+}
+
+// CountedPrediction is a question with what one said, once one has.
+type CountedPrediction struct {
+	Question
+	Points float64          `json:"points"`
+	Said   *string          `json:"said"`
+	Came   *check.Predicted `json:"came"`
+}
+
+// RulesKept are the rules on how an answer is written.
+type RulesKept struct {
+	Loops           string   `json:"loops"`
+	Require         []string `json:"require"`
+	Refuse          []string `json:"refuse"`
+	InputsUnchanged bool     `json:"inputs_unchanged"`
+	CostCells       float64  `json:"cost_cells"` // at most so many times the reference's; 0 for no bound
+	CostStatements  float64  `json:"cost_statements"`
 }
 
 // HandIn is an attempt being handed in: a program, or arrays worked out elsewhere for
@@ -224,9 +278,11 @@ type Answered struct {
 	Predictions []check.Predicted `json:"predictions"`
 }
 
-// Folder is a course folder's text files by path.
+// Folder is a course folder's text files by path, with the revision they are of; 0 where
+// they are of none.
 type Folder struct {
-	Files map[string]string `json:"files"`
+	Files    map[string]string `json:"files"`
+	Revision int               `json:"revision,omitempty"`
 }
 
 // Draft is what can be said of a course folder before it is published.
@@ -234,6 +290,7 @@ type Draft struct {
 	Errors    []exercise.Problem `json:"errors"`
 	Advice    []advice.Advice    `json:"advice"`
 	Exercises []DraftExercise    `json:"exercises"`
+	Stopped   bool               `json:"stopped"` // at the bound on time; exercises may be missing
 }
 
 // DraftExercise is an exercise with its health and its reference's results.
@@ -267,9 +324,11 @@ type RevisionLine struct {
 	Current bool      `json:"current"`
 }
 
-// Revisions lists a course's revisions, newest first.
+// Revisions is a page of a course's revisions, newest first. Next is the cursor of the next
+// page, null on the last.
 type Revisions struct {
 	Revisions []RevisionLine `json:"revisions"`
+	Next      *int           `json:"next"`
 }
 
 // VerdictChange is an attempt whose verdict a revision changes.
@@ -338,6 +397,7 @@ type Desk struct {
 	Students  int            `json:"students"`
 	Attempts  int64          `json:"attempts"`
 	Waiting   int64          `json:"waiting"`
+	Stuck     int64          `json:"stuck"` // without a verdict after several tries; a fault of ours
 	Exercises []DeskExercise `json:"exercises"`
 	Knots     []Knot         `json:"knots"`
 	Recent    []AttemptLine  `json:"recent"`
@@ -352,6 +412,7 @@ type DeskExercise struct {
 	Failed  int    `json:"failed"`
 	Refused int    `json:"refused"`
 	Waiting int    `json:"waiting"`
+	Stuck   int    `json:"stuck"`
 	None    int    `json:"none"` // students without an attempt
 	Tries   int    `json:"tries"`
 }
@@ -363,7 +424,7 @@ type Knot struct {
 	Says     string    `json:"says"` // the cause in words, "" for a finding
 	Output   string    `json:"output"`
 	People   int       `json:"people"`
-	Attempts []uint64  `json:"attempts"` // the newest of each person
+	Attempts []uint64  `json:"attempts"` // the newest of each person; at most 200, the newest of all
 	Since    time.Time `json:"since"`
 	Newest   time.Time `json:"newest"`
 }

@@ -7,7 +7,7 @@ CREATE TABLE people (
   operator BOOLEAN NOT NULL DEFAULT FALSE,
   created_at DATETIME(6) NOT NULL,
   UNIQUE KEY people_name (name)
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE sessions (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -19,7 +19,7 @@ CREATE TABLE sessions (
   UNIQUE KEY sessions_secret (secret_hash),
   KEY sessions_expires (expires_at),
   CONSTRAINT sessions_person FOREIGN KEY (person_id) REFERENCES people (id) ON DELETE CASCADE
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE tokens (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -31,7 +31,7 @@ CREATE TABLE tokens (
   UNIQUE KEY tokens_secret (secret_hash),
   KEY tokens_expires (expires_at),
   CONSTRAINT tokens_person FOREIGN KEY (person_id) REFERENCES people (id) ON DELETE CASCADE
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE courses (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -40,7 +40,7 @@ CREATE TABLE courses (
   current_revision_id BIGINT UNSIGNED NULL,
   created_at DATETIME(6) NOT NULL,
   UNIQUE KEY courses_slug (slug)
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE memberships (
   course_id BIGINT UNSIGNED NOT NULL,
@@ -51,7 +51,7 @@ CREATE TABLE memberships (
   KEY memberships_person (person_id),
   CONSTRAINT memberships_course FOREIGN KEY (course_id) REFERENCES courses (id) ON DELETE CASCADE,
   CONSTRAINT memberships_of FOREIGN KEY (person_id) REFERENCES people (id) ON DELETE CASCADE
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE revisions (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -64,7 +64,7 @@ CREATE TABLE revisions (
   UNIQUE KEY revisions_number (course_id, number),
   CONSTRAINT revisions_course FOREIGN KEY (course_id) REFERENCES courses (id) ON DELETE CASCADE,
   CONSTRAINT revisions_by FOREIGN KEY (published_by) REFERENCES people (id) ON DELETE SET NULL
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE attempts (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -85,7 +85,7 @@ CREATE TABLE attempts (
   CONSTRAINT attempts_course FOREIGN KEY (course_id) REFERENCES courses (id) ON DELETE CASCADE,
   CONSTRAINT attempts_revision FOREIGN KEY (revision_id) REFERENCES revisions (id),
   CONSTRAINT attempts_person FOREIGN KEY (person_id) REFERENCES people (id) ON DELETE CASCADE
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE verdicts (
   attempt_id BIGINT UNSIGNED NOT NULL PRIMARY KEY,
@@ -100,7 +100,7 @@ CREATE TABLE verdicts (
   created_at DATETIME(6) NOT NULL,
   KEY verdicts_course (course_id, attempt_id),
   CONSTRAINT verdicts_attempt FOREIGN KEY (attempt_id) REFERENCES attempts (id) ON DELETE CASCADE
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE findings (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -112,7 +112,7 @@ CREATE TABLE findings (
   message TEXT NOT NULL,
   UNIQUE KEY findings_of (attempt_id, ordinal),
   CONSTRAINT findings_attempt FOREIGN KEY (attempt_id) REFERENCES attempts (id) ON DELETE CASCADE
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE changes (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -122,7 +122,7 @@ CREATE TABLE changes (
   created_at DATETIME(6) NOT NULL,
   KEY changes_recent (created_at, id),
   CONSTRAINT changes_course FOREIGN KEY (course_id) REFERENCES courses (id) ON DELETE CASCADE
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
 
 CREATE TABLE audit (
   id BIGINT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
@@ -132,4 +132,4 @@ CREATE TABLE audit (
   detail TEXT NOT NULL,
   created_at DATETIME(6) NOT NULL,
   KEY audit_subject (subject, id)
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;

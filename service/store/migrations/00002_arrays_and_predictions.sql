@@ -14,4 +14,4 @@ CREATE TABLE predictions (
   PRIMARY KEY (person_id, course_id, exercise, ordinal),
   CONSTRAINT predictions_person FOREIGN KEY (person_id) REFERENCES people (id) ON DELETE CASCADE,
   CONSTRAINT predictions_course FOREIGN KEY (course_id) REFERENCES courses (id) ON DELETE CASCADE
-);
+) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
