@@ -435,19 +435,34 @@ func TestADatabaseThatIsNotThere(t *testing.T) {
 }
 
 func TestHealthAndMetrics(t *testing.T) {
-	w := start(t, 1)
+	w := startWith(t, service.Config{Workers: 1, MetricsToken: "to read metrics"})
 	w.enrol(t, team)
 	_, err := w.as(t, "ada").HandIn(background(t), course, "rope-means", right, "", 20)
 	require.NoError(t, err)
-	res, err := http.Get(w.base + "/metrics")
-	require.NoError(t, err)
-	text, err := io.ReadAll(res.Body)
-	require.NoError(t, err)
-	res.Body.Close()
+	read := func(token string) (int, string) {
+		req, err := http.NewRequest("GET", w.base+"/metrics", nil)
+		require.NoError(t, err)
+		req.Header.Set("Authorization", "Bearer "+token)
+		res, err := http.DefaultClient.Do(req)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		text, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		return res.StatusCode, string(text)
+	}
+	status, text := read("a guess")
+	assert.Equal(t, 401, status)
+	assert.NotContains(t, text, "nimbus_attempts_total")
+	_, text = read("to read metrics")
 	for _, line := range []string{"nimbus_attempts_total 1", `nimbus_verdicts_total{verdict="agrees"} 1`, "nimbus_queue_length 0", "nimbus_verdict_seconds_count 1"} {
-		assert.Contains(t, string(text), line)
+		assert.Contains(t, text, line)
 	}
 	require.NoError(t, client.New(w.base, "").Ready(background(t)))
+	closed := start(t, -1)
+	res, err := http.Get(closed.base + "/metrics")
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, 404, res.StatusCode, "without a token they are not for everybody")
 }
 
 func TestTheOpenAPIDocumentIsTrue(t *testing.T) {

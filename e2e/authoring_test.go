@@ -132,6 +132,7 @@ func TestAFormAndBombsAreReadAsArchives(t *testing.T) {
 		require.NoError(t, err)
 		req.Header.Set("Authorization", "Bearer "+token.Token)
 		req.Header.Set("Content-Type", kind)
+		req.Header.Set("If-Match", `"1"`)
 		res, err := http.DefaultClient.Do(req)
 		require.NoError(t, err)
 		defer res.Body.Close()

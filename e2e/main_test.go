@@ -57,16 +57,23 @@ type world struct {
 // start runs the service in this process until the test ends.
 func start(t testing.TB, workers int) *world {
 	t.Helper()
+	return startWith(t, service.Config{Workers: workers})
+}
+
+// startWith runs the service with settings of its own.
+func startWith(t testing.TB, config service.Config) *world {
+	t.Helper()
 	w := &world{dsn: testdb.New(t)}
 	ctx, stop := context.WithCancel(context.Background())
 	address, ready, ended := make(chan string, 1), make(chan error, 1), make(chan error, 1)
 	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: w.dsn, Listen: "127.0.0.1:0", Workers: workers, Log: quiet(),
-			Listening: func(at string) { address <- at },
-			Ready: func(_ *store.Store, gate *access.Gate) {
-				_, err := gate.AddPerson(ctx, nil, demo.Operator, "", password, true)
-				ready <- err
-			}})
+		config.DSN, config.Listen, config.Log = w.dsn, "127.0.0.1:0", quiet()
+		config.Listening = func(at string) { address <- at }
+		config.Ready = func(_ *store.Store, gate *access.Gate) {
+			_, err := gate.AddPerson(ctx, nil, demo.Operator, "", password, true)
+			ready <- err
+		}
+		ended <- service.Run(ctx, config)
 	}()
 	t.Cleanup(func() {
 		stop()

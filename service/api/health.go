@@ -76,6 +76,7 @@ func (s *Server) health() {
 		return c.JSON(fiber.Map{"ready": true})
 	})
 	if s.options.MetricsToken == "" {
+		s.app.Get("/metrics", func(fiber.Ctx) error { return fiber.ErrNotFound })
 		return
 	}
 	wanted := sha256.Sum256([]byte("Bearer " + s.options.MetricsToken))

@@ -6,15 +6,18 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"log/slog"
 	"net"
+	"net/http"
 	"strings"
 	"sync/atomic"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/valyala/fasthttp"
 
 	"nimbusreach/core/guard"
 	"nimbusreach/service/access"
@@ -95,7 +98,26 @@ func (s *Server) SetBackend(b *Backend) {
 
 // Serve answers on a listener until Shutdown.
 func (s *Server) Serve(l net.Listener) error {
+	handle := s.app.Handler()
+	s.app.Server().Handler = func(c *fasthttp.RequestCtx) {
+		handle(c)
+		if c.Response.StatusCode() == http.StatusNotImplemented {
+			unknownMethod(c) // the router answers it with plain text, before any handler
+		}
+	}
 	return s.app.Listener(l, fiber.ListenConfig{DisableStartupMessage: true})
+}
+
+// unknownMethod answers a method that no router knows as a problem.
+func unknownMethod(c *fasthttp.RequestCtx) {
+	f := fail(http.StatusNotImplemented, "method", "Unknown method", "The method is none that is known here.", "`/api/openapi.json` lists the methods")
+	f.Instance = string(c.Path())
+	text, err := json.Marshal(f.Problem)
+	if err != nil {
+		return
+	}
+	c.Response.SetBody(text)
+	c.SetContentType("application/problem+json")
 }
 
 // Shutdown ends streams, lets running requests end, and closes.
@@ -231,7 +253,7 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 		return s.explainStatus(c, status)
 	case errors.Is(err, context.Canceled):
 		return fail(499, "left", "Nobody waits", "The client left before the answer was there.", "ask again")
-	case s.databaseGone(c, err):
+	case guard.As(err) == nil && s.databaseGone(c, err):
 		f = fail(503, "database", "The database does not answer", "The service runs, and its database does not answer. Nothing handed in before is lost.", "try again in a moment")
 		f.after = 2 * time.Second
 		return f
@@ -248,8 +270,6 @@ func (s *Server) explainStatus(c fiber.Ctx, status *fiber.Error) *failure {
 		return fail(404, "not-found", "Not found", "There is no such address.", "`/api/openapi.json` lists them")
 	case 405:
 		return fail(405, "method", "Wrong method", fmt.Sprintf("%s is not answered here.", c.Method()), "`/api/openapi.json` lists the methods")
-	case 501:
-		return fail(501, "method", "Unknown method", "The method is none that is known here.", "`/api/openapi.json` lists the methods")
 	case 413:
 		return fail(413, "too-large", "Too large", fmt.Sprintf("The request has more than %d bytes.", packedBytes), "send less")
 	}

@@ -7,6 +7,7 @@ import (
 	"log/slog"
 	"os"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -14,8 +15,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/core/array"
 	"nimbusreach/core/check"
+	"nimbusreach/core/compare"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/guard"
 	"nimbusreach/demo"
 	"nimbusreach/e2e/testdb"
 	"nimbusreach/service/budget"
@@ -133,6 +137,81 @@ func TestWhatCannotBeCheckedIsToldAsStuck(t *testing.T) {
 	line, err = s.AttemptByID(context.Background(), fine)
 	require.NoError(t, err)
 	assert.Equal(t, "agrees", *line.Verdict, "others go on")
+}
+
+// TestAFaultEndsOneAttempt damages what an exercise was prepared to, so that checking it
+// fails here: after three tries the attempt is stuck and reported, and others go on.
+func TestAFaultEndsOneAttempt(t *testing.T) {
+	s, c, p := published(t)
+	q := queue.New(s, budget.New(0, 0), quiet)
+	var faults, stuck atomic.Int64
+	q.Faulted = func(f *guard.Fault) {
+		assert.Equal(t, "checking an attempt", f.Doing)
+		assert.Contains(t, string(f.Stack), "core/check")
+		faults.Add(1)
+	}
+	q.Stuck = func(a *store.Attempt) { stuck.Add(int64(a.ID)) }
+	broken, err := q.Prepared.Exercise(context.Background(), *c.CurrentRevisionID, "rope-means")
+	require.NoError(t, err)
+	for i := range broken.Cases {
+		broken.Cases[i].Expected = nil
+	}
+	bad := handIn(t, s, c, p, "rope-means", right)
+	fine := handIn(t, s, c, p, "shapes-first", "by_day = 1\n")
+	run(t, s, q)
+	assert.EqualValues(t, 3, faults.Load())
+	assert.EqualValues(t, bad, stuck.Load())
+	line, err := s.AttemptByID(context.Background(), bad)
+	require.NoError(t, err)
+	assert.Equal(t, store.Stuck, line.State)
+	assert.Nil(t, line.Verdict, "a fault of ours is no verdict on the student's program")
+	line, err = s.AttemptByID(context.Background(), fine)
+	require.NoError(t, err)
+	assert.Equal(t, "differs", *line.Verdict)
+}
+
+// TestAFaultInTheSearchForCausesLeavesTheVerdict has the comparison of one output fail
+// while causes are searched for.
+func TestAFaultInTheSearchForCausesLeavesTheVerdict(t *testing.T) {
+	s, c, p := published(t)
+	q := queue.New(s, budget.New(0, 0), quiet)
+	var faults atomic.Int64
+	q.Faulted = func(f *guard.Fault) {
+		assert.Equal(t, "searching for causes", f.Doing)
+		faults.Add(1)
+	}
+	prepared, err := q.Prepared.Exercise(context.Background(), *c.CurrentRevisionID, "rope-means")
+	require.NoError(t, err)
+	prepared.Question().Targets[0].Freedom = func(*array.Array) compare.Freedom { panic("broken") }
+	id := handIn(t, s, c, p, "rope-means", "per_rope = 1\nbest_week = 1\nspread = 1\n")
+	run(t, s, q)
+	assert.EqualValues(t, 1, faults.Load())
+	line, err := s.AttemptByID(context.Background(), id)
+	require.NoError(t, err)
+	assert.Equal(t, "differs", *line.Verdict)
+	assert.Equal(t, "shape.differs", *line.LeadCode, "a finding leads where no cause does")
+}
+
+// TestPredictionsCountInTheVerdict adds their points, for the person who made them alone.
+func TestPredictionsCountInTheVerdict(t *testing.T) {
+	s, c, imke := published(t)
+	ctx := context.Background()
+	ada := &store.Person{Name: "ada", Display: "Ada", PasswordHash: "x"}
+	require.NoError(t, s.AddPerson(ctx, nil, ada))
+	said := func(n int, right bool) store.Prediction {
+		return store.Prediction{PersonID: ada.ID, CourseID: c.ID, Exercise: "shapes-first", Ordinal: n, Answer: "a", IsRight: right}
+	}
+	require.NoError(t, s.Predict(ctx, []store.Prediction{said(0, true), said(1, false), said(2, true)}))
+	program := "by_day = reshape(readings, [auto, depths])\nby_depth = mean(by_day over 0)\n"
+	hers, his := handIn(t, s, c, ada, "shapes-first", program), handIn(t, s, c, imke, "shapes-first", program)
+	run(t, s, queue.New(s, budget.New(0, 0), quiet))
+	for id, earned := range map[uint64]float64{hers: 5, his: 3} {
+		line, err := s.AttemptByID(ctx, id)
+		require.NoError(t, err)
+		assert.Equal(t, "agrees", *line.Verdict)
+		assert.Equal(t, earned, *line.Earned)
+		assert.Equal(t, 6.0, *line.Possible)
+	}
 }
 
 func TestALibraryReadsARevisionOnce(t *testing.T) {

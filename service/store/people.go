@@ -129,7 +129,7 @@ type CourseRole struct {
 // CoursesOf lists a person's courses, at most 200.
 func (s *Store) CoursesOf(ctx context.Context, person uint64) ([]CourseRole, error) {
 	var out []CourseRole
-	err := s.db.WithContext(ctx).Table("memberships AS m").Select("c.*, m.role").Joins("JOIN courses AS c ON c.id = m.course_id").
+	err := s.db.WithContext(ctx).Table("memberships AS m").Select("c.*, m.role").Joins("STRAIGHT_JOIN courses AS c ON c.id = m.course_id").
 		Where("m.person_id = ?", person).Order("c.title").Limit(200).Scan(&out).Error
 	return out, err
 }
