@@ -167,6 +167,12 @@ func (zeros) Read(p []byte) (int, error) {
 // asked sends JSON as a person and reads the answer.
 func (w *world) asked(t *testing.T, name, method, path string, in, out any) int {
 	t.Helper()
+	return w.askedWith(t, name, method, path, in, out, nil)
+}
+
+// askedWith is asked with headers of its own.
+func (w *world) askedWith(t *testing.T, name, method, path string, in, out any, header map[string]string) int {
+	t.Helper()
 	token, err := w.as(t, name).SignIn(background(t), name, password, "")
 	require.NoError(t, err)
 	body, err := json.Marshal(in)
@@ -175,6 +181,9 @@ func (w *world) asked(t *testing.T, name, method, path string, in, out any) int 
 	require.NoError(t, err)
 	req.Header.Set("Authorization", "Bearer "+token.Token)
 	req.Header.Set("Content-Type", "application/json")
+	for key, value := range header {
+		req.Header.Set(key, value)
+	}
 	res, err := http.DefaultClient.Do(req)
 	require.NoError(t, err)
 	defer res.Body.Close()

@@ -275,6 +275,13 @@ func TestDemoComesBackWithTheSameData(t *testing.T) {
 		}
 		require.NotEmpty(t, base)
 		assert.Equal(t, round == 0, played, "the story is told once")
+		if round == 0 {
+			for _, more := range [][]string{nil, {"--fresh"}} {
+				code, _, stderr := nimbus(t, "", append([]string{"demo", "--folder", folder}, more...)...)
+				assert.Equal(t, 3, code, "a second one says where the first is, and ends")
+				assert.Contains(t, stderr, fmt.Sprintf("(process %d): it answers at %s", c.Process.Pid, base))
+			}
+		}
 		d, err := (&world{base: base}).as(t, demo.Assistant).Desk(background(t), course)
 		require.NoError(t, err)
 		story, err := demo.Story()

@@ -58,7 +58,11 @@ type Who struct {
 // and gives the same answer; after failures it asks for patience, for the name from that
 // address and for the address.
 func (g *Gate) SignIn(ctx context.Context, name, password, address string) (*store.Person, error) {
-	if wait := g.slow.begin(name, address); wait > 0 {
+	wait, err := g.slow.begin(ctx, name, address)
+	if err != nil {
+		return nil, err
+	}
+	if wait > 0 {
 		return nil, &TooManyTries{wait}
 	}
 	right, judged := false, true

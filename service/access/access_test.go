@@ -1,8 +1,12 @@
 package access
 
 import (
+	"context"
 	"fmt"
+	"runtime"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -37,14 +41,22 @@ func clock() (*slowdown, *time.Time) {
 // fails ends a try that was let through as wrong.
 func fails(t *testing.T, s *slowdown, name, address string) {
 	t.Helper()
-	require.Zero(t, s.begin(name, address))
+	admitted(t, s, name, address)
 	s.end(name, address, false)
+}
+
+// admitted begins a try that need not wait.
+func admitted(t *testing.T, s *slowdown, name, address string) {
+	t.Helper()
+	wait, err := s.begin(context.Background(), name, address)
+	require.NoError(t, err)
+	require.Zero(t, wait)
 }
 
 // waits says how long a try would have to wait.
 func waits(s *slowdown, name, address string) time.Duration {
-	wait := s.begin(name, address)
-	if wait == 0 {
+	wait, err := s.begin(context.Background(), name, address)
+	if wait == 0 && err == nil {
 		s.withdraw(name, address)
 	}
 	return wait
@@ -63,7 +75,7 @@ func TestFailuresSlowANameFromAnAddress(t *testing.T) {
 	fails(t, s, "ada", "1.2.3.4")
 	assert.Greater(t, waits(s, "ada", "1.2.3.4"), first, "longer each time")
 	*now = now.Add(longestWait)
-	require.Zero(t, s.begin("ada", "1.2.3.4"))
+	admitted(t, s, "ada", "1.2.3.4")
 	s.end("ada", "1.2.3.4", true)
 	assert.Zero(t, waits(s, "ada", "1.2.3.4"))
 	for range freeTries + 3 {
@@ -84,18 +96,35 @@ func TestFailuresSlowAnAddress(t *testing.T) {
 // TestTheBoundHoldsInParallel lets many guesses at one name come before the first of them
 // has ended.
 func TestTheBoundHoldsInParallel(t *testing.T) {
-	s, _ := clock()
-	admitted := 0
-	for range 55 {
-		if s.begin("ada", "1.2.3.4") == 0 {
-			admitted++
+	for right, want := range map[bool]int64{false: freeTries, true: 55} {
+		s, _ := clock()
+		var worked atomic.Int64
+		var wg sync.WaitGroup
+		for range 55 {
+			wg.Go(func() {
+				wait, err := s.begin(context.Background(), "ada", "1.2.3.4")
+				if !assert.NoError(t, err) || wait > 0 {
+					return
+				}
+				worked.Add(1)
+				runtime.Gosched()
+				s.end("ada", "1.2.3.4", right)
+			})
+		}
+		wg.Wait()
+		assert.Equal(t, want, worked.Load(), "right: %v", right)
+		if !right {
+			assert.Positive(t, waits(s, "ada", "1.2.3.4"))
 		}
 	}
-	assert.Equal(t, freeTries, admitted)
-	for range admitted {
-		s.end("ada", "1.2.3.4", false)
+	s, _ := clock()
+	for range freeTries {
+		admitted(t, s, "ada", "x")
 	}
-	assert.Positive(t, waits(s, "ada", "1.2.3.4"))
+	over, cancel := context.WithCancel(context.Background())
+	cancel()
+	_, err := s.begin(over, "ada", "x")
+	assert.ErrorIs(t, err, context.Canceled, "who leaves waits no longer")
 }
 
 func TestWaitingIsBoundedAndForgotten(t *testing.T) {
@@ -115,7 +144,7 @@ func TestMemoryOfFailuresIsBounded(t *testing.T) {
 	s.limit = 100
 	for i := range 1000 {
 		name, address := fmt.Sprint("n", i), fmt.Sprint("a", i)
-		require.Zero(t, s.begin(name, address))
+		admitted(t, s, name, address)
 		s.end(name, address, i%2 == 0)
 	}
 	assert.LessOrEqual(t, len(s.seen), 104)

@@ -1,6 +1,7 @@
 package access
 
 import (
+	"context"
 	"sync"
 	"time"
 )
@@ -10,12 +11,13 @@ import (
 // itself, so that a stranger elsewhere cannot keep its owner out; and where the owner has
 // signed in from an address before, more failures are free there.
 //
-// Tries that are being worked on count as failures until they end, so that the bound holds
-// however many come at once.
+// Tries that are being worked on count as failures until they end, and more wait for that,
+// so that the bound holds however many come at once.
 type slowdown struct {
 	mu    sync.Mutex
 	seen  map[tried]*failures
 	known map[tried]time.Time // names that signed in from an address, and when
+	ended chan struct{}       // closed, and made anew, when a try ends
 	now   func() time.Time
 	limit int
 }
@@ -35,30 +37,42 @@ const (
 	freeKnownTries   = 30 // where the name signed in before
 	freeAddressTries = 60 // for one address, behind which a whole class may sit
 	longestWait      = 5 * time.Minute
-	shortWait        = time.Second // while tries are being worked on
 	forgetAfter      = 30 * time.Minute
 	rememberFor      = 30 * 24 * time.Hour
 	mostRemembered   = 10_000
 )
 
 func newSlowdown() *slowdown {
-	return &slowdown{seen: map[tried]*failures{}, known: map[tried]time.Time{}, now: time.Now, limit: mostRemembered}
+	return &slowdown{seen: map[tried]*failures{}, known: map[tried]time.Time{}, ended: make(chan struct{}), now: time.Now, limit: mostRemembered}
 }
 
-// begin admits a try, or says how long it must wait; an admitted one must end.
-func (s *slowdown) begin(name, address string) time.Duration {
+// begin admits a try, or says how long to wait before the next; an admitted one must end.
+// While others that count are being worked on it waits for them.
+func (s *slowdown) begin(ctx context.Context, name, address string) (time.Duration, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.forget()
-	now := s.now()
 	pair, all := tried{name, address}, tried{"", address}
-	wait := max(s.wait(pair, s.free(pair), now), s.wait(all, freeAddressTries, now))
-	if wait > 0 {
-		return wait
+	for {
+		now := s.now()
+		if wait := max(s.wait(pair, now), s.wait(all, now)); wait > 0 {
+			return wait, nil
+		}
+		if !s.full(pair, s.free(pair)) && !s.full(all, freeAddressTries) {
+			s.at(pair).working++
+			s.at(all).working++
+			return 0, nil
+		}
+		ended := s.ended
+		s.mu.Unlock()
+		select {
+		case <-ended:
+			s.mu.Lock()
+		case <-ctx.Done():
+			s.mu.Lock()
+			return 0, ctx.Err()
+		}
 	}
-	s.at(pair).working++
-	s.at(all).working++
-	return 0
 }
 
 // free is how many failures cost nothing.
@@ -69,17 +83,25 @@ func (s *slowdown) free(pair tried) int {
 	return freeTries
 }
 
-func (s *slowdown) wait(key tried, free int, now time.Time) time.Duration {
-	f := s.seen[key]
-	switch {
-	case f == nil:
-		return 0
-	case f.until.After(now):
-		return f.until.Sub(now)
-	case f.working > 0 && f.count+f.working >= free:
-		return shortWait
+func (s *slowdown) wait(key tried, now time.Time) time.Duration {
+	if f := s.seen[key]; f != nil {
+		return max(f.until.Sub(now), 0)
 	}
 	return 0
+}
+
+// full reports whether the tries that are being worked on may use up what is free.
+func (s *slowdown) full(key tried, free int) bool {
+	f := s.seen[key]
+	return f != nil && f.working > 0 && f.count+f.working >= free
+}
+
+// leave takes a try out of those being worked on; the caller holds the lock.
+func (s *slowdown) leave(name, address string) {
+	s.at(tried{name, address}).working--
+	s.at(tried{"", address}).working--
+	close(s.ended)
+	s.ended = make(chan struct{})
 }
 
 func (s *slowdown) at(key tried) *failures {
@@ -99,8 +121,7 @@ func (s *slowdown) at(key tried) *failures {
 func (s *slowdown) withdraw(name, address string) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.at(tried{name, address}).working--
-	s.at(tried{"", address}).working--
+	s.leave(name, address)
 }
 
 // end says how an admitted try ended.
@@ -109,8 +130,7 @@ func (s *slowdown) end(name, address string, right bool) {
 	defer s.mu.Unlock()
 	now := s.now()
 	pair, all := tried{name, address}, tried{"", address}
-	s.at(pair).working--
-	s.at(all).working--
+	s.leave(name, address)
 	if right {
 		s.known[pair] = now
 		s.seen[pair].count, s.seen[pair].until = 0, time.Time{}

@@ -15,9 +15,9 @@ const lookEvery = 100 * time.Millisecond
 
 // work takes a place for running programs, and gives a context that ends when the client
 // leaves. done must be called.
-func (r *request) work(kind budget.Kind) (ctx context.Context, done func(), err error) {
+func (r *request) work(kind budget.Kind) (context.Context, func(), error) {
 	ctx, cancel := context.WithCancel(r.Context())
-	conn := r.RequestCtx().Conn()
+	conn, closing := r.RequestCtx().Conn(), r.server.closing
 	go func() {
 		tick := time.NewTicker(lookEvery)
 		defer tick.Stop()
@@ -25,7 +25,7 @@ func (r *request) work(kind budget.Kind) (ctx context.Context, done func(), err 
 			select {
 			case <-ctx.Done():
 				return
-			case <-r.server.closing:
+			case <-closing:
 				cancel()
 				return
 			case <-tick.C:

@@ -199,17 +199,27 @@ func currentUser() string {
 	return "root"
 }
 
-func freePort() (int, error) {
-	l, err := net.Listen("tcp", "127.0.0.1:0")
+// port is the folder's port of the last start where that is free, else any: what knew
+// the database before finds it again.
+func (s *Server) port() (int, error) {
+	before, err := os.ReadFile(s.path("port"))
+	wanted := "0"
+	if err == nil {
+		wanted = strings.TrimSpace(string(before))
+	}
+	l, err := net.Listen("tcp", net.JoinHostPort("127.0.0.1", wanted))
 	if err != nil {
-		return 0, err
+		if l, err = net.Listen("tcp", "127.0.0.1:0"); err != nil {
+			return 0, err
+		}
 	}
 	defer l.Close()
-	return l.Addr().(*net.TCPAddr).Port, nil
+	port := l.Addr().(*net.TCPAddr).Port
+	return port, os.WriteFile(s.path("port"), []byte(strconv.Itoa(port)), 0o600)
 }
 
 func (s *Server) launch(binary string) error {
-	port, err := freePort()
+	port, err := s.port()
 	if err != nil {
 		return err
 	}

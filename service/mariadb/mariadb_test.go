@@ -27,5 +27,6 @@ func TestAFolderIsOnesOwn(t *testing.T) {
 	require.NoError(t, first.Stop())
 	second, err := mariadb.Start(ctx, folder)
 	require.NoError(t, err)
+	assert.Equal(t, first.DSN, second.DSN, "what knew the first finds the second")
 	require.NoError(t, second.Stop())
 }
