@@ -85,7 +85,9 @@ func (a *app) inspect(ctx context.Context, folder string, fix bool) error {
 			return err
 		}
 	} else {
-		a.adviceText(out.Advice, len(exercises))
+		if len(out.Advice) > 0 || len(out.Errors) == 0 {
+			a.adviceText(out.Advice, len(exercises))
+		}
 		if len(out.Errors) > 0 {
 			a.problems(out.Errors)
 		}

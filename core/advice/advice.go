@@ -9,6 +9,7 @@ package advice
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/check"
@@ -49,6 +50,8 @@ var Codes = []struct{ Code, Doc string }{
 	{"unused-input", "An input is never used by the reference."},
 	{"constant-output", "An output is the same in every case."},
 	{"non-finite", "An output holds NaN or an infinite value."},
+	{"nothing-shown", "No case is shown: students see neither data nor what differs."},
+	{"not-listed", "A folder with an exercise does not stand in the course's list, and is not published."},
 	{"prompt-silent", "The prompt never names an output, its axes or its unit."},
 	{"free-shape", "The reference uses a length that is written in."},
 }
@@ -63,6 +66,9 @@ func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice,
 	}
 	report := probe.Run(ctx, p, o)
 	w.probe = report
+	if !slices.ContainsFunc(p.Cases, func(c check.PreparedCase) bool { return c.Shown }) {
+		w.advise("nothing-shown", "cases", "no case is shown, so students see neither data nor what differs", "show one: `shown: true`")
+	}
 	if len(w.cases) == 0 {
 		return w.out, report
 	}
@@ -70,8 +76,13 @@ func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice,
 	w.heldCases()
 	w.equalLengths()
 	w.oneShape()
+	if !slices.ContainsFunc(w.out, func(a Advice) bool { return a.Code == "one-shape" }) {
+		w.oneLength()
+	}
 	w.masks()
 	w.facts()
+	w.signs()
+	w.commuting()
 	w.missingValues()
 	w.ties()
 	w.tolerances()
@@ -81,6 +92,15 @@ func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice,
 	w.prompt()
 	w.writtenLengths()
 	return w.out, report
+}
+
+// OfCourse gives the advice on a course beside that on its exercises.
+func OfCourse(c *exercise.Course) []Advice {
+	out := []Advice{}
+	for _, name := range c.Unlisted {
+		out = append(out, Advice{Exercise: name, Code: "not-listed", Place: "course.yaml", Message: fmt.Sprintf("the folder `exercises/%s` holds an exercise that `exercises:` does not list, so it is not published", name), Try: "list it, or move the folder away"})
+	}
+	return out
 }
 
 type inspector struct {

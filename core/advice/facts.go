@@ -7,6 +7,7 @@ import (
 
 	"nimbusreach/core/array"
 	"nimbusreach/core/check"
+	"nimbusreach/core/compare"
 	"nimbusreach/core/notation"
 )
 
@@ -164,27 +165,102 @@ func distinct(a *array.Array) bool {
 	return true
 }
 
+// missingValues looks for NaN that the reference does not handle, input by input, and for
+// handling of NaN that never comes.
 func (w *inspector) missingValues() {
-	heeds := false
+	f := flowOf(w.p.Program)
+	handled := map[string]bool{} // names that is_nan or is_finite is asked of, and what they come from
+	asks := false
 	w.reference(func(n notation.Node, _ []notation.Node) {
-		if c, ok := n.(*notation.Call); ok && (c.Name.Name == "is_nan" || c.Name.Name == "is_finite") {
-			heeds = true
+		c, ok := n.(*notation.Call)
+		if !ok || c.Name.Name != "is_nan" && c.Name.Name != "is_finite" {
+			return
+		}
+		asks = true
+		for _, arg := range c.Args {
+			notation.Walk(arg, func(n notation.Node) bool {
+				if name, ok := n.(*notation.Name); ok {
+					for from := range f.reached(name.Name) {
+						handled[from] = true
+					}
+				}
+				return true
+			})
 		}
 	})
-	has, where := false, ""
-	for _, c := range w.cases {
-		for _, in := range w.e.Inputs {
-			if a := c.Inputs[in.Name]; a != nil && a.Kind() >= array.Real && anyNaN(a) {
-				has, where = true, in.Name
+	used := f.reached(w.asked()...)
+	has := false
+	for _, in := range w.e.Inputs {
+		holds := slices.ContainsFunc(w.cases, func(c *check.PreparedCase) bool {
+			a := c.Inputs[in.Name]
+			return a != nil && a.Kind() >= array.Real && anyNaN(a)
+		})
+		has = has || holds
+		if holds && !handled[in.Name] && used[in.Name] {
+			message := fmt.Sprintf("`%s` holds NaN, and the reference does not handle it", in.Name)
+			if asks {
+				message += ", though it handles another input's"
 			}
+			w.advise("missing-values", "inputs."+in.Name, message, "leave missing values out with `is_nan`, or mend the data")
 		}
 	}
-	switch {
-	case has && !heeds:
-		w.advise("missing-values", "inputs."+where, fmt.Sprintf("`%s` holds NaN, and the reference does not heed it", where), "leave missing values out with `is_nan`, or mend the data")
-	case heeds && !has:
-		w.advise("missing-values", "cases", "the reference heeds NaN, and none stands in the data of any case", "give a case a missing value, or `nudge: some_missing`")
+	if asks && !has {
+		w.advise("missing-values", "cases", "the reference handles NaN, and none stands in the data of any case", "give a case a missing value, or `nudge: some_missing`")
 	}
+}
+
+// signs looks for sign(...) that never meets 0.
+func (w *inspector) signs() {
+	w.reference(func(n notation.Node, _ []notation.Node) {
+		c, ok := n.(*notation.Call)
+		if !ok || c.Name.Name != "sign" || len(c.Args) != 1 {
+			return
+		}
+		if w.everySeen(c.Args[0], func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) }) {
+			w.advise("no-zero", w.line(c), fmt.Sprintf("`%s` is never asked of 0, so an answer that gives -1 or 1 there passes", w.p.Program.Source.Slice(c.Span)), "let a held case have a 0 there: equal values in a difference, say")
+		}
+	})
+}
+
+// commuting looks for matrix products whose operands commute in every case, so that their
+// order goes unseen.
+func (w *inspector) commuting() {
+	w.reference(func(n notation.Node, _ []notation.Node) {
+		b, ok := n.(*notation.Binary)
+		if !ok || b.Op != "dot" || notation.PrintExpr(b.Left) == notation.PrintExpr(b.Right) {
+			return
+		}
+		for i := range w.cases {
+			x, y := w.seen[i][b.Left], w.seen[i][b.Right]
+			if x == nil || y == nil || !commute(x, y) {
+				return
+			}
+		}
+		w.advise("symmetric", w.line(b), fmt.Sprintf("the operands of `%s` commute in every case, so their order goes unseen", w.p.Program.Source.Slice(b.Span)), "give a case matrices that do not commute: not two diagonal ones, nor two turns of the plane")
+	})
+}
+
+// commute reports whether two square matrices give one product in both orders.
+func commute(x, y *array.Array) bool {
+	n := 0
+	if x.Rank() == 2 {
+		n = x.Len(0)
+	}
+	if n < 2 || n > 200 || y.Rank() != 2 || x.Len(1) != n || y.Len(0) != n || y.Len(1) != n {
+		return false
+	}
+	product := func(a, b *array.Array) *array.Array {
+		out := make([]complex128, n*n)
+		for i := range n {
+			for j := range n {
+				for k := range n {
+					out[i*n+j] += a.ComplexAt(i*n+k) * b.ComplexAt(k*n+j)
+				}
+			}
+		}
+		return array.FromComplexes(out, n, n)
+	}
+	return compare.Agree(product(x, y), product(y, x), compare.Tolerance{Relative: 1e-9, Absolute: 1e-9, Written: true}, compare.Freedom{})
 }
 
 func anyNaN(a *array.Array) bool {

@@ -162,6 +162,94 @@ func (w *inspector) oneShape() {
 	}
 }
 
+// oneLength looks for single axes that have one length in every case while others vary: a
+// sum that is written out by position passes.
+func (w *inspector) oneLength() {
+	if len(w.cases) < 2 || !w.usesLengths() {
+		return
+	}
+	first := w.cases[0]
+	for _, in := range w.e.Inputs {
+		a := first.Inputs[in.Name]
+		if a == nil || a.Size() == 0 {
+			continue
+		}
+		for axis := range a.Rank() {
+			if !w.collapsed(in.Name, a, axis) || !w.every(func(c *check.PreparedCase) bool {
+				b := c.Inputs[in.Name]
+				return b != nil && axis < b.Rank() && b.Len(axis) == a.Len(axis)
+			}) {
+				continue
+			}
+			inputs := unequal(first.Inputs, axisPair{b: in.Name, axisB: axis})
+			if inputs == nil {
+				continue
+			}
+			if _, ok := w.p.With(w.ctx, first, inputs); !ok {
+				continue
+			}
+			word := functions.AxisWord(a, axis, w.e.Counting)
+			w.advise("one-shape", "inputs."+in.Name, fmt.Sprintf("the axis %s of `%s` has the length %d in every case, so a sum that is written out by position passes", word, in.Name, a.Len(axis)), fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, word))
+			w.hold("equal-lengths", func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
+		}
+	}
+}
+
+// collapsed reports whether the reference collapses an axis of an input, or a matrix
+// product does, in the first case. An axis with a label is followed through what comes from
+// the input, one without where the input itself stands.
+func (w *inspector) collapsed(input string, a *array.Array, axis int) bool {
+	label := a.Label(axis)
+	f := flowOf(w.p.Program)
+	found := false
+	from := func(e notation.Expr) bool {
+		comes := false
+		notation.Walk(e, func(n notation.Node) bool {
+			if name, ok := n.(*notation.Name); ok && f.reached(name.Name)[input] {
+				comes = true
+			}
+			return !comes
+		})
+		return comes
+	}
+	w.reference(func(n notation.Node, _ []notation.Node) {
+		switch n := n.(type) {
+		case *notation.Call:
+			r := functions.Lookup(n.Name.Name)
+			if r == nil || r.Clause != functions.Over || len(n.Args) == 0 || !from(n.Args[0]) {
+				return
+			}
+			before, after := w.seen[0][n.Args[0]], w.seen[0][n]
+			if before == nil || after == nil {
+				return
+			}
+			if label != "" {
+				found = found || slices.Contains(before.Labels(), label) && !slices.Contains(after.Labels(), label)
+			} else if isName(n.Args[0], input) {
+				found = found || n.Clause == nil || slices.ContainsFunc(n.Clause.Axes, func(x *notation.Axis) bool {
+					return x.Number != nil && int(x.Number.Int)-w.e.Counting == axis || x.Edge != nil && (!x.Edge.Last && axis == 0 || x.Edge.Last && axis == a.Rank()-1)
+				})
+			}
+		case *notation.Binary:
+			if n.Op != "dot" || !from(n) {
+				return
+			}
+			x := w.seen[0][n.Left]
+			if label != "" {
+				found = found || x != nil && x.Rank() > 0 && x.Label(x.Rank()-1) == label
+			} else {
+				found = found || isName(n.Left, input) && axis == a.Rank()-1 || isName(n.Right, input) && axis == max(a.Rank()-2, 0)
+			}
+		}
+	})
+	return found
+}
+
+func isName(e notation.Expr, name string) bool {
+	n, ok := notation.Strip(e).(*notation.Name)
+	return ok && n.Name == name
+}
+
 func sameShapes(a, b map[string]*array.Array) bool {
 	for name, x := range a {
 		if y := b[name]; y == nil || !array.SameShape(x, y) {
@@ -182,6 +270,8 @@ func (w *inspector) usesLengths() bool {
 				found = found || f != nil && f.Topic != functions.Elementwise
 			case *notation.Select, *notation.Each, *notation.RangeExpr:
 				found = true
+			case *notation.Binary:
+				found = found || n.Op == "dot"
 			}
 			return !found
 		})

@@ -284,6 +284,10 @@ func (w *preparer) output(out *exercise.Output, c *exercise.Case, values map[str
 		w.inReference(fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and %d axes are declared", c.Name, out.Name, functions.ShapeOf(value), len(out.Axes)), "mend the reference, or the output's `axes`")
 		return nil
 	}
+	if out.Kind != nil && value.Kind() != *out.Kind {
+		w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` is %s, and its `kind` says %s", c.Name, out.Name, value.Kind(), *out.Kind), "mend `kind`, or convert in the reference: `"+out.Kind.String()+"(...)`")
+		return nil
+	}
 	if out.HasAxes && value.Labels() == nil {
 		value = value.WithLabels(out.Axes)
 	}

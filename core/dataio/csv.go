@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math"
+	"regexp"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -26,6 +27,12 @@ func ReadTable(text []byte) (*Table, error) {
 	text = bytes.TrimPrefix(text, []byte("\ufeff"))
 	if !utf8.Valid(text) {
 		return nil, &Problem{Message: "the file is not text in UTF-8", Hint: "save it as UTF-8"}
+	}
+	if len(bytes.TrimSpace(text)) == 0 {
+		return nil, &Problem{Line: 1, Column: 1, Message: "the file is empty, and a table of numbers was wanted", Hint: "give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"}
+	}
+	if p := otherwiseSeparated(string(text)); p != nil {
+		return nil, p
 	}
 	r := csv.NewReader(bytes.NewReader(text))
 	r.TrimLeadingSpace = true
@@ -59,6 +66,43 @@ func ReadTable(text []byte) (*Table, error) {
 	}
 	return t, nil
 }
+
+// otherwiseSeparated recognises tables that are separated by semicolons or tabs, with
+// decimal commas or without.
+func otherwiseSeparated(text string) *Problem {
+	for separator, name := range map[string]string{";": "semicolons", "\t": "tabs"} {
+		var rows [][]string
+		whole := true
+		for line := range strings.Lines(text) {
+			line = strings.TrimSpace(line)
+			if line == "" {
+				continue
+			}
+			if !strings.Contains(line, separator) || len(rows) > 0 && strings.Count(line, separator)+1 != len(rows[0]) {
+				whole = false
+				break
+			}
+			rows = append(rows, strings.Split(line, separator))
+			if len(rows) == 20 {
+				break
+			}
+		}
+		if !whole || len(rows) == 0 {
+			continue
+		}
+		for i, row := range rows {
+			for j, cell := range row {
+				if decimalComma.MatchString(strings.TrimSpace(cell)) {
+					return &Problem{Line: i + 1, Column: j + 1, Message: fmt.Sprintf("`%s` has a decimal comma, and the table is separated by %s", strings.TrimSpace(cell), name), Hint: "save it with decimal points, and commas between the cells"}
+				}
+			}
+		}
+		return &Problem{Line: 1, Column: 1, Message: fmt.Sprintf("the table is separated by %s", name), Hint: "save it with commas between the cells"}
+	}
+	return nil
+}
+
+var decimalComma = regexp.MustCompile(`^[+-]?\d+,\d+([eE][+-]?\d+)?$`)
 
 // isHeader reports whether no cell of a row is a number, or numbers that something else
 // than commas parts, which would be lost as names.
@@ -146,10 +190,36 @@ func (t *Table) badCell(i, j int, cell string) error {
 	switch {
 	case strings.TrimSpace(cell) == "":
 		p.Message, p.Hint = "the cell is empty", "fill it, or let the input say `missing: nan`"
+	case decimalComma.MatchString(strings.TrimSpace(cell)):
+		p.Message, p.Hint = fmt.Sprintf("`%s` has a decimal comma", strings.TrimSpace(cell)), "write decimals with a point"
 	case strings.ContainsAny(cell, ";\t"):
-		p.Hint = "cells are parted by commas"
+		p.Hint = "cells are separated by commas"
 	}
 	return p
+}
+
+// FirstWider finds the first cell that is wider than a kind.
+func (t *Table) FirstWider(kind array.Kind) (line, column int, text string, ok bool) {
+	for i, row := range t.Rows {
+		for j, cell := range row {
+			if e, read := readCell(cell); read && e.kind > kind {
+				return t.lines[i], j + 1, strings.TrimSpace(cell), true
+			}
+		}
+	}
+	return 0, 0, "", false
+}
+
+// FirstWider is the first element, rows first, that needs a wider kind; -1 for none.
+func FirstWider(a *array.Array, kind array.Kind) int {
+	for i := range a.Size() {
+		z := a.ComplexAt(i)
+		v := real(z)
+		if kind < array.Complex && imag(z) != 0 || kind < array.Real && (v != math.Trunc(v) || math.IsInf(v, 0) || math.IsNaN(v)) || kind < array.Int && v != 0 && v != 1 {
+			return i
+		}
+	}
+	return -1
 }
 
 // WriteCSV writes an array of at most two axes as a plain table.

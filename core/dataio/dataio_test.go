@@ -102,7 +102,7 @@ func TestTables(t *testing.T) {
 		"1,2\n3\n":    "line 2",
 		"1,2\n3,x\n":  "line 2, cell 2: `x` is no number",
 		"1,\n":        "the cell is empty",
-		"1;2\n3;4\n":  "parted by commas",
+		"1;2\n3;4\n":  "separated by semicolons",
 		"\xff\xfe1\n": "UTF-8",
 	} {
 		_, err := read(text, 2, false)

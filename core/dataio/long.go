@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"nimbusreach/core/array"
+	"nimbusreach/core/notation"
 )
 
 // IsLong reports whether the table is a long one for these axis labels: its header
@@ -21,6 +22,59 @@ func (t *Table) IsLong(labels []string, column string) bool {
 		}
 	}
 	return column != "" || len(t.Header) == len(labels)+1
+}
+
+// Misspelt reports a header that was meant to make a long table for these axis labels and
+// names one of them otherwise.
+func (t *Table) Misspelt(labels []string) error {
+	if t.Header == nil || len(labels) == 0 || slices.Contains(labels, "") || len(t.Header) != len(labels)+1 {
+		return nil
+	}
+	var missing []string
+	named := 0
+	for _, l := range labels {
+		if t.column(l) >= 0 {
+			named++
+		} else {
+			missing = append(missing, l)
+		}
+	}
+	for i, h := range t.Header {
+		h = strings.TrimSpace(h)
+		if slices.Contains(labels, h) {
+			continue
+		}
+		for _, l := range missing {
+			near := strings.EqualFold(h, l) || len(notation.Nearest(h, []string{l})) > 0
+			if near || named > 0 && i < len(labels) && labels[i] == l {
+				return &Problem{Line: 1, Column: i + 1, Message: fmt.Sprintf("the header has `%s`, where the axis `%s` was wanted", h, l), Hint: "a long table's header names every axis as exercise.yaml spells it, and one value column"}
+			}
+		}
+	}
+	return nil
+}
+
+// Coordinate is the name of a place on an axis, and where it stands first.
+type Coordinate struct {
+	Name         string
+	Line, Column int
+}
+
+// Coordinates lists the places of an axis in the order of their first appearance.
+func (t *Table) Coordinates(label string) []Coordinate {
+	at := t.column(label)
+	if at < 0 {
+		return nil
+	}
+	var out []Coordinate
+	seen := map[string]bool{}
+	for i, row := range t.Rows {
+		if name := strings.TrimSpace(row[at]); !seen[name] {
+			seen[name] = true
+			out = append(out, Coordinate{name, t.lines[i], at + 1})
+		}
+	}
+	return out
 }
 
 func (t *Table) column(name string) int {

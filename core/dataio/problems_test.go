@@ -100,7 +100,7 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 		{"csv", "1,2\n3\n", 2, 1, "the table cannot be read: wrong number of fields", "every row needs as many cells as the first"},
 		{"csv", "1,2\n3,x\n", 2, 2, "`x` is no number", "cells are numbers, true, false, nan, inf or -inf; decimals have a point"},
 		{"csv", "1,\n2,3\n", 1, 2, "the cell is empty", "fill it, or let the input say `missing: nan`"},
-		{"csv", "1;2\n3;4\n", 1, 1, "`1;2` is no number", "cells are parted by commas"},
+		{"csv", "1;2\n3;4\n", 1, 1, "the table is separated by semicolons", "save it with commas between the cells"},
 		{"csv", "\"1,2\n3,4\n", 2, 5, "the table cannot be read: extraneous or missing \" in quoted-field", "quotes stand around a whole cell or not at all"},
 		{"csv", "1,2,3\n4,5\n6\n", 2, 1, "the table cannot be read: wrong number of fields", "every row needs as many cells as the first"},
 		{"csv", "a,b\nc,d\n", 2, 1, "`c` is no number", "cells are numbers, true, false, nan, inf or -inf; decimals have a point"},
@@ -122,9 +122,14 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 		{"mtx", "MatrixMarket matrix array real general\n2 2\n", 1, 1, "this is no Matrix Market file of a matrix", "the first line is like `%%MatrixMarket matrix coordinate real general`"},
 		{"mtx", "%%MatrixMarket matrix array real\n2 2\n", 1, 1, "this is no Matrix Market file of a matrix", "the first line is like `%%MatrixMarket matrix coordinate real general`"},
 		{"mtx", "%%MatrixMarket matrix array real general\n99999999 99999999\n", 2, 1, "a matrix of 99999999 × 99999999 is too large", "data have at most 10000000 elements"},
-		{"csv", "1;2\n", 1, 1, "`1;2` is no number", "cells are parted by commas"},
-		{"csv", "week;rope\n1;2\n", 2, 1, "`1;2` is no number", "cells are parted by commas"},
-		{"csv", "1\t2\n3\t4\n", 1, 1, "`1\t2` is no number", "cells are parted by commas"},
+		{"csv", "1;2\n", 1, 1, "the table is separated by semicolons", "save it with commas between the cells"},
+		{"csv", "week;rope\n1;2\n", 1, 1, "the table is separated by semicolons", "save it with commas between the cells"},
+		{"csv", "1\t2\n3\t4\n", 1, 1, "the table is separated by tabs", "save it with commas between the cells"},
+		{"csv", "week;rope\n1;2,5\n", 2, 2, "`2,5` has a decimal comma, and the table is separated by semicolons", "save it with decimal points, and commas between the cells"},
+		{"csv", "1,\"2,5\"\n", 1, 2, "`2,5` has a decimal comma", "write decimals with a point"},
+		{"csv", "1,2\n3,4;5\n", 2, 2, "`4;5` is no number", "cells are separated by commas"},
+		{"csv", "", 1, 1, "the file is empty, and a table of numbers was wanted", "give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"},
+		{"csv", " \n\n", 1, 1, "the file is empty, and a table of numbers was wanted", "give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"},
 	} {
 		_, err := read(c.form, c.text)
 		var p *dataio.Problem
@@ -161,7 +166,6 @@ func TestWhatDataMayLookLike(t *testing.T) {
 		{"mtx", "%%MatrixMarket matrix coordinate real symmetric\n2 2 1\n2 1 5\n", array.Real, []int{2, 2}},
 		{"mtx", "%%MatrixMarket matrix coordinate pattern general\n2 2 1\n1 2\n", array.Bool, []int{2, 2}},
 		{"mtx", "%%MatrixMarket matrix coordinate complex hermitian\n2 2 1\n2 1 5 1\n", array.Complex, []int{2, 2}},
-		{"csv", "week;rope\n", array.Real, []int{0, 1}},
 	} {
 		a, err := read(c.form, c.text)
 		require.NoError(t, err, c.text)

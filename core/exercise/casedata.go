@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"io/fs"
 	"path"
+	"slices"
+	"strconv"
 	"strings"
 
 	"go.yaml.in/yaml/v3"
@@ -98,7 +100,29 @@ func (l *loader) data(e *Exercise, dir string, in *Input, n *yaml.Node) *array.A
 		l.dataProblem(e.file, n.Line, n.Column, err)
 		return nil
 	}
+	if a.Kind() > in.Kind && a.Size() > 0 {
+		at := nodeAt(n, in.Kind)
+		l.at(e.file, at, fmt.Sprintf("%s%s is %s, and `%s` is declared %s", l.about(n), shown(at), a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or mend the data", a.Kind()))
+		return nil
+	}
 	return a
+}
+
+// nodeAt finds the first value below a node that is wider than a kind.
+func nodeAt(n *yaml.Node, kind array.Kind) *yaml.Node {
+	n = resolve(n)
+	for _, c := range n.Content {
+		if at := nodeAt(c, kind); at != nil {
+			return at
+		}
+	}
+	if len(n.Content) > 0 {
+		return nil
+	}
+	if a, err := dataio.FromJSON(plain(n)); err == nil && a.Kind() > kind {
+		return n
+	}
+	return nil
 }
 
 func isNonFinite(word string) bool { return word == "nan" || word == "inf" || word == "-inf" }
@@ -152,8 +176,13 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 		l.at(e.file, n, fmt.Sprintf("the file %s cannot be opened", shown(n)), hint)
 		return nil
 	}
+	key := file + "\x00" + in.Name + "\x00" + column
+	if l.faulty[key] || l.faulty[file] {
+		return nil // reported already
+	}
 	raw, ok := l.read(file)
 	if !ok {
+		l.fault(file)
 		return nil
 	}
 	var a *array.Array
@@ -175,10 +204,55 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 		return nil
 	}
 	if err != nil {
+		l.fault(file)
 		l.dataProblem(file, 1, 1, err)
 		return nil
 	}
+	if a.Kind() > in.Kind && a.Size() > 0 {
+		l.fault(key)
+		l.wider(file, in, raw, a)
+		return nil
+	}
 	return a
+}
+
+// fault remembers what was reported of a data file.
+func (l *loader) fault(key string) {
+	if l.faulty == nil {
+		l.faulty = map[string]bool{}
+	}
+	l.faulty[key] = true
+}
+
+// wider tells which cell of a file does not fit the declared kind.
+func (l *loader) wider(file string, in *Input, raw []byte, a *array.Array) {
+	p := exerciseCell{line: 1, column: 1, text: a.Kind().String()}
+	if path.Ext(file) == ".csv" {
+		if t, err := dataio.ReadTable(raw); err == nil {
+			if line, column, text, ok := t.FirstWider(in.Kind); ok {
+				p = exerciseCell{line, column, text}
+			}
+		}
+	} else if i := dataio.FirstWider(a, in.Kind); i >= 0 {
+		p.text = dataio.FormatElement(a, i) + "` at `" + positionText(a.Shape(), i)
+	}
+	l.problem(file, p.line, p.column, fmt.Sprintf("`%s` is %s, and `%s` is declared %s", p.text, a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or mend the data", a.Kind()))
+}
+
+// exerciseCell is a place in a data file, and what stands there.
+type exerciseCell struct {
+	line, column int
+	text         string
+}
+
+// positionText writes where an element lies, from 0, as the file lists it.
+func positionText(shape []int, flat int) string {
+	parts := make([]string, len(shape))
+	for i := len(shape) - 1; i >= 0; i-- {
+		parts[i] = strconv.Itoa(flat % shape[i])
+		flat /= shape[i]
+	}
+	return "[" + strings.Join(parts, ", ") + "]"
 }
 
 // inside refuses paths that leave the exercise's folder.
@@ -197,7 +271,13 @@ func (l *loader) table(e *Exercise, in *Input, n *yaml.Node, raw []byte, column 
 		return nil, err
 	}
 	if in.HasAxes && t.IsLong(in.Axes, column) {
+		l.coordinates(e, in, path.Join(e.Dir, n.Value), t)
 		return t.Long(in.Axes, column, in.Missing)
+	}
+	if in.HasAxes && column == "" {
+		if err := t.Misspelt(in.Axes); err != nil {
+			return nil, err
+		}
 	}
 	if column != "" {
 		return t.Column(column, in.Missing)
@@ -220,6 +300,58 @@ func (l *loader) table(e *Exercise, in *Input, n *yaml.Node, raw []byte, column 
 		return nil, &dataio.Problem{Line: 1, Column: 1, Message: fmt.Sprintf("a plain table has one or two axes, and `%s` has %d", in.Name, rank), Hint: "write a long table, whose header names every axis and one value column, or JSON"}
 	}
 	return t.Array(rank, in.Missing)
+}
+
+// coordinates holds the names of a long table's places against those that other files of
+// the case give the same axis: one that a single file spells otherwise is an error.
+func (l *loader) coordinates(e *Exercise, in *Input, file string, t *dataio.Table) {
+	for _, label := range in.Axes {
+		names := t.Coordinates(label)
+		if known, ok := l.places[label]; ok && known.file != file {
+			for _, name := range names {
+				if slices.ContainsFunc(known.names, func(k dataio.Coordinate) bool { return k.Name == name.Name }) {
+					continue
+				}
+				var others []string
+				for _, k := range known.names {
+					if !slices.ContainsFunc(names, func(n dataio.Coordinate) bool { return n.Name == k.Name }) {
+						others = append(others, k.Name)
+					}
+				}
+				if near := nearest(name.Name, others); near != "" && !l.faulty[file+"\x00"+label] {
+					l.fault(file + "\x00" + label)
+					l.problem(file, name.Line, name.Column, fmt.Sprintf("`%s` stands for a place of the axis `%s`, which %s spells `%s`", name.Name, label, path.Base(known.file), near), "spell a place the same in every file of a case")
+				}
+			}
+			continue
+		}
+		if l.places == nil {
+			l.places = map[string]placeNames{}
+		}
+		l.places[label] = placeNames{file, names}
+	}
+}
+
+// placeNames are the places of an axis as one file of a case names them.
+type placeNames struct {
+	file  string
+	names []dataio.Coordinate
+}
+
+// nearest is a name that differs by its case, or by a slip of the finger.
+func nearest(name string, others []string) string {
+	for _, o := range others {
+		if strings.EqualFold(o, name) {
+			return o
+		}
+	}
+	if strings.ContainsAny(name, "0123456789") {
+		return "" // another number is another place
+	}
+	if near := notation.Nearest(name, others); len(near) > 0 {
+		return near[0]
+	}
+	return ""
 }
 
 func (l *loader) dataProblem(file string, line, column int, err error) {

@@ -193,7 +193,7 @@ func (l *loader) rules(e *Exercise, m map[string]*yaml.Node) {
 		if v := a["wait"]; v != nil {
 			d, err := time.ParseDuration(v.Value)
 			if err != nil || d < 0 {
-				l.at(e.file, v, fmt.Sprintf("%s is no length of time", shown(v)), "write `30s`, `5m` or `1h`")
+				l.at(e.file, v, fmt.Sprintf("%s%s is no length of time", l.about(v), shown(v)), "write `30s`, `5m` or `1h`")
 			}
 			e.Wait = max(d, 0)
 		}
@@ -221,7 +221,7 @@ func (l *loader) causePolicy(e *Exercise, n *yaml.Node) {
 		e.Causes = n.Value
 		return
 	}
-	l.at(e.file, n, fmt.Sprintf("%s is no policy on causes", shown(n)), "write always, never, or `after 3`")
+	l.at(e.file, n, fmt.Sprintf("%s%s is no policy on causes", l.about(n), shown(n)), "write always, never, or `after 3`")
 }
 
 // RuleOperators are the operators that rules may name beside functions and `each`.
@@ -235,7 +235,7 @@ func (l *loader) ruleWords(e *Exercise, parent, n *yaml.Node, key string) []stri
 			if hint == "" {
 				hint = "name a built-in function, an operator such as `dot`, or `each`"
 			}
-			l.at(e.file, item, fmt.Sprintf("%s is no built-in function or operator", shown(item)), hint)
+			l.at(e.file, item, fmt.Sprintf("%s%s is no built-in function or operator", l.about(item), shown(item)), hint)
 			continue
 		}
 		out = append(out, item.Value)
@@ -257,7 +257,7 @@ func (l *loader) foreseen(e *Exercise, dir string, root *yaml.Node, m map[string
 				if hint == "" {
 					hint = "`nimbus explain` lists the causes"
 				}
-				l.at(e.file, keys["cause"], fmt.Sprintf("%s is no cause", shown(keys["cause"])), hint)
+				l.at(e.file, keys["cause"], fmt.Sprintf("%s%s is no cause", l.about(keys["cause"]), shown(keys["cause"])), hint)
 			}
 			if s.File != "" {
 				s.Program = l.program(e, dir, keys["program"])

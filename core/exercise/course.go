@@ -9,6 +9,8 @@ import (
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"go.yaml.in/yaml/v3"
 )
 
 // Course is a course folder that was read.
@@ -18,6 +20,7 @@ type Course struct {
 	Digest    string  // "weekly", "daily" or "never"
 	Caught    float64 // the share of slips that publishing wants caught; 0 for no bar
 	Exercises []*Exercise
+	Unlisted  []string // folders with an exercise that the course does not list
 }
 
 // Find returns an exercise by its folder's name; nil when there is none.
@@ -110,10 +113,32 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 			c.Exercises = append(c.Exercises, e)
 		}
 	}
+	c.Unlisted = l.unlisted(seen)
 	if m["exercises"] != nil && len(names) == 0 {
 		l.at("course.yaml", m["exercises"], "the course lists no exercises", "list the folders' names: `exercises: [rope-means]`")
 	}
 	return c, l.sorted()
+}
+
+// mostUnlisted bounds the folders that are told of.
+const mostUnlisted = 20
+
+// unlisted lists folders that hold an exercise and do not stand in the course's list.
+func (l *loader) unlisted(listed map[string]bool) []string {
+	entries, err := fs.ReadDir(l.fsys, "exercises")
+	if err != nil {
+		return nil
+	}
+	var out []string
+	for _, entry := range entries {
+		if listed[entry.Name()] || !entry.IsDir() || strings.HasPrefix(entry.Name(), ".") || len(out) == mostUnlisted {
+			continue
+		}
+		if _, err := fs.Stat(l.fsys, path.Join("exercises", entry.Name(), "exercise.yaml")); err == nil {
+			out = append(out, entry.Name())
+		}
+	}
+	return out
 }
 
 // LoadExercise reads one exercise folder that stands alone; it counts from 0.
@@ -128,6 +153,10 @@ type loader struct {
 	fsys     fs.FS
 	problems []Problem
 	cells    int // of the data read and drawn so far
+
+	keys   map[*yaml.Node]string // the key that each value stands under
+	places map[string]placeNames // of the axes of the case that is read
+	faulty map[string]bool       // data files that were reported, so that nothing follows from them
 }
 
 func (l *loader) sorted() []Problem {

@@ -328,3 +328,117 @@ func TestDataOfACourseAreBounded(t *testing.T) {
 		assert.Contains(t, problems[0].Message+problems[0].Hint, "12000000")
 	}
 }
+
+// oneExercise is a folder with one exercise of these cases, inputs and files.
+func oneExercise(yaml string, files map[string]string) fstest.MapFS {
+	out := fstest.MapFS{"exercise.yaml": {Data: []byte("title: Kelp\n" + yaml)}, "prompt.md": {Data: []byte("p")}, "reference.nra": {Data: []byte("y = 1\n")}}
+	for name, text := range files {
+		out[name] = &fstest.MapFile{Data: []byte(text)}
+	}
+	return out
+}
+
+func TestMessagesNameTheirKey(t *testing.T) {
+	base := "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\n"
+	for _, c := range []struct{ yaml, says string }{
+		{base + "cases: {}\n", "`cases`: a mapping stands where a list was expected"},
+		{base + "cases: []\n", "`cases`: the exercise has none"},
+		{base + "cases: [{name: a, shown: perhaps, inputs: {x: [1]}}]\n", "`cases.shown`: `perhaps` is neither true nor false"},
+		{"inputs: {x: {kind: float}}\noutputs: {y: {}}\ncases: [{name: a, inputs: {x: 1}}]\n", "`inputs.x.kind`: `float` is none of"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {values: always}\n", "`feedback.values`: `always` is none of shown, never"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {held: all}\n", "`feedback.held`: `all` is none of code, verdict, nothing"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {causes: later}\n", "`feedback.causes`: `later` is no policy"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nattempts: {wait: soon}\n", "`attempts.wait`: `soon` is no length of time"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nopens: tomorrow\n", "`opens`: `tomorrow` is no time"},
+		{"inputs: {x: {axes: [rope]}}\noutputs: {y: {points: many}}\ncases: [{name: a, inputs: {x: [1]}}]\n", "`outputs.y.points`: `many` is no number"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {vaules: shown}\n", "there is no key `vaules` in `feedback`"},
+	} {
+		_, problems := exercise.LoadExercise(oneExercise(c.yaml, nil), "kelp")
+		require.NotEmpty(t, problems, c.yaml)
+		assert.Contains(t, problems[0].Message, c.says)
+	}
+}
+
+// TestAFaultyDataFileIsOneError: each case reads it, and it is told once, with its cell.
+func TestAFaultyDataFileIsOneError(t *testing.T) {
+	cases := ""
+	for _, name := range []string{"a", "b", "c", "d"} {
+		cases += "  - {name: " + name + ", inputs: {x: data/x.csv}}\n"
+	}
+	for _, c := range []struct {
+		kind, text   string
+		line, column int
+		says         string
+	}{
+		{"real", "1,2\n3,kelp\n", 2, 2, "`kelp` is no number"},
+		{"real", "", 1, 1, "the file is empty"},
+		{"real", "1;2\n3;4\n", 1, 1, "separated by semicolons"},
+		{"int", "1,2\n3,4.5\n", 2, 2, "`4.5` is real, and `x` is declared int"},
+		{"bool", "true,false\ntrue,3\n", 2, 2, "`3` is int, and `x` is declared bool"},
+	} {
+		_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: "+c.kind+"}}\noutputs: {y: {}}\ncases:\n"+cases, map[string]string{"data/x.csv": c.text}), "kelp")
+		require.Len(t, problems, 1, c.text)
+		assert.Equal(t, "data/x.csv", problems[0].File)
+		assert.Equal(t, c.line, problems[0].Line, c.text)
+		assert.Equal(t, c.column, problems[0].Column, c.text)
+		assert.Contains(t, problems[0].Message, c.says)
+	}
+	_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: int}}\noutputs: {y: {}}\ncases:\n"+strings.ReplaceAll(cases, "x.csv", "x.json"), map[string]string{"data/x.json": "[[1, 2], [3, 4.25]]"}), "kelp")
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0].Message, "`4.25` at `[1, 1]` is real")
+	_, problems = exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week], kind: int}}\noutputs: {y: {}}\ncases:\n  - {name: a, inputs: {x: [1, 2.5]}}\n", nil), "kelp")
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0].Message, "`cases.inputs.x`: `2.5` is real")
+	assert.Equal(t, 31, problems[0].Column, "the value itself")
+}
+
+// TestPlacesAreSpelledTheSameInACase holds the names that long tables give an axis.
+func TestPlacesAreSpelledTheSameInACase(t *testing.T) {
+	load := func(growth, shade string) []exercise.Problem {
+		_, problems := exercise.LoadExercise(oneExercise("inputs: {growth: {axes: [week, rope]}, shade: {axes: [rope]}}\noutputs: {y: {}}\ncases:\n  - {name: a, inputs: {growth: data/growth.csv, shade: data/shade.csv}}\n",
+			map[string]string{"data/growth.csv": growth, "data/shade.csv": shade}), "kelp")
+		return problems
+	}
+	growth := "week,rope,cm\n1,north,3\n1,south,4\n2,north,5\n2,south,6\n"
+	assert.Empty(t, load(growth, "rope,lux\nnorth,1\nsouth,2\n"))
+	for shade, says := range map[string]string{
+		"rope,lux\nnorth,1\nsuoth,2\n": "`suoth` stands for a place of the axis `rope`, which growth.csv spells `south`",
+		"rope,lux\nNorth,1\nsouth,2\n": "`North` stands for a place of the axis `rope`, which growth.csv spells `north`",
+	} {
+		problems := load(growth, shade)
+		require.Len(t, problems, 1, shade)
+		assert.Equal(t, "data/shade.csv", problems[0].File)
+		assert.Contains(t, problems[0].Message, says)
+	}
+	assert.Empty(t, load("week,rope,cm\n1,r1,3\n1,r2,4\n", "rope,lux\nr3,1\nr4,2\n"), "other numbers are other places")
+	problems := load("week,ropes,cm\n1,north,3\n1,south,4\n", "rope,lux\nnorth,1\nsouth,2\n")
+	require.NotEmpty(t, problems)
+	assert.Equal(t, 1, problems[0].Line)
+	assert.Equal(t, 2, problems[0].Column)
+	assert.Contains(t, problems[0].Message, "the header has `ropes`, where the axis `rope` was wanted")
+}
+
+func TestFoldersThatAreNotListed(t *testing.T) {
+	files := fstest.MapFS{"course.yaml": {Data: []byte("title: K\nexercises: [one]\n")}, "exercises/notes/readme.md": {Data: []byte("n")}}
+	for _, name := range []string{"one", "two"} {
+		for file, text := range map[string]string{"exercise.yaml": "title: One\noutputs: {x: {}}\ncases: [{name: a}]\n", "prompt.md": "p", "reference.nra": "x = 1\n"} {
+			files["exercises/"+name+"/"+file] = &fstest.MapFile{Data: []byte(text)}
+		}
+	}
+	c, problems := exercise.LoadCourse(files)
+	require.Empty(t, problems)
+	assert.Equal(t, []string{"two"}, c.Unlisted)
+}
+
+func TestOutputsMayDeclareTheirKind(t *testing.T) {
+	for word, kind := range map[string]array.Kind{"bool": array.Bool, "int": array.Int, "real": array.Real, "complex": array.Complex} {
+		e, problems := exercise.LoadExercise(oneExercise("outputs: {y: {kind: "+word+"}}\ncases: [{name: a}]\n", nil), "kelp")
+		require.Empty(t, problems)
+		require.NotNil(t, e.Outputs[0].Kind)
+		assert.Equal(t, kind, *e.Outputs[0].Kind)
+		assert.True(t, e.Outputs[0].Tolerance.ExactKind)
+	}
+	_, problems := exercise.LoadExercise(oneExercise("outputs: {y: {kind: float}}\ncases: [{name: a}]\n", nil), "kelp")
+	require.Len(t, problems, 1)
+	assert.Contains(t, problems[0].Message, "`outputs.y.kind`: `float` is none of exact, bool, int, real, complex")
+}

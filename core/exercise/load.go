@@ -81,7 +81,7 @@ func (l *loader) input(e *Exercise, key, value *yaml.Node) {
 		if strings.EqualFold(strings.TrimPrefix(n.Value, "."), "nan") {
 			in.Missing = true
 		} else {
-			l.at(e.file, n, fmt.Sprintf("%s is no way to read an empty cell", shown(n)), "write `missing: nan`, or leave the key out")
+			l.at(e.file, n, fmt.Sprintf("%s%s is no way to read an empty cell", l.about(n), shown(n)), "write `missing: nan`, or leave the key out")
 		}
 	}
 	e.Inputs = append(e.Inputs, in)
@@ -114,7 +114,7 @@ func (l *loader) output(e *Exercise, key, value *yaml.Node) {
 		out.Tolerance.NaNNever = l.word(e.file, n, "agrees", "never") == "never"
 	}
 	if n := m["kind"]; n != nil {
-		out.Tolerance.ExactKind = l.word(e.file, n, "exact") == "exact"
+		l.outputKind(e, n, &out)
 	}
 	if n := m["ones"]; n != nil {
 		out.Freedom.Ones = l.word(e.file, n, "ignore", "count") == "ignore"
@@ -128,6 +128,16 @@ func (l *loader) output(e *Exercise, key, value *yaml.Node) {
 		out.Present = l.presentation(e, n)
 	}
 	e.Outputs = append(e.Outputs, out)
+}
+
+// outputKind reads the kind that an output has: one of the four, which the reference is
+// held against, or exact, the reference's whatever it is.
+func (l *loader) outputKind(e *Exercise, n *yaml.Node, out *Output) {
+	word := l.word(e.file, n, "exact", "bool", "int", "real", "complex")
+	out.Tolerance.ExactKind = true
+	if kind, ok := array.ParseKind(word); ok {
+		out.Kind = &kind
+	}
 }
 
 // tolerance reads a tolerance; the half that is not written is 0.
@@ -152,7 +162,7 @@ func (l *loader) tolerance(file string, n *yaml.Node) compare.Tolerance {
 func (l *loader) cases(e *Exercise, dir string, root, n *yaml.Node) {
 	items := l.list(e.file, root, n, "cases")
 	if n != nil && n.Kind == yaml.SequenceNode && len(items) == 0 {
-		l.at(e.file, n, "the exercise has no cases", "give one shown case and one held case at least")
+		l.at(e.file, n, "`cases`: the exercise has none", "give one shown case and one held case at least")
 	}
 	seen := map[string]bool{}
 	for _, item := range items {
@@ -195,6 +205,7 @@ func (l *loader) oneCase(e *Exercise, dir string, c Case, item *yaml.Node, m map
 		c.Seed = c.Draw.Seed
 	}
 	lengths := map[string]labelLength{}
+	l.places = nil
 	l.caseInputs(e, dir, &c, item, m["inputs"], lengths)
 	if c.Draw == nil {
 		e.Cases = append(e.Cases, c)

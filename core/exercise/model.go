@@ -67,6 +67,7 @@ type Output struct {
 	HasAxes   bool
 	Axes      []string
 	Unit      string
+	Kind      *array.Kind // declared; nil where nothing is said
 	Tolerance compare.Tolerance
 	Freedom   Freedom
 	Points    float64

@@ -71,6 +71,25 @@ func yamlError(err error) (int, string) {
 	return 1, message
 }
 
+// about names the key that a value stands under, for the start of a message: "`kind`: ".
+func (l *loader) about(n *yaml.Node) string {
+	if key := l.keys[n]; key != "" {
+		return "`" + key + "`: "
+	}
+	return ""
+}
+
+// under remembers the key that a value stands under, below those of what it stands in.
+func (l *loader) under(parent, value *yaml.Node, key string) {
+	if l.keys == nil {
+		l.keys = map[*yaml.Node]string{}
+	}
+	if above := l.keys[parent]; above != "" {
+		key = above + "." + key
+	}
+	l.keys[value] = key
+}
+
 // at tells a problem at a node.
 func (l *loader) at(file string, n *yaml.Node, message, hint string) {
 	l.problem(file, max(n.Line, 1), max(n.Column, 1), message, hint)
@@ -113,7 +132,11 @@ func (l *loader) mapping(file string, n *yaml.Node, keys ...string) map[string]*
 		if hint == "" {
 			hint = "the keys here are " + strings.Join(keys, ", ")
 		}
-		l.at(file, key, fmt.Sprintf("there is no key `%s` here", key.Value), hint)
+		where := "here"
+		if above := l.keys[n]; above != "" {
+			where = "in `" + above + "`"
+		}
+		l.at(file, key, fmt.Sprintf("there is no key `%s` %s", key.Value, where), hint)
 	})
 	return out
 }
@@ -123,7 +146,7 @@ func (l *loader) entries(file string, n *yaml.Node, f func(key, value *yaml.Node
 	at := n
 	n = resolve(n)
 	if n.Kind != yaml.MappingNode {
-		l.at(file, at, fmt.Sprintf("%s stands where keys were expected", shown(n)), "write `{key: value}`, or keys on lines of their own")
+		l.at(file, at, fmt.Sprintf("%s%s stands where keys were expected", l.about(n), shown(n)), "write `{key: value}`, or keys on lines of their own")
 		return
 	}
 	seen := map[string]bool{}
@@ -134,6 +157,7 @@ func (l *loader) entries(file string, n *yaml.Node, f func(key, value *yaml.Node
 			continue
 		}
 		seen[key.Value] = true
+		l.under(n, value, key.Value)
 		f(key, value)
 	}
 }
@@ -150,7 +174,7 @@ func (l *loader) required(file string, parent *yaml.Node, m map[string]*yaml.Nod
 
 func (l *loader) string(file string, n *yaml.Node) string {
 	if n.Kind != yaml.ScalarNode || strings.TrimSpace(n.Value) == "" {
-		l.at(file, n, fmt.Sprintf("%s stands where text was expected", shown(n)), "write a word or a sentence")
+		l.at(file, n, fmt.Sprintf("%s%s stands where text was expected", l.about(n), shown(n)), "write a word or a sentence")
 		return ""
 	}
 	return n.Value
@@ -167,7 +191,7 @@ func (l *loader) word(file string, n *yaml.Node, words ...string) string {
 	if hint == "" {
 		hint = "write " + notation.JoinWords(words, "or")
 	}
-	l.at(file, n, fmt.Sprintf("%s is none of %s", shown(n), strings.Join(words, ", ")), hint)
+	l.at(file, n, fmt.Sprintf("%s%s is none of %s", l.about(n), shown(n), strings.Join(words, ", ")), hint)
 	return words[0]
 }
 
@@ -177,12 +201,13 @@ func (l *loader) list(file string, parent, n *yaml.Node, key string) []*yaml.Nod
 		return nil
 	}
 	if n.Kind != yaml.SequenceNode {
-		l.at(file, n, fmt.Sprintf("%s stands where a list was expected", shown(n)), "write `[a, b]`, or a line for each with `- `")
+		l.at(file, n, fmt.Sprintf("%s%s stands where a list was expected", l.about(n), shown(n)), "write `[a, b]`, or a line for each with `- `")
 		return nil
 	}
 	out := make([]*yaml.Node, len(n.Content))
 	for i, c := range n.Content {
 		out[i] = resolve(c)
+		l.under(nil, out[i], l.keys[n])
 	}
 	return out
 }
@@ -191,7 +216,7 @@ func (l *loader) bool(file string, n *yaml.Node) bool {
 	if n.Tag == "!!bool" {
 		return strings.EqualFold(n.Value, "true")
 	}
-	l.at(file, n, fmt.Sprintf("%s is neither true nor false", shown(n)), "write true or false")
+	l.at(file, n, fmt.Sprintf("%s%s is neither true nor false", l.about(n), shown(n)), "write true or false")
 	return false
 }
 
@@ -199,11 +224,11 @@ func (l *loader) bool(file string, n *yaml.Node) bool {
 func (l *loader) number(file string, n *yaml.Node, what string) float64 {
 	v, err := strconv.ParseFloat(n.Value, 64)
 	if n.Kind != yaml.ScalarNode || err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		l.at(file, n, fmt.Sprintf("%s is no number", shown(n)), fmt.Sprintf("%s is a number, 0 or more", what))
+		l.at(file, n, fmt.Sprintf("%s%s is no number", l.about(n), shown(n)), fmt.Sprintf("%s is a number, 0 or more", what))
 		return 0
 	}
 	if v < 0 {
-		l.at(file, n, fmt.Sprintf("%s is negative", shown(n)), fmt.Sprintf("%s is 0 or more", what))
+		l.at(file, n, fmt.Sprintf("%s%s is negative", l.about(n), shown(n)), fmt.Sprintf("%s is 0 or more", what))
 		return 0
 	}
 	return v
@@ -212,7 +237,7 @@ func (l *loader) number(file string, n *yaml.Node, what string) float64 {
 func (l *loader) time(file string, n *yaml.Node) *time.Time {
 	t, err := time.Parse(time.RFC3339, n.Value)
 	if err != nil {
-		l.at(file, n, fmt.Sprintf("%s is no time", shown(n)), "write it with its zone: `2031-09-01T08:00:00Z`")
+		l.at(file, n, fmt.Sprintf("%s%s is no time", l.about(n), shown(n)), "write it with its zone: `2031-09-01T08:00:00Z`")
 		return nil
 	}
 	return &t
@@ -226,7 +251,7 @@ func (l *loader) axes(file string, parent, n *yaml.Node) []string {
 		switch {
 		case item.Value == "_":
 		case !notation.IsName(item.Value):
-			l.at(file, item, fmt.Sprintf("%s is no axis label", shown(item)), "labels are names as in the notation, `week`; `_` leaves an axis without")
+			l.at(file, item, fmt.Sprintf("%s%s is no axis label", l.about(item), shown(item)), "labels are names as in the notation, `week`; `_` leaves an axis without")
 		default:
 			out[i] = item.Value
 		}
