@@ -79,7 +79,7 @@ func TestProbeListsSurvivorsAndKeepsMarks(t *testing.T) {
 	dir := weakFolder(t)
 	code, out, _ := nimbus(t, "", "probe", dir)
 	assert.Equal(t, 1, code)
-	for _, want := range []string{"mask.boundary", "line 1: >= → >", "would read: ripe = count(fronds > ripe_at over depth)", "- {name: probe-1, inputs: {fronds: "} {
+	for _, want := range []string{"mask.boundary", "line 1: >= → >", "would read: ripe = count(fronds > ripe_at over depth)", "- {name: extra-1, inputs: {fronds: "} {
 		assert.Contains(t, out, want)
 	}
 	code, out, _ = nimbus(t, "", "probe", dir, "-o", "json")

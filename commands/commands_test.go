@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -59,6 +60,11 @@ func TestExplainExplainsEverything(t *testing.T) {
 	for _, e := range notation.Entries {
 		words = append(words, e.Word)
 	}
+	for _, c := range notation.Concepts {
+		if c.Example != "" {
+			words = append(words, c.Word)
+		}
+	}
 	for _, w := range words {
 		code, out, stderr := nimbus(t, "", "explain", "--output", "json", "--", w)
 		require.Equal(t, 0, code, "%s: %s", w, stderr)
@@ -69,6 +75,65 @@ func TestExplainExplainsEverything(t *testing.T) {
 		assert.NotEmpty(t, x.Result, w)
 		if strings.HasPrefix(x.Kind, "error") || strings.HasPrefix(x.Kind, "notice") {
 			assert.Contains(t, x.Result, w, "its example provokes it")
+		}
+	}
+}
+
+// TestExplainFindsWhatAPersonWouldType looks words up by what people call them.
+func TestExplainFindsWhatAPersonWouldType(t *testing.T) {
+	for typed, word := range map[string]string{
+		"slice": "slice", "axis": "axis", "broadcasting": "broadcasting", "tolerance": "tolerance", "hidden case": "hidden case", "Hidden Cases": "hidden case", "evenly spaced": "spaced",
+		"cumulative sum": "running_sum", "position of the maximum": "max_at", "average": "mean", "matrix multiplication": "matrix product", "shape differs": "shape.differs", "standard deviation": "std",
+		"step.differs": "step.differs", "function.missing": "function.missing", "property.fails": "property.fails", "expects.missed": "expects.missed", "rule.cost": "rule.cost", "nothing-shown": "nothing-shown",
+	} {
+		code, out, stderr := nimbus(t, "", append([]string{"explain", "-o", "json"}, strings.Fields(typed)...)...)
+		require.Equal(t, 0, code, "%s: %s", typed, stderr)
+		var x explanation
+		require.NoError(t, json.Unmarshal([]byte(out), &x))
+		assert.Equal(t, word, x.Word, typed)
+	}
+	for typed, near := range map[string]string{"meen": "did you mean `mean`", "sum of rows by group": "`totals_by`", "regression": "fitted_polynomial", "flurble": "lists them all"} {
+		code, _, stderr := nimbus(t, "", "explain", typed)
+		assert.Equal(t, 2, code)
+		assert.Contains(t, stderr, near, typed)
+	}
+	for _, c := range notation.Concepts {
+		for _, see := range c.See {
+			_, ok := describeWord(see)
+			assert.True(t, ok, "%s sends to %s", c.Word, see)
+		}
+	}
+}
+
+// TestEveryCodeOfAVerdictIsExplained reads the codes that the checks can give from their
+// sources, so that none is left out.
+func TestEveryCodeOfAVerdictIsExplained(t *testing.T) {
+	sources, err := filepath.Glob("../core/*/*.go")
+	require.NoError(t, err)
+	code := regexp.MustCompile(`"((?:rule|step|function|property|expects|output|kind|shape|value|labels|notice|run|select|text|axis)\.[a-z_]+)"`)
+	found := 0
+	for _, name := range sources {
+		if strings.HasSuffix(name, "_test.go") {
+			continue
+		}
+		text, err := os.ReadFile(name)
+		require.NoError(t, err)
+		for _, m := range code.FindAllStringSubmatch(string(text), -1) {
+			found++
+			_, ok := describeWord(m[1])
+			assert.True(t, ok, "%s gives %s", name, m[1])
+		}
+	}
+	assert.Greater(t, found, 200)
+}
+
+// TestOutputEndsWithItsLine checks every kind of verdict, as text and as JSON.
+func TestOutputEndsWithItsLine(t *testing.T) {
+	for _, program := range []string{"per_rope = 1\n", "x = (\n", "per_rope = growth[9]\n", "each w in growth {\n}\n", ""} {
+		for _, form := range []string{"text", "json"} {
+			_, out, stderr := nimbus(t, program, "check", "../demo/course/exercises/rope-means", "-", "-o", form)
+			assert.Empty(t, stderr)
+			assert.True(t, strings.HasSuffix(out, "\n"), "%q", program)
 		}
 	}
 }

@@ -23,9 +23,11 @@ func (a *app) explainCommand() *cobra.Command {
 		Long:  "Explains any word of the notation with an example that runs, and the codes of findings, causes\nand advice. Without a word it lists them by topic; --search looks for a text in them.",
 		Example: `  nimbus explain mean
   nimbus explain shape.broadcast
+  nimbus explain 'cumulative sum'
+  nimbus explain hidden case
   nimbus explain --search standard
   nimbus explain`,
-		Args: cobra.MaximumNArgs(1),
+		Args: cobra.ArbitraryArgs,
 		ValidArgsFunction: func(*cobra.Command, []string, string) ([]string, cobra.ShellCompDirective) {
 			return a.explainable(), cobra.ShellCompDirectiveNoFileComp
 		},
@@ -36,7 +38,7 @@ func (a *app) explainCommand() *cobra.Command {
 			if len(args) == 0 {
 				return a.explainAll()
 			}
-			return a.explain(c.Context(), args[0])
+			return a.explain(c.Context(), strings.Join(args, " "))
 		},
 	}
 	c.Flags().StringVar(&find, "search", "", "list the words whose description holds this text")
@@ -54,7 +56,96 @@ func (a *app) explainable() []string {
 	for _, c := range advice.Codes {
 		words = append(words, c.Code)
 	}
+	for _, c := range notation.Concepts {
+		words = append(words, c.Word)
+	}
 	return words
+}
+
+// keywords lists what else a word is called.
+func keywords(word string) []string {
+	if f := functions.Lookup(word); f != nil {
+		return f.Keywords()
+	}
+	for _, c := range notation.Concepts {
+		if c.Word == word {
+			return c.Keywords
+		}
+	}
+	return nil
+}
+
+// plain is a word as it is compared with others: without case, hyphens and a plural s.
+func plain(text string) string {
+	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return r == ' ' || r == '-' || r == '_' || r == '.' })
+	for i, w := range words {
+		if len(w) > 3 && !strings.HasSuffix(w, "ss") {
+			words[i] = strings.TrimSuffix(w, "s")
+		}
+	}
+	return strings.Join(words, " ")
+}
+
+// byKeyword lists the words that are called so: by their own name in another spelling, or
+// by a keyword. The first by name stands alone.
+func byKeyword(text string) []string {
+	text = plain(text)
+	seen := map[string]bool{}
+	var out []string
+	for _, word := range (&app{}).explainable() {
+		if plain(word) == text {
+			return []string{word}
+		}
+		for _, k := range keywords(word) {
+			if plain(k) == text && !seen[word] {
+				seen[word] = true
+				out = append(out, word)
+			}
+		}
+	}
+	return out
+}
+
+// nearest offers words by their spelling, and by what they are about.
+func (a *app) nearest(text string) string {
+	if hint := notation.Offer(notation.Nearest(text, a.explainable())); hint != "" {
+		return hint
+	}
+	type match struct {
+		word  string
+		score int
+	}
+	var list []match
+	wanted := strings.Fields(plain(text))
+	for _, word := range a.explainable() {
+		x, _ := describeWord(word)
+		name, keys, doc := " "+plain(word)+" ", " "+plain(strings.Join(keywords(word), " "))+" ", " "+plain(x.Doc)+" "
+		score := 0
+		for _, w := range wanted {
+			switch {
+			case strings.Contains(name, " "+w+" "):
+				score += 5
+			case strings.Contains(keys, " "+w+" "):
+				score += 4
+			case len(w) > 3 && (strings.Contains(name, w) || strings.Contains(keys, w)):
+				score += 2
+			case len(w) > 3 && strings.Contains(doc, " "+w+" "):
+				score++
+			}
+		}
+		if score > 0 {
+			list = append(list, match{word, score})
+		}
+	}
+	slices.SortStableFunc(list, func(a, b match) int { return b.score - a.score })
+	if len(list) == 0 {
+		return "`nimbus explain` lists them all"
+	}
+	var near []string
+	for _, m := range list[:min(5, len(list))] {
+		near = append(near, "`"+m.word+"`")
+	}
+	return "nearest in meaning: " + strings.Join(near, ", ")
 }
 
 // explanation is what explain prints of a word, as JSON too.
@@ -72,13 +163,16 @@ type explanation struct {
 func (a *app) explain(ctx context.Context, word string) error {
 	x, ok := describeWord(word)
 	if !ok {
-		hint := notation.Offer(notation.Nearest(word, a.explainable()))
-		if hint == "" {
-			hint = "`nimbus explain` lists them all"
+		if named := byKeyword(word); len(named) == 1 {
+			x, ok = describeWord(named[0])
+		} else if len(named) > 1 {
+			return wrongUse("%q may be %s; `nimbus explain WORD` tells of each", word, notation.JoinWords(named, "or"))
 		}
-		return wrongUse("there is no word `%s`; %s", word, hint)
 	}
-	if x.Kind != "cause" && x.Kind != "advice" {
+	if !ok {
+		return wrongUse("there is no word `%s`; %s", word, a.nearest(word))
+	}
+	if x.Kind != "cause" && x.Kind != "advice" && x.Example != "" {
 		x.Result = a.runExample(ctx, x.Example)
 	}
 	if a.output == "json" {
@@ -130,6 +224,11 @@ func describeCode(word string) (explanation, bool) {
 			return explanation{Word: word, Kind: "advice", Doc: c.Doc}, true
 		}
 	}
+	for _, c := range notation.Concepts {
+		if c.Word == word {
+			return explanation{Word: word, Kind: "idea", Doc: c.Doc, Example: c.Example, Relatives: c.See}, true
+		}
+	}
 	return explanation{}, false
 }
 
@@ -137,19 +236,9 @@ func describeCode(word string) (explanation, bool) {
 func search(text string) []explanation {
 	text = strings.ToLower(text)
 	var out []explanation
-	words := functions.Names()
-	for _, e := range notation.Entries {
-		words = append(words, e.Word)
-	}
-	for _, w := range causes.Table {
-		words = append(words, w.Code)
-	}
-	for _, c := range advice.Codes {
-		words = append(words, c.Code)
-	}
-	for _, w := range words {
+	for _, w := range (&app{}).explainable() {
 		x, _ := describeWord(w)
-		if strings.Contains(strings.ToLower(x.Word+" "+x.Signature+" "+x.Doc), text) {
+		if strings.Contains(strings.ToLower(x.Word+" "+x.Signature+" "+x.Doc+" "+strings.Join(keywords(w), " ")), text) {
 			out = append(out, x)
 		}
 	}
@@ -230,14 +319,17 @@ func (a *app) explainAll() error {
 		}
 		groups = append(groups, group{kind, words})
 	}
-	var codes, pieces []string
+	var codes, pieces, ideas []string
+	for _, c := range notation.Concepts {
+		ideas = append(ideas, c.Word)
+	}
 	for _, w := range causes.Table {
 		codes = append(codes, w.Code)
 	}
 	for _, c := range advice.Codes {
 		pieces = append(pieces, c.Code)
 	}
-	groups = append(groups, group{"cause", codes}, group{"advice", pieces})
+	groups = append(groups, group{"cause", codes}, group{"advice", pieces}, group{"idea", ideas})
 	if a.output == "json" {
 		return a.json(groups)
 	}

@@ -5,14 +5,19 @@ package docs
 import (
 	"context"
 	"os"
+	"path/filepath"
 	"regexp"
 	"strings"
 	"testing"
+	"testing/fstest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"go.yaml.in/yaml/v3"
 
+	"nimbusreach/core/check"
 	"nimbusreach/core/evaluate"
+	"nimbusreach/core/exercise"
 	"nimbusreach/core/functions"
 	"nimbusreach/core/notation"
 )
@@ -56,6 +61,46 @@ func TestTheReferenceIsTheTables(t *testing.T) {
 	text, err := os.ReadFile("reference.md")
 	require.NoError(t, err)
 	assert.Equal(t, functions.Reference(), string(text), "write it anew: go run ./scripts/reference > docs/reference.md")
+}
+
+var yamlBlock = regexp.MustCompile("(?s)```yaml\n(.*?)```")
+
+// TestYAMLInTheDocsLoads reads every block of YAML, and loads those that are whole files:
+// the exercise with the reference beside it, in a course of its own.
+func TestYAMLInTheDocsLoads(t *testing.T) {
+	pages, err := filepath.Glob("*.md")
+	require.NoError(t, err)
+	files := fstest.MapFS{
+		"exercises/rope-means/prompt.md":            {Data: []byte("Bind per_rope in cm for each rope.")},
+		"exercises/rope-means/data/spring.json":     {Data: []byte("[[[1, 2, 3, 4.5], [2, 3, 4, 5]], [[6, 1, 3, 2], [2, 8, 1, 4]], [[3, 3, 2, 1], [4, 5, 6, 1]]]")},
+		"exercises/rope-means/slips/over-depth.nra": {Data: []byte("per_rope = mean(growth over [week, rope])\n")},
+	}
+	read := 0
+	for _, page := range append(pages, "../README.md") {
+		text, err := os.ReadFile(page)
+		require.NoError(t, err)
+		for _, m := range yamlBlock.FindAllStringSubmatch(string(text), -1) {
+			var any yaml.Node
+			require.NoError(t, yaml.Unmarshal([]byte(m[1]), &any), "%s:\n%s", page, m[1])
+			read++
+			switch {
+			case strings.HasPrefix(m[1], "# course.yaml"):
+				files["course.yaml"] = &fstest.MapFile{Data: []byte(m[1])}
+			case strings.HasPrefix(m[1], "# exercise.yaml"):
+				files["exercises/rope-means/exercise.yaml"] = &fstest.MapFile{Data: []byte(m[1])}
+			}
+		}
+		if _, reference, ok := strings.Cut(string(text), "# reference.nra\n"); ok {
+			reference, _, _ = strings.Cut(reference, "```")
+			files["exercises/rope-means/reference.nra"] = &fstest.MapFile{Data: []byte(reference)}
+		}
+	}
+	assert.GreaterOrEqual(t, read, 2)
+	c, problems := exercise.LoadCourse(files)
+	require.Empty(t, problems)
+	require.Len(t, c.Exercises, 1)
+	_, problems = check.Prepare(context.Background(), c.Exercises[0])
+	assert.Empty(t, problems, "the reference runs on every case")
 }
 
 // TestTheReadmesPicturesAreThere holds README and docs against the pictures.

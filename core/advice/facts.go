@@ -28,7 +28,7 @@ func (w *inspector) facts() {
 		{"no-negative", "`%s` is never negative", "give a case negative values of `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) },
 			[]string{"abs", "sign", "sqrt", "cbrt", "^", "floor", "ceil", "round", "truncated", "int", "div", "mod", "norm", "hypot", "angle", "atan2", "clipped", "<", "<=", ">", ">="}},
 		{"no-repeat", "no value of `%s` stands twice", "give a case repeated values of `%s`, or `nudge: some_equal`", distinct,
-			[]string{"unique", "unique_counts", "sort_order", "place_in", "is_in", "==", "!=", "counts_between"}},
+			[]string{"unique", "unique_counts", "sort_order", "insertion_place", "is_in", "==", "!=", "counts_between"}},
 		{"no-zero", "`%s` is never zero", "give a case a zero in `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) },
 			[]string{"sign", "count", "any", "all", "/", "div", "mod", "product", "==", "!=", "<", "<=", ">", ">=", "bool"}},
 		{"integers-only", "`%s` is real, and all its values are whole", "give a case decimals in `%s`", func(a *array.Array) bool {

@@ -78,7 +78,7 @@ func TestFunctionsAreAsked(t *testing.T) {
 }
 
 func TestPropertiesTakeAnyRightAnswer(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\nproperties:\n  - {holds: \"all(sort(order) == indices(x))\", says: every position stands once, points: 1}\n  - {holds: \"all(steps_between(x[order]) >= 0)\", says: it rises, points: 2}\ncases:\n  - {name: a, shown: true, inputs: {x: [2, 1, 2]}}\n  - {name: b, inputs: {x: [5, 5, 1, 0]}}\n",
+	p := made(t, "inputs: {x: {axes: [rope]}}\nproperties:\n  - {holds: \"all(sort(order) == indices(x))\", says: every position stands once, points: 1}\n  - {holds: \"all(differences(x[order]) >= 0)\", says: it rises, points: 2}\ncases:\n  - {name: a, shown: true, inputs: {x: [2, 1, 2]}}\n  - {name: b, inputs: {x: [5, 5, 1, 0]}}\n",
 		"order = sort_order(x)\n")
 	assert.Equal(t, check.Agrees, attempt(t, p, "order = reversed(sort_order(-x))\n").Verdict, "ties may stand either way")
 	v := attempt(t, p, "order = indices(x)\n")

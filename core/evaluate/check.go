@@ -14,7 +14,7 @@ const mostErrors = 5
 // Check tells what is wrong with a program that can be seen before it runs: names
 // bound nowhere, unknown functions, wrong calls. inputs are the names it is given.
 func Check(program *notation.Program, inputs []string) []*notation.Diagnostic {
-	c := &staticCheck{program: program, own: program.Functions()}
+	c := &staticCheck{program: program, own: program.Functions(), inputs: inputs}
 	bound := map[string]bool{}
 	for _, n := range inputs {
 		bound[n] = true
@@ -22,7 +22,7 @@ func Check(program *notation.Program, inputs []string) []*notation.Diagnostic {
 	top := make([]notation.Node, 0, len(program.Statements))
 	for _, s := range program.Statements {
 		if f, ok := s.(*notation.Function); ok {
-			c.function(f)
+			c.oneFunction(f)
 			continue
 		}
 		top = append(top, s)
@@ -37,16 +37,43 @@ func Check(program *notation.Program, inputs []string) []*notation.Diagnostic {
 }
 
 type staticCheck struct {
-	program *notation.Program
-	own     map[string]*notation.Function
-	errs    []*notation.Diagnostic
+	program  *notation.Program
+	own      map[string]*notation.Function
+	inputs   []string
+	function *notation.Function // whose scope is checked; nil at the top level
+	errs     []*notation.Diagnostic
+}
+
+// mostNamed is how many inputs a hint names.
+const mostNamed = 8
+
+// known says which names there are where one is bound nowhere.
+func (c *staticCheck) known(name string) string {
+	bind := "bind it first: `" + name + " = ...`"
+	if c.function != nil || len(c.inputs) == 0 {
+		return bind
+	}
+	names := slices.Sorted(slices.Values(c.inputs))
+	for i := range names {
+		names[i] = "`" + names[i] + "`"
+	}
+	verb := "the inputs are "
+	switch {
+	case len(names) == 1:
+		verb = "the input is "
+	case len(names) > mostNamed:
+		names = append(names[:mostNamed], "others")
+	}
+	return verb + notation.JoinWords(names, "and") + "; or " + bind
 }
 
 func (c *staticCheck) fail(code notation.Code, span notation.Span, message, hint string) {
 	c.errs = append(c.errs, &notation.Diagnostic{Code: code, Span: span, Message: message, Hint: hint})
 }
 
-func (c *staticCheck) function(f *notation.Function) {
+func (c *staticCheck) oneFunction(f *notation.Function) {
+	c.function = f
+	defer func() { c.function = nil }()
 	if functions.Lookup(f.Name.Name) != nil {
 		c.fail("text.name", f.Name.Span, fmt.Sprintf("`%s` is a built-in function, whose name cannot be taken", f.Name.Name), fmt.Sprintf("call it otherwise, `own_%s` say", f.Name.Name))
 	}
@@ -158,7 +185,7 @@ func (c *staticCheck) unbound(n *notation.Name, bound map[string]bool) {
 	slices.Sort(names)
 	hint := notation.Offer(notation.Nearest(n.Name, names))
 	if hint == "" {
-		hint = "bind it first: `" + n.Name + " = ...`"
+		hint = c.known(n.Name)
 	}
 	c.fail("text.name", n.Span, fmt.Sprintf("`%s` is bound nowhere", n.Name), hint)
 }
@@ -249,6 +276,9 @@ func (c *staticCheck) unknownFunction(n *notation.Call) {
 	}
 	slices.Sort(names)
 	hint := notation.Offer(notation.Nearest(n.Name.Name, names))
+	if now := functions.Renamed[n.Name.Name]; now != "" {
+		hint = notation.Offer([]string{now})
+	}
 	if hint == "" {
 		hint = "`nimbus explain` lists the functions there are"
 	}

@@ -455,13 +455,13 @@ func TestEveryFunctionExampleRuns(t *testing.T) {
 func TestEveryFunctionOfTheNotationRuns(t *testing.T) {
 	shelves := `zeros ones filled identity diagonal spaced draw_uniform draw_normal draw_integers shuffled sampled int real complex bool
 		shape size axis_count length indices diagonal_of flat_position unflat_position shares is_bool is_int is_real is_complex
-		reshape flattened transpose row_of column_of without_ones labelled join stack repeated paved sort sort_order reversed rotated unique unique_counts upper_part lower_part
+		reshape flattened transpose row_of column_of without_ones labelled join stack repeated tiled sort sort_order reversed rotated unique unique_counts upper_part lower_part
 		abs sign sqrt cbrt exp expm1 log log1p log2 log10 sin cos tan asin acos atan sinh cosh tanh asinh acosh atanh atan2 hypot degrees radians floor ceil round truncated lesser greater clipped
 		pick factorial combinations permutations gamma log_gamma beta erf erfc lambert_w gcd lcm real_part imaginary_part conjugate angle is_nan is_finite near is_in
 		sum product mean median min max extent var std sample_var sample_std percentile count any all norm log_sum_exp min_at max_at five_numbers counts_between positions
-		running_sum running_product running_min running_max steps_between windows totals_by
+		running_sum running_product running_min running_max differences windows totals_by
 		det inverse pseudo_inverse solve least_squares trace rank mat_power outer cross kronecker conjugate_transpose eigenvalues eigenvectors singular_values condition
-		interpolated fitted_polynomial polynomial trapezoid gradient convolved covariance correlation place_in polar spacing inverse_erf normal_cdf`
+		interpolated fitted_polynomial polynomial trapezoid gradient convolved covariance correlation insertion_place polar spacing inverse_erf normal_cdf`
 	names := strings.Fields(shelves)
 	slices.Sort(names)
 	assert.Equal(t, names, functions.Names())

@@ -38,12 +38,12 @@ func TestLabelsThroughOperations(t *testing.T) {
 		"five_numbers(growth over [week, depth])":                "[5, rope=3]",
 		"counts_between(growth, [0, 10, 30] over [week, depth])": "[2, rope=3]",
 		// Working through an axis keeps every label.
-		"running_sum(growth along week)":    "[week=2, rope=3, depth=4]",
-		"steps_between(growth along depth)": "[week=2, rope=3, depth=3]",
-		"windows(growth, 2 along rope)":     "[week=2, rope=2, depth=4, 2]",
-		"sort(growth along rope)":           "[week=2, rope=3, depth=4]",
-		"totals_by(ropes, [0, 1, 0], 2)":    "[rope=2]",
-		"rotated(growth, 1 along week)":     "[week=2, rope=3, depth=4]",
+		"running_sum(growth along week)":  "[week=2, rope=3, depth=4]",
+		"differences(growth along depth)": "[week=2, rope=3, depth=3]",
+		"windows(growth, 2 along rope)":   "[week=2, rope=2, depth=4, 2]",
+		"sort(growth along rope)":         "[week=2, rope=3, depth=4]",
+		"totals_by(ropes, [0, 1, 0], 2)":  "[rope=2]",
+		"rotated(growth, 1 along week)":   "[week=2, rope=3, depth=4]",
 		// Rearranging.
 		"transpose(growth)":                      "[depth=4, rope=3, week=2]",
 		"transpose(growth, to: [rope, last, 0])": "[rope=3, depth=4, week=2]",
@@ -58,7 +58,7 @@ func TestLabelsThroughOperations(t *testing.T) {
 		"[ropes, v]":                             "[2, rope=3]",
 		"join(ropes, v)":                         "[rope=6]",
 		"repeated(ropes, 2)":                     "[rope=6]",
-		"paved(ropes, [2, 2])":                   "[2, rope=6]",
+		"tiled(ropes, [2, 2])":                   "[2, rope=6]",
 		"unique(ropes)":                          "[3]",
 		"labelled(growth, axes: [_, _, x])":      "[2, 3, x=4]",
 		// Broadcasting merges: equal or one-sided labels stay, different ones go.

@@ -166,7 +166,7 @@ func TestWhatARunMeetsIsSaid(t *testing.T) {
 		{"x = kronecker([1], 2)", "axis.missing", "kronecker([1], 2)", "`kronecker` takes an array of 2 axes, and got an int array [1]", "add an axis of length 1 with `new`: `x[all, new]`, `x[new, all]`", "│ 1 │"},
 		{"x = diagonal(5)", "axis.missing", "diagonal(5)", "`diagonal` takes an array of one axis, and got an int scalar", "add an axis of length 1 with `new`: `x[all, new]`, `x[new, all]`", "scalar, no axes"},
 		{"x = identity(-1)", "run.value", "identity(-1)", "the size -1 is negative", "sizes are 0 or more", ""},
-		{"x = place_in([3, 1], [2])", "run.value", "place_in([3, 1], [2])", "`place_in` takes rising values, and 1 stands at position 1", "sort them with `sort`, and the values that go with them by `sort_order`", ""},
+		{"x = insertion_place([3, 1], [2])", "run.value", "insertion_place([3, 1], [2])", "`insertion_place` takes rising values, and 1 stands at position 1", "sort them with `sort`, and the values that go with them by `sort_order`", ""},
 		{"x = counts_between([1, 2], [2, 1])", "run.value", "counts_between([1, 2], [2, 1])", "the edges do not rise: 1 follows 2", "sort them with `sort`", ""},
 		{"x = totals_by([1, 2], [0, 5], 2)", "select.range", "totals_by([1, 2], [0, 5], 2)", "the group 5 lies outside, where the length is 2", "valid positions are 0 to 1", ""},
 		{"x = unflat_position(9, [2, 3])", "run.kind", "unflat_position(9, [2, 3])", "the position of `unflat_position` is an int array [2]; it takes one int", "give a whole number, or convert with `int(...)`", ""},

@@ -77,11 +77,11 @@ func Renumbered(text string, cases []string) []string {
 			continue
 		}
 		seen[rest] = true
-		for strings.Contains(text, fmt.Sprintf("probe-%d,", next)) || strings.Contains(text, fmt.Sprintf("probe-%d\n", next)) {
+		for strings.Contains(text, fmt.Sprintf("extra-%d,", next)) || strings.Contains(text, fmt.Sprintf("extra-%d\n", next)) {
 			next++
 		}
-		if strings.HasPrefix(name, "probe-") {
-			name = fmt.Sprintf("probe-%d", next)
+		if strings.HasPrefix(name, "extra-") {
+			name = fmt.Sprintf("extra-%d", next)
 			next++
 		}
 		out = append(out, "- {name: "+name+","+rest)

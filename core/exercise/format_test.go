@@ -275,7 +275,7 @@ func TestCasesAreAddedWithoutTouchingTheRest(t *testing.T) {
 		_, err = exercise.AddCases(bad, []string{"- {name: c}"})
 		assert.Error(t, err, bad)
 	}
-	assert.Equal(t, []string{"- {name: probe-2, inputs: {x: 1}}", "- {name: probe-3, inputs: {x: 2}}"}, exercise.Renumbered("- {name: probe-1, shown: true}", []string{"- {name: probe-1, inputs: {x: 1}}", "- {name: probe-2, inputs: {x: 2}}", "- {name: probe-4, inputs: {x: 1}}"}))
+	assert.Equal(t, []string{"- {name: extra-2, inputs: {x: 1}}", "- {name: extra-3, inputs: {x: 2}}"}, exercise.Renumbered("- {name: extra-1, shown: true}", []string{"- {name: extra-1, inputs: {x: 1}}", "- {name: extra-2, inputs: {x: 2}}", "- {name: extra-4, inputs: {x: 1}}"}))
 	marked, err := exercise.AddEquivalent("title: T\n", "a → b", "the same", "12ab")
 	require.NoError(t, err)
 	assert.Contains(t, marked, "equivalent:\n  - change: a → b\n    reason: the same\n    reference: 12ab\n")
@@ -342,7 +342,7 @@ func TestMessagesNameTheirKey(t *testing.T) {
 	base := "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\n"
 	for _, c := range []struct{ yaml, says string }{
 		{base + "cases: {}\n", "`cases`: a mapping stands where a list was expected"},
-		{base + "cases: []\n", "`cases`: the exercise has none"},
+		{base + "cases: []\n", "`cases`: the exercise has no cases"},
 		{base + "cases: [{name: a, shown: perhaps, inputs: {x: [1]}}]\n", "`cases.shown`: `perhaps` is neither true nor false"},
 		{"inputs: {x: {kind: float}}\noutputs: {y: {}}\ncases: [{name: a, inputs: {x: 1}}]\n", "`inputs.x.kind`: `float` is none of"},
 		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {values: always}\n", "`feedback.values`: `always` is none of shown, never"},

@@ -162,7 +162,7 @@ func (l *loader) tolerance(file string, n *yaml.Node) compare.Tolerance {
 func (l *loader) cases(e *Exercise, dir string, root, n *yaml.Node) {
 	items := l.list(e.file, root, n, "cases")
 	if n != nil && n.Kind == yaml.SequenceNode && len(items) == 0 {
-		l.at(e.file, n, "`cases`: the exercise has none", "give one shown case and one held case at least")
+		l.at(e.file, n, "`cases`: the exercise has no cases", "give one shown case and one held case at least")
 	}
 	seen := map[string]bool{}
 	for _, item := range items {

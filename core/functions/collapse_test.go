@@ -266,7 +266,7 @@ func TestWorkingThroughAgainstDefinitions(t *testing.T) {
 		},
 		"sort":     func(x []float64) []float64 { return slices.Sorted(slices.Values(x)) },
 		"reversed": func(x []float64) []float64 { y := slices.Clone(x); slices.Reverse(y); return y },
-		"steps_between": func(x []float64) []float64 {
+		"differences": func(x []float64) []float64 {
 			out := make([]float64, len(x)-1)
 			for i := range out {
 				out[i] = x[i+1] - x[i]

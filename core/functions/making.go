@@ -61,7 +61,7 @@ func filled(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	v := c.Args[1]
 	if v.Rank() != 0 {
-		return nil, fault("run.kind", fmt.Sprintf("`filled` takes one value, and got %s", Describe(v)), "to lay an array side by side use `paved`")
+		return nil, fault("run.kind", fmt.Sprintf("`filled` takes one value, and got %s", Describe(v)), "to lay an array side by side use `tiled`")
 	}
 	if d := c.take(v.Kind(), shape); d != nil {
 		return nil, d

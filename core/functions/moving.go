@@ -14,11 +14,11 @@ func init() {
 		&Function{Name: "column_of", Topic: Rearranging, Signature: "column_of(v)", Doc: "A matrix of one column.", Shape: "`[n, 1]`", Example: "column_of([1, 2, 3])", Relatives: []string{"row_of", "reshape"}, Min: 1, Max: 1, Run: matrixOf(false)},
 		&Function{Name: "without_ones", Topic: Rearranging, Signature: "without_ones(x)", Doc: "The array without its axes of length 1.", Shape: "the axes longer or shorter than 1", Example: "without_ones([[[1, 2]]])", Relatives: []string{"reshape", "flattened"}, Min: 1, Max: 1, Run: withoutOnes},
 		&Function{Name: "join", Topic: Rearranging, Signature: "join(a, b, ... along rope)", Doc: "Arrays laid end to end along an axis; the other lengths must be equal. Labels merge as in broadcasting.", Shape: "the arguments', with the lengths along the axis added", Example: "join([1, 2], [3])",
-			Relatives: []string{"stack", "paved"}, Min: 1, Max: -1, Clause: Along, Run: join},
+			Relatives: []string{"stack", "tiled"}, Min: 1, Max: -1, Clause: Along, Run: join},
 		&Function{Name: "stack", Topic: Rearranging, Signature: "stack(a, b, ... along 0)", Doc: "Arrays of one shape laid along a new axis, which is axis `along` of the result; the first when it is not said.", Shape: "the arguments', with the new axis", Example: "stack([1, 2], [3, 4] along last)",
 			Relatives: []string{"join"}, Min: 1, Max: -1, Clause: Along, AlongResult: true, Run: stack},
-		&Function{Name: "repeated", Topic: Rearranging, Signature: "repeated(x, 3 along rope)", Doc: "Each item along the axis n times, in place.", Shape: "the argument's, n times as long along the axis", Example: "repeated([1, 2], 3)", Relatives: []string{"paved"}, Min: 2, Max: 2, Clause: Along, Run: repeated},
-		&Function{Name: "paved", Topic: Rearranging, Signature: "paved(x, [2, 3])", Doc: "The whole array laid side by side, so many times along each axis; counts are aligned with the last axes.", Shape: "the argument's lengths times the counts", Example: "paved([[1, 2]], [2, 2])", Relatives: []string{"repeated", "join"}, Min: 2, Max: 2, Run: paved},
+		&Function{Name: "repeated", Topic: Rearranging, Signature: "repeated(x, 3 along rope)", Doc: "Each item along the axis n times, in place.", Shape: "the argument's, n times as long along the axis", Example: "repeated([1, 2], 3)", Relatives: []string{"tiled"}, Min: 2, Max: 2, Clause: Along, Run: repeated},
+		&Function{Name: "tiled", Topic: Rearranging, Signature: "tiled(x, [2, 3])", Doc: "The whole array laid side by side, so many times along each axis; counts are aligned with the last axes.", Shape: "the argument's lengths times the counts", Example: "tiled([[1, 2]], [2, 2])", Relatives: []string{"repeated", "join"}, Min: 2, Max: 2, Run: tiled},
 		&Function{Name: "sort", Topic: Rearranging, Signature: "sort(x along rope, descending: true)", Doc: "The elements along the axis in rising order; stable, NaN last both ways.", Shape: sameShape, Example: "sort([3, 1, 2])", Relatives: []string{"sort_order", "reversed", "unique"}, Min: 1, Max: 1, Clause: Along, Options: []Option{{Name: "descending"}}, Run: sorted},
 		&Function{Name: "sort_order", Topic: Rearranging, Signature: "sort_order(x along rope, descending: true)", Doc: "The positions that sort the elements along the axis, in the course's counting; stable, NaN last both ways.", Shape: sameShape, Example: "sort_order([3, 1, 2])", Relatives: []string{"sort", "max_at"}, Min: 1, Max: 1, Clause: Along, Options: []Option{{Name: "descending"}}, Run: sortOrder},
 		&Function{Name: "reversed", Topic: Rearranging, Signature: "reversed(x along rope)", Doc: "The items along the axis backwards.", Shape: sameShape, Example: "reversed([1, 2, 3])", Relatives: []string{"sort", "rotated"}, Min: 1, Max: 1, Clause: Along, Run: reversedAlong},
@@ -169,7 +169,7 @@ func repeated(c *Call) (*array.Array, *notation.Diagnostic) {
 	return c.itemsAt(a, axis, list)
 }
 
-func paved(c *Call) (*array.Array, *notation.Diagnostic) {
+func tiled(c *Call) (*array.Array, *notation.Diagnostic) {
 	a := c.Args[0]
 	counts, d := c.lengths(c.Args[1:])
 	if d != nil {

@@ -58,7 +58,7 @@ func slowCalls() map[string]*Call {
 		"sort": along(xs), "sort_order": along(ks), "unique": call(xs), "unique_counts": call(ks),
 		"median": call(xs), "percentile": call(xs, one(30)), "five_numbers": call(xs),
 		"counts_between": call(xs, array.FromReals([]float64{0, 0.5, 1}, 3)), "is_in": call(xs, xs), "interpolated": call(xs, array.FromReals([]float64{0, 1}, 2), array.FromReals([]float64{3, 4}, 2)),
-		"place_in": call(array.FromReals([]float64{0, 1}, 2), xs), "polynomial": call(array.FromReals([]float64{0, 1, 2}, 3), xs),
+		"insertion_place": call(array.FromReals([]float64{0, 1}, 2), xs), "polynomial": call(array.FromReals([]float64{0, 1, 2}, 3), xs),
 		"draw_uniform": call(shape, one(0), one(1)), "draw_normal": call(shape), "draw_integers": call(shape, whole(0), whole(9)),
 		"shuffled": call(xs), "sampled": call(xs, whole(n/2)),
 	}

@@ -207,7 +207,7 @@ func TestPaving(t *testing.T) {
 				shape[i] *= int(counts[k])
 			}
 		}
-		wantMoved(t, "paved", a, demand(t, &Call{Args: []*array.Array{a, array.FromInts(counts, len(counts))}}, "paved"), shape, func(index []int) []int {
+		wantMoved(t, "tiled", a, demand(t, &Call{Args: []*array.Array{a, array.FromInts(counts, len(counts))}}, "tiled"), shape, func(index []int) []int {
 			out := make([]int, rank)
 			for i := range out {
 				out[i] = index[full-rank+i] % lengths[full-rank+i]
@@ -388,7 +388,7 @@ func TestWindowsAndSteps(t *testing.T) {
 		wantMoved(t, "windows", a, got, append(changed(a.Shape(), axis, n-wide+1), wide), func(index []int) []int {
 			return changed(index[:rank], axis, index[axis]+index[rank])
 		})
-		steps := demand(t, &Call{Args: []*array.Array{a}, Axes: []int{axis}}, "steps_between")
+		steps := demand(t, &Call{Args: []*array.Array{a}, Axes: []int{axis}}, "differences")
 		require.Equal(t, changed(a.Shape(), axis, n-1), append([]int{}, steps.Shape()...))
 		for _, index := range positionsIn(steps.Shape()) {
 			require.Equal(t, elementAt(a, changed(index, axis, index[axis]+1))-elementAt(a, index), elementAt(steps, index))

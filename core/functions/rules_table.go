@@ -16,7 +16,7 @@ func init() {
 	ruleFor(like(modulusKind), "abs")
 	ruleFor(like(countable), "floor", "ceil", "round", "truncated", "factorial", "sign")
 	ruleFor(like(keeps), "conjugate", "shuffled")
-	outlines["place_in"] = likeSecond(always(array.Int))
+	outlines["insertion_place"] = likeSecond(always(array.Int))
 	outlines["polynomial"] = likeSecond(widestCount)
 	ruleFor(like(always(array.Real)), "interpolated")
 	ruleFor(stretched(always(array.Complex)), "complex", "polar")
@@ -69,7 +69,7 @@ func init() {
 			return n - 1
 		}
 		return s.NewLength()
-	}), "steps_between")
+	}), "differences")
 	ruleFor(through(countable, func(s *Sketch, _ int) int { return s.numberOr(2) }), "totals_by")
 	ruleFor(through(keeps, func(s *Sketch, n int) int {
 		if k, ok := s.numberOf(1); ok && IsKnown(k) && n >= 0 && k >= 0 {
@@ -169,7 +169,7 @@ func init() {
 	outlines["labelled"] = labelledOutline
 	outlines["join"] = joinOutline
 	outlines["stack"] = stackOutline
-	outlines["paved"] = pavedOutline
+	outlines["tiled"] = pavedOutline
 
 	ruleFor(square(scalar(realOrComplex)), "det")
 	ruleFor(ranked(2, scalar(always(array.Int))), "rank")

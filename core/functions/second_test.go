@@ -170,7 +170,7 @@ func TestPlacesInSortedValues(t *testing.T) {
 		sorted := slices.Sorted(slices.Values(drawn(r, r.IntN(7))))
 		x, counting := drawn(r, 6), r.IntN(2)
 		x = append(x, sorted...)
-		got := demand(t, &Call{Args: []*array.Array{reals(sorted), reals(x)}, Counting: counting}, "place_in")
+		got := demand(t, &Call{Args: []*array.Array{reals(sorted), reals(x)}, Counting: counting}, "insertion_place")
 		for i, v := range x {
 			want := 0
 			for want < len(sorted) && sorted[want] < v {

@@ -98,7 +98,15 @@ var Entries = []Entry{
 	{"shape.differs", "finding", "An output has another number of axes, or other lengths.", "x = sum([[1, 2, 3], [4, 5, 6]] over 1)"},
 	{"value.differs", "finding", "An output has the right shape and other values, past the tolerance.", "x = [1, 2] + 1"},
 	{"labels.differ", "finding", "An output agrees, and its axes carry other labels; told as a notice.", "x = labelled([1, 2], axes: [rope])"},
-	{"rule.loop", "finding", "The attempt goes round where the exercise wants whole arrays.", "s = 0\neach v in [1, 2] {\n  s += v\n}"},
+	{"step.differs", "finding", "A named value on the way is not bound, or not as expected. It costs its points and leaves the verdict alone.", "halfway = [1, 2] + 1"},
+	{"function.missing", "finding", "The attempt does not define a function that is asked, or one with other parameters.", "function doubel(x) = 2 * x\ny = doubel(3)"},
+	{"property.fails", "finding", "What must hold of the answer does not.", "v = [3, 4]\nis_unit_length = near(norm(v), 1)"},
+	{"expects.missed", "finding", "The right outcome of a case is an error, and the attempt ended otherwise.", "x = sum(zeros(0))"},
+	{"rule.require", "rule", "A function or operator that the exercise is about does not reach an output.", "x = 1 + 2 + 3"},
+	{"rule.refuse", "rule", "A function or operator is used that the exercise does without.", "x = median([1, 2, 3])"},
+	{"rule.inputs", "rule", "The attempt writes another value into an input's cells, through a view too.", "x = [1, 2]\nx[0] = 9"},
+	{"rule.cost", "rule", "The attempt takes more cells or statements than so many times the reference's.", "x = sum(zeros(1000, 100))"},
+	{"rule.loop", "rule", "The attempt loops where the exercise wants whole arrays: `each`, `repeat`, or a function that calls itself.", "s = 0\neach v in [1, 2] {\n  s += v\n}"},
 }
 
 // EntryKinds lists the kinds of entry in their order.

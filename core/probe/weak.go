@@ -151,7 +151,7 @@ func (r *Report) held(d *data) string {
 	inputs := d.written(e)
 	name := r.names[inputs]
 	for i := len(r.names) + 1; name == ""; i++ {
-		free := "probe-" + strconv.Itoa(i)
+		free := "extra-" + strconv.Itoa(i)
 		if !slices.ContainsFunc(e.Cases, func(c exercise.Case) bool { return c.Group == free }) && !r.named(free) {
 			name = free
 		}

@@ -9,7 +9,7 @@ import (
 )
 
 // givesPositions are functions whose result counts from the course's first position.
-var givesPositions = map[string]bool{"max_at": true, "min_at": true, "sort_order": true, "positions": true, "place_in": true, "indices": true, "unflat_position": true}
+var givesPositions = map[string]bool{"max_at": true, "min_at": true, "sort_order": true, "positions": true, "insertion_place": true, "indices": true, "unflat_position": true}
 
 // special holds changes that only some functions have.
 func (w *maker) special(slot *notation.Expr, c *notation.Call) {

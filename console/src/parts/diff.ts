@@ -40,6 +40,6 @@ export function addCase(yaml: string, item: string): string | null {
   if (!first) return null
   const indent = first.slice(0, first.indexOf('-'))
   let number = 1
-  while (yaml.includes(`probe-${number},`)) number++
-  return [...lines.slice(0, end), indent + item.replace(/probe-\d+/, `probe-${number}`), ...lines.slice(end)].join('\n')
+  while (yaml.includes(`extra-${number},`)) number++
+  return [...lines.slice(0, end), indent + item.replace(/extra-\d+/, `extra-${number}`), ...lines.slice(end)].join('\n')
 }
