@@ -49,7 +49,7 @@ func TestWhatIsWrongBeforeARunIsSaid(t *testing.T) {
 		{"x = mean", "text.name", "mean", "`mean` is a function, and stands here without arguments", "call it: `mean(x)`"},
 		{"each v in growth {\n  v = w\n}", "text.name", "w", "`w` is bound nowhere", "the inputs are `growth` and `n`; or bind it first: `w = ...`"},
 		{"function f(x) {\n  return y\n}\nz = f(1)", "text.name", "y", "`y` is bound nowhere", "bind it first: `y = ...`"},
-		{"function f(x) {\n  y = x\n  return y\n}\nz = f(1) + y", "text.name", "y", "`y` is bound nowhere", "bind it first: `y = ...`"},
+		{"function f(x) {\n  y = x\n  return y\n}\nz = f(1) + y", "text.name", "y", "`y` is bound nowhere", "the inputs are `growth` and `n`; or bind it first: `y = ...`"},
 		{"x = growth(1)", "text.habit", "growth(1)", "`growth` is an array, and only functions are called", "select with brackets: `growth[1]`"},
 		{"x = n(2)", "text.habit", "n(2)", "`n` is an array, and only functions are called", "select with brackets: `n[2]`"},
 		{"x = interpolate(growth)", "text.call", "interpolate", "there is no function `interpolate`", "did you mean `interpolated`?"},
