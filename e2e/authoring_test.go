@@ -4,7 +4,6 @@ import (
 	"archive/zip"
 	"bytes"
 	"encoding/json"
-	"fmt"
 	"io"
 	"io/fs"
 	"net/http"
@@ -317,24 +316,7 @@ func TestAnExerciseIsMendedInTheBrowser(t *testing.T) {
 	require.NoError(t, p.Await(`document.querySelector('[data-health="rope-means"]')?.textContent.includes("%")`))
 	require.NoError(t, p.Click(`[data-health="rope-means"] a`))
 	require.NoError(t, p.AwaitText("h2", "Mean growth of each rope"))
-	edit := func(from, to string) {
-		t.Helper()
-		replaced, err := browser.Eval[bool](p, fmt.Sprintf(`(() => {
-			const key = Object.keys(localStorage).find((k) => k.startsWith("folder:"))
-			const lines = [...document.querySelectorAll(".cm-line")]
-			const line = lines.find((l) => l.textContent.includes(%q))
-			if (!line) return false
-			const at = line.textContent.indexOf(%q)
-			const walker = document.createTreeWalker(line, NodeFilter.SHOW_TEXT)
-			let node = walker.nextNode(), left = at
-			while (node && left > node.textContent.length) { left -= node.textContent.length; node = walker.nextNode() }
-			node.textContent = node.textContent.slice(0, left) + %q + node.textContent.slice(left + %d)
-			return key !== null
-		})()`, from, from, to, len(from)))
-		require.NoError(t, err)
-		require.True(t, replaced, "the editor shows %q", from)
-	}
-	edit("points: 2}", "points: 2, tolerance: {absolute: 1000}}")
+	require.NoError(t, p.Edit("points: 2}", "points: 2, tolerance: {absolute: 1000}}"))
 	require.NoError(t, p.AwaitText("[role=tab]", "Inspect and probe ("))
 	require.NoError(t, p.AwaitText("[role=tab]", "Changes (1)"))
 	require.NoError(t, p.AwaitText(`[aria-label="publishing"]`, "1 file differs"))

@@ -6,13 +6,17 @@ import { Failure, get, rememberToken } from './api'
 import { MeContext } from './me'
 import { Courses } from './pages/Courses'
 import { SignIn } from './pages/SignIn'
-import { Failing, Loading } from './parts/States'
+import { Announcements } from './parts/announce'
+import { Alone, Broken, Failing, Loading } from './parts/States'
 import type { Me } from './types'
 import './theme.css'
 
 const queries = new QueryClient({
+  // Without a connection a request fails at once and says so; nothing waits unseen.
   defaultOptions: {
+    mutations: { networkMode: 'always' },
     queries: {
+      networkMode: 'always',
       staleTime: 5_000,
       retry: (count, error) => count < 3 && error instanceof Failure && (error.problem.status === 0 || error.problem.status >= 500),
     },
@@ -27,10 +31,10 @@ function SignedIn() {
     rememberToken(answer.csrf)
     return answer
   } })
-  if (me.isPending) return <Loading what="who you are" />
+  if (me.isPending) return <Alone title="Nimbus Reach"><Loading what="who you are" /></Alone>
   if (me.isError) {
     if (me.error instanceof Failure && me.error.problem.status === 401) return <ToTheDoor />
-    return <div className="p-6"><Failing error={me.error} again={() => void me.refetch()} /></div>
+    return <Alone title="Nimbus Reach"><Failing error={me.error} again={() => void me.refetch()} /></Alone>
   }
   return <MeContext value={me.data}><Outlet /></MeContext>
 }
@@ -44,7 +48,7 @@ function ToTheDoor() {
   return null
 }
 
-const root = createRootRoute({ component: Outlet, notFoundComponent: () => <p className="p-6">There is no such page. <a href="/">Your courses</a></p> })
+const root = createRootRoute({ component: () => <><Outlet /><Announcements /></>, notFoundComponent: () => <Alone title="There is no such page"><p><a href="/" className="within">Your courses</a></p></Alone> })
 const signIn = createRoute({ getParentRoute: () => root, path: '/sign-in', component: SignIn, validateSearch: (s: Record<string, unknown>) => ({ to: typeof s.to === 'string' && /^\/[^/\\]/.test(s.to) ? s.to : undefined }) })
 const inside = createRoute({ getParentRoute: () => root, id: 'inside', component: SignedIn })
 const courses = createRoute({ getParentRoute: () => inside, path: '/', component: Courses })
@@ -54,7 +58,7 @@ const desk = createRoute({ getParentRoute: () => inside, path: '/courses/$course
 const author = createRoute({ getParentRoute: () => inside, path: '/courses/$course/author', component: lazyRouteComponent(() => import('./pages/AuthorPage'), 'AuthorPage'), validateSearch: (s: Record<string, unknown>) => ({ exercise: typeof s.exercise === 'string' ? s.exercise : undefined }) })
 const attempt = createRoute({ getParentRoute: () => inside, path: '/courses/$course/attempts/$attempt', component: lazyRouteComponent(() => import('./pages/AttemptPage'), 'AttemptPage') })
 
-const router = createRouter({ routeTree: root.addChildren([signIn, inside.addChildren([courses, course, workspace, desk, author, attempt])]), defaultPendingComponent: () => <Loading what="the page" />, scrollRestoration: true })
+const router = createRouter({ routeTree: root.addChildren([signIn, inside.addChildren([courses, course, workspace, desk, author, attempt])]), defaultPendingComponent: () => <Alone title="Nimbus Reach"><Loading what="the page" /></Alone>, defaultErrorComponent: ({ error, reset }) => <Broken error={error} reset={reset} />, scrollRestoration: true })
 
 declare module '@tanstack/react-router' {
   interface Register { router: typeof router }

@@ -4,7 +4,7 @@ export type Kind = 'bool' | 'int' | 'real' | 'complex'
 export type Cell = number | boolean | string | [number | string, number | string]
 export interface ArrayValue { kind: Kind; shape: number[]; axes: (string | null)[] | null; data: Cell[] }
 
-export interface Problem { type: string; title: string; status: number; detail: string; hint?: string; errors?: FolderProblem[] }
+export interface Problem { type: string; title: string; status: number; detail: string; hint?: string; errors?: FolderProblem[]; questions?: Question[]; current?: RevisionLine }
 export interface CourseRef { slug: string; title: string; role: Role }
 export type Role = 'instructor' | 'assistant' | 'student'
 export interface Me { name: string; display: string; operator: boolean; csrf?: string; courses: CourseRef[] }
@@ -41,7 +41,7 @@ export interface Verdict {
   points: { earned: number; possible: number }
   findings: Finding[]
   causes: Cause[]
-  cases: { name: string; verdict: VerdictWord; statements: number; cells: number; notices: Notice[] | null }[]
+  cases: { name: string; verdict: VerdictWord; code: string | null; statements: number; cells: number; notices: Notice[] }[]
   rules: Rule[]
   kind: 'program' | 'results'
   rules_checked: boolean
@@ -54,9 +54,19 @@ export interface Lines {
   errors: Diagnostic[]
 }
 export interface Predicted { right: boolean; expected: string }
+export interface Question { ask: string; of: string; what: 'shape' | 'kind' | 'value' | 'error' }
+// Counts is what earns points beside outputs, and the rules that are kept.
+export interface Counts {
+  steps: { name: string; points: number }[]
+  functions: { name: string; calls: string[]; points: number }[]
+  properties: { says: string; points: number }[]
+  predictions: (Question & { points: number; said: string | null; came: Predicted | null })[]
+  rules: { loops: string; require: string[]; refuse: string[]; inputs_unchanged: boolean; cost_cells: number; cost_statements: number }
+}
 
 // A course folder as the authoring pages edit it.
 export type Files = Record<string, string>
+export interface Folder { files: Files; revision: number }
 export interface FolderProblem { file: string; line: number; column: number; message: string; hint: string }
 export interface Advice { exercise: string; code: string; place: string; message: string; try: string; yaml?: string }
 export interface Survivor { operator: string; cause: string; change: string; line: number; changed: string; try: string; yaml?: string }
@@ -71,7 +81,7 @@ export interface DraftExercise {
   cases: { name: string; shown: boolean; expects: string; inputs: Record<string, ArrayValue>; outputs: Record<string, ArrayValue> }[]
   present: Record<string, string>
 }
-export interface Draft { errors: FolderProblem[]; advice: Advice[]; exercises: DraftExercise[] }
+export interface Draft { errors: FolderProblem[]; advice: Advice[]; exercises: DraftExercise[]; stopped: boolean }
 export interface Published {
   course: string
   title: string
@@ -82,10 +92,12 @@ export interface Published {
   survivors: number
   slips: number
   checked: number
+  unchecked: boolean
   changes: { attempt: number; exercise: string; display: string; before: VerdictWord; after: VerdictWord }[]
   rechecked: number
 }
-export interface Revisions { revisions: { number: number; by: string; at: string; current: boolean }[] }
+export interface RevisionLine { number: number; by: string; at: string; current: boolean }
+export interface Revisions { revisions: RevisionLine[] }
 
 export interface Mine { attempts: number; best: number | null; agrees: boolean; verdict: VerdictWord | null; newest: number | null }
 export interface ExerciseLine {
@@ -124,7 +136,8 @@ export interface Exercise extends ExerciseLine {
   loops: 'allow' | 'warn' | 'refuse'
   accepts: string[]
   limit: number
-  asks: { ask: string; of: string; what: 'shape' | 'kind' | 'value' | 'error' }[]
+  asks: Question[]
+  counts: Counts
   last: Attempt | null
 }
 export interface AttemptLine {
@@ -139,6 +152,7 @@ export interface AttemptLine {
   earned: number | null
   possible: number | null
   lead_code: string
+  lead_says: string
   lead_output: string
 }
 export interface Desk {
@@ -148,7 +162,8 @@ export interface Desk {
   students: number
   attempts: number
   waiting: number
-  exercises: { name: string; title: string; agrees: number; differs: number; failed: number; refused: number; waiting: number; none: number; tries: number }[]
+  stuck: number
+  exercises: { name: string; title: string; agrees: number; differs: number; failed: number; refused: number; waiting: number; stuck: number; none: number; tries: number }[]
   knots: { exercise: string; code: string; says: string; output: string; people: number; attempts: number[]; since: string; newest: string }[]
   recent: AttemptLine[]
 }

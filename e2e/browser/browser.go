@@ -12,6 +12,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 )
 
@@ -78,6 +79,38 @@ func (p *Page) Dark(dark bool) error {
 	}))
 }
 
+// Offline takes the connection away from the page, or gives it back.
+func (p *Page) Offline(offline bool) error {
+	return p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		rules := []*network.Conditions{}
+		if offline {
+			rules = append(rules, &network.Conditions{Offline: true, DownloadThroughput: -1, UploadThroughput: -1})
+		}
+		if _, err := cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{MatchedNetworkConditions: rules}); err != nil {
+			return err
+		}
+		_, err := cdp.Call(ctx, t, network.OverrideNetworkState, network.OverrideNetworkStateParams{Offline: offline, DownloadThroughput: -1, UploadThroughput: -1})
+		return err
+	}))
+}
+
+// Edit replaces words in the file that is open in an editor, on one line.
+func (p *Page) Edit(from, to string) error {
+	done, err := Eval[bool](p, fmt.Sprintf(`(() => {
+		const line = [...document.querySelectorAll(".cm-line")].find((l) => l.textContent.includes(%q))
+		if (!line) return false
+		const walker = document.createTreeWalker(line, NodeFilter.SHOW_TEXT)
+		let node = walker.nextNode(), left = line.textContent.indexOf(%q)
+		while (node && left > node.textContent.length) { left -= node.textContent.length; node = walker.nextNode() }
+		node.textContent = node.textContent.slice(0, left) + %q + node.textContent.slice(left + %d)
+		return true
+	})()`, from, from, to, len(from)))
+	if err == nil && !done {
+		err = fmt.Errorf("the editor shows no %q", from)
+	}
+	return err
+}
+
 // SignIn signs a person in through the page.
 func (p *Page) SignIn(name, password string) error {
 	if err := p.fillSignIn(name, password); err != nil {
@@ -113,7 +146,11 @@ func (p *Page) fillSignIn(name, password string) error {
 func (p *Page) Await(expression string) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Patience)
 	defer cancel()
-	if _, err := chromedp.Run(ctx, chromedp.Poll[bool](expression, chromedp.WithPollingInterval(30*time.Millisecond))); err != nil {
+	_, err := chromedp.Run(ctx, chromedp.Poll[bool](expression, chromedp.WithPollingInterval(30*time.Millisecond)))
+	for err != nil && strings.Contains(err.Error(), "Cannot find context") { // the page that was asked has gone
+		_, err = chromedp.Run(ctx, chromedp.Poll[bool](expression, chromedp.WithPollingInterval(30*time.Millisecond)))
+	}
+	if err != nil {
 		text, _ := p.Text("body")
 		return fmt.Errorf("waiting for %s: %w; the page says: %.600s", expression, err, text)
 	}

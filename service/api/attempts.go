@@ -284,21 +284,28 @@ func (r *request) exerciseOf(a *store.Attempt) (*exercise.Exercise, error) {
 // ownLine is an attempt in a student's list: its lead as far as the student may see it.
 func (r *request) ownLine(a *store.AttemptLine) (wire.AttemptLine, error) {
 	line := desk.Line(a)
-	line.CheckedAt, line.LeadCode, line.LeadOutput = roughly(line.CheckedAt), "", ""
+	line.CheckedAt = roughly(line.CheckedAt)
+	err := r.ownLead(&line, a)
+	line.LeadSays = desk.Says(line.LeadCode)
+	return line, err
+}
+
+func (r *request) ownLead(line *wire.AttemptLine, a *store.AttemptLine) error {
+	line.LeadCode, line.LeadOutput = "", ""
 	if a.OpenCode != nil && a.OpenOutput != nil {
 		line.LeadCode, line.LeadOutput = *a.OpenCode, *a.OpenOutput
 	}
 	if a.FromCause == nil || !*a.FromCause || a.LeadCode == nil {
-		return line, nil
+		return nil
 	}
 	e, err := r.exerciseOf(&a.Attempt)
 	if err == store.ErrNotFound {
-		return line, nil
+		return nil
 	}
 	if err == nil && check.TellsCauses(e, a.Number) {
 		line.LeadCode, line.LeadOutput = *a.LeadCode, ""
 	}
-	return line, err
+	return err
 }
 
 func (r *request) courseSlug(a *store.AttemptLine) string {

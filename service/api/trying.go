@@ -3,6 +3,7 @@ package api
 import (
 	"errors"
 	"fmt"
+	"strconv"
 	"strings"
 	"unicode/utf8"
 
@@ -124,17 +125,37 @@ func try(r *request) error {
 	return r.JSON(out)
 }
 
-// look is a short look at a value: its first elements.
+// look is a short look at a value: its first elements, to ten significant digits.
 func look(v *array.Array) string {
 	const most = 6
 	var parts []string
 	for i := range min(v.Size(), most) {
-		parts = append(parts, dataio.FormatElement(v, i))
+		parts = append(parts, brief(v, i))
 	}
 	if v.Size() > most {
 		parts = append(parts, "…")
 	}
 	return strings.Join(parts, "  ")
+}
+
+// brief is one element; a real is rounded to ten significant digits.
+func brief(v *array.Array, i int) string {
+	switch v.Kind() {
+	case array.Real:
+		return dataio.FormatReal(tenDigits(v.RealAt(i)))
+	case array.Complex:
+		z := v.ComplexAt(i)
+		return dataio.FormatElement(array.FromComplexes([]complex128{complex(tenDigits(real(z)), tenDigits(imag(z)))}), 0)
+	}
+	return dataio.FormatElement(v, i)
+}
+
+func tenDigits(x float64) float64 {
+	short, err := strconv.ParseFloat(strconv.FormatFloat(x, 'g', 10, 64), 64)
+	if err != nil {
+		return x
+	}
+	return short
 }
 
 // mostAnswered bounds an answer to a prediction, in characters.

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"nimbusreach/core/causes"
+	"nimbusreach/core/notation"
 	"nimbusreach/core/exercise"
 	"nimbusreach/service/store"
 	"nimbusreach/service/wire"
@@ -84,8 +85,7 @@ func exercises(content *exercise.Course, standings []store.Standing, students in
 
 // knot is a group of open attempts with the words of its cause.
 func knot(g *store.Knot) wire.Knot {
-	words, _ := causes.WordsOf(g.LeadCode)
-	k := wire.Knot{Exercise: g.Exercise, Code: g.LeadCode, Says: words.Says, Output: g.LeadOutput, People: g.People, Since: g.Since, Newest: g.Newest, Attempts: []uint64{}}
+	k := wire.Knot{Exercise: g.Exercise, Code: g.LeadCode, Says: Says(g.LeadCode), Output: g.LeadOutput, People: g.People, Since: g.Since, Newest: g.Newest, Attempts: []uint64{}}
 	for _, id := range strings.Split(g.Attempts, ",") {
 		if n, err := strconv.ParseUint(id, 10, 64); err == nil {
 			k.Attempts = append(k.Attempts, n)
@@ -93,6 +93,21 @@ func knot(g *store.Knot) wire.Knot {
 	}
 	slices.Reverse(k.Attempts)
 	return k
+}
+
+// Says is a cause's or a finding's code in words, as part of a sentence; "" for a code
+// that has none.
+func Says(code string) string {
+	if words, ok := causes.WordsOf(code); ok {
+		return words.Says
+	}
+	for _, e := range notation.Entries {
+		if e.Word == code {
+			words := strings.TrimSuffix(e.Doc, ".")
+			return strings.ToLower(words[:1]) + words[1:]
+		}
+	}
+	return ""
 }
 
 func text(s *string) string {
@@ -105,5 +120,5 @@ func text(s *string) string {
 // Line is an attempt as lists show it.
 func Line(a *store.AttemptLine) wire.AttemptLine {
 	return wire.AttemptLine{ID: a.ID, Exercise: a.Exercise, Person: a.PersonName, Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt,
-		Verdict: a.Verdict, Earned: a.Earned, Possible: a.Possible, LeadCode: text(a.LeadCode), LeadOutput: text(a.LeadOutput)}
+		Verdict: a.Verdict, Earned: a.Earned, Possible: a.Possible, LeadCode: text(a.LeadCode), LeadSays: Says(text(a.LeadCode)), LeadOutput: text(a.LeadOutput)}
 }

@@ -250,7 +250,7 @@ type Line struct {
 	Known bool           `json:"known"` // false where the shape is not known before a run
 	Kind  string         `json:"kind"`  // "" when it is not known
 	Shape notation.Shape `json:"shape"`
-	Look  string         `json:"look"` // its first elements, after a run
+	Look  string         `json:"look"` // its first elements, to ten digits, after a run
 }
 
 // Lines are a program's statements: what is known of them before a run, or what they
@@ -368,6 +368,7 @@ type AttemptLine struct {
 	Earned     *float64   `json:"earned"`
 	Possible   *float64   `json:"possible"`
 	LeadCode   string     `json:"lead_code"`
+	LeadSays   string     `json:"lead_says"` // the same in words
 	LeadOutput string     `json:"lead_output"`
 }
 
@@ -421,7 +422,7 @@ type DeskExercise struct {
 type Knot struct {
 	Exercise string    `json:"exercise"`
 	Code     string    `json:"code"`
-	Says     string    `json:"says"` // the cause in words, "" for a finding
+	Says     string    `json:"says"` // the cause, or the finding, in words
 	Output   string    `json:"output"`
 	People   int       `json:"people"`
 	Attempts []uint64  `json:"attempts"` // the newest of each person; at most 200, the newest of all

@@ -10,7 +10,7 @@ import type { Place, Words } from '../types'
 import { notation } from './notation'
 
 export interface Remark { span: Place; message: string; severe: boolean }
-export interface EditorHandle { goTo: (span: Place) => void }
+export interface EditorHandle { goTo: (span: Place) => void; focus: () => void }
 
 interface Props {
   text: string
@@ -25,15 +25,15 @@ interface Props {
 
 const colours = HighlightStyle.define([
   { tag: tags.comment, color: 'var(--soft)', fontStyle: 'italic' },
-  { tag: tags.keyword, color: 'var(--failed)' },
-  { tag: tags.number, color: 'var(--agrees)' },
-  { tag: tags.atom, color: 'var(--agrees)' },
+  { tag: tags.keyword, fontWeight: '700' },
+  { tag: tags.number, color: 'var(--code-number)' },
+  { tag: tags.atom, color: 'var(--code-number)' },
   { tag: tags.function(tags.variableName), color: 'var(--accent)' },
-  { tag: tags.labelName, color: 'var(--differs)' },
+  { tag: tags.labelName, color: 'var(--code-label)' },
 ])
 
 export const look = EditorView.theme({
-  '&': { backgroundColor: 'var(--sheet)', color: 'var(--ink)', fontSize: '0.95rem', border: '1px solid var(--rule)' },
+  '&': { backgroundColor: 'var(--sheet)', color: 'var(--ink)', fontSize: '0.95rem', border: '1px solid var(--edge)' },
   '&.cm-focused': { outline: '2px solid var(--accent)', outlineOffset: '-1px' },
   '.cm-scroller': { fontFamily: 'var(--font-mono)', lineHeight: '1.6' },
   '.cm-content': { minHeight: '9rem', caretColor: 'var(--ink)' },
@@ -132,6 +132,7 @@ export function Editor({ text, change, handIn, remarks, words, label, readOnly, 
       v.dispatch({ selection: { anchor: at }, effects: EditorView.scrollIntoView(at, { y: 'center' }) })
       v.focus()
     },
+    focus: () => view.current?.focus(),
   }))
 
   return <div ref={host} className="min-w-0" data-editor />

@@ -34,6 +34,7 @@ export function wordOffers(words: Words | undefined): Offer[] {
 // FileEditor edits one file of a course folder, with completion.
 export function FileEditor({ name, text, change, offers }: { name: string; text: string; change: (text: string) => void; offers: Offer[] }) {
   const at = useRef<HTMLDivElement>(null)
+  const shown = useRef<EditorView | null>(null)
   const latest = useRef({ change, offers })
   useEffect(() => { latest.current = { change, offers } })
   useEffect(() => {
@@ -52,9 +53,15 @@ export function FileEditor({ name, text, change, offers }: { name: string; text:
           EditorView.updateListener.of((u) => { if (u.docChanged) latest.current.change(u.state.doc.toString()) })],
       }),
     })
-    return () => view.destroy()
-    // The text is the editor's own from here on; another file makes another editor.
+    shown.current = view
+    return () => { view.destroy(); shown.current = null }
+    // Another file makes another editor.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [name])
+  // A text that was changed elsewhere, by *undo all* or by what a colleague published.
+  useEffect(() => {
+    const view = shown.current
+    if (view && view.state.doc.toString() !== text) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } })
+  }, [text])
   return <div ref={at} />
 }

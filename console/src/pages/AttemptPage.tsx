@@ -6,14 +6,14 @@ import { get } from '../api'
 import { Editor, type EditorHandle } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { isTeam, useMe } from '../me'
-import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
+import { lookOf } from '../parts/ArrayViewer'
 import { Mark } from '../parts/Mark'
 import { Page } from '../parts/Page'
-import { Empty, Failing, Loading } from '../parts/States'
+import { Pair } from '../parts/Pair'
+import { Failing, Loading } from '../parts/States'
 import { VerdictView } from '../parts/VerdictView'
-import type { Arrays, Attempt, Exercise } from '../types'
-
-const none: never[] = []
+import { When } from '../parts/When'
+import type { Arrays, Attempt, Exercise, Verdict } from '../types'
 
 export function AttemptPage() {
   const me = useMe()
@@ -22,65 +22,63 @@ export function AttemptPage() {
   const role = me.courses.find((c) => c.slug === course)
   const crumbs = [{ text: role?.title ?? course, to: `/courses/${course}` }, ...(isTeam(role?.role) ? [{ text: 'Desk', to: `/courses/${course}/desk` }] : []), { text: `Attempt ${attempt}` }]
   return (
-    <Page me={me} wide crumbs={crumbs}>
+    <Page me={me} wide ready={q.isSuccess} crumbs={crumbs}>
       {q.isPending && <Loading what="the attempt" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
-      {q.data && <Shown attempt={q.data} />}
+      {q.data && <Shown attempt={q.data} team={isTeam(role?.role)} />}
     </Page>
   )
 }
 
-function Shown({ attempt: a }: { attempt: Attempt }) {
+function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
   const editor = useRef<EditorHandle>(null)
   const remarks = useMemo(() => remarksOf(a.verdict), [a.verdict])
+  const e = useQuery({ queryKey: ['exercise', a.course, a.exercise], queryFn: () => get<Exercise>(`/courses/${a.course}/exercises/${a.exercise}`) })
   return (
     <div className="grid gap-5 xl:grid-cols-2">
-      <div className="xl:col-span-2">
-        <h1 className="text-2xl font-semibold">{a.display}, {a.exercise}</h1>
-        <p className="text-sm text-soft">handed in {new Date(a.handed_in).toLocaleString()}{a.seconds !== null && `, checked in ${a.seconds < 1e-4 ? 'less than 0.1' : (a.seconds * 1000).toFixed(1)} ms`}</p>
+      <div className="min-w-0 xl:col-span-2">
+        <h1 className="text-2xl font-semibold break-words">{a.display}, {e.data?.title ?? a.exercise}</h1>
+        <p className="text-sm text-soft">handed in <When at={a.handed_in} />{a.seconds !== null && `, checked in ${a.seconds < 1e-4 ? 'less than 0.1' : (a.seconds * 1000).toFixed(1)} ms`}</p>
       </div>
       <div className="grid min-w-0 content-start gap-4">
-        <Editor ref={editor} text={a.program} remarks={remarks} label="the program handed in" readOnly />
-        {a.verdict ? <VerdictView verdict={a.verdict} goTo={(span) => editor.current?.goTo(span)} /> : <p role="status" className="text-soft">{a.state === 'stuck' ? 'Checking ran out of seconds three times; there is no verdict.' : 'Waiting for its verdict.'}</p>}
+        {a.program !== '' || a.verdict?.kind === 'program'
+          ? <Editor ref={editor} text={a.program} remarks={remarks} label="the program handed in" readOnly />
+          : <p className="border-b border-rule pb-2">Arrays worked out elsewhere were handed in; they are laid beside what was expected, case by case.</p>}
+        {a.verdict ? <VerdictView verdict={a.verdict} goTo={a.program === '' ? undefined : (span) => editor.current?.goTo(span)} /> : <p className="text-soft">{a.state === 'stuck' ? 'Checking was tried three times and did not end; there is no verdict.' : 'Waiting for its verdict.'}</p>}
       </div>
-      {a.verdict && a.verdict.cases.length > 0 && <SideBySide attempt={a} />}
+      {a.verdict && e.isError && <Failing error={e.error} again={() => void e.refetch()} />}
+      {a.verdict && e.data && <SideBySide attempt={a} verdict={a.verdict} exercise={e.data} team={team} />}
     </div>
   )
 }
 
-// SideBySide lays expected, got and difference of one output in one case beside
-// each other; it opens at the first finding.
-function SideBySide({ attempt: a }: { attempt: Attempt }) {
-  const e = useQuery({ queryKey: ['exercise', a.course, a.exercise], queryFn: () => get<Exercise>(`/courses/${a.course}/exercises/${a.exercise}`) })
-  const outputs = e.data?.outputs.map((o) => o.name) ?? none
+// SideBySide lays expected, got and difference of one output in one case beside each
+// other; it opens at the first finding. A student compares the shown cases.
+function SideBySide({ attempt: a, verdict, exercise: e, team }: { attempt: Attempt; verdict: Verdict; exercise: Exercise; team: boolean }) {
+  const outputs = e.outputs.map((o) => o.name)
+  const cases = verdict.cases.filter((c) => team || e.cases.some((x) => x.name === c.name))
   // A finding may be of a function or a property: those have no array to lay beside another.
-  const first = a.verdict?.findings.find((f) => f.case && f.output && outputs.includes(f.output))
+  const first = verdict.findings.find((f) => f.output && outputs.includes(f.output) && cases.some((c) => c.name === f.case))
   const [pickedCase, setCase] = useState<string | null>(null)
   const [pickedOutput, setOutput] = useState<string | null>(null)
-  const caseName = pickedCase ?? first?.case ?? a.verdict?.cases[0]?.name ?? ''
+  const caseName = pickedCase ?? first?.case ?? cases[0]?.name
   const output = pickedOutput ?? first?.output ?? outputs[0]
   const q = useQuery({
     queryKey: ['arrays', a.id, caseName, output],
-    enabled: output !== undefined,
-    queryFn: () => get<Arrays>(`/attempts/${a.id}/arrays?case=${encodeURIComponent(caseName)}&output=${encodeURIComponent(output ?? '')}`),
+    enabled: output !== undefined && caseName !== undefined,
+    queryFn: () => get<Arrays>(`/attempts/${a.id}/arrays?case=${encodeURIComponent(caseName ?? '')}&output=${encodeURIComponent(output ?? '')}`),
   })
+  if (output === undefined || caseName === undefined) return null
   return (
-    <section aria-label="expected, got and difference" className="grid min-w-0 content-start gap-4">
+    <section aria-labelledby="beside" className="grid min-w-0 content-start gap-4">
+      <h2 id="beside" className="font-semibold">Expected, got and difference</h2>
       <div className="flex flex-wrap gap-x-5 gap-y-2">
-        <Choice label="case" value={caseName} change={setCase} options={a.verdict?.cases.map((c) => ({ value: c.name, text: <Mark word={c.verdict}>{c.name}</Mark> })) ?? none} />
-        <Choice label="output" value={output ?? ''} change={setOutput} options={outputs.map((o) => ({ value: o, text: <span className="mono">{o}</span> }))} />
+        <Choice label="case" value={caseName} change={setCase} options={cases.map((c) => ({ value: c.name, text: <Mark word={c.verdict}>{c.name}</Mark> }))} />
+        <Choice label="output" value={output} change={setOutput} options={outputs.map((o) => ({ value: o, text: <span className="mono">{o}</span> }))} />
       </div>
       {q.isPending && <Loading what="the arrays" />}
       {q.isError && <Failing error={q.error} />}
-      {q.data && (
-        <>
-          <ArrayViewer key={`e${caseName}${output}`} title="expected" overlay={lookOf(e.data?.outputs.find((o) => o.name === output)?.present ?? '')} value={q.data.expected} counting={q.data.counting} />
-          {q.data.actual
-            ? <ArrayViewer key={`a${caseName}${output}`} title="got" value={q.data.actual} counting={q.data.counting} agrees={q.data.agrees} />
-            : <Empty>The program did not bind <code>{output}</code> in this case.</Empty>}
-          {q.data.difference && <ArrayViewer key={`d${caseName}${output}`} title="got − expected" value={q.data.difference} counting={q.data.counting} overlay="signed" fixed />}
-        </>
-      )}
+      {q.data && <Pair key={`${caseName} ${output}`} arrays={q.data} overlay={lookOf(e.outputs.find((o) => o.name === output)?.present ?? '')} />}
     </section>
   )
 }
@@ -90,7 +88,7 @@ function Choice({ label, value, change, options }: { label: string; value: strin
     <div className="flex flex-wrap items-center gap-2">
       <span className="label">{label}</span>
       <ToggleGroup.Root type="single" value={value} onValueChange={(v) => v && change(v)} aria-label={label} className="flex flex-wrap">
-        {options.map((o) => <ToggleGroup.Item key={o.value} value={o.value} className="-ml-px min-h-9 cursor-pointer border border-rule bg-sheet px-3 text-sm data-[state=on]:border-accent data-[state=on]:shadow-[inset_0_-2px_0_var(--accent)]">{o.text}</ToggleGroup.Item>)}
+        {options.map((o) => <ToggleGroup.Item key={o.value} value={o.value} className="choice max-w-full truncate">{o.text}</ToggleGroup.Item>)}
       </ToggleGroup.Root>
     </div>
   )

@@ -1,16 +1,18 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useParams, useSearch } from '@tanstack/react-router'
-import { Tabs } from 'radix-ui'
+import { Tabs, ToggleGroup } from 'radix-ui'
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
-import { call, download, get } from '../api'
+import { call, download, Failure, get } from '../api'
 import { FileEditor, offersOf, wordOffers } from '../editor/FileEditor'
 import { useMe } from '../me'
 import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
-import { addCase, diffLines } from '../parts/diff'
+import { addCase, differing, diffLines, together } from '../parts/diff'
+import { announce } from '../parts/announce'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
 import { Ticked } from '../parts/VerdictView'
-import type { Advice, Draft, DraftExercise, Files, FolderProblem, Published, Revisions, Survivor, Words } from '../types'
+import { When } from '../parts/When'
+import type { Advice, Draft, DraftExercise, Files, Folder, FolderProblem, Published, Revisions, Survivor, Words } from '../types'
 
 const Prompt = lazy(() => import('../parts/Prompt').then((m) => ({ default: m.Prompt })))
 
@@ -21,28 +23,52 @@ export function AuthorPage() {
   const me = useMe()
   const { course } = useParams({ from: '/inside/courses/$course/author' })
   const { exercise } = useSearch({ from: '/inside/courses/$course/author' })
-  const q = useQuery({ queryKey: ['folder', course], queryFn: () => get<{ files: Files }>(`/courses/${course}/folder`), staleTime: Infinity })
+  const q = useQuery({ queryKey: ['folder', course], queryFn: () => get<Folder>(`/courses/${course}/folder`), staleTime: 30_000 })
   return (
-    <Page me={me} wide crumbs={[{ text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: 'Author' }]}>
+    <Page me={me} wide ready={q.isSuccess} crumbs={[{ text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: 'Author' }]}>
       {q.isPending && <Loading what="the course folder" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
-      {q.data && <Author key={course} course={course} published={q.data.files} chosen={exercise} person={me.name} />}
+      {q.data && <Author key={course} course={course} published={q.data} chosen={exercise} person={me.name} />}
     </Page>
   )
 }
 
-function Author({ course, published, chosen, person }: { course: string; published: Files; chosen?: string; person: string }) {
-  const draftKey = `folder:${person}:${course}`
-  const [files, setFiles] = useState<Files>(() => {
-    const kept = localStorage.getItem(draftKey)
-    return kept ? (JSON.parse(kept) as Files) : published
+// Kept is what an instructor is writing: the revision it began from, with its files,
+// and the files as they are now.
+interface Kept { base: Folder; files: Files }
+
+function isKept(v: unknown): v is Kept {
+  const k = v as Partial<Kept> | null
+  return typeof k?.files === 'object' && typeof k.base?.revision === 'number' && typeof k.base.files === 'object'
+}
+
+// useKept holds what one is writing in this browser until it is as published.
+function useKept(key: string, published: Folder): [Kept, (change: (old: Kept) => Kept) => void] {
+  const [kept, setKept] = useState<Kept>(() => {
+    try {
+      const old: unknown = JSON.parse(localStorage.getItem(key) ?? 'null')
+      if (isKept(old)) return old
+    } catch {
+      // Not ours, or cut short: what is published stands.
+    }
+    return { base: published, files: published.files }
   })
-  const changed = useMemo(() => Object.keys({ ...published, ...files }).filter((f) => files[f] !== published[f]), [files, published])
-  const change = (name: string, text: string) => setFiles((old) => ({ ...old, [name]: text }))
   useEffect(() => {
-    if (changed.length === 0) localStorage.removeItem(draftKey)
-    else localStorage.setItem(draftKey, JSON.stringify(files))
-  }, [files, changed, draftKey])
+    if (differing(kept.base.files, kept.files).length === 0) localStorage.removeItem(key)
+    else localStorage.setItem(key, JSON.stringify(kept))
+  }, [kept, key])
+  return [kept, setKept]
+}
+
+function Author({ course, published, chosen, person }: { course: string; published: Folder; chosen?: string; person: string }) {
+  const [kept, setKept] = useKept(`folder:${person}:${course}`, published)
+  const { base, files } = kept
+  const changed = useMemo(() => differing(base.files, files), [files, base])
+  const change = (name: string, text: string) => setKept((old) => ({ ...old, files: { ...old.files, [name]: text } }))
+  // What is published is the ground of one's work until somebody else publishes; an
+  // untouched course follows by itself.
+  const newer = published.revision > base.revision
+  if (newer && changed.length === 0) setKept(() => ({ base: published, files: published.files }))
   // Looked at as one types, with a little patience.
   const [slow, setSlow] = useState(files)
   useEffect(() => {
@@ -58,35 +84,52 @@ function Author({ course, published, chosen, person }: { course: string; publish
     <div className="grid gap-5 lg:grid-cols-[19rem_minmax(0,1fr)]">
       <div className="grid min-w-0 content-start gap-4">
         <h1 className="text-2xl font-semibold">Author</h1>
-        <Publishing course={course} files={files} changed={changed} undo={() => setFiles(published)} />
+        <Publishing course={course} files={files} from={base.revision} changed={changed} undo={() => setKept((old) => ({ ...old, files: old.base.files }))} published={(revision) => setKept((old) => ({ base: { files, revision }, files: old.files }))} />
+        {newer && changed.length > 0 && <Newer course={course} kept={kept} published={published} take={(files) => setKept(() => ({ base: published, files }))} />}
         <Health course={course} names={ordered} draft={draft.data} open={open} changed={changed} />
         <RevisionList course={course} />
       </div>
-      <div className="grid min-w-0 content-start gap-4">
+      <div className="grid min-w-0 content-start gap-4 max-lg:order-first">
         {draft.isError && <Failing error={draft.error} again={() => void draft.refetch()} />}
+        {draft.data?.stopped && <p className="border-l-4 border-l-differs py-1 pl-3">◐ Looking took too long and was stopped; exercises without a share were not looked at. The command line looks at all of them: <code>nimbus inspect</code>.</p>}
         {open
-          ? <Opened key={open} name={open} files={files} published={published} change={change} draft={draft.data} busy={draft.isFetching || slow !== files} />
+          ? <Opened key={open} name={open} files={files} published={base.files} change={change} draft={draft.data} busy={draft.isFetching || slow !== files} />
           : <CourseFile files={files} change={change} problems={draft.data?.errors ?? []} />}
       </div>
     </div>
   )
 }
 
+// Newer says that a colleague published meanwhile, and brings both together file by
+// file: theirs where one changed nothing, one's own where one did.
+function Newer({ course, kept, published, take }: { course: string; kept: Kept; published: Folder; take: (files: Files) => void }) {
+  const revisions = useQuery({ queryKey: ['revisions', course], queryFn: () => get<Revisions>(`/courses/${course}/revisions`) })
+  const line = revisions.data?.revisions.find((r) => r.number === published.revision)
+  const { files, both } = together(kept.base.files, kept.files, published.files)
+  return (
+    <section aria-label="published meanwhile" className="grid gap-2 border-l-4 border-l-differs py-1 pl-3 text-sm">
+      <p>Revision {published.revision}{line && <> by {line.by}, <When at={line.at} />,</>} was published since you began from revision {kept.base.revision}. Yours is kept here, and overwrites nothing.</p>
+      {both.length > 0 && <p>You both changed {both.map((f, i) => <span key={f}>{i > 0 && ', '}<code className="break-words">{f}</code></span>)}: yours is kept, and <em>Changes</em> then shows it against theirs.</p>}
+      <button className="button justify-self-start" onClick={() => take(files)}>Bring theirs in</button>
+    </section>
+  )
+}
+
 // Health lists the exercises with advice and the share of slips that are caught.
 function Health({ course, names, draft, open, changed }: { course: string; names: string[]; draft?: Draft; open?: string; changed: string[] }) {
   return (
-    <nav aria-label="exercises" className="sheet overflow-x-auto">
+    <nav aria-label="exercises">
       <table className="rows w-full text-sm">
         <thead><tr><th scope="col">exercise</th><th scope="col" className="text-right!">caught</th><th scope="col" className="text-right!">advice</th></tr></thead>
         <tbody>
-          <tr className={open ? '' : 'bg-rule/30'}><td colSpan={3}><Link to="/courses/$course/author" params={{ course }} search={{ exercise: undefined }}>course.yaml</Link>{changed.includes('course.yaml') && <span className="text-soft"> edited</span>}</td></tr>
+          <tr className={open ? '' : 'bg-rule/30'}><td colSpan={3}><Link to="/courses/$course/author" params={{ course }} search={{ exercise: undefined }} className="within">course.yaml</Link>{changed.includes('course.yaml') && <span className="text-soft"> edited</span>}</td></tr>
           {names.map((n) => {
             const e = draft?.exercises.find((x) => x.name === n)
             const errors = draft?.errors.filter((p) => p.file.startsWith(`exercises/${n}/`)).length ?? 0
             const advice = draft?.advice.filter((a) => a.exercise === n).length ?? 0
             return (
               <tr key={n} className={open === n ? 'bg-rule/30' : ''} data-health={n}>
-                <td><Link to="/courses/$course/author" params={{ course }} search={{ exercise: n }}>{n}</Link>{changed.some((f) => f.startsWith(`exercises/${n}/`)) && <span className="text-soft"> edited</span>}</td>
+                <td><Link to="/courses/$course/author" params={{ course }} search={{ exercise: n }} className="within break-words" aria-current={open === n ? 'page' : undefined}>{e?.title ?? n}</Link>{changed.some((f) => f.startsWith(`exercises/${n}/`)) && <span className="text-soft"> edited</span>}</td>
                 <td className="text-right whitespace-nowrap">{errors > 0 ? <span className="text-failed">▲ {errors}</span> : e ? <Share exercise={e} /> : '…'}</td>
                 <td className={`text-right whitespace-nowrap ${advice > 0 ? 'text-differs' : 'text-soft'}`}>{advice > 0 ? `◐ ${advice}` : '0'}</td>
               </tr>
@@ -118,8 +161,6 @@ function useSchema(name: string) {
   return useQuery({ queryKey: ['schema', name], staleTime: Infinity, queryFn: async () => (await (await fetch(`/schema/${name}.json`)).json()) as Parameters<typeof offersOf>[0] }).data
 }
 
-const trigger = 'min-h-10 cursor-pointer border-b-2 border-transparent px-3 text-soft data-[state=active]:border-accent data-[state=active]:text-ink'
-
 function Opened({ name, files, published, change, draft, busy }: { name: string; files: Files; published: Files; change: (name: string, text: string) => void; draft?: Draft; busy: boolean }) {
   const dir = `exercises/${name}/`
   const own = Object.keys(files).filter((f) => f.startsWith(dir)).sort()
@@ -137,13 +178,13 @@ function Opened({ name, files, published, change, draft, busy }: { name: string;
       <div className="flex flex-wrap items-baseline gap-x-4">
         <h2 className="text-xl font-semibold">{e?.title ?? name}</h2>
         <span className="text-sm text-soft">{e?.topics.join(' · ')}</span>
-        <span role="status" className="ml-auto text-sm text-soft">{busy ? '○ looking …' : problems.length > 0 ? '▲ cannot be published' : '● looked at'}</span>
+        <span className="ml-auto text-sm text-soft">{busy ? '○ looking …' : problems.length > 0 ? '▲ cannot be published' : '● looked at'}</span>
       </div>
       <Tabs.List aria-label="the exercise" className="mb-3 flex flex-wrap border-b border-rule">
-        <Tabs.Trigger value="edit" className={trigger}>Edit</Tabs.Trigger>
-        <Tabs.Trigger value="look" className={trigger}>Look</Tabs.Trigger>
-        <Tabs.Trigger value="inspect" className={trigger}>Inspect and probe{advice.length + (e?.survivors.length ?? 0) > 0 && ` (${advice.length + (e?.survivors.length ?? 0)})`}</Tabs.Trigger>
-        <Tabs.Trigger value="diff" className={trigger}>Changes{edited.length > 0 && ` (${edited.length})`}</Tabs.Trigger>
+        <Tabs.Trigger value="edit" className="tab">Edit</Tabs.Trigger>
+        <Tabs.Trigger value="look" className="tab">Look</Tabs.Trigger>
+        <Tabs.Trigger value="inspect" className="tab">Inspect and probe{advice.length + (e?.survivors.length ?? 0) > 0 && ` (${advice.length + (e?.survivors.length ?? 0)})`}</Tabs.Trigger>
+        <Tabs.Trigger value="diff" className="tab">Changes{edited.length > 0 && ` (${edited.length})`}</Tabs.Trigger>
       </Tabs.List>
       <Problems problems={problems} />
       <Tabs.Content value="edit"><Edit own={own} dir={dir} files={files} change={change} /></Tabs.Content>
@@ -164,9 +205,9 @@ function Edit({ own, dir, files, change }: { own: string[]; dir: string; files: 
   const offers = file.endsWith('.nra') ? wordOffers(words.data) : file.endsWith('.yaml') ? offersOf(schema) : []
   return (
     <div className="grid gap-2">
-      <div role="tablist" aria-label="files" className="flex flex-wrap gap-1">
-        {own.map((f) => <button key={f} role="tab" aria-selected={f === file} className={`button mono text-sm ${f === file ? 'border-accent' : ''}`} onClick={() => setFile(f)}>{f.slice(dir.length)}</button>)}
-      </div>
+      <ToggleGroup.Root type="single" value={file} onValueChange={(f) => f && setFile(f)} aria-label="files" className="flex flex-wrap">
+        {own.map((f) => <ToggleGroup.Item key={f} value={f} className="choice mono max-w-full truncate">{f.slice(dir.length)}</ToggleGroup.Item>)}
+      </ToggleGroup.Root>
       <FileEditor key={file} name={file} text={files[file] ?? ''} change={(t) => change(file, t)} offers={offers} />
     </div>
   )
@@ -179,7 +220,7 @@ function Look({ exercise: e, prompt, counting }: { exercise?: DraftExercise; pro
       <Suspense fallback={<Loading what="the prompt" />}><Prompt text={prompt} /></Suspense>
       <Tabs.Root defaultValue={e.cases[0]?.name} className="min-w-0">
         <Tabs.List aria-label="cases" className="flex flex-wrap border-b border-rule">
-          {e.cases.map((c) => <Tabs.Trigger key={c.name} value={c.name} className={trigger}>{c.name}{c.shown ? '' : ' · held'}</Tabs.Trigger>)}
+          {e.cases.map((c) => <Tabs.Trigger key={c.name} value={c.name} className="tab">{c.name}{c.shown ? '' : ' · held'}</Tabs.Trigger>)}
         </Tabs.List>
         {e.cases.map((c) => (
           <Tabs.Content key={c.name} value={c.name} className="grid gap-3 pt-3">
@@ -212,7 +253,7 @@ function Piece({ code, place, message, hint, yaml, use }: { code: string; place:
       <p><span className="text-soft">Try: </span><Ticked text={hint} /></p>
       {yaml && (
         <div className="flex flex-wrap items-center gap-3">
-          <code className="min-w-0 flex-1 overflow-x-auto text-sm">{yaml}</code>
+          <code className="min-w-0 flex-1 text-sm break-words">{yaml}</code>
           <button className="button" onClick={() => use(yaml)}>Use this data</button>
         </div>
       )}
@@ -231,7 +272,7 @@ function Problems({ problems }: { problems: FolderProblem[] }) {
 
 function Changes({ file, before, after }: { file: string; before: string; after: string }) {
   return (
-    <figure className="sheet mb-3 overflow-x-auto p-3">
+    <figure className="sheet mb-3 overflow-x-auto p-3" tabIndex={0}>
       <figcaption className="mono text-sm text-soft">{file}</figcaption>
       <pre className="text-sm">{diffLines(before, after).map((l, i) => <div key={i} className={l.sign === '+' ? 'bg-agrees/10 text-agrees' : l.sign === '-' ? 'bg-differs/10 text-differs' : ''}>{l.sign} {l.text}</div>)}</pre>
     </figure>
@@ -239,38 +280,48 @@ function Changes({ file, before, after }: { file: string; before: string; after:
 }
 
 // Publishing shows what would change, and publishes on a second word.
-function Publishing({ course, files, changed, undo }: { course: string; files: Files; changed: string[]; undo: () => void }) {
+function Publishing({ course, files, from, changed, undo, published }: { course: string; files: Files; from: number; changed: string[]; undo: () => void; published: (revision: number) => void }) {
   const client = useQueryClient()
   const [recheck, setRecheck] = useState(true)
   const path = `/courses/${course}/revisions`
   const preview = useMutation({ mutationFn: () => call<Published>('POST', `/courses/${course}/preview`, { files }) })
   const publish = useMutation({
-    mutationFn: () => call<Published>('POST', path + (recheck ? '?recheck=true' : ''), { files }),
-    onSuccess: () => {
+    mutationFn: () => call<Published>('POST', path + (recheck ? '?recheck=true' : ''), { files }, { 'If-Match': `"${from}"` }),
+    onSuccess: (p) => {
       preview.reset()
-      for (const key of ['folder', 'revisions', 'course']) void client.invalidateQueries({ queryKey: [key, course] })
+      published(p.revision)
+      announce(`Published as revision ${p.revision}.`)
     },
+    onError: (err) => { if (err instanceof Failure && err.problem.current) preview.reset() },
+    // A colleague's revision is read as well: the page brings the two together.
+    onSettled: () => { for (const key of ['folder', 'revisions', 'course']) void client.invalidateQueries({ queryKey: [key, course] }) },
   })
+  const save = useMutation({ mutationFn: () => download(`/courses/${course}/draft/archive`, { files }, `${course}.zip`) })
+  const look = () => { if (changed.length > 0 && !preview.isPending) preview.mutate() }
   const p = preview.data
+  const first = publish.error instanceof Failure ? publish.error.problem.current : undefined
   return (
-    <section aria-label="publishing" className="sheet grid gap-2 p-3 text-sm">
-      <p>{changed.length === 0 ? 'As published.' : `${changed.length} ${changed.length === 1 ? 'file differs' : 'files differ'} from what is published.`}</p>
+    <section aria-label="publishing" className="grid gap-2 text-sm">
+      <p>{changed.length === 0 ? `As published in revision ${from}.` : `${changed.length} ${changed.length === 1 ? 'file differs' : 'files differ'} from revision ${from}.`}</p>
       <div className="flex flex-wrap gap-2">
-        <button className="button button-main" disabled={changed.length === 0 || preview.isPending} onClick={() => preview.mutate()}>{preview.isPending ? 'Looking …' : 'What would change?'}</button>
-        <button className="button" onClick={() => void download(`/courses/${course}/draft/archive`, { files }, `${course}.zip`)}>Download</button>
+        <button className="button button-main" aria-disabled={changed.length === 0 || preview.isPending} onClick={look}>{preview.isPending ? 'Looking …' : 'What would change?'}</button>
+        <button className="button" onClick={() => save.mutate()}>Download</button>
         {changed.length > 0 && <button className="button" onClick={undo}>Undo all</button>}
       </div>
       {preview.isError && <Failing error={preview.error} />}
+      {save.isError && <Failing error={save.error} />}
       {p && (
         <div className="grid gap-2 border-t border-rule pt-2">
-          <p>{p.advice.length} pieces of advice, {p.survivors} of {p.slips} slips survive. {p.checked} attempts checked: <strong>{p.changes.length} verdicts change</strong>.</p>
+          <p>{p.advice.length} pieces of advice, {p.survivors} of {p.slips} slips survive. {p.checked} attempts checked: <strong>{p.changes.length} verdicts change</strong>.{p.unchecked && ' Older attempts were left out when the time was over.'}</p>
           {p.changes.slice(0, 8).map((c) => <p key={c.attempt} className="text-soft">{c.exercise}, {c.display}: {c.before} → {c.after}</p>)}
-          <label className="flex items-center gap-2"><input type="checkbox" checked={recheck} onChange={(e) => setRecheck(e.target.checked)} />check every attempt again</label>
-          <button className="button button-main justify-self-start" disabled={publish.isPending} onClick={() => publish.mutate()}>{publish.isPending ? 'Publishing …' : 'Publish'}</button>
+          <label className="flex min-h-6 items-center gap-2"><input type="checkbox" className="size-6" checked={recheck} onChange={(e) => setRecheck(e.target.checked)} />check every attempt again</label>
+          <button className="button button-main justify-self-start" aria-disabled={publish.isPending} onClick={() => { if (!publish.isPending) publish.mutate() }}>{publish.isPending ? 'Publishing …' : 'Publish'}</button>
         </div>
       )}
-      {publish.isError && <Failing error={publish.error} />}
-      {publish.data && <p role="status">Published as revision {publish.data.revision}{publish.data.rechecked > 0 && `; ${publish.data.rechecked} attempts are checked again`}.</p>}
+      {publish.isError && (first
+        ? <p role="alert">▲ Nothing was published: revision {first.number} by {first.by} came first.</p>
+        : <Failing error={publish.error} />)}
+      {publish.data && <p>Published as revision {publish.data.revision}{publish.data.rechecked > 0 && `; ${publish.data.rechecked} attempts are checked again`}.</p>}
     </section>
   )
 }
@@ -279,10 +330,10 @@ function RevisionList({ course }: { course: string }) {
   const q = useQuery({ queryKey: ['revisions', course], queryFn: () => get<Revisions>(`/courses/${course}/revisions`) })
   if (!q.data) return null
   return (
-    <section aria-label="revisions" className="sheet text-sm">
+    <section aria-label="revisions" className="text-sm">
       <table className="rows w-full">
         <thead><tr><th scope="col">revision</th><th scope="col">by</th><th scope="col">at</th></tr></thead>
-        <tbody>{q.data.revisions.slice(0, 12).map((r) => <tr key={r.number}><td><a href={`/api/v1/courses/${course}/revisions/${r.number}`} download>{r.number}</a>{r.current && ' ●'}</td><td>{r.by}</td><td className="text-soft">{new Date(r.at).toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })}</td></tr>)}</tbody>
+        <tbody>{q.data.revisions.slice(0, 12).map((r) => <tr key={r.number}><td><a href={`/api/v1/courses/${course}/revisions/${r.number}`} className="within" download aria-label={`revision ${r.number}${r.current ? ', current' : ''}`}>{r.number}</a>{r.current && ' ●'}</td><td className="break-words">{r.by}</td><td className="text-soft"><When at={r.at} /></td></tr>)}</tbody>
       </table>
     </section>
   )

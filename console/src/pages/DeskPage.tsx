@@ -1,11 +1,13 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { get } from '../api'
 import { useMe } from '../me'
-import { Mark, type MarkWord } from '../parts/Mark'
+import { announce } from '../parts/announce'
+import { Mark } from '../parts/Mark'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
+import { When, zone } from '../parts/When'
 import type { AttemptLine, Desk } from '../types'
 
 type Line = 'connecting' | 'live' | 'lost'
@@ -39,19 +41,20 @@ export function DeskPage() {
   const q = useQuery({ queryKey: ['desk', course], queryFn: () => get<Desk>(`/courses/${course}/desk`) })
   const d = q.data
   return (
-    <Page me={me} wide crumbs={[{ text: d?.title ?? course, to: `/courses/${course}` }, { text: 'Desk' }]}>
+    <Page me={me} wide ready={q.isSuccess} crumbs={[{ text: d?.title ?? me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: 'Desk' }]}>
       {q.isPending && <Loading what="the desk" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {d && (
-        <div className="grid gap-5 xl:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-          <div className="flex flex-wrap items-baseline gap-x-5 gap-y-1 xl:col-span-2">
+        <div className="grid gap-6 xl:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+          <div className="flex min-w-0 flex-wrap items-baseline gap-x-5 gap-y-1 xl:col-span-2">
             <h1 className="text-2xl font-semibold">Desk</h1>
-            <span className="text-soft">{d.students} students · {d.attempts} attempts{d.waiting > 0 && ` · ${d.waiting} waiting`}</span>
-            <span role="status" className="ml-auto text-sm" data-line={line}>
+            <span className="text-soft">{d.students} students · {d.attempts} attempts{d.waiting > 0 && ` · ${d.waiting} waiting`} · times in {zone()}</span>
+            <span className="ml-auto text-sm" data-line={line}>
               {line === 'live' ? <span className="text-agrees">● live</span> : line === 'lost' ? <span className="text-differs">◐ connection lost, trying again</span> : <span className="text-waiting">○ connecting</span>}
             </span>
           </div>
-          <div className="grid min-w-0 content-start gap-5">
+          {d.stuck > 0 && <p role="alert" className="border-l-4 border-l-failed py-1 pl-3 xl:col-span-2">▲ {d.stuck === 1 ? '1 attempt has' : `${d.stuck} attempts have`} no verdict: checking was tried three times and did not end. The fault is ours; the attempts are kept, and the log names them.</p>}
+          <div className="grid min-w-0 content-start gap-6">
             <Knots desk={d} />
             <Exercises desk={d} />
           </div>
@@ -62,31 +65,35 @@ export function DeskPage() {
   )
 }
 
-const states: MarkWord[] = ['agrees', 'differs', 'failed', 'refused', 'waiting']
-const fills: Record<string, string> = { agrees: 'bg-agrees', differs: 'bg-differs', failed: 'bg-failed', refused: 'bg-refused', waiting: 'bg-waiting' }
+const states = ['agrees', 'differs', 'failed', 'refused', 'waiting'] as const
+const fills = { agrees: 'bg-agrees', differs: 'bg-differs', failed: 'bg-failed', refused: 'bg-refused', waiting: 'bg-waiting' }
+
+const titleOf = (desk: Desk, exercise: string) => desk.exercises.find((e) => e.name === exercise)?.title ?? exercise
 
 function Exercises({ desk }: { desk: Desk }) {
   return (
-    <section aria-label="exercises, students by their newest attempt" className="sheet overflow-x-auto">
-      <table className="rows w-full text-sm">
+    <section aria-labelledby="shares">
+      <h2 id="shares" className="pb-1 font-semibold">Exercises <span className="text-sm font-normal text-soft">students by their newest attempt</span></h2>
+      <table className="rows w-full border-t border-rule text-sm">
         <thead>
           <tr>
             <th scope="col">exercise</th>
-            {states.map((s) => <th scope="col" key={s} className="text-right!"><Mark word={s} /></th>)}
-            <th scope="col" className="text-right!">none</th>
-            <th scope="col" className="w-1/5 min-w-24"><span className="sr-only">share</span></th>
+            {states.map((s) => <th scope="col" key={s} className="text-right! max-sm:hidden"><Mark word={s} /></th>)}
+            <th scope="col" className="text-right! max-sm:hidden">none</th>
+            <th scope="col" className="w-1/5 min-w-24">share</th>
           </tr>
         </thead>
         <tbody>
           {desk.exercises.map((e) => (
             <tr key={e.name} data-exercise={e.name}>
-              <td className="min-w-40"><Link to="/courses/$course/exercises/$exercise" params={{ course: desk.course, exercise: e.name }}>{e.title}</Link></td>
-              {states.map((s) => <td key={s} className={`text-right ${e[s as 'agrees'] === 0 ? 'text-soft' : ''}`} data-count={s}>{e[s as 'agrees']}</td>)}
-              <td className="text-right text-soft">{e.none}</td>
+              <td><Link to="/courses/$course/exercises/$exercise" params={{ course: desk.course, exercise: e.name }} className="within break-words">{e.title}</Link>{e.stuck > 0 && <span className="text-failed"> ▲ {e.stuck} without a verdict</span>}</td>
+              {states.map((s) => <td key={s} className={`text-right max-sm:hidden ${e[s] === 0 ? 'text-soft' : ''}`} data-count={s}>{e[s]}</td>)}
+              <td className="text-right text-soft max-sm:hidden">{e.none}</td>
               <td>
-                <span aria-hidden="true" className="flex h-3 w-full gap-px bg-rule/50">
-                  {states.map((s) => e[s as 'agrees'] > 0 && <span key={s} className={fills[s]} style={{ width: `${(100 * e[s as 'agrees']) / Math.max(desk.students, 1)}%` }} />)}
+                <span aria-hidden="true" className="share flex h-3 w-full gap-px bg-rule">
+                  {states.map((s) => e[s] > 0 && <span key={s} className={fills[s]} style={{ width: `${(100 * e[s]) / Math.max(desk.students, 1)}%` }} />)}
                 </span>
+                <span className="text-xs text-soft sm:sr-only">{[...states.filter((s) => e[s] > 0).map((s) => `${s} ${e[s]}`), `none ${e.none}`].join(' · ')}</span>
               </td>
             </tr>
           ))}
@@ -94,70 +101,99 @@ function Exercises({ desk }: { desk: Desk }) {
       </table>
     </section>
   )
+}
+
+// useStill keeps a list where it is while somebody points at it or stands in it: rows
+// that came meanwhile wait and are counted; rows that are there may change.
+function useStill<T>(now: T[], keyOf: (row: T) => string) {
+  const [held, setHeld] = useState<T[] | null>(null)
+  const known = new Map(now.map((row) => [keyOf(row), row]))
+  const rows = held ? held.map((row) => known.get(keyOf(row)) ?? row) : now
+  const shown = new Set(rows.map(keyOf))
+  const hold = () => setHeld((old) => old ?? now)
+  const release = () => setHeld(null)
+  return {
+    rows,
+    waiting: held ? now.filter((row) => !shown.has(keyOf(row))).length : 0,
+    release,
+    guards: {
+      // Only a pointer that moves is somebody's; the page itself moves under one at rest.
+      onPointerMove: (e: React.PointerEvent) => { if (e.movementX !== 0 || e.movementY !== 0) hold() },
+      onPointerLeave: (e: React.PointerEvent) => { if (!e.currentTarget.contains(document.activeElement)) release() },
+      onFocus: hold,
+      onBlur: (e: React.FocusEvent) => { if (!e.currentTarget.contains(e.relatedTarget)) release() },
+    },
+  }
+}
+
+function Waiting({ count, release, children }: { count: number; release: () => void; children: React.ReactNode }) {
+  return <div className="flex min-h-8 items-baseline gap-3 pb-1">{children}{count > 0 && <button className="within text-sm" onClick={release}>{count} new</button>}</div>
 }
 
 function Knots({ desk }: { desk: Desk }) {
   const [all, setAll] = useState(false)
+  const { rows, waiting, release, guards } = useStill(desk.knots, (k) => `${k.exercise}/${k.code}/${k.output}`)
   if (desk.knots.length === 0) return <Empty>No knots: every newest attempt agrees, or nobody has begun.</Empty>
   return (
-    <section aria-label="knots" className="sheet overflow-x-auto">
-      <table className="rows w-full text-sm">
-        <thead><tr><th scope="col" className="text-right!">people</th><th scope="col">cause, or leading finding</th><th scope="col">exercise</th><th scope="col">since</th><th scope="col">attempts</th></tr></thead>
-        <tbody>
-          {desk.knots.slice(0, all ? undefined : 8).map((k) => (
-            <tr key={k.exercise + k.code + k.output} data-knot={`${k.exercise}/${k.code}`}>
-              <td className="text-right text-base font-semibold">{k.people}</td>
-              <td>{k.says && <span className="block">{k.says}</span>}<span className="mono">{k.code}</span>{k.output && <> in <span className="mono">{k.output}</span></>}</td>
-              <td>{k.exercise}</td>
-              <td className="whitespace-nowrap text-soft">{clock(k.since)}</td>
-              <td>
-                <span className="flex flex-wrap gap-x-2">
-                  {k.attempts.slice(0, 6).map((a) => <Link key={a} to="/courses/$course/attempts/$attempt" params={{ course: desk.course, attempt: String(a) }}>{a}</Link>)}
-                  {k.attempts.length > 6 && <span className="text-soft">+{k.attempts.length - 6}</span>}
+    <section aria-labelledby="knots" {...guards}>
+      <Waiting count={waiting} release={release}><h2 id="knots" className="font-semibold">Knots <span className="text-sm font-normal text-soft">people, and where they are stuck</span></h2></Waiting>
+      <ol className="border-t border-rule">
+        {rows.slice(0, all ? undefined : 8).map((k) => (
+          <li key={k.exercise + k.code + k.output} data-knot={`${k.exercise}/${k.code}`} className="grid grid-cols-[3rem_1fr] items-baseline gap-x-3 border-b border-rule py-2">
+            <span className="text-right text-[28px] leading-none font-semibold">{k.people}<span className="sr-only"> people</span></span>
+            <div className="min-w-0">
+              <p className="break-words">{sentence(k)} <span className="text-soft">in</span> {titleOf(desk, k.exercise)}</p>
+              <p className="flex flex-wrap items-baseline gap-x-3 text-sm text-soft">
+                <span>since <When at={k.since} /></span>
+                <span className="flex flex-wrap items-baseline gap-x-1">
+                  {k.attempts.slice(0, 6).map((a) => <Link key={a} to="/courses/$course/attempts/$attempt" params={{ course: desk.course, attempt: String(a) }} aria-label={`attempt ${a}`} className="within justify-center">{a}</Link>)}
+                  {k.attempts.length > 6 && <span>and {k.attempts.length - 6} more</span>}
                 </span>
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {desk.knots.length > 8 && <button className="min-h-10 cursor-pointer px-3 text-sm text-accent underline underline-offset-3" onClick={() => setAll(!all)}>{all ? 'the largest eight' : `all ${desk.knots.length} knots`}</button>}
+                <span className="mono ml-auto text-xs">{k.code}</span>
+              </p>
+            </div>
+          </li>
+        ))}
+      </ol>
+      {rows.length > 8 && <button className="within min-h-10 px-3 text-sm" onClick={() => setAll(!all)}>{all ? 'the largest eight' : `all ${rows.length} knots`}</button>}
     </section>
   )
 }
 
-const clock = (t: string) => {
-  const at = new Date(t)
-  return at.toDateString() === new Date().toDateString() ? at.toLocaleTimeString() : at.toLocaleString(undefined, { dateStyle: 'short', timeStyle: 'short' })
+// sentence is a knot in words: its cause, or the finding that leads it.
+function sentence(k: Desk['knots'][number]): React.ReactNode {
+  return <>{k.output && <><code>{k.output}</code>: </>}{k.says || k.code}</>
 }
 
 // Recent lists attempts as they come; new ones are lit for a moment.
 function Recent({ desk }: { desk: Desk }) {
   const [start] = useState(() => Math.max(0, ...desk.recent.map((a) => a.id)))
+  const newest = Math.max(0, ...desk.recent.map((a) => a.id))
+  const { rows, waiting, release, guards } = useStill(desk.recent, (a) => String(a.id))
+  const told = useRef(newest)
+  useEffect(() => {
+    const since = newest - told.current
+    told.current = newest
+    if (since > 0) announce(since === 1 ? '1 attempt has come in' : `${since} attempts have come in`)
+  }, [newest])
   return (
-    <section aria-label="attempts as they come" className="sheet min-w-0 content-start overflow-x-auto">
-      <table className="rows w-full text-sm">
-        <thead><tr><th scope="col">at</th><th scope="col">who</th><th scope="col">exercise</th><th scope="col">verdict</th></tr></thead>
-        <tbody>
-          {desk.recent.map((a) => <RecentRow key={a.id} course={desk.course} line={a} fresh={a.id > start} />)}
-        </tbody>
-      </table>
+    <section aria-labelledby="recent" className="min-w-0" {...guards}>
+      <Waiting count={waiting} release={release}><h2 id="recent" className="font-semibold">Coming in</h2></Waiting>
+      <ol className="border-t border-rule text-sm">{rows.map((a) => <RecentRow key={a.id} desk={desk} line={a} fresh={a.id > start} />)}</ol>
       {desk.recent.length === 0 && <p className="p-4 text-soft">Nothing has been handed in yet. Attempts appear here as they come.</p>}
     </section>
   )
 }
 
-function RecentRow({ course, line: a, fresh }: { course: string; line: AttemptLine; fresh: boolean }) {
+function RecentRow({ desk, line: a, fresh }: { desk: Desk; line: AttemptLine; fresh: boolean }) {
   return (
-    <tr className={fresh ? 'arrive' : ''} data-attempt={a.id}>
-      <td className="whitespace-nowrap text-soft">{clock(a.handed_in)}</td>
-      <td className="whitespace-nowrap">{a.display}</td>
-      <td className="whitespace-nowrap">{a.exercise}</td>
-      <td>
-        <Link to="/courses/$course/attempts/$attempt" params={{ course, attempt: String(a.id) }} className="no-underline">
-          <Mark word={a.verdict ?? 'waiting'}>{a.verdict ?? (a.state === 'stuck' ? 'no verdict' : 'waiting')}</Mark>
-          {a.lead_code && <span className="mono block text-xs text-soft">{a.lead_code}</span>}
-        </Link>
-      </td>
-    </tr>
+    <li className={`border-b border-rule ${fresh ? 'arrive' : ''}`} data-attempt={a.id}>
+      <Link to="/courses/$course/attempts/$attempt" params={{ course: desk.course, attempt: String(a.id) }} className="grid grid-cols-[6rem_1fr] gap-x-3 px-1 py-1.5 text-ink no-underline hover:bg-sheet">
+        <span><Mark word={a.verdict ?? 'waiting'}>{a.verdict ?? (a.state === 'stuck' ? 'no verdict' : 'waiting')}</Mark></span>
+        <span className="min-w-0 break-words">{a.display}, {titleOf(desk, a.exercise)}</span>
+        <span className="text-soft"><When at={a.handed_in} /></span>
+        <span className="flex min-w-0 flex-wrap items-baseline gap-x-3 text-soft">{a.lead_code && <>{a.lead_says} <span className="mono ml-auto text-xs">{a.lead_code}</span></>}</span>
+      </Link>
+    </li>
   )
 }

@@ -30,16 +30,16 @@ export function SignIn() {
           <p className="text-soft">Array exercises that say what differs, where and why.</p>
         </div>
       </div>
-      <form className="grid gap-4" onSubmit={(e) => { e.preventDefault(); go.mutate() }}>
+      <form className="grid gap-4" onSubmit={(e) => { e.preventDefault(); if (!go.isPending) go.mutate() }}>
         <label className="grid gap-1">
           <span className="label">Name</span>
-          <input className="sheet min-h-11 px-3" name="name" value={name} onChange={(e) => setName(e.target.value)} autoComplete="username" autoCapitalize="none" required autoFocus />
+          <input className="field min-h-11" name="name" value={name} onChange={(e) => setName(e.target.value)} autoComplete="username" autoCapitalize="none" required autoFocus />
         </label>
         <label className="grid gap-1">
           <span className="label">Password</span>
-          <input className="sheet min-h-11 px-3" name="password" type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" required />
+          <input className="field min-h-11" name="password" type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" required />
         </label>
-        <button className="button button-main min-h-11 justify-center" disabled={go.isPending}>{go.isPending ? 'Signing in …' : 'Sign in'}</button>
+        <button className="button button-main min-h-11 justify-center" aria-disabled={go.isPending}>{go.isPending ? 'Signing in …' : 'Sign in'}</button>
         {go.isError && <Failing error={go.error} />}
       </form>
     </main>

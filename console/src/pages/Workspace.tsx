@@ -6,12 +6,15 @@ import { call, Failure, get, newKey } from '../api'
 import { Editor, type EditorHandle } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { useMe } from '../me'
+import { announce } from '../parts/announce'
 import { ArrayViewer } from '../parts/ArrayViewer'
+import { Mark } from '../parts/Mark'
+import { points } from '../parts/numbers'
 import { Page } from '../parts/Page'
 import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
-import { Ticked, VerdictView } from '../parts/VerdictView'
-import type { Attempt, Exercise, Lines, Place, Predicted, Words } from '../types'
+import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
+import type { Attempt, Counts, Exercise, Lines, Place, Predicted, Words } from '../types'
 
 // The prompt's reader is large, and a student can look at data and write before it
 // has come.
@@ -22,7 +25,7 @@ export function Workspace() {
   const { course, exercise } = useParams({ from: '/inside/courses/$course/exercises/$exercise' })
   const q = useQuery({ queryKey: ['exercise', course, exercise], queryFn: () => get<Exercise>(`/courses/${course}/exercises/${exercise}`) })
   return (
-    <Page me={me} wide crumbs={[{ text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: q.data?.title ?? exercise }]}>
+    <Page me={me} wide ready={q.isSuccess} crumbs={[{ text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: q.data?.title ?? 'Exercise' }]}>
       {q.isPending && <Loading what="the exercise" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {q.data && <Work key={exercise} exercise={q.data} person={me.name} />}
@@ -33,22 +36,33 @@ export function Workspace() {
 function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
   const draftKey = `draft:${person}:${e.course}:${e.name}`
   const [text, setText] = useState(() => localStorage.getItem(draftKey) ?? e.last?.program ?? e.starter)
+  const written = useRef(text) // what is handed in is what was typed last, drawn or not
   const [shown, setShown] = useState<Attempt | null>(e.last)
   const editor = useRef<EditorHandle>(null)
-  const verdictAt = useRef<HTMLDivElement>(null)
+  const heading = useRef<HTMLHeadingElement>(null)
   const client = useQueryClient()
   const words = useQuery({ queryKey: ['words'], queryFn: () => get<Words>('/words'), staleTime: Infinity })
   const change = (t: string) => {
+    written.current = t
     setText(t)
     localStorage.setItem(draftKey, t)
   }
   const goTo = (span: Place) => editor.current?.goTo(span)
+  const path = `/courses/${e.course}/exercises/${e.name}`
+  const again = () => void client.invalidateQueries({ queryKey: ['exercise', e.course, e.name] })
+  // A verdict on the page takes the focus, and Escape gives it back to the text.
+  const [arrived, setArrived] = useState(0)
+  useEffect(() => {
+    if (arrived === 0) return
+    heading.current?.focus({ preventScroll: true })
+    heading.current?.scrollIntoView({ block: 'nearest' })
+  }, [arrived])
   const send = useMutation({
     mutationFn: async (program: string) => {
       const key = newKey()
       for (let tries = 0; ; tries++) {
         try {
-          let a = await call<Attempt>('POST', `/courses/${e.course}/exercises/${e.name}/attempts?wait=15`, { program }, { 'Idempotency-Key': key })
+          let a = await call<Attempt>('POST', `${path}/attempts?wait=15`, { program }, { 'Idempotency-Key': key })
           while (a.state === 'waiting' || a.state === 'checking') {
             setShown(a)
             a = await get<Attempt>(`/attempts/${a.id}?wait=20`)
@@ -64,19 +78,31 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
     onSuccess: (a) => {
       setShown(a)
       void client.invalidateQueries({ queryKey: ['course', e.course] })
-      const first = a.verdict?.findings.find((f) => f.span)
-      if (first?.span && window.matchMedia('(min-width: 1024px)').matches) goTo(first.span)
-      else verdictAt.current?.scrollIntoView({ block: 'start' })
+      announce(a.verdict ? inOneSentence(a.verdict) : 'no verdict')
+      setArrived((n) => n + 1)
+    },
+    onError: (err) => {
+      if (err instanceof Failure && err.problem.questions) again()
     },
   })
-  const handIn = () => { if (!send.isPending && e.state === 'open') send.mutate(text) }
+  const why = e.state === 'closed' ? 'This exercise is closed.' : e.state === 'soon' ? 'This exercise is not open yet.' : e.asks.length > 0 ? 'Answer the questions above first.' : ''
+  const handIn = () => {
+    if (why) announce(why)
+    else if (!send.isPending) send.mutate(written.current)
+  }
   const verdict = shown?.verdict ?? null
   const current = shown?.program === text
-  const [asks, setAsks] = useState(e.asks)
   const slow = useSlow(text, 250)
-  const path = `/courses/${e.course}/exercises/${e.name}`
-  const shapes = useQuery({ queryKey: ['shapes', path, slow], queryFn: () => call<Lines>('POST', path + '/shapes', { program: slow, case: '' }), enabled: e.cases.length > 0 && slow.trim() !== '', placeholderData: (old) => old, retry: false })
-  const trial = useMutation({ mutationFn: async (program: string) => ({ text: program, lines: await call<Lines>('POST', path + '/try', { program, case: '' }) }) })
+  const canRun = e.cases.length > 0 && e.asks.length === 0
+  const shapes = useQuery({ queryKey: ['shapes', path, slow], queryFn: () => call<Lines>('POST', path + '/shapes', { program: slow, case: '' }), enabled: canRun && slow.trim() !== '', placeholderData: (old) => old, retry: false })
+  const trial = useMutation({
+    mutationFn: async (program: string) => ({ text: program, lines: await call<Lines>('POST', path + '/try', { program, case: '' }) }),
+    onSuccess: ({ lines }) => {
+      const stopped = lines.errors[0]
+      announce(stopped ? `tried; stopped at line ${stopped.span.line}: ${stopped.message.replaceAll('`', '')}` : `tried: ${lines.lines.length} lines`)
+    },
+  })
+  const attempt = () => { if (canRun && !trial.isPending) trial.mutate(written.current) }
   const early = slow === text && !current ? (shapes.data?.errors ?? []).map((d) => ({ span: d.span, message: d.message + '. Try: ' + d.hint, severe: true })) : []
   const remarks = useMemo(() => (current ? remarksOf(verdict) : []), [current, verdict])
   return (
@@ -84,32 +110,33 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
       <div className="grid min-w-0 content-start gap-5">
         <div>
           <h1 className="text-2xl font-semibold">{e.title}</h1>
-          <p className="text-sm text-soft">{e.topics.join(' · ')} · positions count from {e.counting}{e.loops === 'refuse' && ' · no loops'}</p>
+          <p className="text-sm text-soft">{e.topics.join(' · ')} · positions count from {e.counting}{e.limit > 0 && ` · ${e.limit} attempts`}</p>
         </div>
         <Suspense fallback={<Loading what="the prompt" />}><Prompt text={e.prompt} /></Suspense>
         <Wanted exercise={e} />
         <Inputs exercise={e} />
       </div>
       <div className="grid min-w-0 content-start gap-4 lg:sticky lg:top-3 lg:max-h-[calc(100dvh-1.5rem)] lg:self-start lg:overflow-y-auto">
-        {asks.length > 0 && <Predictions exercise={e} asks={asks} done={() => setAsks([])} />}
+        <Predictions exercise={e} done={again} />
         <Editor ref={editor} text={text} change={change} handIn={handIn} remarks={[...remarks, ...early]} words={words.data} label="your program" />
-        {e.cases.length > 0 && <LineShapes lines={shapes.data} trace={trial.data?.text === text ? trial.data.lines : undefined} />}
+        {canRun && <LineShapes lines={shapes.data} trace={trial.data?.text === text ? trial.data.lines : undefined} />}
+        {trial.isError && <Failing error={trial.error} again={attempt} />}
         <div className="sticky bottom-0 z-20 flex flex-wrap items-center gap-3 border-t border-rule bg-paper py-2 lg:static lg:border-0">
-          <button className="button button-main min-h-11" onClick={handIn} disabled={send.isPending || e.state !== 'open' || asks.length > 0}>{send.isPending ? 'Checking …' : 'Hand in'}</button>
-          {e.cases.length > 0 && <button className="button min-h-11" onClick={() => trial.mutate(text)} disabled={trial.isPending}>Try</button>}
+          <button className="button button-main min-h-11" onClick={handIn} aria-disabled={send.isPending || why !== ''}>{send.isPending ? 'Checking …' : 'Hand in'}</button>
+          {e.cases.length > 0 && <button className="button min-h-11" onClick={attempt} aria-disabled={!canRun || trial.isPending}>Try</button>}
           {e.starter && text !== e.starter && <button className="button min-h-11" onClick={() => change(e.starter)}>Start over</button>}
-          <span className="text-sm text-soft">{e.state === 'closed' ? 'This exercise is closed.' : <span className="hidden sm:inline">Ctrl-Enter hands in</span>}</span>
+          <span className="text-sm text-soft">{why || <span className="hidden sm:inline">Ctrl-Enter hands in</span>}</span>
         </div>
-        <div ref={verdictAt} className="scroll-mt-4" aria-live="polite">
+        <div onKeyDown={(event) => { if (event.key === 'Escape') editor.current?.focus() }}>
           {send.isError && <Failing error={send.error} again={handIn} />}
-          {!send.isError && shown && !verdict && <p role="status" className="text-soft">{shown.state === 'stuck' ? 'Checking ran out of time three times; the team has been told, and your attempt is kept.' : 'Stored. A verdict comes in a moment.'}</p>}
+          {!send.isError && shown && !verdict && <p className="text-soft">{shown.state === 'stuck' ? 'Checking was tried three times and did not end; the team has been told, and your attempt is kept.' : 'Stored. A verdict comes in a moment.'}</p>}
           {verdict && (
-            <div className={send.isPending ? 'opacity-50' : ''}>
+            <>
               {!current && !send.isPending && <p className="mb-2 text-sm text-soft">This is the verdict on the attempt before; the text has changed since.</p>}
-              <VerdictView verdict={verdict} goTo={current ? goTo : undefined} />
-            </div>
+              <VerdictView verdict={verdict} goTo={current ? goTo : undefined} heading={heading} />
+            </>
           )}
-          {!shown && !send.isError && <p className="border border-dashed border-rule p-4 text-soft">Say which shape you expect, then hand in. The verdict comes here: shapes first, then values, then where they differ.</p>}
+          {!shown && !send.isError && <p className="border border-dashed border-edge p-4 text-soft">Say which shape you expect, then hand in. The verdict comes here: shapes first, then values, then where they differ.</p>}
         </div>
       </div>
     </div>
@@ -131,17 +158,19 @@ function useSlow(text: string, ms: number): string {
 function LineShapes({ lines, trace }: { lines?: Lines; trace?: Lines }) {
   const shown = trace ?? lines
   if (!shown || (shown.lines.length === 0 && shown.errors.length === 0)) return null
+  const columns = ['line', 'name', 'kind', 'shape', ...(trace ? ['values'] : [])]
   return (
     <section aria-label={trace ? 'trace' : 'shapes'} className="sheet grid gap-1 p-3 text-sm">
       <p className="text-soft">{trace ? 'Tried on the first shown case, line by line' : 'Shapes, before any run'}</p>
       {shown.lines.length > 0 && (
-        <div className="overflow-x-auto">
+        <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="lines">
           <table className="rows w-full">
+            <thead className="max-sm:sr-only"><tr>{columns.map((c) => <th key={c} scope="col">{c}</th>)}</tr></thead>
             <tbody>
               {shown.lines.slice(0, 60).map((l, i) => (
                 <tr key={i} className="max-sm:grid max-sm:grid-cols-[auto_1fr_auto] max-sm:border-b max-sm:border-rule max-sm:[&>td]:border-0">
                   <td className="text-soft">{l.line}</td>
-                  <td className="mono">{l.name}</td>
+                  <td className="mono break-words">{l.name}</td>
                   <td className="text-soft">{l.kind}</td>
                   <td className="max-sm:col-span-2 max-sm:col-start-2">{l.known ? <ShapeStrips rows={[{ shape: l.shape.shape, axes: l.shape.axes }]} /> : <span className="text-soft">not known before a run</span>}</td>
                   {trace && <td className="mono whitespace-nowrap max-sm:col-span-2 max-sm:col-start-2">{l.look}</td>}
@@ -157,59 +186,101 @@ function LineShapes({ lines, trace }: { lines?: Lines; trace?: Lines }) {
   )
 }
 
-// Predictions asks before the first attempt; what was said stays.
-function Predictions({ exercise: e, asks, done }: { exercise: Exercise; asks: Exercise['asks']; done: () => void }) {
-  const [answers, setAnswers] = useState(() => asks.map(() => ''))
-  const send = useMutation({ mutationFn: () => call<{ predictions: Predicted[] }>('POST', `/courses/${e.course}/exercises/${e.name}/predictions`, { answers }) })
-  const hints = { shape: '[3, 4]', kind: 'bool, int, real or complex', value: 'a number, or a list', error: 'the code of an error, or none' }
+const hints = { shape: 'for example [3, 4]', kind: 'bool, int, real or complex', value: 'a number, or a list', error: 'the code of an error, or none' }
+
+// Predictions asks before anything runs; what was said stays beside what came.
+function Predictions({ exercise: e, done }: { exercise: Exercise; done: () => void }) {
+  const [answers, setAnswers] = useState(() => e.asks.map(() => ''))
+  const heading = useRef<HTMLHeadingElement>(null)
+  const send = useMutation({
+    mutationFn: () => call<{ predictions: Predicted[] }>('POST', `/courses/${e.course}/exercises/${e.name}/predictions`, { answers }),
+    onSuccess: ({ predictions }) => {
+      announce(`${predictions.filter((p) => p.right).length} of ${predictions.length} predictions are right`)
+      done()
+    },
+  })
+  const said = e.counts.predictions.filter((p) => p.said !== null && p.came)
+  const answered = send.isSuccess && said.length > 0
+  useEffect(() => { if (answered) heading.current?.focus() }, [answered])
+  if (e.asks.length === 0) {
+    if (said.length === 0) return null
+    return (
+      <section aria-label="predicted" className="sheet grid gap-2 p-3">
+        <h2 ref={heading} tabIndex={-1} className="font-semibold">What you predicted</h2>
+        {said.map((p, i) => (
+          <div key={i} data-predicted={p.came?.right}>
+            <p>{p.ask} <code>{p.of}</code></p>
+            <dl className="grid grid-cols-[3rem_1fr] text-sm">
+              <dt className="text-soft">said</dt><dd><code>{p.said}</code> {p.came?.right ? <Mark word="agrees">right</Mark> : <Mark word="differs">not so</Mark>}</dd>
+              <dt className="text-soft">is</dt><dd><code>{p.came?.expected}</code></dd>
+            </dl>
+          </div>
+        ))}
+      </section>
+    )
+  }
   return (
-    <form aria-label="predictions" className="sheet grid gap-3 p-3" onSubmit={(event) => { event.preventDefault(); send.mutate() }}>
-      <p className="font-semibold">Say it before you run anything</p>
-      {asks.map((q, i) => {
-        const got = send.data?.predictions[i]
-        return (
-          <label key={i} className="grid gap-1">
-            <span>{q.ask} <code>{q.of}</code></span>
-            <input className="min-h-10 border border-rule bg-sheet px-2 mono" value={answers[i]} placeholder={hints[q.what]} disabled={send.isSuccess} onChange={(event) => setAnswers(answers.map((a, k) => (k === i ? event.target.value : a)))} />
-            {got && <span className={got.right ? 'text-agrees' : 'text-differs'}>{got.right ? '● right' : '◐ not so'}: <code>{got.expected}</code></span>}
-          </label>
-        )
-      })}
+    <form aria-label="predictions" className="sheet grid gap-3 p-3" onSubmit={(event) => { event.preventDefault(); if (!send.isPending) send.mutate() }}>
+      <h2 className="font-semibold">Say it before you run anything</h2>
+      {e.asks.map((q, i) => (
+        <label key={i} className="grid gap-1">
+          <span>{q.ask} <code>{q.of}</code></span>
+          <input className="field mono min-h-11" value={answers[i] ?? ''} placeholder={hints[q.what]} required onChange={(event) => setAnswers(e.asks.map((_, k) => (k === i ? event.target.value : answers[k] ?? '')))} />
+        </label>
+      ))}
       {send.isError && <Failing error={send.error} />}
-      {send.isSuccess ? <button type="button" className="button button-main justify-self-start" onClick={done}>Go on</button> : <button className="button button-main justify-self-start" disabled={send.isPending}>Answer</button>}
+      <button className="button button-main min-h-11 justify-self-start" aria-disabled={send.isPending}>Answer</button>
     </form>
   )
 }
 
-// Wanted lists what the program must bind.
+// Wanted lists what the program must bind, and all else that counts: it adds up to the
+// exercise's points.
 function Wanted({ exercise: e }: { exercise: Exercise }) {
+  const c = e.counts
+  const axes = (o: Exercise['outputs'][number]) => (o.axes === null ? 'any' : o.axes.length === 0 ? 'scalar' : `[${o.axes.map((a) => a ?? '·').join(', ')}]`)
   return (
-    <section aria-label="what to bind">
+    <section aria-label="what counts" className="grid gap-2">
       <table className="rows w-full">
         <thead><tr><th scope="col">bind</th><th scope="col">axes</th><th scope="col">unit</th><th scope="col" className="text-right!">points</th></tr></thead>
         <tbody>
-          {e.outputs.map((o) => (
-            <tr key={o.name}>
-              <td className="mono">{o.name}</td>
-              <td className="mono text-sm">{o.axes === null ? 'any' : o.axes.length === 0 ? 'scalar' : `[${o.axes.map((a) => a ?? '·').join(', ')}]`}</td>
-              <td>{o.unit || '–'}</td>
-              <td className="text-right">{o.points}</td>
-            </tr>
-          ))}
+          {e.outputs.map((o) => <tr key={o.name}><td className="mono break-words">{o.name}</td><td className="mono text-sm break-words">{axes(o)}</td><td>{o.unit || '–'}</td><td className="text-right">{points(o.points)}</td></tr>)}
+          {c.steps.map((s) => <Other key={s.name} points={s.points}>on the way, <code>{s.name}</code></Other>)}
+          {c.functions.map((f) => <Other key={f.name} points={f.points}>the function <code>{f.name}</code>{f.calls.length > 0 && <>, called as {f.calls.slice(0, 3).map((call, i) => <span key={i}>{i > 0 && ', '}<code>{call}</code></span>)}</>}</Other>)}
+          {c.properties.map((p, i) => <Other key={i} points={p.points}><Ticked text={p.says} /></Other>)}
+          {c.predictions.map((p, i) => <Other key={i} points={p.points}>a prediction: {p.ask} <code>{p.of}</code></Other>)}
         </tbody>
+        <tfoot><tr><td colSpan={3}>in all</td><td className="text-right font-semibold" data-total>{points(e.points)}</td></tr></tfoot>
       </table>
+      {rulesOf(c).length > 0 && <p className="text-sm"><span className="text-soft">Rules: </span>{rulesOf(c).map((r, i) => <span key={i}>{i > 0 && '; '}<Ticked text={r} /></span>)}.</p>}
     </section>
   )
 }
 
+function Other({ points: p, children }: { points: number; children: React.ReactNode }) {
+  return <tr><td colSpan={3} className="break-words">{children}</td><td className="text-right">{points(p)}</td></tr>
+}
+
+function rulesOf({ rules: r }: Counts): string[] {
+  const ticked = (names: string[]) => names.map((n) => `\`${n}\``).join(', ')
+  return [
+    r.loops === 'refuse' ? 'no loops' : r.loops === 'warn' ? 'better without loops' : '',
+    r.require.length > 0 ? `with ${ticked(r.require)}` : '',
+    r.refuse.length > 0 ? `without ${ticked(r.refuse)}` : '',
+    r.inputs_unchanged ? 'the inputs stay as they are' : '',
+    r.cost_cells > 0 ? `at most ${points(r.cost_cells)} times the cells of the reference` : '',
+    r.cost_statements > 0 ? `at most ${points(r.cost_statements)} times the statements of the reference` : '',
+  ].filter(Boolean)
+}
+
 // Inputs lets a student look at the data of every shown case.
 function Inputs({ exercise: e }: { exercise: Exercise }) {
-  const held = e.held === 0 ? '' : ` ${e.held === 1 ? 'One more case is' : `${e.held} more cases are`} held back; same axes, other lengths and values.`
+  const held = e.held === 0 ? '' : ` ${e.held === 1 ? 'One more case is hidden' : `${e.held} more cases are hidden`}: the same axes, other lengths and values.`
   if (e.cases.length === 0) return <p className="text-soft">No case is shown.{held}</p>
   return (
     <Tabs.Root defaultValue={e.cases[0]?.name}>
       <Tabs.List aria-label="shown cases" className="flex flex-wrap border-b border-rule">
-        {e.cases.map((c) => <Tabs.Trigger key={c.name} value={c.name} className="min-h-10 cursor-pointer border-b-2 border-transparent px-3 text-soft data-[state=active]:border-accent data-[state=active]:text-ink">{c.name}</Tabs.Trigger>)}
+        {e.cases.map((c) => <Tabs.Trigger key={c.name} value={c.name} className="tab">{c.name}</Tabs.Trigger>)}
       </Tabs.List>
       {e.cases.map((c) => (
         <Tabs.Content key={c.name} value={c.name} className="grid gap-3 pt-3">

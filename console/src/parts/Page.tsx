@@ -1,40 +1,63 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { Link, useNavigate } from '@tanstack/react-router'
+import { Link, useNavigate, useRouterState } from '@tanstack/react-router'
 import { DropdownMenu } from 'radix-ui'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { call } from '../api'
 import type { Me } from '../types'
+import { announce } from './announce'
 
 export interface Crumb { text: string; to?: string }
 
-// Page is the frame of every page: where one is, who one is, and whether the
-// service can be reached.
-export function Page({ me, crumbs, wide, children }: { me: Me; crumbs: Crumb[]; wide?: boolean; children: React.ReactNode }) {
+// Page is the frame of every page: where one is, who one is, and whether the service
+// can be reached. A page that is not ready is headed by its last crumb.
+export function Page({ me, crumbs, wide, ready, children }: { me: Me; crumbs: Crumb[]; wide?: boolean; ready: boolean; children: React.ReactNode }) {
+  const last = crumbs.at(-1)
   useEffect(() => {
     document.title = [...crumbs.map((c) => c.text).reverse(), 'Nimbus Reach'].join(' · ')
   })
+  const main = useHeadingFocus(ready)
   return (
     <div className="flex min-h-dvh flex-col">
       <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">Skip to the content</a>
-      <header className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule bg-sheet px-4 py-2">
-        <Link to="/" className="flex items-center gap-2 font-semibold text-ink no-underline"><img src="/mark.svg" alt="" className="size-6" />Nimbus Reach</Link>
-        <nav aria-label="where you are" className="flex min-w-0 flex-wrap items-center gap-x-2">
+      <header className="flex h-12 items-center gap-x-3 border-b border-rule bg-sheet px-4">
+        <Link to="/" aria-label="Nimbus Reach, your courses" className="flex min-h-8 min-w-8 shrink-0 items-center gap-2 font-semibold text-ink no-underline"><img src="/mark.svg" alt="" className="size-6" /><span className="max-sm:hidden">Nimbus Reach</span></Link>
+        <nav aria-label="where you are" className="flex min-w-0 flex-1 items-center gap-x-2">
           {crumbs.map((c, i) => (
-            <span key={i} className="flex min-w-0 gap-2 text-soft">
-              <span aria-hidden="true">/</span>
-              {c.to ? <Link to={c.to} className="truncate">{c.text}</Link> : <span className="truncate text-ink" aria-current="page">{c.text}</span>}
+            <span key={i} className={`flex min-w-0 items-center gap-2 text-soft ${c === last ? '' : 'max-sm:hidden'}`}>
+              <span aria-hidden="true" className="max-sm:hidden">/</span>
+              {c.to ? <Link to={c.to} className="within truncate">{c.text}</Link> : <span className="truncate text-ink" aria-current="page" title={c.text}>{c.text}</span>}
             </span>
           ))}
         </nav>
-        <Account me={me} />
+        <Account me={me} crumbs={crumbs} />
       </header>
       <Offline />
-      <main id="main" className={`mx-auto w-full flex-1 px-4 py-5 ${wide ? '' : 'max-w-5xl'}`}>{children}</main>
+      <main id="main" ref={main} className={`mx-auto w-full flex-1 px-4 py-5 ${wide ? '' : 'max-w-5xl'}`}>
+        {!ready && <h1 className="text-2xl font-semibold">{last?.text}</h1>}
+        {children}
+      </main>
     </div>
   )
 }
 
-function Account({ me }: { me: Me }) {
+// useHeadingFocus gives the focus to a new page's heading, unless something on the page
+// has it already.
+function useHeadingFocus(ready: boolean) {
+  const main = useRef<HTMLElement>(null)
+  const path = useRouterState({ select: (s) => s.location.pathname })
+  useEffect(() => {
+    const heading = main.current?.querySelector('h1')
+    const focused = document.activeElement
+    if (!heading || (focused && focused !== document.body && focused.tagName !== 'H1')) return
+    heading.tabIndex = -1
+    heading.focus({ preventScroll: true })
+  }, [ready, path])
+  return main
+}
+
+const initials = (name: string) => name.split(/\s+/).map((w) => Array.from(w)[0] ?? '').slice(0, 2).join('').toUpperCase()
+
+function Account({ me, crumbs }: { me: Me; crumbs: Crumb[] }) {
   const client = useQueryClient()
   const navigate = useNavigate()
   const out = useMutation({
@@ -43,11 +66,12 @@ function Account({ me }: { me: Me }) {
   })
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="ml-auto min-h-9 cursor-pointer px-2 text-soft hover:text-ink">{me.display} ▾</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger className="ml-auto min-h-9 min-w-9 shrink-0 cursor-pointer px-2 text-soft hover:text-ink"><span className="max-sm:sr-only">{me.display}</span><span aria-hidden="true" className="max-sm:hidden"> ▾</span><span aria-hidden="true" className="sm:hidden">{initials(me.display)}</span></DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={4} className="sheet z-50 min-w-40 py-1 shadow-lg">
           <DropdownMenu.Label className="px-4 py-1 text-sm text-soft">signed in as {me.name}</DropdownMenu.Label>
-          <DropdownMenu.Item className="cursor-pointer px-4 py-1.5 outline-none data-[highlighted]:bg-accent data-[highlighted]:text-on-accent" onSelect={() => out.mutate()}>Sign out</DropdownMenu.Item>
+          {crumbs.map((c) => c.to && <DropdownMenu.Item key={c.to} className="menu-item sm:hidden" onSelect={() => void navigate({ to: c.to })}>{c.text}</DropdownMenu.Item>)}
+          <DropdownMenu.Item className="menu-item" onSelect={() => out.mutate()}>Sign out</DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -57,11 +81,14 @@ function Account({ me }: { me: Me }) {
 function Offline() {
   const [offline, setOffline] = useState(!navigator.onLine)
   useEffect(() => {
-    const change = () => setOffline(!navigator.onLine)
+    const change = () => {
+      setOffline(!navigator.onLine)
+      announce(navigator.onLine ? 'The connection is back.' : 'You are offline; what you write is kept.')
+    }
     window.addEventListener('online', change)
     window.addEventListener('offline', change)
     return () => { window.removeEventListener('online', change); window.removeEventListener('offline', change) }
   }, [])
   if (!offline) return null
-  return <p role="status" className="border-b border-differs bg-differs/10 px-4 py-2">You are offline. What you write is kept in this browser; hand it in when the connection is back.</p>
+  return <p className="border-b border-differs bg-differs/10 px-4 py-2">You are offline. You can read what is open and write on; what you write is kept in this browser. Hand it in when the connection is back.</p>
 }

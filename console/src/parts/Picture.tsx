@@ -6,17 +6,39 @@ export type PictureKind = 'line' | 'scatter' | 'histogram' | 'box'
 const width = 560
 const height = 220
 const pad = { left: 56, right: 12, top: 12, bottom: 28 }
+export type Range = [number, number]
+
+// layerStart is the offset of the layer that is looked at.
+export function layerStart(shape: number[], at: number[]): number {
+  const rank = shape.length
+  let start = 0
+  at.forEach((p, i) => { start = start * (shape[i] ?? 1) + p })
+  return start * (shape[rank - 1] ?? 1) * (rank > 1 ? (shape[rank - 2] ?? 1) : 1)
+}
+
+// rangeOf is the least and the greatest finite number of some arrays.
+export function rangeOf(values: ArrayValue[]): Range {
+  let low = Infinity
+  let high = -Infinity
+  for (const v of values) {
+    for (const c of v.data) {
+      if (typeof c !== 'number') continue
+      if (c < low) low = c
+      if (c > high) high = c
+    }
+  }
+  return low > high ? [0, 0] : [low, high]
+}
+
 const dashes = ['', '6 3', '2 3', '8 3 2 3', '1 4']
 
 // Picture draws the layer of an array that is looked at: each row a line, a box or
 // a run of points along its last axis; or all of it as a histogram.
-export function Picture({ value, at, kind, counting, title }: { value: ArrayValue; at: number[]; kind: PictureKind; counting: number; title: string }) {
+export function Picture({ value, at, kind, counting, title, range }: { value: ArrayValue; at: number[]; kind: PictureKind; counting: number; title: string; range: Range }) {
   const rank = value.shape.length
   const columns = rank > 0 ? (value.shape[rank - 1] ?? 0) : 1
   const rows = rank > 1 ? (value.shape[rank - 2] ?? 0) : 1
-  let start = 0
-  at.forEach((p, i) => { start = start * (value.shape[i] ?? 1) + p })
-  start *= rows * columns
+  const start = layerStart(value.shape, at)
   const series = Array.from({ length: Math.min(rows, 24) }, (_, i) => value.data.slice(start + i * columns, start + (i + 1) * columns).map((c) => (typeof c === 'number' ? c : NaN)))
   const numbers = series.flat().filter(Number.isFinite)
   if (numbers.length === 0) return <p className="px-3 py-3 text-soft">There are no finite numbers to draw.</p>
@@ -25,13 +47,15 @@ export function Picture({ value, at, kind, counting, title }: { value: ArrayValu
   const what = { line: 'lines', scatter: 'points', histogram: 'a histogram', box: 'boxes' }[kind]
   return (
     <div className="overflow-x-auto p-3">
-      <svg viewBox={`0 0 ${width} ${height}`} className="mono w-full min-w-72 max-w-2xl text-[11px]" role="img" aria-label={`${title} as ${what}, from ${Math.min(...numbers)} to ${Math.max(...numbers)}`}>
-        {kind === 'histogram' ? <Histogram numbers={numbers} /> : kind === 'box' ? <Boxes series={series} counting={counting} name={rowName} /> : <Lines series={series} counting={counting} axis={axis} points={kind === 'scatter'} name={rowName} />}
+      <svg viewBox={`0 0 ${width} ${height}`} className="mono w-full min-w-72 max-w-2xl text-[11px]" role="img" aria-label={`${title} as ${what} over ${kind === 'box' ? rowName : axis}, from ${plain(Math.min(...numbers))} to ${plain(Math.max(...numbers))}`}>
+        {kind === 'histogram' ? <Histogram numbers={numbers} range={range} /> : kind === 'box' ? <Boxes series={series} counting={counting} name={rowName} range={range} /> : <Lines series={series} counting={counting} axis={axis} points={kind === 'scatter'} name={rowName} range={range} />}
       </svg>
       {rows > 24 && <p className="text-sm text-soft">The first 24 of {rows} rows are drawn.</p>}
     </div>
   )
 }
+
+const plain = (v: number) => show(Number(v.toPrecision(4)), Number.isInteger(v) ? 'int' : 'real', 4)
 
 // ticks are at most five round numbers that span a range.
 function ticks(low: number, high: number): number[] {
@@ -57,16 +81,13 @@ function Frame({ low, high, y, foot }: { low: number; high: number; y: (v: numbe
   )
 }
 
-function scaleY(numbers: number[], fromZero = false) {
-  let low = Math.min(...numbers)
-  let high = Math.max(...numbers)
-  if (fromZero) low = Math.min(low, 0)
+function scaleY([low, high]: Range) {
   if (low === high) { low -= 1; high += 1 }
   return { low, high, y: (v: number) => pad.top + ((high - v) / (high - low)) * (height - pad.top - pad.bottom) }
 }
 
-function Lines({ series, counting, axis, points, name }: { series: number[][]; counting: number; axis: string; points: boolean; name: string }) {
-  const { low, high, y } = scaleY(series.flat().filter(Number.isFinite))
+function Lines({ series, counting, axis, points, name, range }: { series: number[][]; counting: number; axis: string; points: boolean; name: string; range: Range }) {
+  const { low, high, y } = scaleY(range)
   const n = Math.max(...series.map((s) => s.length))
   const x = (i: number) => pad.left + ((i + 0.5) / n) * (width - pad.left - pad.right)
   const every = Math.ceil(n / 12)
@@ -86,8 +107,8 @@ function Lines({ series, counting, axis, points, name }: { series: number[][]; c
   )
 }
 
-function Boxes({ series, counting, name }: { series: number[][]; counting: number; name: string }) {
-  const { low, high, y } = scaleY(series.flat().filter(Number.isFinite))
+function Boxes({ series, counting, name, range }: { series: number[][]; counting: number; name: string; range: Range }) {
+  const { low, high, y } = scaleY(range)
   const step = (width - pad.left - pad.right) / series.length
   const half = Math.min(step * 0.3, 28)
   const at = (s: number[], p: number) => {
@@ -119,21 +140,18 @@ function Boxes({ series, counting, name }: { series: number[][]; counting: numbe
   )
 }
 
-function Histogram({ numbers }: { numbers: number[] }) {
-  const low = Math.min(...numbers)
-  const high = Math.max(...numbers)
+function Histogram({ numbers, range: [low, high] }: { numbers: number[]; range: Range }) {
   const bins = Math.max(1, Math.min(24, Math.ceil(Math.sqrt(numbers.length) * 1.5)))
   const counts = new Array<number>(bins).fill(0)
   for (const v of numbers) {
     const k = high === low ? 0 : Math.min(bins - 1, Math.floor(((v - low) / (high - low)) * bins))
     counts[k] = (counts[k] ?? 0) + 1
   }
-  const { low: bottom, high: top, y } = scaleY([0, Math.max(...counts)], true)
+  const { low: bottom, high: top, y } = scaleY([0, Math.max(...counts)])
   const step = (width - pad.left - pad.right) / bins
-  const mark = (v: number) => show(Number(v.toPrecision(4)), Number.isInteger(v) ? 'int' : 'real', 2)
   return (
     <>
-      <Frame low={bottom} high={top} y={y} foot={`how many, from ${mark(low)} to ${mark(high)}`} />
+      <Frame low={bottom} high={top} y={y} foot={`how many, from ${plain(low)} to ${plain(high)}`} />
       {counts.map((c, k) => <rect key={k} x={pad.left + k * step + 1} width={Math.max(step - 2, 1)} y={y(c)} height={y(0) - y(c)} fill="var(--accent)" />)}
     </>
   )

@@ -14,22 +14,25 @@ export function unfit(a: (number | null)[], b: (number | null)[], broadcast: boo
 }
 
 // ShapeStrips lays shapes under each other as rows of cells, one cell an axis,
-// aligned at the last axis. Axes that do not fit carry a mark beside their colour.
+// aligned at the last axis. Axes that do not fit carry a mark beside their colour. Who
+// cannot see it hears each shape, and which axes do not fit.
 export function ShapeStrips({ rows }: { rows: StripShape[] }) {
   const rank = Math.max(1, ...rows.map((r) => r.shape.length))
   const named = rows.some((r) => r.name)
+  const against = doNotFit(rows)
   return (
-    <div className="mono grid w-max max-w-full gap-y-1 overflow-x-auto text-sm" style={{ gridTemplateColumns: `${named ? 'auto ' : ''}repeat(${rank}, auto)` }} role="list" aria-label="shapes">
+    <span className="mono inline-grid w-max max-w-full gap-y-1 overflow-x-auto text-sm" style={{ gridTemplateColumns: `${named ? 'auto ' : ''}repeat(${rank}, auto)` }} data-strips>
       {rows.map((r, k) => (
-        <div key={k} className="contents" role="listitem" aria-label={`${r.name ?? 'shape'}: ${say(r)}`}>
-          {named && <span className="pr-3 text-soft">{r.name}</span>}
+        <span key={k} className="contents">
+          <span className="sr-only" data-said>{`${r.name ?? 'shape'}: ${sayShape(r)}. `}</span>
+          {named && <span aria-hidden="true" className="pr-3 text-soft">{r.name}</span>}
           {r.shape.length === 0 ? (
-            <span className="border border-dashed border-rule px-2 text-soft" style={{ gridColumn: `${rank + (named ? 1 : 0)}` }}>scalar</span>
+            <span aria-hidden="true" className="border border-dashed border-edge px-2 text-soft" style={{ gridColumn: `${rank + (named ? 1 : 0)}` }}>scalar</span>
           ) : (
             r.shape.map((d, i) => {
               const wrong = r.mark?.[i] ?? false
               return (
-                <span key={i} aria-hidden="true" className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : 'border-rule bg-sheet'}`} style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}>
+                <span key={i} aria-hidden="true" className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : 'border-edge bg-sheet'}`} style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}>
                   {r.axes?.[i] && <span className={wrong ? '' : 'text-soft'}>{r.axes[i]} </span>}
                   {d === null ? <span className="text-soft">{r.axes?.[i] ? '' : '?'}</span> : <span className="font-semibold">{d}</span>}
                   {wrong && ' ≠'}
@@ -37,13 +40,31 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
               )
             })
           )}
-        </div>
+        </span>
       ))}
-    </div>
+      {against && <span className="sr-only" data-said>{against}</span>}
+    </span>
   )
 }
 
-function say(r: StripShape): string {
-  if (r.shape.length === 0) return 'a scalar'
-  return r.shape.map((d, i) => `${r.axes?.[i] ?? 'axis'} ${d ?? 'of any length'}${r.mark?.[i] ? ', does not fit' : ''}`).join(', ')
+const sayAxis = (r: StripShape, i: number) => `${r.axes?.[i] ?? 'axis'} ${r.shape[i] ?? 'of any length'}`
+
+// sayShape is a shape in words.
+function sayShape(r: StripShape): string {
+  return r.shape.length === 0 ? 'a scalar' : r.shape.map((_, i) => sayAxis(r, i)).join(', ')
+}
+
+// doNotFit says of two shapes which of their axes do not fit, the last first.
+function doNotFit([a, b]: StripShape[]): string {
+  if (!a?.mark || !b?.mark) return ''
+  const out: string[] = []
+  for (let back = 1; back <= Math.max(a.shape.length, b.shape.length); back++) {
+    const i = a.shape.length - back
+    const k = b.shape.length - back
+    if (!a.mark[i] && !b.mark[k]) continue
+    if (i < 0) out.push(`${sayAxis(b, k)} has no counterpart`)
+    else if (k < 0) out.push(`${sayAxis(a, i)} has no counterpart`)
+    else out.push(`${sayAxis(a, i)} against ${sayAxis(b, k)} do not fit`)
+  }
+  return out.join('; ')
 }

@@ -1,6 +1,6 @@
 import type { Finding, Place, Verdict } from '../types'
 import { Mark } from './Mark'
-import { decimalsOf, show } from './numbers'
+import { decimalsApart, points, show } from './numbers'
 import { ShapeStrips, unfit } from './ShapeStrip'
 
 const leads: Record<string, string> = {
@@ -10,20 +10,26 @@ const leads: Record<string, string> = {
   refused: 'The values agree, and a rule of the exercise is broken.',
 }
 
-const round = (v: number) => String(Math.round(v * 100) / 100)
+const score = (v: Verdict) => `${points(v.points.earned)} of ${points(v.points.possible)} points`
 
-// VerdictView tells a verdict: the word and the points, then every finding with
-// its shapes laid under each other, then the cases.
-export function VerdictView({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => void }) {
+// inOneSentence is a verdict as it is announced.
+export function inOneSentence(v: Verdict): string {
+  const first = v.causes[0] ?? v.findings[0] ?? v.rules[0]
+  return `${v.verdict}: ${score(v)}${first ? `; ${first.message.replaceAll('`', '')}` : ''}`
+}
+
+// VerdictView tells a verdict: the word and the points, why, then every finding with
+// its shapes laid under each other, then the cases. Its heading can take the focus.
+export function VerdictView({ verdict, goTo, heading }: { verdict: Verdict; goTo?: (span: Place) => void; heading?: React.Ref<HTMLHeadingElement> }) {
   return (
     <section aria-label="verdict" className="grid gap-4">
-      <div role="status" className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-        <span className="text-2xl font-semibold" data-verdict={verdict.verdict}><Mark word={verdict.verdict} /></span>
-        <span className="text-soft">{round(verdict.points.earned)} of {round(verdict.points.possible)} points</span>
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        <h2 ref={heading} tabIndex={-1} className="scroll-mt-4 text-2xl font-semibold" data-verdict={verdict.verdict}><Mark word={verdict.verdict} /></h2>
+        <span className="text-soft">{score(verdict)}</span>
         <span className="w-full">{leads[verdict.verdict]}</span>
       </div>
-      {gathered(verdict.findings).map(([f, ...others], i) => f && <FindingView key={i} finding={f} others={others} goTo={goTo} />)}
       <Causes verdict={verdict} goTo={goTo} />
+      {gathered(verdict.findings).map(([f, ...others], i) => f && <FindingView key={i} finding={f} others={others} failed={verdict.cases.find((c) => c.name === f.case)?.verdict === 'failed'} goTo={goTo} />)}
       {verdict.rules.map((r, i) => (
         <article key={i} className="sheet border-l-4 border-l-refused p-3">
           <Heading code={r.code} span={r.span} goTo={goTo} />
@@ -34,7 +40,7 @@ export function VerdictView({ verdict, goTo }: { verdict: Verdict; goTo?: (span:
       {!verdict.rules_checked && <p className="text-sm text-soft">Arrays handed in: judged on the shown cases; rules: not checked.</p>}
       {verdict.cases.length > 0 && (
         <ul className="flex flex-wrap gap-x-5 gap-y-1 text-sm" aria-label="cases">
-          {verdict.cases.map((c) => <li key={c.name} title={c.verdict}><Mark word={c.verdict}>{c.name}</Mark></li>)}
+          {verdict.cases.map((c) => <li key={c.name}><Mark word={c.verdict}>{c.name}<span className="sr-only"> {c.verdict}</span></Mark></li>)}
         </ul>
       )}
       <Notices verdict={verdict} goTo={goTo} />
@@ -77,7 +83,7 @@ function Notices({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => 
   if (notices.length === 0) return null
   return (
     <details className="text-sm">
-      <summary className="cursor-pointer text-soft">{notices.length === 1 ? '1 notice' : `${notices.length} notices`} left on the way</summary>
+      <summary className="min-h-6 cursor-pointer text-soft">{notices.length === 1 ? '1 notice' : `${notices.length} notices`} left on the way</summary>
       <ul className="mt-2 grid gap-2">
         {notices.map((n, i) => <li key={i}><Heading code={n.code} span={n.span} goTo={goTo} /><p>{n.message}. <span className="text-soft">{n.hint}</span></p></li>)}
       </ul>
@@ -85,14 +91,13 @@ function Notices({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => 
   )
 }
 
+// Heading says where something was seen; its code comes last and small.
 function Heading({ code, span, goTo, name }: { code: string; span: Place | null; goTo?: (span: Place) => void; name?: string | null }) {
   return (
     <p className="flex flex-wrap items-baseline gap-x-3 text-sm">
-      <span className="mono text-soft">{code}</span>
       {name && <span className="text-soft">case {name}</span>}
-      {span && span.line > 0 && (goTo
-        ? <button className="ml-auto cursor-pointer text-accent underline underline-offset-3" onClick={() => goTo(span)}>line {span.line}</button>
-        : <span className="ml-auto text-soft">line {span.line}</span>)}
+      {span && span.line > 0 && (goTo ? <button className="within" onClick={() => goTo(span)}>line {span.line}</button> : <span className="text-soft">line {span.line}</span>)}
+      <span className="mono ml-auto text-xs text-soft">{code}</span>
     </p>
   )
 }
@@ -108,8 +113,7 @@ function gathered(findings: Finding[]): Finding[][] {
   return [...groups.values()]
 }
 
-function FindingView({ finding: f, others, goTo }: { finding: Finding; others: Finding[]; goTo?: (span: Place) => void }) {
-  const failed = f.output === null && f.code !== 'expects.missed'
+function FindingView({ finding: f, others, failed, goTo }: { finding: Finding; others: Finding[]; failed: boolean; goTo?: (span: Place) => void }) {
   return (
     <article data-finding={f.code} className={`sheet grid gap-2 border-l-4 p-3 ${failed ? 'border-l-failed' : 'border-l-differs'}`}>
       <Heading code={f.code} span={f.span} goTo={goTo} name={f.case} />
@@ -119,7 +123,7 @@ function FindingView({ finding: f, others, goTo }: { finding: Finding; others: F
       {f.hint && <p><span className="text-soft">Try: </span><Ticked text={f.hint} /></p>}
       {others.length > 0 && (
         <details className="text-sm">
-          <summary className="cursor-pointer text-soft">the same in {others.map((o) => o.case).join(', ')}</summary>
+          <summary className="min-h-6 cursor-pointer text-soft">the same in {others.map((o) => o.case).join(', ')}</summary>
           <div className="mt-2 grid gap-3">
             {others.map((o, i) => (
               <div key={i} className="grid gap-2 border-t border-rule pt-2">
@@ -159,9 +163,9 @@ function Shapes({ finding: f }: { finding: Finding }) {
 
 function Worst({ finding: f }: { finding: Finding }) {
   const worst = f.differences?.worst ?? []
-  const decimals = decimalsOf(worst.flatMap((w) => [w.expected, w.actual]))
+  const decimals = decimalsApart(worst.flatMap((w) => [w.expected, w.actual]), worst.map((w) => [w.expected, w.actual]))
   return (
-    <div className="max-w-full overflow-x-auto">
+    <div className="max-w-full overflow-x-auto" tabIndex={0} role="region" aria-label={`the worst of ${f.output ?? 'it'}`}>
       <table className="rows mono text-sm">
         <thead><tr><th scope="col">{f.expected?.axes.some(Boolean) ? f.expected.axes.map((a) => a ?? '·').join(', ') : 'position'}</th><th scope="col" className="text-right!">expected</th><th scope="col" className="text-right!">got</th></tr></thead>
         <tbody>

@@ -27,6 +27,24 @@ export function diffLines(before: string, after: string): DiffLine[] {
   return out
 }
 
+// differing lists the files of two folders that are not the same.
+export function differing(a: Record<string, string>, b: Record<string, string>): string[] {
+  return Object.keys({ ...a, ...b }).filter((f) => a[f] !== b[f])
+}
+
+// together brings two edits of one folder together, file by file: theirs where one
+// changed nothing, one's own where one did; both names the files that both changed,
+// each in another way.
+export function together(base: Record<string, string>, mine: Record<string, string>, theirs: Record<string, string>): { files: Record<string, string>; both: string[] } {
+  const touched = new Set(differing(base, mine))
+  const files: Record<string, string> = {}
+  for (const f of Object.keys({ ...mine, ...theirs })) {
+    const text = touched.has(f) ? mine[f] : theirs[f]
+    if (text !== undefined) files[f] = text
+  }
+  return { files, both: differing(base, theirs).filter((f) => touched.has(f) && mine[f] !== theirs[f]) }
+}
+
 // addCase writes a case at the end of an exercise.yaml's list of cases; null where the
 // list is written on one line.
 export function addCase(yaml: string, item: string): string | null {

@@ -1,11 +1,17 @@
 import type { ArrayValue, Cell } from '../types'
 
-// decimalsOf is how many decimals show a list of numbers, at most four, so that a
-// column aligns at the point.
+// partsOf are the finite numbers of some cells, those of complex cells one by one.
+function partsOf(cells: Cell[]): number[] {
+  return cells.flatMap((c) => (Array.isArray(c) ? c : [c])).filter((c): c is number => typeof c === 'number' && Number.isFinite(c))
+}
+
+const mostDecimals = 15
+
+// decimalsOf is how many decimals show a list of numbers, so that a column aligns at
+// the point: six significant digits and four decimals at most.
 export function decimalsOf(cells: Cell[]): number {
   let most = 0
-  for (const c of cells) {
-    if (typeof c !== 'number' || !Number.isFinite(c)) continue
+  for (const c of partsOf(cells)) {
     const text = String(Number(c.toPrecision(6)))
     const point = text.indexOf('.')
     if (point >= 0 && !text.includes('e')) most = Math.max(most, text.length - point - 1)
@@ -13,15 +19,30 @@ export function decimalsOf(cells: Cell[]): number {
   return Math.min(most, 4)
 }
 
+// decimalsApart is how many decimals one comparison needs: those of its numbers, and
+// more where two that differ would read alike.
+export function decimalsApart(cells: Cell[], pairs: [Cell, Cell][]): number {
+  let decimals = decimalsOf(cells)
+  const numbers = pairs.flatMap(([a, b]) => (typeof a === 'number' && typeof b === 'number' && a !== b ? [[a, b] as const] : []))
+  while (decimals < mostDecimals && numbers.some(([a, b]) => show(a, 'real', decimals) === show(b, 'real', decimals))) decimals++
+  return decimals
+}
+
+const minus = (text: string) => text.replaceAll('-', '−')
+
+// show is how every number of the console is written.
 export function show(c: Cell | undefined, kind: string, decimals: number): string {
   if (c === undefined) return ''
-  if (Array.isArray(c)) return `${show(c[0], 'real', decimals)} ${String(c[1]).startsWith('-') ? '−' : '+'} ${show(typeof c[1] === 'number' ? Math.abs(c[1]) : c[1], 'real', decimals)}i`
+  if (Array.isArray(c)) return `${show(c[0], 'real', decimals)} ${String(c[1]).startsWith('-') || Object.is(c[1], -0) ? '−' : '+'} ${show(typeof c[1] === 'number' ? Math.abs(c[1]) : c[1].replace('-', ''), 'real', decimals)}i`
   if (typeof c === 'boolean') return c ? 'true' : 'false'
-  if (typeof c === 'string') return c
-  if (kind === 'int') return String(c).replace('-', '−')
-  if (c !== 0 && (Math.abs(c) >= 1e9 || Math.abs(c) < 1e-4)) return c.toExponential(3).replace('-', '−')
-  return c.toFixed(kind === 'real' ? Math.max(decimals, 1) : decimals).replace('-', '−')
+  if (typeof c === 'string') return minus(c)
+  if (kind === 'int') return minus(String(c))
+  if (c !== 0 && (Math.abs(c) >= 1e9 || Math.abs(c) < 0.5 * 10 ** -Math.max(decimals, 4))) return minus(c.toExponential(Math.min(Math.max(decimals, 3), mostDecimals)))
+  return minus(c.toFixed(kind === 'real' ? Math.max(decimals, 1) : decimals))
 }
+
+// points writes points, costs and shares: two decimals at most.
+export const points = (v: number) => String(Math.round(v * 100) / 100)
 
 const exact = (c: Cell, kind: string): string => {
   if (Array.isArray(c)) return `${exact(c[0], 'real')} + ${exact(c[1], 'real')} * 1i`
