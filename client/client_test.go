@@ -135,3 +135,25 @@ func TestEventsAreReadUntilTheReaderHasEnough(t *testing.T) {
 	}))
 	assert.Equal(t, []uint64{0, 1, 2}, seen)
 }
+
+func TestPublishingNamesTheRevisionItBeganFrom(t *testing.T) {
+	var from, query string
+	c, _ := answering(t, func(w http.ResponseWriter, r *http.Request) {
+		from, query = r.Header.Get("If-Match"), r.URL.RawQuery
+		sends(201, wire.Published{Revision: 4})(w, r)
+	})
+	ctx := context.Background()
+	for _, it := range []struct {
+		p           client.Publishing
+		from, query string
+	}{
+		{client.Publishing{}, "", ""},
+		{client.Publishing{From: 3, Recheck: true}, `"3"`, "recheck=true"},
+		{client.Publishing{From: client.AnyRevision}, "*", ""},
+	} {
+		_, err := c.PublishFrom(ctx, "kelp", []byte("zip"), it.p)
+		require.NoError(t, err)
+		assert.Equal(t, it.from, from)
+		assert.Equal(t, it.query, query)
+	}
+}

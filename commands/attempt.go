@@ -39,28 +39,20 @@ func (a *app) attemptCommand() *cobra.Command {
 	return c
 }
 
-// handIn hands a program in, or the arrays of a folder or archive.
-func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file string) (*wire.Attempt, string, error) {
+// handIn reads a program, or the arrays of a folder or archive, once, and returns what
+// hands it in.
+func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file string) (send func() (*wire.Attempt, error), text string, err error) {
 	if info, err := os.Stat(file); err == nil && (info.IsDir() || filepath.Ext(file) == ".zip") {
 		results, err := a.handedArrays(ctx, c, course, name, file, info)
 		if err != nil {
 			return nil, "", err
 		}
-		got, err := c.HandInArrays(ctx, course, name, results, 20)
-		if err != nil {
-			return nil, "", answered(err)
-		}
-		return got, "", nil
+		return func() (*wire.Attempt, error) { return c.HandInArrays(ctx, course, name, results, 20) }, "", nil
 	}
-	text, err := a.readText(file)
-	if err != nil {
+	if text, err = a.readText(file); err != nil {
 		return nil, "", err
 	}
-	got, err := c.HandIn(ctx, course, name, text, "", 20)
-	if err != nil {
-		return nil, "", answered(err)
-	}
-	return got, text, nil
+	return func() (*wire.Attempt, error) { return c.HandIn(ctx, course, name, text, "", 20) }, text, nil
 }
 
 // handedArrays reads arrays for the shown cases of a published exercise.
@@ -156,16 +148,20 @@ func (a *app) attempt(ctx context.Context, course, exercise, file string, said [
 	if course, err = courseOf(ctx, c, course); err != nil {
 		return err
 	}
-	got, text, err := a.handIn(ctx, c, course, exercise, file)
+	send, text, err := a.handIn(ctx, c, course, exercise, file)
+	if err != nil {
+		return err
+	}
+	got, err := send()
 	var first *client.Error
 	if errors.As(err, &first) && len(first.Questions) > 0 {
 		if err := a.predict(ctx, c, course, exercise, first.Questions, said); err != nil {
 			return err
 		}
-		got, text, err = a.handIn(ctx, c, course, exercise, file)
+		got, err = send()
 	}
 	if err != nil {
-		return err
+		return answered(err)
 	}
 	if got.Verdict == nil && got.State != string(store.Stuck) {
 		if later, err := c.Attempt(ctx, got.ID, 20); err == nil {

@@ -1,6 +1,7 @@
 package commands
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"os"
@@ -34,35 +35,47 @@ its comments stay.`,
 }
 
 // exercisesOf opens a course folder, or one exercise's.
-func exercisesOf(folder string) (exercises []*exercise.Exercise, problems []exercise.Problem, top string, err error) {
+func exercisesOf(folder string) (o opened, err error) {
+	o.top = folder
 	if _, statErr := os.Stat(filepath.Join(folder, "course.yaml")); statErr == nil {
-		c, problems, err := openCourse(folder)
-		if err != nil || c == nil {
-			return nil, problems, folder, err
+		if o.course, o.problems, err = openCourse(folder); err == nil && o.course != nil {
+			o.exercises = o.course.Exercises
 		}
-		return c.Exercises, problems, folder, nil
+		return o, err
 	}
 	e, problems, err := openExercise(folder)
+	o.problems = problems
 	if err != nil || e == nil {
-		return nil, problems, folder, err
+		return o, err
 	}
-	top = folder
 	if e.Dir != "." {
-		top = filepath.Join(folder, "..", "..")
+		o.top = filepath.Join(folder, "..", "..")
 	}
-	return []*exercise.Exercise{e}, problems, top, nil
+	o.exercises = []*exercise.Exercise{e}
+	return o, nil
+}
+
+// opened is a course folder or one exercise's, with what is wrong with it.
+type opened struct {
+	course    *exercise.Course // nil for one exercise
+	exercises []*exercise.Exercise
+	problems  []exercise.Problem
+	top       string // the course folder
 }
 
 func (a *app) inspect(ctx context.Context, folder string, fix bool) error {
-	exercises, problems, top, err := exercisesOf(folder)
+	in, err := exercisesOf(folder)
 	if err != nil {
 		return err
 	}
 	out := struct {
 		Advice []advice.Advice    `json:"advice"`
 		Errors []exercise.Problem `json:"errors"`
-	}{[]advice.Advice{}, append([]exercise.Problem{}, problems...)}
-	for _, e := range exercises {
+	}{[]advice.Advice{}, append([]exercise.Problem{}, in.problems...)}
+	if in.course != nil {
+		out.Advice = append(out.Advice, advice.OfCourse(in.course)...)
+	}
+	for _, e := range in.exercises {
 		p, problems := prepared(ctx, e, out.Errors)
 		out.Errors = append(out.Errors, problems...)
 		if p == nil {
@@ -70,7 +83,7 @@ func (a *app) inspect(ctx context.Context, folder string, fix bool) error {
 		}
 		found, _ := advice.Inspect(ctx, p, probe.Options{})
 		if fix {
-			written, err := a.fixAdvice(filepath.Join(top, e.Dir), found)
+			written, err := a.fixAdvice(filepath.Join(in.top, e.Dir), found)
 			if err != nil {
 				return err
 			}
@@ -86,7 +99,7 @@ func (a *app) inspect(ctx context.Context, folder string, fix bool) error {
 		}
 	} else {
 		if len(out.Advice) > 0 || len(out.Errors) == 0 {
-			a.adviceText(out.Advice, len(exercises))
+			a.adviceText(out.Advice, len(in.exercises))
 		}
 		if len(out.Errors) > 0 {
 			a.problems(out.Errors)
@@ -119,11 +132,11 @@ func (a *app) adviceText(list []advice.Advice, exercises int) {
 		a.printf("%s: no advice\n", plural(exercises, "exercise"))
 		return
 	}
-	name := ""
+	name := "of nothing yet"
 	for _, x := range list {
 		if x.Exercise != name {
 			name = x.Exercise
-			a.printf("%s\n", a.paint("1", name))
+			a.printf("%s\n", a.paint("1", cmp.Or(name, "the course")))
 		}
 		a.printf("  %-16s %s\n    %s\n    try: %s\n", x.Code, x.Place, x.Message, x.Try)
 		if x.YAML != "" {

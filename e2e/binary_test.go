@@ -309,3 +309,63 @@ func TestACourseFolderOfOnesOwn(t *testing.T) {
 	code, stdout, _ := nimbus(t, right, "check", elsewhere, "-")
 	assert.Equal(t, 0, code, stdout)
 }
+
+// TestTheCommandLineTellsOfAConflict publishes a folder from two homes.
+func TestTheCommandLineTellsOfAConflict(t *testing.T) {
+	w := start(t, 1)
+	w.enrol(t, team)
+	_, _, _ = nimbus(t, password+"\n", "sign-in", "--service", w.base, "--name", "imke")
+	folder := t.TempDir()
+	require.NoError(t, os.CopyFS(folder, demo.Course()))
+	prompt := filepath.Join(folder, "exercises", "rope-means", "prompt.md")
+	write := func(text string) {
+		t.Helper()
+		require.NoError(t, os.WriteFile(prompt, []byte(text), 0o644))
+	}
+	write("Bind the three.\n")
+	code, stdout, stderr := nimbus(t, "", "publish", folder, "--course", course, "--from", "1")
+	require.Equal(t, 0, code, stderr)
+	assert.Contains(t, stdout, "revision 2")
+	write("Bind all three.\n")
+	code, stdout, stderr = nimbus(t, "", "publish", folder, "--course", course)
+	require.Equal(t, 0, code, stderr)
+	assert.Contains(t, stdout, "revision 3", "the folder remembers where it began")
+
+	archive, err := exercise.Pack(demo.Course())
+	require.NoError(t, err)
+	_, err = w.as(t, demo.Operator).PublishFrom(background(t), course, archive, client.Publishing{From: 3})
+	require.NoError(t, err)
+	write("Bind all the three.\n")
+	code, _, stderr = nimbus(t, "", "publish", folder, "--course", course)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, stderr, "Revision 4 is current, published by "+demo.Operator)
+	assert.Contains(t, stderr, "revision 3")
+	list, err := w.as(t, "imke").Revisions(background(t), course)
+	require.NoError(t, err)
+	assert.Len(t, list.Revisions, 4, "nothing was published")
+	code, stdout, stderr = nimbus(t, "", "publish", folder, "--course", course, "--replace")
+	require.Equal(t, 0, code, stderr)
+	assert.Contains(t, stdout, "revision 5")
+}
+
+// TestTheCommandLineAsksForPredictions hands in what asks first.
+func TestTheCommandLineAsksForPredictions(t *testing.T) {
+	w := start(t, 1)
+	w.enrol(t, team)
+	_, _, _ = nimbus(t, password+"\n", "sign-in", "--service", w.base, "--name", "ada")
+	program := "by_day = reshape(readings, [auto, depths])\nby_depth = mean(by_day over 0)\n"
+	code, _, stderr := nimbus(t, program, "attempt", "shapes-first", "-")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, stderr, "one --predict for each question")
+	assert.Contains(t, stderr, "Of which kind is this?")
+	code, _, stderr = nimbus(t, program, "attempt", "shapes-first", "-", "--predict", "[3, 4]", "--predict", "hello", "--predict", "int")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, stderr, "nothing was counted")
+	code, stdout, stderr := nimbus(t, program, "attempt", "shapes-first", "-", "--predict", "[3, 4]", "--predict", "[9]", "--predict", "int")
+	assert.Equal(t, 0, code, stderr)
+	assert.Contains(t, stdout, "5 of 6 points", "a wrong prediction costs its point and leaves the verdict")
+	mine, err := w.as(t, "ada").Exercise(background(t), course, "shapes-first")
+	require.NoError(t, err)
+	assert.Equal(t, "[9]", *mine.Counts.Predictions[1].Said)
+	assert.False(t, mine.Counts.Predictions[1].Came.Right)
+}

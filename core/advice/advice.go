@@ -100,6 +100,9 @@ func OfCourse(c *exercise.Course) []Advice {
 	for _, name := range c.Unlisted {
 		out = append(out, Advice{Exercise: name, Code: "not-listed", Place: "course.yaml", Message: fmt.Sprintf("the folder `exercises/%s` holds an exercise that `exercises:` does not list, so it is not published", name), Try: "list it, or move the folder away"})
 	}
+	if c.Digest != "" && c.Digest != "never" {
+		out = append(out, Advice{Code: "not-sent", Place: "course.yaml", Message: fmt.Sprintf("`team: {digest: %s}` is kept, and no digest is sent by this build", c.Digest), Try: "look at the desk meanwhile; leave `digest` out to end this advice"})
+	}
 	return out
 }
 

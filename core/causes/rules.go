@@ -123,7 +123,7 @@ func (f *finder) lastResorts() {
 		case f.fixedLength(t):
 			f.note(target, Cause{Code: "length.fixed", Evidence: Rule, Changes: 1, Change: "right only where the lengths are those written in"})
 		case f.failed:
-		case t.Calls == nil && !usesInputs(f.program, f.q.Material.Inputs, t.Name):
+		case t.Calls == nil && isBound(f.program, t.Name) && !usesInputs(f.program, f.q.Material.Inputs, t.Name):
 			f.note(target, Cause{Code: "constant.answer", Evidence: Rule, Changes: 1, Change: "nothing of the inputs is used"})
 		case f.shownOnly(t):
 			f.note(target, Cause{Code: "shown.only", Evidence: Rule, Changes: 1, Change: "right in every shown case, wrong in held ones"})
@@ -229,21 +229,7 @@ func usesInputs(p *notation.Program, inputs []string, name string) bool {
 	for grown := true; grown; {
 		grown = false
 		for _, s := range p.Statements {
-			binds := false
-			notation.Walk(s, func(n notation.Node) bool {
-				switch n := n.(type) {
-				case *notation.Assign:
-					binds = binds || names[n.Target.Name]
-				case *notation.View:
-					binds = binds || names[n.Name.Name]
-				case *notation.Each:
-					for _, x := range n.Names {
-						binds = binds || names[x.Name]
-					}
-				}
-				return true
-			})
-			if !binds {
+			if !binds(s, names) {
 				continue
 			}
 			notation.Walk(s, func(n notation.Node) bool {
@@ -255,6 +241,25 @@ func usesInputs(p *notation.Program, inputs []string, name string) bool {
 		}
 	}
 	return slices.ContainsFunc(inputs, func(in string) bool { return names[in] })
+}
+
+// binds reports whether a statement, or one within it, binds one of some names.
+func binds(s notation.Statement, names map[string]bool) bool {
+	found := false
+	notation.Walk(s, func(n notation.Node) bool {
+		switch n := n.(type) {
+		case *notation.Assign:
+			found = found || names[n.Target.Name]
+		case *notation.View:
+			found = found || names[n.Name.Name]
+		case *notation.Each:
+			for _, x := range n.Names {
+				found = found || names[x.Name]
+			}
+		}
+		return true
+	})
+	return found
 }
 
 func (f *finder) shownOnly(t *Target) bool {
@@ -271,4 +276,10 @@ func (f *finder) shownOnly(t *Target) bool {
 		}
 	}
 	return shown > 0 && held > 0
+}
+
+// isBound reports whether a program binds a name anywhere.
+func isBound(p *notation.Program, name string) bool {
+	names := map[string]bool{name: true}
+	return slices.ContainsFunc(p.Statements, func(s notation.Statement) bool { return binds(s, names) })
 }

@@ -62,3 +62,14 @@ func TestAFaultInTheSearchForCausesLeavesTheVerdict(t *testing.T) {
 	assert.Equal(t, whole.Points, v.Points)
 	assert.Equal(t, whole.Findings, v.Findings)
 }
+
+// TestWhatIsNotBoundHasNoCause leaves outputs out; nothing can be said of why.
+func TestWhatIsNotBoundHasNoCause(t *testing.T) {
+	p := preparedDemo(t, "rope-means")
+	v, err := Attempt(context.Background(), p, "something = 1\nper_rope = 3.0\n", nil)
+	require.NoError(t, err)
+	for _, c := range v.Causes {
+		assert.Equal(t, "per_rope", *c.Output, "%s is told of an output that is not there", c.Code)
+	}
+	assert.NotEmpty(t, v.Causes)
+}

@@ -17,7 +17,7 @@ import (
 type Course struct {
 	Title     string
 	Counting  int
-	Digest    string  // "weekly", "daily" or "never"
+	Digest    string  // "weekly", "daily" or "never"; "" when the course does not say
 	Caught    float64 // the share of slips that publishing wants caught; 0 for no bar
 	Exercises []*Exercise
 	Unlisted  []string // folders with an exercise that the course does not list
@@ -63,7 +63,7 @@ var Topics = []string{"slicing", "broadcasting", "masking", "axis-reduction", "m
 // LoadCourse reads a course folder whole.
 func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 	l := &loader{fsys: fsys}
-	c := &Course{Digest: "weekly"}
+	c := &Course{}
 	root := l.yaml("course.yaml")
 	if root == nil {
 		return nil, l.sorted()

@@ -14,6 +14,7 @@ import (
 
 	"nimbusreach/core/check"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/guard"
 	"nimbusreach/core/probe"
 )
 
@@ -105,4 +106,17 @@ func TestProbingStopsAtItsBound(t *testing.T) {
 	r = probe.Run(context.Background(), long, probe.Options{})
 	assert.True(t, r.Stopped)
 	assert.Zero(t, r.Slips, "a reference too long has none tried")
+}
+
+// TestAFaultWhileProbingIsOneFault damages what the workers run on: the panic of one of
+// them reaches whoever asked, with its own stack.
+func TestAFaultWhileProbingIsOneFault(t *testing.T) {
+	p := prepared(t, "title: E\ninputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [rope]}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1.5, -5, 2.5]}}\n", "y = pick(x > 0, x, 0)\n")
+	for i := range p.Cases {
+		p.Cases[i].Case = nil
+	}
+	err := guard.Call("probing", func() error { probe.Run(context.Background(), p, probe.Options{}); return nil })
+	f := guard.As(err)
+	require.NotNil(t, f, "%v", err)
+	assert.Contains(t, string(f.Stack), "core/check.(*Prepared)")
 }

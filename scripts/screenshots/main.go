@@ -58,6 +58,7 @@ func run(service, out, only string) error {
 		{file: "workspace-phone", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800, dark: true, wait: `document.querySelector("[data-verdict]")`},
 		{file: "workspace-phone-verdict", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800, dark: true, wait: `document.querySelector("[data-verdict]") && (document.querySelector("[data-verdict]").scrollIntoView(), true)`},
 		{file: "desk", person: "aron", path: course + "/desk", width: 1280, height: 800, wait: `document.querySelector("[data-line=live]")`},
+		{file: "desk-phone", person: "aron", path: course + "/desk", width: 360, height: 800, wait: `document.querySelector("[data-line=live]")`},
 		{file: "desk-dark", person: "aron", path: course + "/desk", width: 1280, height: 800, dark: true, wait: `document.querySelector("[data-line=live]")`},
 		{file: "attempt", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800, wait: `document.querySelectorAll("figure").length > 2`},
 		{file: "attempt-dark", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800, dark: true, wait: `document.querySelectorAll("figure").length > 2`},

@@ -74,6 +74,7 @@ func lookAt(ctx context.Context, folder fs.FS, only string, o probe.Options) *wi
 	if course == nil {
 		return out
 	}
+	out.Advice = append(out.Advice, advice.OfCourse(course)...)
 	for _, e := range course.Exercises {
 		if only != "" && e.Name != only || broken(e, problems) {
 			continue
@@ -269,8 +270,8 @@ type health struct {
 	caught, different int
 }
 
-func healthOf(ctx context.Context, prepared []*check.Prepared, o probe.Options) health {
-	h := health{advice: []advice.Advice{}}
+func healthOf(ctx context.Context, course *exercise.Course, prepared []*check.Prepared, o probe.Options) health {
+	h := health{advice: advice.OfCourse(course)}
 	for _, p := range prepared {
 		found, probed := advice.Inspect(ctx, p, o)
 		h.advice = append(h.advice, found...)

@@ -295,7 +295,7 @@ func (r *request) publishPrepared(ctx context.Context, x edit, preview bool) err
 		out.Exercises = append(out.Exercises, e.Name)
 	}
 	if out.Preview || x.content.Caught > 0 {
-		h := healthOf(ctx, x.prepared, probe.Options{Cores: r.Budget.LongPlaces()})
+		h := healthOf(ctx, x.content, x.prepared, probe.Options{Cores: r.Budget.LongPlaces()})
 		out.Advice, out.Survivors, out.Slips = h.advice, h.survivors, h.slips
 		if share := float64(h.caught) / float64(max(h.different, 1)); share < x.content.Caught && !out.Preview {
 			return fail(422, "caught", "Too few slips are caught", fmt.Sprintf("%.1f %% of the slips are caught, and the course asks for %.1f %%; nothing was published.", 100*share, 100*x.content.Caught), "`nimbus probe` lists the survivors with data that catch them")

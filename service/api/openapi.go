@@ -57,8 +57,10 @@ func operation(r route, forms *schemas, problem object) object {
 	for _, q := range r.query {
 		parameters = append(parameters, parameter("query", q, false))
 	}
-	if r.id == "handIn" {
-		parameters = append(parameters, parameter("header", "Idempotency-Key", false))
+	for _, h := range headersRead[r.id] {
+		p := parameter("header", h.name, false)
+		p["description"] = h.says
+		parameters = append(parameters, p)
 	}
 	answer := object{"description": r.summary}
 	if r.out != nil {
@@ -87,6 +89,16 @@ func operation(r route, forms *schemas, problem object) object {
 	}
 	return op
 }
+
+type headerRead struct{ name, says string }
+
+// headersRead are the headers that an operation reads beside those of all.
+var headersRead = map[string][]headerRead{
+	"handIn":  {{"Idempotency-Key", "At most 120 bytes. A repeat with the same attempt answers the first; with another attempt it is a 409."}},
+	"publish": {fromRevision},
+}
+
+var fromRevision = headerRead{"If-Match", "The revision that the edit began from, in quotes, as ETag gives it; * replaces whatever is current. Another current revision is a 409 that names it. Without it, only a revision that one published oneself is replaced."}
 
 // schemas turns Go types into JSON Schema, each struct once.
 type schemas struct{ defined object }

@@ -8,8 +8,8 @@ import (
 	"time"
 
 	"nimbusreach/core/causes"
-	"nimbusreach/core/notation"
 	"nimbusreach/core/exercise"
+	"nimbusreach/core/notation"
 	"nimbusreach/service/store"
 	"nimbusreach/service/wire"
 )

@@ -88,7 +88,7 @@ function Choice({ label, value, change, options }: { label: string; value: strin
     <div className="flex flex-wrap items-center gap-2">
       <span className="label">{label}</span>
       <ToggleGroup.Root type="single" value={value} onValueChange={(v) => v && change(v)} aria-label={label} className="flex flex-wrap">
-        {options.map((o) => <ToggleGroup.Item key={o.value} value={o.value} className="choice max-w-full truncate">{o.text}</ToggleGroup.Item>)}
+        {options.map((o) => <ToggleGroup.Item key={o.value} value={o.value} className="choice max-w-full break-words">{o.text}</ToggleGroup.Item>)}
       </ToggleGroup.Root>
     </div>
   )

@@ -94,7 +94,7 @@ function Author({ course, published, chosen, person }: { course: string; publish
         {draft.data?.stopped && <p className="border-l-4 border-l-differs py-1 pl-3">◐ Looking took too long and was stopped; exercises without a share were not looked at. The command line looks at all of them: <code>nimbus inspect</code>.</p>}
         {open
           ? <Opened key={open} name={open} files={files} published={base.files} change={change} draft={draft.data} busy={draft.isFetching || slow !== files} />
-          : <CourseFile files={files} change={change} problems={draft.data?.errors ?? []} />}
+          : <CourseFile files={files} change={change} problems={draft.data?.errors ?? []} advice={draft.data?.advice.filter((a) => a.place === 'course.yaml') ?? []} />}
       </div>
     </div>
   )
@@ -147,11 +147,12 @@ function Share({ exercise: e }: { exercise: DraftExercise }) {
   return <span title={`${e.caught} of ${all} slips caught`} className={share < 0.95 ? 'text-differs' : 'text-agrees'}>{share < 0.95 ? '◐' : '●'} {Math.floor(100 * share)} %</span>
 }
 
-function CourseFile({ files, change, problems }: { files: Files; change: (name: string, text: string) => void; problems: FolderProblem[] }) {
+function CourseFile({ files, change, problems, advice }: { files: Files; change: (name: string, text: string) => void; problems: FolderProblem[]; advice: Advice[] }) {
   const schema = useSchema('course')
   return (
     <>
       <Problems problems={problems} />
+      {advice.map((a, i) => <Piece key={i} code={a.code} place={a.exercise || a.place} message={a.message} hint={a.try} />)}
       <FileEditor name="course.yaml" text={files['course.yaml'] ?? ''} change={(t) => change('course.yaml', t)} offers={offersOf(schema)} />
     </>
   )
@@ -206,7 +207,7 @@ function Edit({ own, dir, files, change }: { own: string[]; dir: string; files: 
   return (
     <div className="grid gap-2">
       <ToggleGroup.Root type="single" value={file} onValueChange={(f) => f && setFile(f)} aria-label="files" className="flex flex-wrap">
-        {own.map((f) => <ToggleGroup.Item key={f} value={f} className="choice mono max-w-full truncate">{f.slice(dir.length)}</ToggleGroup.Item>)}
+        {own.map((f) => <ToggleGroup.Item key={f} value={f} className="choice mono max-w-full break-words">{f.slice(dir.length)}</ToggleGroup.Item>)}
       </ToggleGroup.Root>
       <FileEditor key={file} name={file} text={files[file] ?? ''} change={(t) => change(file, t)} offers={offers} />
     </div>
@@ -245,13 +246,13 @@ function Inspect({ exercise: e, advice, use }: { exercise?: DraftExercise; advic
   )
 }
 
-function Piece({ code, place, message, hint, yaml, use }: { code: string; place: string; message: string; hint: string; yaml?: string; use: (item: string) => void }) {
+function Piece({ code, place, message, hint, yaml, use }: { code: string; place: string; message: string; hint: string; yaml?: string; use?: (item: string) => void }) {
   return (
     <article className="sheet grid gap-1 border-l-4 border-l-differs p-3">
       <p className="flex flex-wrap gap-x-3 text-sm"><span className="mono text-soft">{code}</span><span className="text-soft">{place}</span></p>
       <p><Ticked text={message} /></p>
       <p><span className="text-soft">Try: </span><Ticked text={hint} /></p>
-      {yaml && (
+      {yaml && use && (
         <div className="flex flex-wrap items-center gap-3">
           <code className="min-w-0 flex-1 text-sm break-words">{yaml}</code>
           <button className="button" onClick={() => use(yaml)}>Use this data</button>
