@@ -208,6 +208,14 @@ func TestADraftIsLookedAtAndNothingIsStored(t *testing.T) {
 	require.Len(t, d.Exercises, 1)
 	assert.Greater(t, d.Exercises[0].Slips, 50)
 	assert.Empty(t, d.Exercises[0].Survivors)
+	folder.Files["exercises/spare/exercise.yaml"] = folder.Files[ropeMeans]
+	require.Equal(t, 200, w.asked(t, "imke", "POST", "/courses/"+course+"/draft?exercise=rope-means", folder, &d))
+	require.Len(t, d.Advice, 1)
+	assert.Equal(t, "not-listed", d.Advice[0].Code)
+	var preview wire.Published
+	require.Equal(t, 200, w.asked(t, "imke", "POST", "/courses/"+course+"/preview", folder, &preview))
+	require.Len(t, preview.Advice, 1, "publishing says the same")
+	delete(folder.Files, "exercises/spare/exercise.yaml")
 	assert.Equal(t, []int{3}, d.Exercises[0].Cases[0].Outputs["per_rope"].Shape())
 
 	folder.Files[ropeMeans] = strings.Replace(folder.Files[ropeMeans], "points: 2", "ponts: 2", 1)
@@ -242,6 +250,9 @@ func TestShapesAndTrialsBeforeHandingIn(t *testing.T) {
 	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: right, Case: "spring"}, &out))
 	require.Len(t, out.Lines, 3)
 	assert.NotEmpty(t, out.Lines[2].Look)
+	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: "a = [0.1, 5.5] + [0.2, 0.3]\nb = count(a > 1)\nc = [0.1 + 0.2, 1i]", Case: "spring"}, &out))
+	require.Len(t, out.Lines, 3)
+	assert.Equal(t, []string{"0.3  5.8", "1", "0.3 + 0.0i  0.0 + 1.0i"}, []string{out.Lines[0].Look, out.Lines[1].Look, out.Lines[2].Look})
 	assert.Equal(t, 404, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: right, Case: "autumn"}, nil), "held cases are not tried")
 	all, err := w.as(t, "aron").Desk(background(t), course)
 	require.NoError(t, err)

@@ -36,6 +36,8 @@ func everyPage(t *testing.T) (*world, []shown) {
 	require.NoError(t, err)
 	broken, err := ada.HandIn(ctx, course, "gain-on-start", "gain = fronds + fronds[all, first]\nfullness = fronds / capacity", "", 20)
 	require.NoError(t, err)
+	heat, err := ada.HandIn(ctx, course, "buoy-distances", "distance = abs(east[all, new] - east[new, all])\nfrom_pier = hypot(east, north)", "", 20)
+	require.NoError(t, err)
 	at := func(id uint64) string { return fmt.Sprintf("/courses/%s/attempts/%d", course, id) }
 	home := "/courses/" + course
 	return w, []shown{
@@ -52,6 +54,7 @@ func everyPage(t *testing.T) (*world, []shown) {
 		{"imke", home + "/desk", "[data-knot]"},
 		{"imke", at(a.ID), "figure"},
 		{"imke", at(broken.ID), "[data-verdict]"},
+		{"imke", at(heat.ID), "figure td.heat.marked"},
 		{"imke", home + "/author", "[data-health] td:nth-child(2) span"},
 		{"imke", home + "/author?exercise=rope-means", "[data-health] td:nth-child(2) span"},
 	}
@@ -262,7 +265,7 @@ func TestArraysHandedInAreShownToTheTeam(t *testing.T) {
 	w.enrol(t, team)
 	ctx := background(t)
 	reals := func(v ...float64) dataio.JSON { return dataio.JSON{Array: array.FromReals(v, len(v))} }
-	a, err := w.as(t, "ada").HandInArrays(ctx, course, "pigment-mix", map[string]map[string]dataio.JSON{"workshop": {"needed": reals(9, 22.5, 19.5, 11), "bill": reals(20.325, 48.550000001)}}, 20)
+	a, err := w.as(t, "ada").HandInArrays(ctx, course, "pigment-mix", map[string]map[string]dataio.JSON{"workshop": {"needed": reals(9, 22.5, 19.5, 11), "bill": reals(20.325, 48.5500001)}}, 20)
 	require.NoError(t, err)
 	p := open(t, w, "imke")
 	require.NoError(t, p.Go(fmt.Sprintf("/courses/%s/attempts/%d", course, a.ID)))
@@ -273,7 +276,7 @@ func TestArraysHandedInAreShownToTheTeam(t *testing.T) {
 	require.NoError(t, p.Await(`[...document.querySelectorAll("figcaption")].some((f) => f.textContent.startsWith("got"))`))
 	cells, err := browser.Eval[[]string](p, `[...document.querySelectorAll("figure td")].slice(0, 4).map((c) => c.textContent)`)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"20.325", "48.550", "20.325", "48.550"}, cells, "one set of decimals; these two agree within the tolerance")
+	assert.Equal(t, []string{"20.3250000", "48.5500000", "20.3250000", "◐ differs: 48.5500001"}, cells, "one set of decimals, and what differs reads differently")
 }
 
 // folder is the course as it is published.

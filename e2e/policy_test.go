@@ -20,6 +20,7 @@ import (
 	"nimbusreach/client"
 	"nimbusreach/core/array"
 	"nimbusreach/core/dataio"
+	"nimbusreach/service/desk"
 	"nimbusreach/service/wire"
 )
 
@@ -52,6 +53,7 @@ func TestStudentsListsKeepToThePolicy(t *testing.T) {
 				want = "axis.other"
 			}
 			assert.Equal(t, want, mine.Attempts[i].LeadCode, "%s, attempt %d", policy, mine.Attempts[i].ID)
+			assert.Equal(t, desk.Says(want), mine.Attempts[i].LeadSays, "words say no more than the code")
 		}
 	}
 	_, err := ada.Attempts(ctx, course, client.AttemptsFilter{Lead: "axis.other"})
