@@ -167,7 +167,8 @@ func TellsCauses(e *exercise.Exercise, number int) bool {
 // is none.
 func (v *Verdict) OpenLead(e *exercise.Exercise) (code, output string) {
 	s := v.ForStudent(e, 0)
-	for _, f := range s.Findings {
+	if len(s.Findings) > 0 {
+		f := &s.Findings[0]
 		if f.Output != nil {
 			output = *f.Output
 		}

@@ -129,20 +129,16 @@ func migrate(ctx context.Context, db *sql.DB) error {
 // checkCharacters holds every table against the character set that names and programs
 // need: another one would refuse them one by one, later.
 func checkCharacters(ctx context.Context, db *sql.DB) error {
-	rows, err := db.QueryContext(ctx, `SELECT table_name, SUBSTRING_INDEX(table_collation, '_', 1) FROM information_schema.tables
-		WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> 'goose_db_version' AND table_collation NOT LIKE 'utf8mb4\\_%'`)
-	if err != nil {
-		return err
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var table, set string
-		if err := rows.Scan(&table, &set); err != nil {
-			return err
-		}
+	var table, set string
+	err := db.QueryRowContext(ctx, `SELECT table_name, SUBSTRING_INDEX(table_collation, '_', 1) FROM information_schema.tables
+		WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> 'goose_db_version' AND table_collation NOT LIKE 'utf8mb4\\_%' LIMIT 1`).Scan(&table, &set)
+	switch {
+	case err == nil:
 		return fmt.Errorf("the table `%s` has the character set %s, which cannot hold every name; run ALTER TABLE %s CONVERT TO CHARACTER SET utf8mb4 COLLATE utf8mb4_bin", table, set, table)
+	case errors.Is(err, sql.ErrNoRows):
+		return nil
 	}
-	return rows.Err()
+	return err
 }
 
 // Ping reports whether the database answers.
