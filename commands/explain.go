@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/spf13/cobra"
 
@@ -182,9 +183,9 @@ func (a *app) explain(ctx context.Context, word string) error {
 	if x.Signature != "" && x.Signature != x.Word {
 		a.printf("  %s\n", x.Signature)
 	}
-	a.printf("\n  %s\n", strings.ReplaceAll(x.Doc, "\n", "\n  "))
+	a.printf("\n%s", paragraphs(x.Doc))
 	if x.Shape != "" {
-		a.printf("  Shape of the result: %s.\n", x.Shape)
+		a.printf("%s", paragraphs("Shape of the result: "+x.Shape+"."))
 	}
 	if x.Example != "" {
 		a.printf("\n  %s\n", strings.ReplaceAll(x.Example, "\n", "\n  "))
@@ -193,7 +194,7 @@ func (a *app) explain(ctx context.Context, word string) error {
 		a.printf("%s", indent(x.Result, "    "))
 	}
 	if len(x.Relatives) > 0 {
-		a.printf("\n  See also: %s\n", strings.Join(x.Relatives, ", "))
+		a.printf("\n%s", paragraphs("See also: "+strings.Join(x.Relatives, ", ")))
 	}
 	return nil
 }
@@ -334,28 +335,37 @@ func (a *app) explainAll() error {
 		return a.json(groups)
 	}
 	for _, g := range groups {
-		a.printf("%s\n%s\n", a.paint("1", g.Topic), indent(wrap(g.Words, 76), "  "))
+		a.printf("%s\n%s\n", a.paint("1", g.Topic), indent(wrap(g.Words, "  ", 76), "  "))
 	}
 	a.printf("`nimbus explain WORD` tells more, with an example that runs.\n")
 	return nil
 }
 
-// wrap lays words in lines of at most a width.
-func wrap(words []string, width int) string {
+// paragraphs lays lines of text out for reading, whatever the terminal's width.
+func paragraphs(text string) string {
+	var b strings.Builder
+	for line := range strings.Lines(text) {
+		b.WriteString(indent(wrap(strings.Fields(line), " ", 96), "  "))
+	}
+	return b.String()
+}
+
+// wrap lays words in lines of at most a width, in characters.
+func wrap(words []string, between string, width int) string {
 	var b strings.Builder
 	at := 0
 	for i, w := range words {
 		if i > 0 {
-			if at+len(w)+2 > width {
+			if at+utf8.RuneCountInString(w)+len(between) > width {
 				b.WriteString("\n")
 				at = 0
 			} else {
-				b.WriteString("  ")
-				at += 2
+				b.WriteString(between)
+				at += len(between)
 			}
 		}
 		b.WriteString(w)
-		at += len(w)
+		at += utf8.RuneCountInString(w)
 	}
 	return b.String()
 }
