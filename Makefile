@@ -2,9 +2,9 @@
 
 GO ?= go
 CONSOLE := console
-DIST := service/web/dist
+DIST := internal/service/web/dist
 CONSOLE_SOURCES := $(shell find $(CONSOLE)/src $(CONSOLE)/public -type f) $(CONSOLE)/index.html $(CONSOLE)/vite.config.ts $(CONSOLE)/package-lock.json
-GO_SOURCES := $(shell find cmd core commands client demo service -type f -not -path '$(DIST)/*') go.mod go.sum
+GO_SOURCES := $(shell find cmd internal client demo -type f -not -path '$(DIST)/*') go.mod go.sum
 STATICCHECK := $(GO) run honnef.co/go/tools/cmd/staticcheck@v0.8.2
 
 .PHONY: demo demo-fresh build test bench lint dev database browser fuzz clean
@@ -43,7 +43,7 @@ bench: database build
 	$(GO) run ./scripts/bench
 
 lint: $(CONSOLE)/node_modules/.package-lock.json
-	@test -z "$$(gofmt -l cmd core commands client demo service e2e)" || { gofmt -l cmd core commands client demo service e2e; exit 1; }
+	@test -z "$$(gofmt -l cmd internal client demo e2e docs scripts)" || { gofmt -l cmd internal client demo e2e docs scripts; exit 1; }
 	$(GO) vet ./...
 	$(STATICCHECK) ./...
 	cd $(CONSOLE) && npm run --silent lint

@@ -18,8 +18,8 @@ import (
 
 	"github.com/google/uuid"
 
-	"nimbusreach/core/dataio"
-	"nimbusreach/service/wire"
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/dataio"
 )
 
 // Client talks to one service as one person.

@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/client"
-	"nimbusreach/service/wire"
+	"nimbusreach/client/wire"
 )
 
 // answering serves one answer after another, the last one for good.

@@ -5,7 +5,7 @@ import tailwind from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
 import { defineConfig, type Plugin } from 'vite'
 
-const out = '../service/web/dist'
+const out = '../internal/service/web/dist'
 
 // The service sends packed files as they lie, so they are packed once, here.
 function packed(): Plugin {

@@ -17,9 +17,9 @@ import (
 	"sync/atomic"
 
 	"nimbusreach/client"
-	"nimbusreach/core/causes"
-	"nimbusreach/core/exercise"
-	"nimbusreach/service/wire"
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/exercise"
 )
 
 //go:embed course course-from-one attempts

@@ -15,11 +15,11 @@ import (
 	"github.com/stretchr/testify/require"
 	"go.yaml.in/yaml/v3"
 
-	"nimbusreach/core/check"
-	"nimbusreach/core/evaluate"
-	"nimbusreach/core/exercise"
-	"nimbusreach/core/functions"
-	"nimbusreach/core/notation"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
 )
 
 var block = regexp.MustCompile("(?s)```nra(?: (error|notice)=(\\S+))?\n(.*?)```")

@@ -20,11 +20,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/client"
-	"nimbusreach/core/check"
-	"nimbusreach/core/exercise"
+	"nimbusreach/client/wire"
 	"nimbusreach/demo"
-	"nimbusreach/service"
-	"nimbusreach/service/wire"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/service"
 )
 
 func TestAttemptsReachVerdicts(t *testing.T) {
@@ -419,7 +419,7 @@ func TestADatabaseThatIsNotThere(t *testing.T) {
 		ended <- service.Run(ctx, service.Config{DSN: "nimbus:x@tcp(127.0.0.1:1)/nimbus", Listen: "127.0.0.1:0", Log: quiet(), Listening: func(at string) { address <- at }})
 	}()
 	base := "http://" + <-address
-	for path, status := range map[string]int{"/healthz": 200, "/readyz": 503, "/api/v1/session": 503, "/metrics": 200, "/api/openapi.json": 200} {
+	for path, status := range map[string]int{"/healthz": 200, "/readyz": 503, "/api/v1/session": 503, "/metrics": 404, "/api/openapi.json": 200} {
 		res, err := http.Get(base + path)
 		require.NoError(t, err)
 		text, _ := io.ReadAll(res.Body)

@@ -16,13 +16,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/client"
-	"nimbusreach/core/array"
-	"nimbusreach/core/check"
-	"nimbusreach/core/dataio"
-	"nimbusreach/core/exercise"
+	"nimbusreach/client/wire"
 	"nimbusreach/demo"
 	"nimbusreach/e2e/browser"
-	"nimbusreach/service/wire"
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/exercise"
 )
 
 // changedCourse packs the demo course with one file changed.

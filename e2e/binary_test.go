@@ -17,11 +17,11 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/client"
-	"nimbusreach/core/check"
-	"nimbusreach/core/exercise"
+	"nimbusreach/client/wire"
 	"nimbusreach/demo"
 	"nimbusreach/e2e/testdb"
-	"nimbusreach/service/wire"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/exercise"
 )
 
 // process is `nimbus serve` as the operating system sees it.

@@ -14,7 +14,7 @@ import (
 // open starts a browser and signs somebody in.
 func open(t *testing.T, w *world, name string) *browser.Page {
 	t.Helper()
-	if _, err := os.Stat("../service/web/dist/index.html"); err != nil {
+	if _, err := os.Stat("../internal/service/web/dist/index.html"); err != nil {
 		t.Fatal("the console is not built; `make test` builds it first")
 	}
 	p, err := browser.Open(context.Background(), w.base)

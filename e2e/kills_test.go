@@ -16,8 +16,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/client"
-	"nimbusreach/service/mariadb"
-	"nimbusreach/service/wire"
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/service/mariadb"
 )
 
 // kills is how many processes are killed, service, worker and database in turn.

@@ -14,13 +14,13 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/client"
-	"nimbusreach/core/exercise"
+	"nimbusreach/client/wire"
 	"nimbusreach/demo"
 	"nimbusreach/e2e/testdb"
-	"nimbusreach/service"
-	"nimbusreach/service/access"
-	"nimbusreach/service/store"
-	"nimbusreach/service/wire"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/service"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/store"
 )
 
 // binary is nimbus, built once for all tests.

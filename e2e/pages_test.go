@@ -12,12 +12,12 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/client"
-	"nimbusreach/core/array"
-	"nimbusreach/core/dataio"
-	"nimbusreach/core/exercise"
+	"nimbusreach/client/wire"
 	"nimbusreach/demo"
 	"nimbusreach/e2e/browser"
-	"nimbusreach/service/wire"
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/exercise"
 )
 
 // shown is a page of the console with what is awaited on it.

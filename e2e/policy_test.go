@@ -18,10 +18,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/client"
-	"nimbusreach/core/array"
-	"nimbusreach/core/dataio"
-	"nimbusreach/service/desk"
-	"nimbusreach/service/wire"
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/service/desk"
 )
 
 // TestStudentsListsKeepToThePolicy: what the policy on causes hides in a verdict is hidden

@@ -4,7 +4,7 @@ package main
 import (
 	"os"
 
-	"nimbusreach/commands"
+	"nimbusreach/internal/commands"
 )
 
 func main() { os.Exit(commands.Main(os.Args[1:], os.Stdin, os.Stdout, os.Stderr)) }

@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 	"go.yaml.in/yaml/v3"
 
-	"nimbusreach/core/exercise"
 	"nimbusreach/docs/schema"
+	"nimbusreach/internal/core/exercise"
 )
 
 type node struct {

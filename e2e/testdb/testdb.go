@@ -10,7 +10,7 @@ import (
 	"testing"
 	"time"
 
-	"nimbusreach/service/mariadb"
+	"nimbusreach/internal/service/mariadb"
 )
 
 var (

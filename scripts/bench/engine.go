@@ -12,9 +12,9 @@ import (
 	"gonum.org/v1/gonum/floats"
 	"gonum.org/v1/gonum/mat"
 
-	"nimbusreach/core/array"
-	"nimbusreach/core/evaluate"
-	"nimbusreach/core/notation"
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/notation"
 )
 
 // work is one line of the engine's table: a program of the notation against the

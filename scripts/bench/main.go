@@ -22,13 +22,13 @@ import (
 	"time"
 
 	"nimbusreach/client"
-	"nimbusreach/core/check"
-	"nimbusreach/core/exercise"
 	"nimbusreach/demo"
-	"nimbusreach/service"
-	"nimbusreach/service/access"
-	"nimbusreach/service/mariadb"
-	"nimbusreach/service/store"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/service"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/mariadb"
+	"nimbusreach/internal/service/store"
 )
 
 func main() {
@@ -283,7 +283,7 @@ func crowd(ctx context.Context, base *client.Client) (stored, seen []time.Durati
 
 // firstLoad adds up the packed scripts that the console's first page asks for.
 func firstLoad() error {
-	const dist = "service/web/dist"
+	const dist = "internal/service/web/dist"
 	page, err := os.ReadFile(filepath.Join(dist, "index.html"))
 	if err != nil {
 		return fmt.Errorf("the console is not built: %w", err)

@@ -9,17 +9,17 @@ import (
 	"testing"
 	"time"
 
-	"nimbusreach/core/advice"
-	"nimbusreach/core/array"
-	"nimbusreach/core/causes"
-	"nimbusreach/core/check"
-	"nimbusreach/core/compare"
-	"nimbusreach/core/exercise"
-	"nimbusreach/core/functions"
-	"nimbusreach/core/notation"
-	"nimbusreach/core/probe"
-	"nimbusreach/core/shapes"
 	"nimbusreach/demo"
+	"nimbusreach/internal/core/advice"
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/compare"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/probe"
+	"nimbusreach/internal/core/shapes"
 )
 
 const tenLines = `low = min(growth over week)

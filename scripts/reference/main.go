@@ -7,7 +7,7 @@ package main
 import (
 	"fmt"
 
-	"nimbusreach/core/functions"
+	"nimbusreach/internal/core/functions"
 )
 
 func main() { fmt.Print(functions.Reference()) }

@@ -1,0 +1,452 @@
+// Package wire holds the forms of the API as Go types: what the service writes,
+// the client reads and the OpenAPI document describes. It has no behaviour.
+package wire
+
+import (
+	"time"
+
+	"nimbusreach/internal/core/advice"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/probe"
+)
+
+// Problem is an error as RFC 9457 has it, with a hint beside.
+type Problem struct {
+	Type     string             `json:"type"`
+	Title    string             `json:"title"`
+	Status   int                `json:"status"`
+	Detail   string             `json:"detail"`
+	Hint     string             `json:"hint,omitempty"`
+	Instance string             `json:"instance,omitempty"`
+	Errors   []exercise.Problem `json:"errors,omitempty"`
+
+	Questions []Question    `json:"questions,omitempty"` // predictions to be made first
+	Current   *RevisionLine `json:"current,omitempty"`   // the revision that an edit missed
+}
+
+// SignIn asks for a session or a token.
+type SignIn struct {
+	Name     string `json:"name"`
+	Password string `json:"password"`
+	Label    string `json:"label,omitempty"`
+}
+
+// Token is a client's bearer token.
+type Token struct {
+	Token string `json:"token"`
+	Me    Me     `json:"me"`
+}
+
+// Me is who is signed in.
+type Me struct {
+	Name     string      `json:"name"`
+	Display  string      `json:"display"`
+	Operator bool        `json:"operator"`
+	CSRF     string      `json:"csrf,omitempty"`
+	Courses  []CourseRef `json:"courses"`
+}
+
+// CourseRef is a course with one's role in it.
+type CourseRef struct {
+	Slug  string `json:"slug"`
+	Title string `json:"title"`
+	Role  string `json:"role"`
+}
+
+// NewPerson asks for an account.
+type NewPerson struct {
+	Name     string `json:"name"`
+	Display  string `json:"display"`
+	Password string `json:"password"`
+	Operator bool   `json:"operator,omitempty"`
+}
+
+// Person is an account.
+type Person struct {
+	Name    string `json:"name"`
+	Display string `json:"display"`
+}
+
+// Member is a person with a role in a course.
+type Member struct {
+	Name    string `json:"name"`
+	Display string `json:"display"`
+	Role    string `json:"role"`
+}
+
+// SetRole asks for a role in a course.
+type SetRole struct {
+	Role string `json:"role"`
+}
+
+// Members is a page of a course's people, by name. Next is the cursor of the next page,
+// null on the last.
+type Members struct {
+	People []Member `json:"people"`
+	Next   *string  `json:"next"`
+}
+
+// Published is what publishing answers.
+type Published struct {
+	Course    string   `json:"course"`
+	Title     string   `json:"title"`
+	Revision  int      `json:"revision"`
+	Unchanged bool     `json:"unchanged"`
+	Exercises []string `json:"exercises"`
+
+	Preview   bool            `json:"preview"` // nothing was stored
+	Advice    []advice.Advice `json:"advice"`
+	Survivors int             `json:"survivors"`
+	Slips     int             `json:"slips"`
+	Checked   int             `json:"checked"`   // attempts held against the new revision
+	Unchecked bool            `json:"unchecked"` // older ones were left out when the time was over
+	Changes   []VerdictChange `json:"changes"`   // those whose verdict it changes
+	Rechecked int64           `json:"rechecked"`
+}
+
+// Course is a course as one of its people sees it.
+type Course struct {
+	Slug      string         `json:"slug"`
+	Title     string         `json:"title"`
+	Role      string         `json:"role"`
+	Counting  int            `json:"counting"`
+	Revision  int            `json:"revision"`
+	Exercises []ExerciseLine `json:"exercises"`
+}
+
+// ExerciseLine is an exercise in a list, with one's own state in it.
+type ExerciseLine struct {
+	Name   string     `json:"name"`
+	Title  string     `json:"title"`
+	Topics []string   `json:"topics"`
+	State  string     `json:"state"` // soon, open or closed
+	Opens  *time.Time `json:"opens"`
+	Closes *time.Time `json:"closes"`
+	Points float64    `json:"points"`
+	Mine   Mine       `json:"mine"`
+}
+
+// Mine is one's own state in an exercise.
+type Mine struct {
+	Attempts int      `json:"attempts"`
+	Best     *float64 `json:"best"` // points of the best attempt
+	Agrees   bool     `json:"agrees"`
+	Verdict  *string  `json:"verdict"` // of the newest attempt; null while it waits
+	Newest   *uint64  `json:"newest"`
+}
+
+// Input is a declared input.
+type Input struct {
+	Name  string    `json:"name"`
+	Axes  []*string `json:"axes"` // null when nothing is said of its shape
+	Kind  string    `json:"kind"`
+	Unit  string    `json:"unit"`
+	About string    `json:"about"`
+}
+
+// Output is a declared output.
+type Output struct {
+	Name   string    `json:"name"`
+	Axes   []*string `json:"axes"`
+	Unit   string    `json:"unit"`
+	Points float64   `json:"points"`
+
+	Present string `json:"present"` // how it is drawn, "" for a table
+	Title   string `json:"title"`
+}
+
+// ShownCase is a case whose data students see.
+type ShownCase struct {
+	Name   string                 `json:"name"`
+	Inputs map[string]dataio.JSON `json:"inputs"`
+}
+
+// Exercise is what the workspace shows.
+type Exercise struct {
+	ExerciseLine
+	Course   string      `json:"course"`
+	Counting int         `json:"counting"`
+	Prompt   string      `json:"prompt"`
+	Starter  string      `json:"starter"`
+	Inputs   []Input     `json:"inputs"`
+	Outputs  []Output    `json:"outputs"`
+	Cases    []ShownCase `json:"cases"`
+	Held     int         `json:"held"`
+	Loops    string      `json:"loops"`
+	Accepts  []string    `json:"accepts"`
+	Limit    int         `json:"limit"` // attempts one has; 0 for any number
+	Asks     []Question  `json:"asks"`  // predictions still to be made
+	Counts   Counts      `json:"counts"`
+	Last     *Attempt    `json:"last"` // one's newest attempt
+}
+
+// Counts is what earns points beside outputs, and the rules that are kept; with the
+// outputs' points it adds up to the exercise's.
+type Counts struct {
+	Steps       []CountedStep       `json:"steps"`
+	Functions   []CountedFunction   `json:"functions"`
+	Properties  []CountedProperty   `json:"properties"`
+	Predictions []CountedPrediction `json:"predictions"`
+	Rules       RulesKept           `json:"rules"`
+}
+
+// CountedStep is a named value on the way.
+type CountedStep struct {
+	Name   string  `json:"name"`
+	Points float64 `json:"points"`
+}
+
+// CountedFunction is a function that the program defines, with the calls it is asked.
+type CountedFunction struct {
+	Name   string   `json:"name"`
+	Calls  []string `json:"calls"`
+	Points float64  `json:"points"`
+}
+
+// CountedProperty is what must hold of the answer, in words.
+type CountedProperty struct {
+	Says   string  `json:"says"`
+	Points float64 `json:"points"`
+}
+
+// CountedPrediction is a question with what one said, once one has.
+type CountedPrediction struct {
+	Question
+	Points float64          `json:"points"`
+	Said   *string          `json:"said"`
+	Came   *check.Predicted `json:"came"`
+}
+
+// RulesKept are the rules on how an answer is written.
+type RulesKept struct {
+	Loops           string   `json:"loops"`
+	Require         []string `json:"require"`
+	Refuse          []string `json:"refuse"`
+	InputsUnchanged bool     `json:"inputs_unchanged"`
+	CostCells       float64  `json:"cost_cells"` // at most so many times the reference's; 0 for no bound
+	CostStatements  float64  `json:"cost_statements"`
+}
+
+// HandIn is an attempt being handed in: a program, or arrays worked out elsewhere for
+// the shown cases, by case and output.
+type HandIn struct {
+	Program string                            `json:"program,omitempty"`
+	Results map[string]map[string]dataio.JSON `json:"results,omitempty"`
+}
+
+// Try is a program being tried, which nobody keeps.
+type Try struct {
+	Program string `json:"program"`
+	Case    string `json:"case"` // "" for the first shown one
+}
+
+// Line is what one statement of a program gives.
+type Line struct {
+	Line  int            `json:"line"`
+	Name  string         `json:"name"`
+	Known bool           `json:"known"` // false where the shape is not known before a run
+	Kind  string         `json:"kind"`  // "" when it is not known
+	Shape notation.Shape `json:"shape"`
+	Look  string         `json:"look"` // its first elements, to ten digits, after a run
+}
+
+// Lines are a program's statements: what is known of them before a run, or what they
+// gave.
+type Lines struct {
+	Lines   []Line                 `json:"lines"`
+	Notices []*notation.Diagnostic `json:"notices"`
+	Errors  []*notation.Diagnostic `json:"errors"`
+}
+
+// Question is a prediction that is asked before the first attempt.
+type Question struct {
+	Ask  string `json:"ask"`
+	Of   string `json:"of"`
+	What string `json:"what"`
+}
+
+// Answers are a student's predictions, one for each question.
+type Answers struct {
+	Answers []string `json:"answers"`
+}
+
+// Answered tells what came of predictions.
+type Answered struct {
+	Predictions []check.Predicted `json:"predictions"`
+}
+
+// Folder is a course folder's text files by path, with the revision they are of; 0 where
+// they are of none.
+type Folder struct {
+	Files    map[string]string `json:"files"`
+	Revision int               `json:"revision,omitempty"`
+}
+
+// Draft is what can be said of a course folder before it is published.
+type Draft struct {
+	Errors    []exercise.Problem `json:"errors"`
+	Advice    []advice.Advice    `json:"advice"`
+	Exercises []DraftExercise    `json:"exercises"`
+	Stopped   bool               `json:"stopped"` // at the bound on time; exercises may be missing
+}
+
+// DraftExercise is an exercise with its health and its reference's results.
+type DraftExercise struct {
+	Name       string           `json:"name"`
+	Title      string           `json:"title"`
+	Topics     []string         `json:"topics"`
+	Slips      int              `json:"slips"`
+	Caught     int              `json:"caught"`
+	Equivalent int              `json:"equivalent"`
+	Survivors  []probe.Survivor `json:"survivors"`
+	Cases      []DraftCase      `json:"cases"`
+
+	Present map[string]string `json:"present"` // how outputs are drawn
+}
+
+// DraftCase is a case with its data and what the reference makes of it.
+type DraftCase struct {
+	Name    string                 `json:"name"`
+	Shown   bool                   `json:"shown"`
+	Expects string                 `json:"expects"`
+	Inputs  map[string]dataio.JSON `json:"inputs"`
+	Outputs map[string]dataio.JSON `json:"outputs"`
+}
+
+// RevisionLine is one publication of a course.
+type RevisionLine struct {
+	Number  int       `json:"number"`
+	By      string    `json:"by"`
+	At      time.Time `json:"at"`
+	Current bool      `json:"current"`
+}
+
+// Revisions is a page of a course's revisions, newest first. Next is the cursor of the next
+// page, null on the last.
+type Revisions struct {
+	Revisions []RevisionLine `json:"revisions"`
+	Next      *int           `json:"next"`
+}
+
+// VerdictChange is an attempt whose verdict a revision changes.
+type VerdictChange struct {
+	Attempt  uint64 `json:"attempt"`
+	Exercise string `json:"exercise"`
+	Display  string `json:"display"`
+	Before   string `json:"before"`
+	After    string `json:"after"`
+}
+
+// Attempt is an attempt and, once there is one, its verdict.
+type Attempt struct {
+	ID        uint64         `json:"id"`
+	Course    string         `json:"course"`
+	Exercise  string         `json:"exercise"`
+	Person    string         `json:"person"`
+	Display   string         `json:"display"`
+	State     string         `json:"state"` // waiting, checking, checked or stuck
+	HandedIn  time.Time      `json:"handed_in"`
+	CheckedAt *time.Time     `json:"checked_at"`
+	Program   string         `json:"program"`
+	Verdict   *check.Verdict `json:"verdict"`
+	Seconds   *float64       `json:"seconds"`
+}
+
+// AttemptLine is an attempt in a list.
+type AttemptLine struct {
+	ID         uint64     `json:"id"`
+	Exercise   string     `json:"exercise"`
+	Person     string     `json:"person"`
+	Display    string     `json:"display"`
+	State      string     `json:"state"`
+	HandedIn   time.Time  `json:"handed_in"`
+	CheckedAt  *time.Time `json:"checked_at"`
+	Verdict    *string    `json:"verdict"`
+	Earned     *float64   `json:"earned"`
+	Possible   *float64   `json:"possible"`
+	LeadCode   string     `json:"lead_code"`
+	LeadSays   string     `json:"lead_says"` // the same in words
+	LeadOutput string     `json:"lead_output"`
+}
+
+// Attempts is a page of attempts, newest first. Next is the cursor of the next
+// page, null on the last.
+type Attempts struct {
+	Attempts []AttemptLine `json:"attempts"`
+	Next     *uint64       `json:"next"`
+}
+
+// Arrays are the two sides of one output in one case, and got less expected.
+type Arrays struct {
+	Case       string       `json:"case"`
+	Output     string       `json:"output"`
+	Counting   int          `json:"counting"`
+	Expected   dataio.JSON  `json:"expected"`
+	Actual     *dataio.JSON `json:"actual"`
+	Difference *dataio.JSON `json:"difference"` // null when shapes or kinds differ
+	Agrees     *dataio.JSON `json:"agrees"`     // a mask: true where the element lies within tolerance
+}
+
+// Desk is the team's live view of a course.
+type Desk struct {
+	Course    string         `json:"course"`
+	Title     string         `json:"title"`
+	At        time.Time      `json:"at"`
+	Students  int            `json:"students"`
+	Attempts  int64          `json:"attempts"`
+	Waiting   int64          `json:"waiting"`
+	Stuck     int64          `json:"stuck"` // without a verdict after several tries; a fault of ours
+	Exercises []DeskExercise `json:"exercises"`
+	Knots     []Knot         `json:"knots"`
+	Recent    []AttemptLine  `json:"recent"`
+}
+
+// DeskExercise counts students by the verdict of their newest attempt.
+type DeskExercise struct {
+	Name    string `json:"name"`
+	Title   string `json:"title"`
+	Agrees  int    `json:"agrees"`
+	Differs int    `json:"differs"`
+	Failed  int    `json:"failed"`
+	Refused int    `json:"refused"`
+	Waiting int    `json:"waiting"`
+	Stuck   int    `json:"stuck"`
+	None    int    `json:"none"` // students without an attempt
+	Tries   int    `json:"tries"`
+}
+
+// Knot is all open attempts of one exercise with one leading finding.
+type Knot struct {
+	Exercise string    `json:"exercise"`
+	Code     string    `json:"code"`
+	Says     string    `json:"says"` // the cause, or the finding, in words
+	Output   string    `json:"output"`
+	People   int       `json:"people"`
+	Attempts []uint64  `json:"attempts"` // the newest of each person; at most 200, the newest of all
+	Since    time.Time `json:"since"`
+	Newest   time.Time `json:"newest"`
+}
+
+// Event is what a desk's stream tells.
+type Event struct {
+	Kind    string  `json:"kind"` // attempt, verdict, revision or refresh
+	Attempt *uint64 `json:"attempt"`
+}
+
+// Word is a function of the notation, for completion.
+type Word struct {
+	Name      string `json:"name"`
+	Topic     string `json:"topic"`
+	Signature string `json:"signature"`
+	Doc       string `json:"doc"`
+	Example   string `json:"example"`
+}
+
+// Words is the function table, and the reserved words.
+type Words struct {
+	Functions []Word   `json:"functions"`
+	Reserved  []string `json:"reserved"`
+}

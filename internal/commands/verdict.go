@@ -1,0 +1,204 @@
+package commands
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/notation"
+)
+
+// marks gives each verdict its sign and terminal colour; the sign says the same
+// as the colour.
+var marks = map[check.Word]struct{ sign, colour string }{
+	check.Agrees:  {"●", "34"},
+	check.Differs: {"◐", "38;5;130"}, // readable on light and on dark, where plain yellow is not
+	check.Failed:  {"▲", "35"},
+	check.Refused: {"■", "90"},
+}
+
+// verdict prints a verdict for people.
+func (a *app) verdict(v *check.Verdict, text, name string) {
+	m := marks[v.Verdict]
+	a.printf("%s  %s of %s points\n", a.paint(m.colour, m.sign+" "+string(v.Verdict)), number(v.Points.Earned), number(v.Points.Possible))
+	src := notation.NewSource(text)
+	for _, group := range gathered(v.Findings) {
+		a.printf("\n%s", a.finding(group[0], src, name))
+		if len(group) > 1 {
+			var others []string
+			for _, f := range group[1:] {
+				others = append(others, *f.Case)
+			}
+			a.printf("  the same in %s\n", strings.Join(others, ", "))
+		}
+	}
+	a.causes(v.Causes, src, name)
+	for _, r := range v.Rules {
+		d := &notation.Diagnostic{Code: notation.Code(r.Code), Message: r.Message, Hint: ruleHints[r.Code]}
+		if r.Span != nil {
+			d.Place = *r.Span
+		}
+		a.printf("\n%s", notation.Draw(d, src, name))
+		if r.Cost != nil {
+			a.printf("  cost: %d statements and %d cells; the reference %d and %d\n", r.Cost.Attempt.Statements, r.Cost.Attempt.Cells, r.Cost.Reference.Statements, r.Cost.Reference.Cells)
+		}
+	}
+	if !v.RulesChecked {
+		a.printf("\n  arrays handed in: judged on the shown cases; rules: not checked\n")
+	}
+	a.printf("\n")
+	for _, c := range v.Cases {
+		m := marks[c.Verdict]
+		a.printf("  %s %-20s %s\n", a.paint(m.colour, m.sign), c.Name, c.Verdict)
+		for _, n := range c.Notices {
+			a.printf("      %s, line %d: %s\n", n.Code, n.Place.Line, n.Message)
+		}
+	}
+}
+
+// ruleHints say what to try where a rule is broken.
+var ruleHints = map[string]string{
+	"rule.loop":    "work on whole arrays: reductions, masks and broadcasting do the going round",
+	"rule.require": "the exercise is about this one; let a result come from it",
+	"rule.refuse":  "the exercise is about doing without it",
+	"rule.inputs":  "copy the input first: `y = x`, and write into the copy",
+	"rule.cost":    "work on whole arrays, and make fewer of them on the way",
+}
+
+// causes tells why, with the evidence.
+func (a *app) causes(list []check.Cause, src *notation.Source, name string) {
+	if len(list) == 0 {
+		return
+	}
+	a.printf("\n%s\n", a.paint("1", "why"))
+	for _, c := range list {
+		output := ""
+		if c.Output != nil {
+			output = " `" + *c.Output + "`:"
+		}
+		a.printf(" %s %s (%s, %s)\n", output, c.Message, c.Code, c.Confidence)
+		if c.Note != "" && c.Note != c.Message {
+			a.printf("    the instructor says: %s\n", c.Note)
+		}
+		if c.Change != "" {
+			a.printf("    how we know: %s: %s\n", evidenceWords[c.Evidence], c.Change)
+		}
+		if c.Span != nil {
+			a.printf("%s", indent(notation.DrawPlace(*c.Span, src, name), "  "))
+		}
+	}
+}
+
+// evidenceWords say what a cause rests on.
+var evidenceWords = map[string]string{
+	"repair":         "one change of the attempt makes it right",
+	"slip":           "this change of the reference gives the attempt's result",
+	"transformation": "the result, turned so, is the attempt's",
+	"rule":           "seen from the text and the results",
+}
+
+// gathered lays findings of one output with one code together, in their order:
+// one thing to read, however many cases show it.
+func gathered(findings []check.Finding) [][]check.Finding {
+	type key struct{ code, output string }
+	index := map[key]int{}
+	var out [][]check.Finding
+	for _, f := range findings {
+		if f.Output == nil {
+			out = append(out, []check.Finding{f})
+			continue
+		}
+		k := key{string(f.Code), *f.Output}
+		if i, ok := index[k]; ok {
+			out[i] = append(out[i], f)
+			continue
+		}
+		index[k] = len(out)
+		out = append(out, []check.Finding{f})
+	}
+	return out
+}
+
+func number(v float64) string {
+	return strings.TrimSuffix(strings.TrimRight(fmt.Sprintf("%.2f", v), "0"), ".")
+}
+
+// finding draws one finding: its line, the shapes under each other, the worst
+// elements.
+func (a *app) finding(f check.Finding, src *notation.Source, name string) string {
+	d := &notation.Diagnostic{Code: f.Code, Message: f.Message, Hint: f.Hint, Shapes: f.Shapes}
+	if f.Case != nil {
+		d.Message = "in the case " + *f.Case + ", " + f.Message
+	}
+	if f.Span != nil {
+		d.Place = *f.Span
+	} else {
+		src = nil
+	}
+	text := notation.Draw(d, src, name)
+	body, hint, _ := strings.Cut(text, "  try: ")
+	var b strings.Builder
+	b.WriteString(body)
+	if f.Expected != nil && f.Actual != nil && f.Code == "shape.differs" {
+		rows := notation.ShapeRows([]notation.Shape{side(f.Expected), side(f.Actual)})
+		fmt.Fprintf(&b, "    expected  %s\n    got       %s\n", rows[0], rows[1])
+	}
+	if x := f.Differences; x != nil {
+		fmt.Fprintf(&b, "    %-22s %16s %16s\n", axesOf(f.Expected), "expected", "got")
+		for _, w := range x.Worst[:min(5, len(x.Worst))] {
+			expected, got := both(string(w.Expected), string(w.Actual))
+			fmt.Fprintf(&b, "    %-22s %16s %16s\n", positionOf(w.Position), expected, got)
+		}
+		if x.Count > 5 {
+			fmt.Fprintf(&b, "    … of %d that differ\n", x.Count)
+		}
+	}
+	if hint != "" {
+		b.WriteString("  try: " + hint)
+	}
+	return b.String()
+}
+
+func side(s *check.Side) notation.Shape {
+	return notation.Shape{Lengths: s.Shape, Labels: s.Labels, Mark: -1}
+}
+
+// axesOf heads the column of positions: the labels, or "position" without any.
+func axesOf(s *check.Side) string {
+	words := make([]string, len(s.Shape))
+	labelled := false
+	for i := range words {
+		words[i] = "·"
+		if i < len(s.Labels) && s.Labels[i] != "" {
+			words[i], labelled = s.Labels[i], true
+		}
+	}
+	if !labelled {
+		return "position"
+	}
+	return strings.Join(words, ", ")
+}
+
+func positionOf(position []int) string {
+	words := make([]string, len(position))
+	for i, at := range position {
+		words[i] = strconv.Itoa(at)
+	}
+	return strings.Join(words, ", ")
+}
+
+// both shortens two numbers to six digits, unless that would hide their difference.
+func both(a, b string) (string, string) {
+	if x, y := shortened(a), shortened(b); x != y {
+		return x, y
+	}
+	return a, b
+}
+
+func shortened(text string) string {
+	if v, err := strconv.ParseFloat(text, 64); err == nil && strings.ContainsAny(text, ".e") {
+		return strconv.FormatFloat(v, 'g', 6, 64)
+	}
+	return text
+}

@@ -1,0 +1,439 @@
+// Package causes says why an attempt differs, when there is evidence: one change of
+// the attempt that makes it right, one or two changes of the reference that give the
+// attempt's result, or a transformation of the result. It never guesses: where nothing
+// holds in all cases, it is silent.
+//
+// It is handed what an attempt gave and what was expected, and knows nothing of
+// verdicts, points or what a student may see.
+package causes
+
+import (
+	"context"
+	"slices"
+	"sync"
+	"sync/atomic"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/compare"
+	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/slips"
+)
+
+// Evidence is what a cause rests on, the strongest first.
+type Evidence string
+
+// The kinds of evidence.
+const (
+	Repair         Evidence = "repair"
+	Slip           Evidence = "slip"
+	Transformation Evidence = "transformation"
+	Rule           Evidence = "rule"
+)
+
+// Cause is why one output differs.
+type Cause struct {
+	Code     string
+	Certain  bool // no other code fits
+	Output   string
+	Evidence Evidence
+	Changes  int
+	Change   string         // in the notation, or in words
+	Span     *notation.Span // in the attempt's own text
+	Note     string         // the instructor's, for a slip that was foreseen
+
+	own  bool // the change brings in a name of the attempt's own
+	adds bool // the change puts an operation in that was not there
+}
+
+// Case is a case with what is expected of it.
+type Case struct {
+	Inputs   map[string]*array.Array
+	Expected map[string]*array.Array // by target
+	Error    *notation.Diagnostic    // where an error is expected
+	Shown    bool
+	Options  evaluate.Options
+}
+
+// Target is one thing that is judged: an output, a step or a function.
+type Target struct {
+	Name      string
+	Tolerance compare.Tolerance
+	Freedom   func(expected *array.Array) compare.Freedom
+	Calls     []notation.Expr // for a function: what it is asked; nil for a name
+	Step      bool            // a value on the way, which an attempt need not have
+}
+
+// Question is an exercise as far as causes need it.
+type Question struct {
+	Exercise  *exercise.Exercise
+	Reference *notation.Program
+	Material  *slips.Material
+	Cases     []Case
+	Targets   []Target
+
+	once     sync.Once
+	table    []tabled   // the reference's slips with what they give
+	foreseen []foreseen // the instructor's
+	fault    atomic.Pointer[guard.Fault]
+}
+
+// Fault is a fault of ours that left a slip of the reference out of the table; it is
+// given once.
+func (q *Question) Fault() *guard.Fault { return q.fault.Swap(nil) }
+
+// Outcome is what a program made of one case: values by target, or an error.
+type Outcome struct {
+	Values map[string]*array.Array
+	Error  *notation.Diagnostic
+	Cells  int64 // made by the run, and its slow functions' work as cells
+	Steps  int64 // statements that ran
+}
+
+// Budget bounds the search for one attempt. It counts work and not seconds, so that
+// one attempt has the same causes on every machine.
+type Budget struct {
+	Runs  int
+	Cells int64 // made, and slow functions' work as cells
+	Nodes int64 // of the attempt's tree for each change of it and each run, and two for each statement run
+}
+
+// Default is the budget of a check: about 150 ms on one core of 2.5 GHz.
+var Default = Budget{Runs: 5000, Cells: 20_000_000, Nodes: 1_500_000}
+
+// workOfCell is how much work of slow functions counts as a cell.
+const workOfCell = 8
+
+// Spent is a run's part of Budget.Cells.
+func Spent(r *evaluate.Result) int64 { return r.Cells + r.Work/workOfCell }
+
+// Reads reports whether a program is short enough to be asked why it differs: some
+// changes of it must fit.
+func (b Budget) Reads(program *notation.Program, cases int) bool {
+	return program.Nodes()*int64(cases) <= b.Nodes/8
+}
+
+// Holds reports whether so many cells, made by an attempt on all cases, can be held while
+// it is asked why it differs.
+func (b Budget) Holds(cells int64) bool { return cells <= b.Cells/2 }
+
+// mostTold is how many rivals are told.
+const mostTold = 3
+
+// finder looks for the causes of one attempt.
+type finder struct {
+	kept    []*snapshot // by case
+	ctx     context.Context
+	q       *Question
+	program *notation.Program
+	got     []Outcome
+	runs    int
+	wrong   []int // targets that differ in some case
+	failed  bool
+	changed []string // inputs that the attempt writes into
+	found   map[int][]Cause
+	cells   int64
+	nodes   int64
+	size    int64 // nodes of the attempt's tree
+}
+
+// Find says why an attempt differs. got holds what it gave, case by case; changed
+// names the inputs it writes into.
+func Find(ctx context.Context, q *Question, program *notation.Program, got []Outcome, changed []string, b Budget) []Cause {
+	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, cells: b.Cells, nodes: b.Nodes, size: program.Nodes()}
+	q.prepare()
+	f.differing()
+	if len(f.wrong) == 0 {
+		return nil
+	}
+	if f.unchanged() {
+		return []Cause{{Code: "starter.unchanged", Certain: true, Evidence: Rule, Change: "nothing was changed"}}
+	}
+	f.bySlips()
+	f.repairs()
+	f.swapped()
+	f.inputChanged()
+	f.transformations()
+	f.pairs()
+	f.lastResorts()
+	return f.ranked()
+}
+
+// prepare works out once what does not depend on an attempt.
+func (q *Question) prepare() {
+	q.once.Do(func() {
+		q.table = q.slipTable()
+		q.foreseen = q.foreseenSlips()
+	})
+}
+
+// right reports whether a target agrees in a case.
+func (q *Question) right(i int, t *Target, o Outcome) bool {
+	c := &q.Cases[i]
+	if c.Error != nil {
+		return o.Error != nil && o.Error.Code == c.Error.Code
+	}
+	if o.Error != nil {
+		return false
+	}
+	return q.agrees(t, c.Expected, o.Values)
+}
+
+func (q *Question) agrees(t *Target, expected, values map[string]*array.Array) bool {
+	if t.Calls != nil {
+		for k := range t.Calls {
+			name := CallName(t.Name, k)
+			if expected[name] == nil || values[name] == nil || !compare.Agree(expected[name], values[name], t.Tolerance, compare.Freedom{}) {
+				return false
+			}
+		}
+		return true
+	}
+	r, a := expected[t.Name], values[t.Name]
+	if r == nil || a == nil {
+		return false
+	}
+	var free compare.Freedom
+	if t.Freedom != nil {
+		free = t.Freedom(r)
+	}
+	return compare.Agree(r, a, t.Tolerance, free)
+}
+
+// same reports whether two programs' results of a target are the same within its
+// tolerance.
+func (q *Question) same(t *Target, a, b Outcome) bool {
+	if a.Error != nil || b.Error != nil {
+		return a.Error != nil && b.Error != nil && a.Error.Code == b.Error.Code && sameShapes(a.Error, b.Error) && (len(a.Error.Shapes) > 0 || a.Error.Message == b.Error.Message)
+	}
+	return q.agrees(t, a.Values, b.Values)
+}
+
+// sameShapes holds that two errors speak of the same shapes.
+func sameShapes(a, b *notation.Diagnostic) bool {
+	return slices.EqualFunc(a.Shapes, b.Shapes, func(x, y notation.Shape) bool { return slices.Equal(x.Lengths, y.Lengths) })
+}
+
+// CallName is the name that a function's k-th call has among values.
+func CallName(function string, k int) string { return function + " " + string(rune('a'+k)) }
+
+// run works a program out on a case, its functions' calls too.
+func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array, options evaluate.Options) Outcome {
+	return q.outcome(ctx, i, program, evaluate.Run(ctx, program, inputs, options), options)
+}
+
+// Outcome is what a run on a case made of it, its functions' calls too.
+func (q *Question) Outcome(ctx context.Context, i int, program *notation.Program, result *evaluate.Result) Outcome {
+	return q.outcome(ctx, i, program, result, q.Cases[i].Options)
+}
+
+func (q *Question) outcome(ctx context.Context, i int, program *notation.Program, result *evaluate.Result, options evaluate.Options) Outcome {
+	o := Outcome{Values: result.Values(), Error: result.Error, Cells: Spent(result), Steps: result.Statements}
+	if o.Error != nil {
+		return o
+	}
+	for _, t := range q.Targets {
+		for k, call := range t.Calls {
+			asked := program.Asking("the answer", call)
+			if program.Functions()[t.Name] == nil || len(evaluate.Check(asked, q.Material.Inputs)) > 0 {
+				continue
+			}
+			r := evaluate.Run(ctx, asked, q.Cases[i].Inputs, options)
+			o.Cells += Spent(r)
+			o.Steps += r.Statements
+			if r.Error != nil {
+				o.Error = r.Error
+				return o
+			}
+			o.Values[CallName(t.Name, k)] = r.Value("the answer")
+		}
+	}
+	return o
+}
+
+// differing finds the targets that are wrong.
+func (f *finder) differing() {
+	for i := range f.q.Cases {
+		f.failed = f.failed || f.got[i].Error != nil && f.q.Cases[i].Error == nil
+	}
+	for k := range f.q.Targets {
+		if f.q.Targets[k].Step && !f.binds(f.q.Targets[k].Name) {
+			continue
+		}
+		for i := range f.q.Cases {
+			if !f.q.right(i, &f.q.Targets[k], f.got[i]) {
+				f.wrong = append(f.wrong, k)
+				break
+			}
+		}
+	}
+}
+
+// binds reports whether the attempt gave a name a value in some case.
+func (f *finder) binds(name string) bool {
+	return slices.ContainsFunc(f.got, func(o Outcome) bool { return o.Values[name] != nil })
+}
+
+// spent reports whether the budget is used up.
+func (f *finder) spent() bool {
+	return f.runs <= 0 || f.cells <= 0 || f.nodes <= 0 || f.ctx.Err() != nil
+}
+
+func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.Array) Outcome {
+	if inputs == nil {
+		inputs = f.q.Cases[i].Inputs
+	}
+	// No change of the attempt takes more than is left.
+	options := f.q.Cases[i].Options
+	options.Limits.Cells = min(options.Limits.Cells, max(f.cells, 1))
+	options.Limits.Work = max(f.cells, 1) * workOfCell
+	o := f.q.run(f.ctx, i, program, inputs, options)
+	f.runs--
+	f.cells -= o.Cells
+	f.nodes -= f.size + 2*o.Steps
+	return o
+}
+
+// note keeps a cause for a target; a failed attempt's causes hold for all of it.
+func (f *finder) note(target int, c Cause) {
+	c.Output = f.q.Targets[target].Name
+	for _, known := range f.found[target] {
+		if known.Code == c.Code && known.Evidence == c.Evidence && known.adds == c.adds {
+			return
+		}
+	}
+	f.found[target] = append(f.found[target], c)
+}
+
+// unchanged reports whether the attempt is the starter as it came.
+func (f *finder) unchanged() bool {
+	if f.q.Exercise.Starter == "" {
+		return false
+	}
+	starter, errs := notation.Parse(f.q.Exercise.Starter)
+	return len(errs) == 0 && len(starter.Statements) > 0 && notation.Print(starter) == notation.Print(f.program)
+}
+
+// strength orders evidence.
+func strength(e Evidence) int {
+	return slices.Index([]Evidence{Repair, Slip, Rule, Transformation}, e)
+}
+
+// ranked orders what was found: for each target the best first and its rivals, the
+// cause that explains most targets before all others.
+func (f *finder) ranked() []Cause {
+	explains := map[string]int{}
+	for _, list := range f.found {
+		seen := map[string]bool{}
+		for _, c := range list {
+			if !seen[c.Code] {
+				seen[c.Code] = true
+				explains[c.Code]++
+			}
+		}
+	}
+	var out []Cause
+	heads := map[int]string{}
+	targets := make([]int, 0, len(f.found))
+	for t := range f.found {
+		targets = append(targets, t)
+	}
+	slices.Sort(targets)
+	for _, t := range targets {
+		list := f.sift(f.found[t])
+		f.found[t] = list
+		if len(list) > 0 {
+			heads[t] = list[0].Code
+		}
+	}
+	slices.SortStableFunc(targets, func(a, b int) int { return explains[heads[b]] - explains[heads[a]] })
+	for _, t := range targets {
+		out = append(out, f.found[t]...)
+	}
+	return out
+}
+
+// sift sorts a target's causes, keeps one for each code and drops those that weaker
+// evidence alone speaks for.
+func (f *finder) sift(list []Cause) []Cause {
+	order := func(a, b Cause) int {
+		if x, y := a.Evidence == Transformation, b.Evidence == Transformation; x != y {
+			if x {
+				return 1
+			}
+			return -1
+		}
+		if a.Changes != b.Changes {
+			return a.Changes - b.Changes
+		}
+		if x, y := decisive(a), decisive(b); x != y {
+			if x {
+				return -1
+			}
+			return 1
+		}
+		if a.adds != b.adds {
+			if a.adds {
+				return 1
+			}
+			return -1
+		}
+		if x := exercise.CauseRank(a.Code) - exercise.CauseRank(b.Code); x != 0 {
+			return x
+		}
+		return strength(a.Evidence) - strength(b.Evidence)
+	}
+	slices.SortStableFunc(list, order)
+	var out []Cause
+	var beside []Cause
+	codes := map[string]bool{}
+	for _, c := range list {
+		if c.Code == "foreseen" {
+			beside = append(beside, c)
+			continue
+		}
+		if codes[c.Code] {
+			continue
+		}
+		if c.own && slices.ContainsFunc(list, func(o Cause) bool { return o.Evidence == Repair && o.Code != c.Code && !o.own }) {
+			continue // the attempt's own value stands for the step before it
+		}
+		if len(out) > 0 && weaker(c, out[0]) {
+			continue
+		}
+		codes[c.Code] = true
+		out = append(out, c)
+	}
+	certain := len(out) == 1
+	for i := range out {
+		out[i].Certain = certain
+	}
+	if len(out) > mostTold {
+		out = out[:mostTold]
+	}
+	return append(out, beside...)
+}
+
+// weaker reports whether a cause rests on more changes or weaker evidence than one
+// that fits already, so that it is no rival.
+func weaker(c, best Cause) bool {
+	if (c.Evidence == Transformation) != (best.Evidence == Transformation) {
+		return true
+	}
+	return c.Changes > best.Changes || c.adds && !best.adds || decisive(best)
+}
+
+// decisive reports whether a cause has evidence of its own that no rival has: two
+// outputs that fit each other's place, an input that was written into, a copy that
+// mends as a view, a loop that mends when it adds up.
+func decisive(c Cause) bool {
+	switch c.Code {
+	case "output.swapped":
+		return true
+	case "input.changed", "view.copy", "loop.last":
+		return c.Evidence == Repair
+	}
+	return false
+}

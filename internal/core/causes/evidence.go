@@ -1,0 +1,274 @@
+package causes
+
+import (
+	"context"
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/slips"
+)
+
+// tabled is a slip of the reference with what it gives in every case.
+type tabled struct {
+	slip    int
+	cause   string
+	change  string
+	got     []Outcome
+	differs []bool // by target: in some case from the reference
+	looped  bool   // stands for a mistake of loops alone
+	adds    bool
+}
+
+// foreseen is one of the instructor's slips with what it gives.
+type foreseen struct {
+	cause, note, file string
+	got               []Outcome
+}
+
+// Bounds on the table of slips, which is made once and kept: on the cells that one run of
+// a slip may make and all of them together, on the cells of results that are held, and on
+// the nodes of the reference's tree that are walked. An exercise within them all has every
+// slip in its table; one with larger data or hundreds of lines has the first.
+const (
+	tableCells = 2_000_000
+	tableSpent = 500_000_000
+	tableHeld  = 8_000_000
+	tableNodes = 30_000_000
+)
+
+// slipTable runs every slip of the reference on every case.
+func (q *Question) slipTable() []tabled {
+	program := notation.CopyProgram(q.Reference)
+	left, each := int64(tableNodes), program.Nodes()*int64(2+len(q.Cases))
+	if each > tableNodes/100 {
+		return nil
+	}
+	list := slips.Of(program, q.Material)
+	seen := map[string]bool{notation.Print(program): true}
+	var out []tabled
+	ctx := context.Background()
+	spent, held := int64(0), 0
+	for k := range list {
+		if left -= each; left < 0 || spent > tableSpent || held > tableHeld {
+			break
+		}
+		s := &list[k]
+		undo := s.Apply()
+		key := s.Cause + notation.Print(program)
+		if seen[key] || len(evaluate.Check(program, q.Material.Inputs)) > 0 {
+			undo()
+			continue
+		}
+		seen[key] = true
+		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)), looped: s.Cause == "loop.last", adds: s.Adds()}
+		err := guard.Call("running a slip of the reference", func() error {
+			for i := range q.Cases {
+				o := q.tableRun(ctx, i, program)
+				spent += o.Cells
+				t.got[i] = q.trimmed(o)
+				for _, v := range t.got[i].Values {
+					held += v.Size()
+				}
+				for n := range q.Targets {
+					t.differs[n] = t.differs[n] || !q.right(i, &q.Targets[n], t.got[i])
+				}
+			}
+			return nil
+		})
+		undo()
+		if err != nil {
+			q.fault.CompareAndSwap(nil, guard.As(err))
+			continue // the table is kept, and every other slip has its place in it
+		}
+		t.change = s.Change()
+		if slices.Contains(t.differs, true) {
+			out = append(out, t)
+		}
+	}
+	return out
+}
+
+// tableRun runs a slip of the reference on a case within the table's bounds.
+func (q *Question) tableRun(ctx context.Context, i int, program *notation.Program) Outcome {
+	options := q.Cases[i].Options
+	options.Limits.Cells = min(options.Limits.Cells, tableCells)
+	options.Limits.Work = tableCells * workOfCell
+	return q.run(ctx, i, program, q.Cases[i].Inputs, options)
+}
+
+// trimmed keeps of an outcome what targets ask for.
+func (q *Question) trimmed(o Outcome) Outcome {
+	if o.Error != nil {
+		return Outcome{Error: o.Error}
+	}
+	values := map[string]*array.Array{}
+	for _, t := range q.Targets {
+		if v := o.Values[t.Name]; v != nil {
+			values[t.Name] = v
+		}
+		for k := range t.Calls {
+			if v := o.Values[CallName(t.Name, k)]; v != nil {
+				values[CallName(t.Name, k)] = v
+			}
+		}
+	}
+	return Outcome{Values: values}
+}
+
+func (q *Question) foreseenSlips() []foreseen {
+	var out []foreseen
+	for _, s := range q.Exercise.Slips {
+		program, errs := notation.Parse(s.Program)
+		if len(errs) > 0 || len(evaluate.Check(program, q.Material.Inputs)) > 0 {
+			continue
+		}
+		one := foreseen{cause: s.Cause, note: s.Note, file: s.File}
+		for i := range q.Cases {
+			one.got = append(one.got, q.trimmed(q.run(context.Background(), i, program, q.Cases[i].Inputs, q.Cases[i].Options)))
+		}
+		out = append(out, one)
+	}
+	return out
+}
+
+// explains reports whether outcomes are the attempt's in every case of a target, and
+// at least one case tells them from the reference.
+func (f *finder) explains(target int, got []Outcome) bool {
+	t := &f.q.Targets[target]
+	tells := false
+	for i := range f.q.Cases {
+		if !f.q.same(t, got[i], f.got[i]) {
+			return false
+		}
+		tells = tells || !f.q.right(i, t, got[i])
+	}
+	return tells
+}
+
+// bySlips looks the attempt's results up among those of the reference's slips.
+func (f *finder) bySlips() {
+	loops := hasLoop(f.program)
+	for _, target := range f.wrong {
+		if t := &f.q.Targets[target]; t.Calls == nil && f.binds(t.Name) && !usesInputs(f.program, f.q.Material.Inputs, t.Name) && usesInputs(f.q.Reference, f.q.Material.Inputs, t.Name) {
+			continue // what depends on nothing is like a slip by chance alone
+		}
+		for _, s := range f.q.foreseen {
+			if f.explains(target, s.got) {
+				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: "as foreseen in " + s.file})
+				f.note(target, Cause{Code: "foreseen", Evidence: Slip, Changes: 1, Change: "as foreseen in " + s.file, Note: s.note})
+			}
+		}
+		for k := range f.q.table {
+			s := &f.q.table[k]
+			if s.differs[target] && (!s.looped || loops) && f.explains(target, s.got) {
+				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: s.change, adds: s.adds})
+			}
+		}
+	}
+}
+
+func hasLoop(p *notation.Program) bool {
+	found := false
+	for _, s := range p.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			switch n.(type) {
+			case *notation.Each, *notation.Repeat:
+				found = true
+			}
+			return !found
+		})
+	}
+	return found
+}
+
+// pairs tries two changes of the reference, where nothing else fits.
+func (f *finder) pairs() {
+	for _, target := range f.wrong {
+		t := &f.q.Targets[target]
+		if len(f.found[target]) > 0 || f.failed || t.Calls != nil || !usesInputs(f.program, f.q.Material.Inputs, t.Name) {
+			continue
+		}
+		f.pairsFor(target)
+	}
+}
+
+func (f *finder) pairsFor(target int) {
+	t := &f.q.Targets[target]
+	at := f.lastCase(t)
+	if at < 0 {
+		return
+	}
+	mine, theirs := f.got[at].Values[t.Name], f.q.Cases[at].Expected[t.Name]
+	if mine == nil || theirs == nil {
+		return
+	}
+	var list []*tabled
+	for k := range f.q.table {
+		s := &f.q.table[k]
+		if s.differs[target] && s.got[at].Error == nil && s.got[at].Values[t.Name] != nil && !s.looped {
+			list = append(list, s)
+		}
+	}
+	program := notation.CopyProgram(f.q.Reference)
+	all := slips.Of(program, f.q.Material)
+	shape := func(s *tabled) []int { return s.got[at].Values[t.Name].Shape() }
+	order := append([]int{at}, f.firstWrong()...)
+	for a := range list {
+		for b := a + 1; b < len(list); b++ {
+			if f.spent() {
+				return
+			}
+			// One of the two makes the attempt's shape, or neither changes it.
+			sa, sb := shape(list[a]), shape(list[b])
+			plainA, plainB := slices.Equal(sa, theirs.Shape()), slices.Equal(sb, theirs.Shape())
+			if array.SameShape(mine, theirs) {
+				if !plainA || !plainB {
+					continue
+				}
+			} else if !(slices.Equal(sa, mine.Shape()) && plainB || slices.Equal(sb, mine.Shape()) && plainA) {
+				continue
+			}
+			undoA := all[list[a].slip].Apply()
+			undoB := all[list[b].slip].Apply()
+			if f.reproduces(target, program, order) {
+				cause := list[a]
+				if !plainB {
+					cause = list[b]
+				}
+				f.note(target, Cause{Code: cause.cause, Evidence: Slip, Changes: 2, Change: list[a].change + "; " + list[b].change})
+				undoB()
+				undoA()
+				return
+			}
+			undoB()
+			undoA()
+		}
+	}
+}
+
+// lastCase is a case in which the attempt ran and differs.
+func (f *finder) lastCase(t *Target) int {
+	for i := range f.q.Cases {
+		if f.got[i].Error == nil && f.q.Cases[i].Error == nil && !f.q.right(i, t, f.got[i]) {
+			return i
+		}
+	}
+	return -1
+}
+
+// reproduces reports whether a changed reference gives the attempt's results.
+func (f *finder) reproduces(target int, program *notation.Program, order []int) bool {
+	t := &f.q.Targets[target]
+	for _, i := range order {
+		if f.spent() {
+			return false
+		}
+		if o := f.run(i, program, nil); !f.q.same(t, o, f.got[i]) {
+			return false
+		}
+	}
+	return true
+}

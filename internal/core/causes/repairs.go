@@ -1,0 +1,245 @@
+package causes
+
+import (
+	"maps"
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/shapes"
+	"nimbusreach/internal/core/slips"
+)
+
+// repairs tries every change of the attempt's own tree.
+func (f *finder) repairs() {
+	program := notation.CopyProgram(f.program)
+	m := *f.q.Material
+	m.Reference = f.q.Reference
+	list := slips.Of(program, &m)
+	seen := map[string]bool{notation.Print(program): true}
+	own := ownNames(f.program, f.q)
+	first := f.firstWrong()
+	for k := range list {
+		if f.spent() {
+			return
+		}
+		s := &list[k]
+		f.nodes -= f.size
+		undo := s.Apply()
+		key := s.Undoes + notation.Print(program)
+		if seen[key] || len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
+			undo()
+			continue
+		}
+		seen[key] = true
+		var mended []int
+		if !f.cannotFit(program) {
+			mended = f.mends(program, first, f.after(program, s.Statement()))
+		}
+		undo()
+		if len(mended) == 0 {
+			continue
+		}
+		span := s.Span
+		for _, target := range mended {
+			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span, own: s.Undoes == "input.other" && own[s.After()], adds: s.Adds()})
+		}
+	}
+}
+
+// heavy is how many cells a case makes from which on shapes are asked before a run.
+const heavy = 20_000
+
+// cannotFit reports whether a changed attempt cannot give any wrong target its shape,
+// by the shapes it has before any run.
+func (f *finder) cannotFit(program *notation.Program) bool {
+	if f.got[0].Cells < heavy {
+		return false // running it is cheaper than asking
+	}
+	f.nodes -= f.size
+	known := map[string]shapes.Outline{}
+	for name, a := range f.q.Cases[0].Inputs {
+		known[name] = functions.OutlineOf(a)
+	}
+	names := shapes.Of(program, known, f.q.Material.Counting).Names
+	for _, target := range f.wrong {
+		t := &f.q.Targets[target]
+		r := f.q.Cases[0].Expected[t.Name]
+		o, ok := names[t.Name]
+		if r == nil || !ok || t.Freedom != nil || !o.KnowsRank() {
+			return false
+		}
+		fits := o.Rank() == r.Rank()
+		for i := range o.Shape() {
+			fits = fits && (o.Len(i) < 0 || i < r.Rank() && o.Len(i) == r.Len(i))
+		}
+		if fits {
+			return false
+		}
+	}
+	return true
+}
+
+// snapshot is what names held before each statement of the attempt's top level, case by
+// case, so that candidates share what comes before their change.
+type snapshot struct {
+	before []map[string]*array.Array
+	ok     bool
+}
+
+// shared takes the snapshots of a case; they serve where no cells are shared between
+// names and nothing is drawn.
+func (f *finder) shared(i int) *snapshot {
+	if f.kept == nil {
+		f.kept = make([]*snapshot, len(f.q.Cases))
+	}
+	if s := f.kept[i]; s != nil {
+		return s
+	}
+	s := &snapshot{}
+	f.kept[i] = s
+	if !plain(f.program) || f.got[i].Error != nil {
+		return s
+	}
+	now := map[string]*array.Array{}
+	for name, a := range f.q.Cases[i].Inputs {
+		now[name] = a
+	}
+	options := f.q.Cases[i].Options
+	options.Trace = func(step evaluate.Step) {
+		s.before = append(s.before, maps.Clone(now))
+		step.Value.Cells().Freeze()
+		now[step.Name] = step.Value
+	}
+	result := evaluate.Run(f.ctx, f.program, f.q.Cases[i].Inputs, options)
+	s.ok = result.Error == nil && len(s.before) == len(f.program.Statements)
+	return s
+}
+
+// plain reports whether a program is assignments alone that draw nothing.
+func plain(p *notation.Program) bool {
+	for _, s := range p.Statements {
+		if _, ok := s.(*notation.Assign); !ok {
+			return false
+		}
+		drawn := false
+		notation.Walk(s, func(n notation.Node) bool {
+			if c, ok := n.(*notation.Call); ok {
+				switch c.Name.Name {
+				case "draw_uniform", "draw_normal", "draw_integers", "shuffled", "sampled", "shares":
+					drawn = true
+				}
+			}
+			return !drawn
+		})
+		if drawn {
+			return false
+		}
+	}
+	return true
+}
+
+// after gives, for a change in one statement, the names a candidate begins with in a
+// case, and cuts the statements before it off; nil where all must run.
+func (f *finder) after(program *notation.Program, changed notation.Statement) func(i int) (*notation.Program, map[string]*array.Array) {
+	at := slices.Index(program.Statements, changed)
+	if at <= 0 || len(program.Statements) != len(f.program.Statements) {
+		return nil
+	}
+	rest := &notation.Program{Source: program.Source, Statements: program.Statements[at:]}
+	return func(i int) (*notation.Program, map[string]*array.Array) {
+		if s := f.shared(i); s.ok {
+			return rest, s.before[at]
+		}
+		return program, nil
+	}
+}
+
+// ownNames are the names that an attempt binds and the reference does not.
+func ownNames(program *notation.Program, q *Question) map[string]bool {
+	bound := func(p *notation.Program) map[string]bool {
+		out := map[string]bool{}
+		for _, s := range p.Statements {
+			notation.Walk(s, func(n notation.Node) bool {
+				if a, ok := n.(*notation.Assign); ok {
+					out[a.Target.Name] = true
+				}
+				return true
+			})
+		}
+		return out
+	}
+	out := bound(program)
+	for _, name := range q.Material.Inputs {
+		delete(out, name)
+	}
+	return out
+}
+
+// firstWrong orders the cases so that one that differs comes first.
+func (f *finder) firstWrong() []int {
+	order := make([]int, 0, len(f.q.Cases))
+	var right []int
+	for i := range f.q.Cases {
+		wrong := false
+		for _, t := range f.wrong {
+			wrong = wrong || !f.q.right(i, &f.q.Targets[t], f.got[i])
+		}
+		if wrong {
+			order = append(order, i)
+		} else {
+			right = append(right, i)
+		}
+	}
+	return append(order, right...)
+}
+
+// mends finds the wrong targets that a changed attempt makes right in all cases; a
+// failed attempt is mended as a whole or not at all. It stops at the first case that
+// rules all out.
+func (f *finder) mends(program *notation.Program, order []int, begin func(i int) (*notation.Program, map[string]*array.Array)) []int {
+	left := slices.Clone(f.wrong)
+	for _, i := range order {
+		if f.spent() {
+			return nil
+		}
+		candidate := program
+		var inputs map[string]*array.Array
+		if begin != nil {
+			candidate, inputs = begin(i)
+		}
+		o := f.run(i, candidate, inputs)
+		if candidate != program && o.Error == nil {
+			// What the statements that were not run again had bound.
+			for name, v := range inputs {
+				if o.Values[name] == nil {
+					o.Values[name] = v
+				}
+			}
+		}
+		if f.breaks(i, o) {
+			return nil
+		}
+		left = slices.DeleteFunc(left, func(t int) bool { return !f.q.right(i, &f.q.Targets[t], o) })
+		if len(left) == 0 || f.failed && len(left) < len(f.wrong) {
+			return nil
+		}
+	}
+	return left
+}
+
+// breaks reports whether a changed attempt makes a target wrong that was right: then
+// the change mends nothing.
+func (f *finder) breaks(i int, o Outcome) bool {
+	if f.failed {
+		return false
+	}
+	for t := range f.q.Targets {
+		if !f.q.Targets[t].Step && !slices.Contains(f.wrong, t) && !f.q.right(i, &f.q.Targets[t], o) {
+			return true
+		}
+	}
+	return false
+}

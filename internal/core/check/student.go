@@ -1,0 +1,181 @@
+package check
+
+import (
+	"fmt"
+	"slices"
+
+	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/notation"
+)
+
+// ForStudent is the verdict as a student may see it. Of shown cases that is everything,
+// with values as the exercise lets them show. Of a held case it is the case's name, its
+// verdict and the code of its first finding, as Exercise.Held allows, and nothing that
+// a program could have written what it read into: no value, position, shape, length,
+// line, message, notice or count.
+//
+// number is which of the student's attempts it is, from 1: some exercises tell causes
+// only after a few.
+func (v *Verdict) ForStudent(e *exercise.Exercise, number int) *Verdict {
+	s := &studentView{e: e, open: map[string]bool{}}
+	for _, c := range e.Cases {
+		s.open[c.Name] = c.Shown
+	}
+	out := *v
+	out.Findings, out.Cases, out.Rules = []Finding{}, []CaseLine{}, []Rule{}
+	for _, f := range v.Findings {
+		if f.Case == nil || s.open[*f.Case] {
+			out.Findings = append(out.Findings, s.finding(f))
+		}
+	}
+	for _, c := range v.Cases {
+		if s.open[c.Name] {
+			out.Cases = append(out.Cases, c)
+			continue
+		}
+		line, f := s.held(c)
+		if line != nil {
+			out.Cases = append(out.Cases, *line)
+		}
+		if f != nil {
+			out.Findings = append(out.Findings, *f)
+		}
+	}
+	for _, r := range v.Rules {
+		out.Rules = append(out.Rules, s.rule(r))
+	}
+	out.Causes = s.causes(v, number)
+	return &out
+}
+
+// studentView knows what of an exercise is open to its students.
+type studentView struct {
+	e    *exercise.Exercise
+	open map[string]bool // by case
+}
+
+// held is what remains of a held case: its line, and a finding that holds its code.
+func (s *studentView) held(c CaseLine) (*CaseLine, *Finding) {
+	if s.e.Held == exercise.HeldNothing {
+		return nil, nil
+	}
+	line := &CaseLine{Name: c.Name, Verdict: c.Verdict, Notices: []*notation.Diagnostic{}}
+	if s.e.Held == exercise.HeldVerdict || c.Code == nil {
+		return line, nil
+	}
+	line.Code = c.Code
+	return line, &Finding{Code: *c.Code, Case: &line.Name, Message: heldWords(*c.Code), Hint: "a hidden case asks the same with other data: think of other lengths, values and order"}
+}
+
+// heldWords say a code of a held case, and no more than the code does.
+func heldWords(code notation.Code) string {
+	switch code {
+	case "value.differs":
+		return "a hidden case has other values than expected"
+	case "shape.differs":
+		return "a hidden case has another shape than expected"
+	case "kind.differs":
+		return "a hidden case has another kind than expected"
+	case "output.missing":
+		return "an output is not bound in a hidden case"
+	case "step.differs":
+		return "a step is not as expected in a hidden case"
+	case "property.fails":
+		return "a property does not hold in a hidden case"
+	case "expects.missed":
+		return "a hidden case should end in an error, and ends otherwise"
+	}
+	return fmt.Sprintf("the program stops with %s in a hidden case", code)
+}
+
+// finding is a finding of a shown case, or of the text itself.
+func (s *studentView) finding(f Finding) Finding {
+	if s.e.Values == "shown" {
+		return f
+	}
+	f.Differences = nil
+	switch {
+	case f.Code == "step.differs" && f.Actual != nil:
+		f.Message = fmt.Sprintf("the step `%s` is not as expected", *f.Output)
+		f.Hint = "work the shown cases out by hand; hidden cases ask the same with other data"
+	case f.Code == "value.differs":
+		f.Message = fmt.Sprintf("`%s` has the right shape, and other values than expected", *f.Output)
+		f.Hint = "work the shown cases out by hand; hidden cases ask the same with other data"
+	}
+	return f
+}
+
+// rule is a broken rule without what adds up held cases, or was seen in them alone.
+func (s *studentView) rule(r Rule) Rule {
+	r.Cost = nil
+	switch {
+	case r.Code == "rule.cost":
+		r.Message = "the program takes more cells or statements than this exercise allows"
+	case r.HeldOnly:
+		r.Span = nil
+		r.Message = "the program writes into an input, which this exercise wants left as it is"
+	}
+	r.HeldOnly = false
+	return r
+}
+
+// causes asks a question where a cause is told, of each output's causes the first: not the change, which could give the
+// answer away, nor how many cases it rests on. The output and the place are told where
+// a shown case has the finding; the place only where it is in the student's own text.
+func (s *studentView) causes(v *Verdict, number int) []Cause {
+	out := []Cause{}
+	if !TellsCauses(s.e, number) {
+		return out
+	}
+	told := map[string]bool{} // outputs whose first cause was told
+	for _, c := range v.Causes {
+		words, _ := causes.WordsOf(c.Code)
+		output := ""
+		if c.Output != nil {
+			output = *c.Output
+		}
+		if c.Code == "foreseen" && c.Note == "" || c.Code != "foreseen" && told[output] {
+			continue
+		}
+		told[output] = true
+		c.Message, c.Change, c.Cases = words.Question, "", 0
+		if c.Code == "foreseen" {
+			c.Message = c.Note
+		}
+		seen := slices.ContainsFunc(v.Findings, func(f Finding) bool {
+			return f.Case != nil && s.open[*f.Case] && (c.Output == nil || f.Output != nil && *f.Output == *c.Output)
+		})
+		if !seen {
+			c.Output = nil
+		}
+		if !seen || c.Evidence != string(causes.Repair) {
+			c.Span = nil
+		}
+		out = append(out, c)
+	}
+	return out
+}
+
+// TellsCauses reports whether a student is told causes at an attempt, counted from 1.
+func TellsCauses(e *exercise.Exercise, number int) bool {
+	return e.Causes == "always" || e.Causes == "after" && number >= e.After
+}
+
+// OpenLead is the code and output of the first finding that a student may see whatever
+// the policy on causes: of a shown case, of the text, or the first rule. Empty where there
+// is none.
+func (v *Verdict) OpenLead(e *exercise.Exercise) (code, output string) {
+	s := v.ForStudent(e, 0)
+	if len(s.Findings) > 0 {
+		f := &s.Findings[0]
+		if f.Output != nil {
+			output = *f.Output
+		}
+		return string(f.Code), output
+	}
+	if len(s.Rules) > 0 {
+		return s.Rules[0].Code, ""
+	}
+	return "", ""
+}

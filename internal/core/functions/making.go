@@ -1,0 +1,207 @@
+package functions
+
+import (
+	"fmt"
+	"math"
+	"math/cmplx"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/notation"
+)
+
+const spelledShape = "the shape its arguments spell"
+
+func init() {
+	register(
+		&Function{Name: "zeros", Topic: Making, Signature: "zeros(2, 3)", Doc: "A real array of zeros. The shape is separate ints or one list.", Shape: spelledShape, Example: "zeros(2, 3)",
+			Relatives: []string{"ones", "filled"}, Min: 0, Max: -1, Run: constant(0)},
+		&Function{Name: "ones", Topic: Making, Signature: "ones(2, 3)", Doc: "A real array of ones. The shape is separate ints or one list.", Shape: spelledShape, Example: "ones([2, 3])",
+			Relatives: []string{"zeros", "filled"}, Min: 0, Max: -1, Run: constant(1)},
+		&Function{Name: "filled", Topic: Making, Signature: "filled([2, 3], 7)", Doc: "An array of one value, in the value's kind.", Shape: spelledShape, Example: "filled([2, 3], 7)",
+			Relatives: []string{"zeros", "ones"}, Min: 2, Max: 2, Run: filled},
+		&Function{Name: "identity", Topic: Making, Signature: "identity(3)", Doc: "The real identity matrix: ones on the diagonal, zeros elsewhere.", Shape: "`[n, n]`", Example: "identity(3)",
+			Relatives: []string{"diagonal", "zeros"}, Min: 1, Max: 1, Run: identity},
+		&Function{Name: "spaced", Topic: Making, Signature: "spaced(0, 1, 5)", Doc: "n reals at equal distances, both ends in. Point k is a + k * (b - a) / (n - 1), the last exactly b.", Shape: "`[n]`", Example: "spaced(0, 1, 5)",
+			Relatives: []string{"zeros"}, Min: 3, Max: 3, Run: spaced},
+		&Function{Name: "int", Topic: Making, Signature: "int(x)", Doc: "Converts to int, towards zero. NaN, infinite or too large: run.value. A complex number does not convert.", Shape: sameShape, Example: "int([1.7, -1.7])",
+			Relatives: []string{"real", "truncated", "round"}, Min: 1, Max: 1, Run: toInt},
+		&Function{Name: "real", Topic: Making, Signature: "real(x)", Doc: "Converts to real. An int beyond 2^53 may leave notice.precision; a complex number with an imaginary part does not convert.", Shape: sameShape, Example: "real([1, 2])",
+			Relatives: []string{"int", "complex", "real_part"}, Min: 1, Max: 1, Run: toReal},
+		&Function{Name: "complex", Topic: Making, Signature: "complex(x) or complex(re, im)", Doc: "Widens to complex, or joins a real and an imaginary part.", Shape: broadcastShape, Example: "complex(1, 2)",
+			Relatives: []string{"real_part", "imaginary_part"}, Min: 1, Max: 2, Run: toComplex},
+		&Function{Name: "bool", Topic: Making, Signature: "bool(x)", Doc: "True where the element is not zero.", Shape: sameShape, Example: "bool([0, 2])",
+			Relatives: []string{"any", "count"}, Min: 1, Max: 1, Run: truths},
+	)
+}
+
+func constant(v float64) func(*Call) (*array.Array, *notation.Diagnostic) {
+	return func(c *Call) (*array.Array, *notation.Diagnostic) {
+		shape, d := c.lengths(c.Args)
+		if d != nil {
+			return nil, d
+		}
+		if d := c.take(array.Real, shape); d != nil {
+			return nil, d
+		}
+		out := array.New(array.Real, shape)
+		if v != 0 {
+			cells := out.Reals()
+			for i := range cells {
+				cells[i] = v
+			}
+		}
+		return out, nil
+	}
+}
+
+func filled(c *Call) (*array.Array, *notation.Diagnostic) {
+	shape, d := c.lengths(c.Args[:1])
+	if d != nil {
+		return nil, d
+	}
+	v := c.Args[1]
+	if v.Rank() != 0 {
+		return nil, fault("run.kind", fmt.Sprintf("`filled` takes one value, and got %s", Describe(v)), "to lay an array side by side use `tiled`")
+	}
+	if d := c.take(v.Kind(), shape); d != nil {
+		return nil, d
+	}
+	return v.Stretch(shape).Copy(), nil
+}
+
+func identity(c *Call) (*array.Array, *notation.Diagnostic) {
+	n, d := c.integer(c.Args[0], "the size")
+	if d != nil {
+		return nil, d
+	}
+	if n < 0 {
+		return nil, fault("run.value", fmt.Sprintf("the size %d is negative", n), "sizes are 0 or more")
+	}
+	if d := c.take(array.Real, []int{n, n}); d != nil {
+		return nil, d
+	}
+	out := array.New(array.Real, []int{n, n})
+	cells := out.Reals()
+	for i := range n {
+		cells[i*n+i] = 1
+	}
+	return out, nil
+}
+
+func spaced(c *Call) (*array.Array, *notation.Diagnostic) {
+	n, d := c.integer(c.Args[2], "the count")
+	if d != nil {
+		return nil, d
+	}
+	for _, a := range c.Args[:2] {
+		if a.Rank() != 0 || a.Kind() == array.Complex {
+			return nil, fault("run.kind", fmt.Sprintf("an end of `spaced` is %s; it takes one real", Describe(a)), "write `spaced(0, 1, 5)`")
+		}
+	}
+	if n < 0 {
+		return nil, fault("run.value", fmt.Sprintf("the count %d is negative", n), "counts are 0 or more")
+	}
+	if d := c.take(array.Real, []int{n}); d != nil {
+		return nil, d
+	}
+	from, to := c.Args[0].RealAt(0), c.Args[1].RealAt(0)
+	out := make([]float64, n)
+	steps := float64(max(n-1, 1))
+	for k := range out {
+		// Multiplied before it is divided, so that spaced(0, 1, 11) holds 3 / 10 itself.
+		out[k] = from + float64(k)*(to-from)/steps
+		if math.IsInf((to-from)*steps, 0) {
+			out[k] = from*(1-float64(k)/steps) + to*(float64(k)/steps)
+		}
+	}
+	if n > 1 {
+		out[n-1] = to
+	}
+	return array.FromReals(out, n), nil
+}
+
+func toInt(c *Call) (*array.Array, *notation.Diagnostic) {
+	a, d := downToReal(c)
+	if d != nil {
+		return nil, d
+	}
+	if a.Kind() <= array.Int {
+		return Widen(c.Meter, a, array.Int)
+	}
+	var bad *notation.Diagnostic
+	out, d := run1(c, a, func(v float64) int64 {
+		t := math.Trunc(v)
+		if !(t >= -(1<<63) && t < 1<<63) {
+			if bad == nil {
+				bad = fault("run.value", fmt.Sprintf("%s has no int", realWord(v)), "keep such values out first, with `pick(is_finite(x), x, 0)` say")
+			}
+			return 0
+		}
+		return int64(t)
+	})
+	if bad != nil {
+		return nil, bad
+	}
+	return out, d
+}
+
+func realWord(v float64) string {
+	switch {
+	case math.IsNaN(v):
+		return "NaN"
+	case math.IsInf(v, 0):
+		return "an infinite value"
+	}
+	return fmt.Sprintf("%v", v)
+}
+
+// downToReal refuses complex values that would lose their imaginary part.
+func downToReal(c *Call) (*array.Array, *notation.Diagnostic) {
+	a := c.Args[0]
+	if a.Kind() != array.Complex {
+		return a, nil
+	}
+	for _, v := range a.Complexes() {
+		if imag(v) != 0 {
+			return nil, fault("run.kind", fmt.Sprintf("`%s` would lose the imaginary part of %v", c.Function.Name, v), "take `real_part(x)`, or the modulus with `abs(x)`")
+		}
+	}
+	return run1(c, a, func(v complex128) float64 { return real(v) })
+}
+
+func toReal(c *Call) (*array.Array, *notation.Diagnostic) {
+	a, d := downToReal(c)
+	if d != nil {
+		return nil, d
+	}
+	return Widen(c.Meter, a, array.Real)
+}
+
+func toComplex(c *Call) (*array.Array, *notation.Diagnostic) {
+	if len(c.Args) == 1 {
+		return Widen(c.Meter, c.Args[0], array.Complex)
+	}
+	return pairReal(func(re, im float64) complex128 { return complex(re, im) })(c)
+}
+
+func init() {
+	for _, f := range []struct {
+		name, doc, example string
+		run                func(complex128) float64
+		relatives          []string
+	}{
+		{"real_part", "The real part of each element.", "real_part(3 + 4i)", func(z complex128) float64 { return real(z) }, []string{"imaginary_part", "real"}},
+		{"imaginary_part", "The imaginary part of each element.", "imaginary_part(3 + 4i)", func(z complex128) float64 { return imag(z) }, []string{"real_part"}},
+		{"angle", "The angle of each complex number in radians, in (-pi, pi].", "angle(1i)", cmplx.Phase, []string{"abs", "atan2"}},
+	} {
+		register(&Function{Name: f.name, Topic: Elementwise, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1,
+			Run: func(c *Call) (*array.Array, *notation.Diagnostic) { return run1(c, c.Args[0], f.run) }})
+	}
+	register(&Function{Name: "conjugate", Topic: Elementwise, Signature: "conjugate(x)", Doc: "The complex conjugate; other kinds unchanged.", Shape: sameShape, Example: "conjugate(3 + 4i)",
+		Relatives: []string{"conjugate_transpose"}, Min: 1, Max: 1, Run: func(c *Call) (*array.Array, *notation.Diagnostic) {
+			if c.Args[0].Kind() != array.Complex {
+				return c.Args[0], nil
+			}
+			return run1(c, c.Args[0], cmplx.Conj)
+		}})
+}

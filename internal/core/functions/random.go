@@ -1,0 +1,235 @@
+package functions
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/notation"
+)
+
+// DrawKey fixes what a run draws: every attempt at one case draws the same.
+type DrawKey struct{ Seed, Case, Repeat uint64 }
+
+// mix is the finishing step of SplitMix64 (Steele, Lea, Flood 2014).
+func mix(x uint64) uint64 {
+	x += 0x9e3779b97f4a7c15
+	x = (x ^ x>>30) * 0xbf58476d1ce4e5b9
+	x = (x ^ x>>27) * 0x94d049bb133111eb
+	return x ^ x>>31
+}
+
+// stream starts the substream of the next draw call of the run: PCG-DXSM with 128
+// bits of state (O'Neill 2014), seeded from the key and the call's number. Neither
+// the generator nor the way numbers are made from it ever changes.
+func (c *Call) stream() *rand.PCG {
+	c.Meter.draws++
+	k := c.Meter.Draw
+	a := mix(mix(mix(k.Seed)^k.Case) ^ k.Repeat)
+	return rand.NewPCG(mix(a^c.Meter.draws), mix(a+c.Meter.draws))
+}
+
+// Stream is a substream of a key, for data drawn outside a program; salt tells
+// substreams apart.
+func Stream(k DrawKey, salt uint64) *rand.PCG {
+	a := mix(mix(mix(k.Seed)^k.Case) ^ k.Repeat)
+	return rand.NewPCG(mix(a^mix(salt)), mix(a+salt))
+}
+
+// Unit is a real in [0, 1) with 53 random bits.
+func Unit(g *rand.PCG) float64 { return float64(g.Uint64()>>11) / (1 << 53) }
+
+// Below is an int in [0, n), every one equally likely; n of 0 stands for 2^64.
+func Below(g *rand.PCG, n uint64) uint64 {
+	if n == 0 {
+		return g.Uint64()
+	}
+	limit := -n % n // 2^64 mod n values are turned away
+	for {
+		if v := g.Uint64(); v >= limit {
+			return v % n
+		}
+	}
+}
+
+func init() {
+	register(
+		&Function{Name: "draw_uniform", Topic: Making, Signature: "draw_uniform([2, 3], 0, 1)", Doc: "Reals drawn evenly from low up to high. Draws depend on the exercise's seed, the case and the repeat, and on which draw of the program it is. PCG-DXSM, 53 bits.",
+			Shape: spelledShape, Example: "draw_uniform([2, 3], 0, 1)", Relatives: []string{"draw_normal", "draw_integers"}, Min: 3, Max: 3, Run: drawUniform},
+		&Function{Name: "draw_normal", Topic: Making, Signature: "draw_normal([2, 3], mean: 0, std: 1)", Doc: "Reals drawn from the normal distribution, by Marsaglia's polar method.",
+			Shape: spelledShape, Example: "draw_normal([2, 3], mean: 10, std: 2)", Relatives: []string{"draw_uniform", "normal_cdf"}, Min: 1, Max: 1, Options: []Option{{Name: "mean"}, {Name: "std"}}, Run: drawNormal},
+		&Function{Name: "draw_integers", Topic: Making, Signature: "draw_integers([2, 3], -10, 10)", Doc: "Ints drawn evenly, both ends in.",
+			Shape: spelledShape, Example: "draw_integers([2, 3], -10, 10)", Relatives: []string{"draw_uniform", "sampled"}, Min: 3, Max: 3, Run: drawIntegers},
+		&Function{Name: "shuffled", Topic: Making, Signature: "shuffled(x)", Doc: "The items along the first axis in a drawn order.",
+			Shape: sameShape, Example: "shuffled([1, 2, 3, 4])", Relatives: []string{"sampled", "sort"}, Min: 1, Max: 1, Run: shuffled},
+		&Function{Name: "sampled", Topic: Making, Signature: "sampled(x, n, again: false)", Doc: "n items drawn along the first axis, none twice unless `again: true`. More than there are without `again` is run.value.",
+			Shape: "the argument's, with n along the first axis", Example: "sampled([1, 2, 3, 4], 2)", Relatives: []string{"shuffled"}, Min: 2, Max: 2, Options: []Option{{Name: "again"}}, Run: sampled},
+	)
+}
+
+func drawUniform(c *Call) (*array.Array, *notation.Diagnostic) {
+	low, d := c.number(c.Args[1], "the low end")
+	if d != nil {
+		return nil, d
+	}
+	high, d := c.number(c.Args[2], "the high end")
+	if d != nil {
+		return nil, d
+	}
+	if !(low <= high) {
+		return nil, fault("run.value", fmt.Sprintf("the low end %v lies above the high end %v", low, high), "give the low end first")
+	}
+	return c.drawReals(func(g *rand.PCG) float64 { return low + Unit(g)*(high-low) })
+}
+
+func (c *Call) drawReals(next func(*rand.PCG) float64) (*array.Array, *notation.Diagnostic) {
+	shape, d := c.lengths(c.Args[:1])
+	if d != nil {
+		return nil, d
+	}
+	if d := c.take(array.Real, shape); d != nil {
+		return nil, d
+	}
+	g := c.stream()
+	out := array.New(array.Real, shape)
+	cells := out.Reals()
+	for i := range cells {
+		cells[i] = next(g)
+		c.Meter.Worked(drawing)
+	}
+	return out, nil
+}
+
+func drawNormal(c *Call) (*array.Array, *notation.Diagnostic) {
+	mean, d := c.realOption("mean", 0)
+	if d != nil {
+		return nil, d
+	}
+	std, d := c.realOption("std", 1)
+	if d != nil {
+		return nil, d
+	}
+	if !(std >= 0) {
+		return nil, fault("run.value", fmt.Sprintf("the standard deviation %v is negative", std), "give 0 or more")
+	}
+	return c.drawReals(func(g *rand.PCG) float64 { return mean + std*Normals(g)() })
+}
+
+// Normals draws from the standard normal distribution, by Marsaglia's polar method.
+func Normals(g *rand.PCG) func() float64 {
+	return func() float64 {
+		for {
+			u, v := 2*Unit(g)-1, 2*Unit(g)-1
+			if s := u*u + v*v; s > 0 && s < 1 {
+				return u * math.Sqrt(-2*math.Log(s)/s)
+			}
+		}
+	}
+}
+
+func drawIntegers(c *Call) (*array.Array, *notation.Diagnostic) {
+	low, d := c.integer(c.Args[1], "the low end")
+	if d != nil {
+		return nil, d
+	}
+	high, d := c.integer(c.Args[2], "the high end")
+	if d != nil {
+		return nil, d
+	}
+	if low > high {
+		return nil, fault("run.value", fmt.Sprintf("the low end %d lies above the high end %d", low, high), "give the low end first")
+	}
+	shape, d := c.lengths(c.Args[:1])
+	if d != nil {
+		return nil, d
+	}
+	if d := c.take(array.Int, shape); d != nil {
+		return nil, d
+	}
+	g := c.stream()
+	out := array.New(array.Int, shape)
+	cells := out.Ints()
+	for i := range cells {
+		cells[i] = int64(low) + int64(Below(g, uint64(high)-uint64(low)+1))
+		c.Meter.Worked(drawing)
+	}
+	return out, nil
+}
+
+// drawing is the work of one draw.
+const drawing = 30
+
+// drawnOrder is the first n places of a drawn order of count things.
+func drawnOrder(m *Meter, g *rand.PCG, count, n int) []int {
+	order := make([]int, count)
+	for i := range order {
+		order[i] = i
+	}
+	for i := range n {
+		j := i + int(Below(g, uint64(count-i)))
+		order[i], order[j] = order[j], order[i]
+		m.Worked(drawing)
+	}
+	return order[:n]
+}
+
+func shuffled(c *Call) (*array.Array, *notation.Diagnostic) {
+	if c.Args[0].Rank() == 0 {
+		return nil, c.wantRank(c.Args[0], 1)
+	}
+	n := c.Args[0].Len(0)
+	if d := c.Meter.Take(array.Int, n); d != nil {
+		return nil, d
+	}
+	return c.itemsAt(c.Args[0], 0, drawnOrder(c.Meter, c.stream(), n, n))
+}
+
+// itemsAt takes items along an axis.
+func (c *Call) itemsAt(a *array.Array, axis int, list []int) (*array.Array, *notation.Diagnostic) {
+	picks := wholePicks(a.Shape())
+	picks[axis] = array.Pick{Kind: array.PickList, List: list}
+	if d := c.take(a.Kind(), array.SelectedShape(picks)); d != nil {
+		return nil, d
+	}
+	return a.Select(picks), nil
+}
+
+func wholePicks(shape []int) []array.Pick {
+	picks := make([]array.Pick, len(shape))
+	for i, n := range shape {
+		picks[i] = array.WholeAxis(n)
+	}
+	return picks
+}
+
+func sampled(c *Call) (*array.Array, *notation.Diagnostic) {
+	a := c.Args[0]
+	if a.Rank() == 0 {
+		return nil, c.wantRank(a, 1)
+	}
+	n, d := c.integer(c.Args[1], "the count")
+	if d != nil {
+		return nil, d
+	}
+	again, d := c.truth("again")
+	if d != nil {
+		return nil, d
+	}
+	count := a.Len(0)
+	if n < 0 || (n > count && !again) || (n > 0 && count == 0) {
+		return nil, fault("run.value", fmt.Sprintf("%d items cannot be drawn from %d", n, count), "draw fewer, or let items come again with `again: true`", ShapeOf(a))
+	}
+	if d := c.Meter.Take(array.Int, max(n, count)); d != nil {
+		return nil, d
+	}
+	g := c.stream()
+	if !again {
+		return c.itemsAt(a, 0, drawnOrder(c.Meter, g, count, n))
+	}
+	list := make([]int, n)
+	for i := range list {
+		list[i] = int(Below(g, uint64(count)))
+	}
+	return c.itemsAt(a, 0, list)
+}

@@ -1,0 +1,359 @@
+package probe
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/notation"
+)
+
+// varier makes changed data.
+type varier struct {
+	p *check.Prepared
+	*rand.Rand
+}
+
+// base takes the inputs of one of the cases that run to their end.
+func (v *varier) base(round int) map[string]*array.Array {
+	var good []*check.PreparedCase
+	for i := range v.p.Cases {
+		if v.p.Cases[i].Error == nil && !anyEmpty(v.p.Cases[i].Inputs) {
+			good = append(good, &v.p.Cases[i])
+		}
+	}
+	if len(good) == 0 {
+		return nil
+	}
+	return good[round%len(good)].Inputs
+}
+
+func anyEmpty(inputs map[string]*array.Array) bool {
+	for _, a := range inputs {
+		if a.Size() == 0 {
+			return true
+		}
+	}
+	return false
+}
+
+// variations changes a set of inputs in each of the ways known.
+func (v *varier) variations(base map[string]*array.Array, round int) []data {
+	var out []data
+	add := func(weakness, input, words string, inputs map[string]*array.Array) {
+		if inputs != nil {
+			out = append(out, data{words, weakness, input, inputs})
+		}
+	}
+	add("equal-lengths", "", "a held case whose lengths all differ", v.relengthed(base, round))
+	add("", "", "a held case with other values", v.redrawn(base))
+	add("no-boundary", "", "a held case of few whole values, so that both sides of a comparison meet", v.coarse(base))
+	for _, in := range v.p.Exercise.Inputs {
+		a := base[in.Name]
+		if a == nil {
+			continue
+		}
+		one := func(weakness, words string, changed *array.Array) {
+			if changed == nil {
+				return
+			}
+			inputs := clone(base)
+			inputs[in.Name] = changed.WithLabels(a.Labels())
+			add(weakness, in.Name, "a held case with "+fmt.Sprintf(words, in.Name), inputs)
+		}
+		one("no-boundary", "a value of `%s` that lies on the boundary of a comparison", v.boundary(a, base))
+		one("symmetric", "a matrix `%s` that is not symmetric", v.skewed(a))
+		one("sorted", "values of `%s` that are not in order", v.shuffled(a))
+		one("no-negative", "negative values in `%s`", v.negated(a))
+		one("tie", "an extreme of `%s` that stands twice", v.tied(a))
+		one("no-repeat", "values of `%s` that repeat", v.repeatedValues(a))
+		one("no-zero", "a zero in `%s`", v.zeroed(a))
+		one("integers-only", "values of `%s` with decimals", v.fractions(a))
+		if in.Missing {
+			one("missing-values", "a missing value in `%s`", v.missing(a))
+		}
+	}
+	return out
+}
+
+func clone(inputs map[string]*array.Array) map[string]*array.Array {
+	out := make(map[string]*array.Array, len(inputs))
+	for k, a := range inputs {
+		out[k] = a
+	}
+	return out
+}
+
+// values reads an array's elements as reals; nil for bool and complex.
+func values(a *array.Array) []float64 {
+	if a.Kind() != array.Int && a.Kind() != array.Real {
+		return nil
+	}
+	return slices.Clone(a.Widen(array.Real).Reals())
+}
+
+// rebuilt makes an array of an input's kind from reals.
+func rebuilt(a *array.Array, shape []int, cells []float64) *array.Array {
+	if a.Kind() == array.Int {
+		ints := make([]int64, len(cells))
+		for i, x := range cells {
+			ints[i] = int64(x)
+		}
+		return array.FromInts(ints, shape...)
+	}
+	return array.FromReals(cells, shape...)
+}
+
+// relengthed gives every axis another length, all unlike, taking values from the data.
+func (v *varier) relengthed(base map[string]*array.Array, round int) map[string]*array.Array {
+	lengths := map[string]int{}
+	pool := []int{3, 4, 5, 2, 6, 7}
+	v.Shuffle(len(pool), func(i, k int) { pool[i], pool[k] = pool[k], pool[i] })
+	next := 0
+	take := func() int {
+		n := pool[next%len(pool)] + next/len(pool)
+		next++
+		return n
+	}
+	out := map[string]*array.Array{}
+	for _, in := range v.p.Exercise.Inputs {
+		a := base[in.Name]
+		if a == nil {
+			return nil
+		}
+		shape := slices.Clone(a.Shape())
+		for axis := range shape {
+			key := a.Label(axis)
+			if key == "" {
+				key = fmt.Sprintf("%s.%d", in.Name, axis)
+				// Axes of one length without labels may have to stay equal.
+				if round%2 == 1 {
+					key = fmt.Sprintf("=%d", shape[axis])
+				}
+			}
+			if _, ok := lengths[key]; !ok {
+				lengths[key] = take()
+			}
+			shape[axis] = lengths[key]
+		}
+		out[in.Name] = v.filled(a, shape)
+	}
+	return out
+}
+
+// filled makes an array of a shape from another's values, shaken a little.
+func (v *varier) filled(a *array.Array, shape []int) *array.Array {
+	n, _ := array.Size(shape)
+	size := a.Size()
+	if size == 0 {
+		return array.New(a.Kind(), shape).WithLabels(a.Labels())
+	}
+	if from := values(a); from != nil {
+		low, high, whole := slices.Min(from), slices.Max(from), true
+		for _, x := range from {
+			whole = whole && x == math.Trunc(x)
+		}
+		cells := make([]float64, n)
+		for i := range cells {
+			cells[i] = from[v.IntN(size)]
+			if v.IntN(2) == 0 && low < high {
+				x := low + v.Float64()*(high-low)
+				switch {
+				case whole:
+					x = math.Round(x)
+				case high-low > 0.1:
+					x = math.Round(x*100) / 100 // easy to read, and to paste
+				}
+				cells[i] = x
+			}
+		}
+		out := rebuilt(a, shape, cells)
+		if symmetric(a) && len(shape) == 2 && shape[0] == shape[1] {
+			out = symmetrized(out)
+		}
+		return out.WithLabels(a.Labels())
+	}
+	list := make([]int, n)
+	for i := range list {
+		list[i] = v.IntN(size)
+	}
+	return a.Reshape([]int{size}).Select([]array.Pick{{Kind: array.PickList, List: list}}).Reshape(shape).WithLabels(a.Labels())
+}
+
+func (v *varier) redrawn(base map[string]*array.Array) map[string]*array.Array {
+	out := map[string]*array.Array{}
+	for name, a := range base {
+		out[name] = v.filled(a, a.Shape())
+	}
+	return out
+}
+
+// coarse gives every input few whole values.
+func (v *varier) coarse(base map[string]*array.Array) map[string]*array.Array {
+	out := map[string]*array.Array{}
+	for name, a := range base {
+		cells := values(a)
+		out[name] = a
+		if len(cells) < 2 {
+			continue
+		}
+		low := math.Floor(slices.Min(cells))
+		for i := range cells {
+			cells[i] = low + float64(v.IntN(4))
+		}
+		out[name] = rebuilt(a, a.Shape(), cells).WithLabels(a.Labels())
+	}
+	return out
+}
+
+func symmetric(a *array.Array) bool {
+	return a.Rank() == 2 && a.Len(0) == a.Len(1) && a.Len(0) > 1 && array.Equal(a, a.Transpose([]int{1, 0}))
+}
+
+func symmetrized(a *array.Array) *array.Array {
+	n := a.Len(0)
+	out := a.Copy()
+	for i := range n {
+		for k := range i {
+			picks := func(r, c int) []array.Pick {
+				return []array.Pick{{Kind: array.PickPosition, Start: r}, {Kind: array.PickPosition, Start: c}}
+			}
+			out.Assign(picks(i, k), out.Select(picks(k, i)))
+		}
+	}
+	return out
+}
+
+// boundary puts the numbers that the reference compares with among the values.
+func (v *varier) boundary(a *array.Array, base map[string]*array.Array) *array.Array {
+	cells := values(a)
+	if len(cells) == 0 {
+		return nil
+	}
+	var bounds []float64
+	for _, s := range v.p.Program.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			c, ok := n.(*notation.Compare)
+			if !ok {
+				return true
+			}
+			for _, e := range c.Operands {
+				switch x := notation.Strip(e).(type) {
+				case *notation.Number:
+					if x.Kind == array.Int {
+						bounds = append(bounds, float64(x.Int))
+					} else if x.Kind == array.Real {
+						bounds = append(bounds, x.Real)
+					}
+				case *notation.Name:
+					if b := base[x.Name]; b != nil && b != a && b.Rank() == 0 {
+						bounds = append(bounds, b.RealAt(0))
+					} else if b != nil && b != a && len(values(b)) > 0 {
+						bounds = append(bounds, b.RealAt(v.IntN(b.Size())))
+					}
+				}
+			}
+			return true
+		})
+	}
+	if len(bounds) == 0 {
+		return nil
+	}
+	for i := range min(len(cells), max(2, len(bounds))) {
+		b := bounds[i%len(bounds)]
+		if a.Kind() == array.Int && b != math.Trunc(b) {
+			continue
+		}
+		cells[v.IntN(len(cells))] = b
+	}
+	return rebuilt(a, a.Shape(), cells)
+}
+
+func (v *varier) skewed(a *array.Array) *array.Array {
+	cells := values(a)
+	if !symmetric(a) || cells == nil {
+		return nil
+	}
+	cells[1] += 1
+	return rebuilt(a, a.Shape(), cells)
+}
+
+func (v *varier) shuffled(a *array.Array) *array.Array {
+	cells := values(a)
+	if len(cells) < 2 {
+		return nil
+	}
+	v.Shuffle(len(cells), func(i, k int) { cells[i], cells[k] = cells[k], cells[i] })
+	return rebuilt(a, a.Shape(), cells)
+}
+
+func (v *varier) negated(a *array.Array) *array.Array {
+	cells := values(a)
+	if len(cells) == 0 {
+		return nil
+	}
+	for i := range cells {
+		if v.IntN(2) == 0 {
+			cells[i] = -cells[i]
+		}
+	}
+	return rebuilt(a, a.Shape(), cells)
+}
+
+func (v *varier) tied(a *array.Array) *array.Array {
+	cells := values(a)
+	if len(cells) < 2 {
+		return nil
+	}
+	extreme := slices.Max(cells)
+	if v.IntN(2) == 0 {
+		extreme = slices.Min(cells)
+	}
+	for range 2 {
+		cells[v.IntN(len(cells))] = extreme
+	}
+	return rebuilt(a, a.Shape(), cells)
+}
+
+func (v *varier) repeatedValues(a *array.Array) *array.Array {
+	cells := values(a)
+	if len(cells) < 2 {
+		return nil
+	}
+	for range 1 + len(cells)/3 {
+		cells[v.IntN(len(cells))] = cells[v.IntN(len(cells))]
+	}
+	return rebuilt(a, a.Shape(), cells)
+}
+
+func (v *varier) zeroed(a *array.Array) *array.Array {
+	cells := values(a)
+	if len(cells) == 0 {
+		return nil
+	}
+	cells[v.IntN(len(cells))] = 0
+	return rebuilt(a, a.Shape(), cells)
+}
+
+func (v *varier) fractions(a *array.Array) *array.Array {
+	if a.Kind() != array.Real {
+		return nil
+	}
+	cells := values(a)
+	for i := range cells {
+		cells[i] += float64(1+v.IntN(9)) / 10
+	}
+	return rebuilt(a, a.Shape(), cells)
+}
+
+func (v *varier) missing(a *array.Array) *array.Array {
+	if a.Kind() != array.Real || a.Size() < 2 {
+		return nil
+	}
+	cells := values(a)
+	cells[v.IntN(len(cells))] = math.NaN()
+	return rebuilt(a, a.Shape(), cells)
+}

@@ -1,0 +1,281 @@
+package shapes
+
+import (
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+)
+
+// Outline is what is known of a value before any run.
+type Outline = functions.Outline
+
+// Seen is one statement and what is known of the value it binds.
+type Seen struct {
+	Span    notation.Span
+	Name    string
+	Outline Outline
+}
+
+// Report is what can be said of a text before it runs.
+type Report struct {
+	Statements []Seen                 // what each statement binds, in the order of the text
+	Errors     []*notation.Diagnostic // errors that whoever reaches the place must meet
+	Names      map[string]Outline     // at the end of the text
+}
+
+// mostCalls bounds how many calls of the text's own functions are followed, and
+// mostDepth how deep.
+const (
+	mostCalls  = 200
+	mostDepth  = 8
+	mostErrors = 5
+	// mostSteps bounds the statements followed. Loops are followed several times each,
+	// and one inside another several times as often.
+	mostSteps = 50_000
+)
+
+// Of works a text out. inputs are the names it is given; counting is what the first
+// position is called.
+func Of(program *notation.Program, inputs map[string]Outline, counting int) *Report {
+	return Follow(program, inputs, counting, nil)
+}
+
+// Follow is Of that tells every expression's outline as well, inner ones first; see may
+// be nil.
+func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span, Outline)) *Report {
+	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see, next: -1 << 41, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
+	w.newLength = w.fresh
+	w.report.Statements = make([]Seen, 0, len(program.Statements))
+	for name, o := range inputs {
+		w.vars[name] = o
+	}
+	w.block(program.Statements)
+	if w.givenUp() {
+		w.vars = map[string]Outline{}
+	}
+	w.report.Names = w.vars
+	for _, s := range program.Statements {
+		if f, ok := s.(*notation.Function); ok && !w.called[f] {
+			w.uncalled(f)
+		}
+	}
+	r := w.report
+	if w.mixed {
+		slices.SortStableFunc(r.Statements, func(a, b Seen) int { return int(a.Span.Start - b.Span.Start) })
+	}
+	slices.SortStableFunc(r.Errors, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
+	r.Errors = slices.CompactFunc(r.Errors, func(a, b *notation.Diagnostic) bool { return a.Span == b.Span && a.Code == b.Code })
+	r.Errors = r.Errors[:min(len(r.Errors), mostErrors)]
+	for _, d := range r.Errors {
+		d.Place = program.Source.Place(d.Span)
+	}
+	return r
+}
+
+// Named is the outline of an input whose axes are declared and whose lengths are
+// open: axes of one label have one length. names keeps the lengths given to labels.
+func Named(kind array.Kind, labels []string, names map[string]int) Outline {
+	lengths := make([]int, len(labels))
+	for i, l := range labels {
+		n, ok := names[l]
+		if !ok || l == "" {
+			n = -1<<50 - len(names)
+			key := l
+			if l == "" {
+				key = string(rune(len(names))) // no label is written so
+			}
+			names[key] = n
+		}
+		lengths[i] = n
+	}
+	return functions.Outlined(kind, lengths, labels)
+}
+
+type walker struct {
+	program  *notation.Program
+	own      map[string]*notation.Function
+	counting int
+	report   *Report
+	mixed    bool // the report's statements are not in the order of the text
+	see      func(notation.Span, Outline)
+	vars     map[string]Outline
+	edges    []int // the lengths of the selections open around the expression
+	quiet    int   // above 0 nothing is reported
+	next     int
+	idle     *sketch // calls that are done with
+	// newLength is fresh, to hand on.
+	newLength func() int
+	called    map[*notation.Function]bool
+	calls     int
+	steps     int
+	depth     int
+	result    *Outline // of the function being followed
+}
+
+func (w *walker) fresh() int {
+	w.next--
+	return w.next
+}
+
+// noAxis stands where first and last mean nothing.
+const noAxis = 1 << 62
+
+func (w *walker) fail(span notation.Span, d *notation.Diagnostic) {
+	if d == nil || w.quiet > 0 || w.givenUp() {
+		return
+	}
+	d.Span = span
+	w.report.Errors = append(w.report.Errors, d)
+}
+
+// givenUp reports whether the text takes too long to follow.
+func (w *walker) givenUp() bool { return w.steps > mostSteps }
+
+func (w *walker) block(list []notation.Statement) {
+	for _, s := range list {
+		w.statement(s)
+	}
+}
+
+func (w *walker) bind(span notation.Span, name string, o Outline) {
+	if w.givenUp() {
+		return
+	}
+	w.vars[name] = o
+	if w.quiet == 0 && w.depth == 0 {
+		list := w.report.Statements
+		w.mixed = w.mixed || len(list) > 0 && span.Start < list[len(list)-1].Span.Start
+		w.report.Statements = append(list, Seen{span, name, o})
+	}
+}
+
+func (w *walker) statement(s notation.Statement) {
+	if w.steps++; w.givenUp() {
+		w.vars = map[string]Outline{} // of what is not followed nothing is known
+		return
+	}
+	switch s := s.(type) {
+	case *notation.Assign:
+		w.assign(s)
+	case *notation.View:
+		of := w.variable(s.Of)
+		w.forgetNumbers()
+		w.bind(s.Span, s.Name.Name, w.selected(of, s.Selection))
+	case *notation.Each:
+		w.each(s)
+	case *notation.Repeat:
+		w.expr(s.Count)
+		w.loop(func() {}, s.Body, func() { w.condition(s.Until, "`until`") })
+	case *notation.If:
+		w.condition(s.Condition, "`if`")
+		w.either(s)
+	case *notation.Return:
+		o := w.expr(s.Value)
+		if w.result == nil {
+			w.result = &o
+		} else {
+			joined := w.result.Join(o, w.fresh)
+			w.result = &joined
+		}
+	}
+}
+
+func (w *walker) condition(e notation.Expr, word string) {
+	o := w.expr(e)
+	if o.KnowsRank() && o.Rank() > 0 || o.KnowsKind() && o.KnowsRank() && o.Kind() != array.Bool {
+		w.fail(e.Pos(), functions.ConditionFault(word, &o))
+	}
+}
+
+func (w *walker) assign(s *notation.Assign) {
+	value := w.expr(s.Value)
+	if s.Selection == nil {
+		if s.Op != "=" {
+			old := w.variable(s.Target)
+			out, d := functions.BinaryOutline(s.Op[:1], old, value, w.fresh)
+			w.fail(s.Span, d)
+			value = out
+		}
+		w.bind(s.Span, s.Target.Name, value)
+		return
+	}
+	target := w.variable(s.Target)
+	part := w.selected(target, s.Selection)
+	if s.Op != "=" {
+		out, d := functions.BinaryOutline(s.Op[:1], part, value, w.fresh)
+		w.fail(s.Span, d)
+		value = out
+	}
+	w.fits(s, target, part, value)
+	w.forgetNumbers()
+	w.bind(s.Span, s.Target.Name, target.WithoutNumbers())
+}
+
+// fits checks a value against the selection it is assigned into.
+func (w *walker) fits(s *notation.Assign, target, part, value Outline) {
+	n, sized := value.Size()
+	emptyList := value.Is(array.Real) && (!sized || n == 0)
+	if value.KnowsKind() && target.KnowsKind() && value.Kind() > target.Kind() && !emptyList {
+		w.fail(s.Value.Pos(), functions.AssignKindFault(s.Target.Name, &target, &value))
+		return
+	}
+	if !part.KnowsRank() || !value.KnowsRank() {
+		return
+	}
+	shift := part.Rank() - value.Rank()
+	clash := shift < 0
+	for i := range value.Shape() {
+		if clash {
+			break
+		}
+		have, want := value.Len(i), part.Len(shift+i)
+		clash = have >= 0 && want >= 0 && have != want && have != 1
+	}
+	if clash && slices.IndexFunc(part.Shape(), func(n int) bool { return n < 0 }) < 0 {
+		w.fail(s.Value.Pos(), functions.AssignFault(functions.ShapeOf(&part), &value))
+	}
+}
+
+// forgetNumbers drops the ints of every name: a write through a view reaches names
+// that the text does not show.
+func (w *walker) forgetNumbers() {
+	for name, o := range w.vars {
+		if o.Numbers() != nil {
+			w.vars[name] = o.WithoutNumbers()
+		}
+	}
+}
+
+// predefined are the names every text starts with.
+func predefined(name string) bool { return slices.Contains(notation.Predefined, name) }
+
+func (w *walker) variable(n *notation.Name) Outline {
+	if o, ok := w.vars[n.Name]; ok {
+		return o
+	}
+	if predefined(n.Name) {
+		return functions.Outlined(array.Real, nil, nil)
+	}
+	return Outline{}
+}
+
+// uncalled follows a function that nothing calls, its arguments unknown.
+func (w *walker) uncalled(f *notation.Function) {
+	args := make([]Outline, len(f.Params))
+	w.follow(f, args)
+}
+
+// Words says what is known of a value: "a real array [week, rope=3]".
+func Words(o *Outline) string {
+	switch {
+	case !o.KnowsRank() && !o.KnowsKind():
+		return "not known before it runs"
+	case !o.KnowsRank():
+		return "a value of kind " + o.Kind().String()
+	case !o.KnowsKind() && o.Rank() == 0:
+		return "a scalar"
+	}
+	return functions.Describe(o)
+}

@@ -1,0 +1,331 @@
+package slips_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"path/filepath"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/shapes"
+	"nimbusreach/internal/core/slips"
+)
+
+func material(counting int) *slips.Material {
+	known := func(kind array.Kind, labels []string, lengths ...int) shapes.Outline {
+		return functions.Outlined(kind, lengths, labels)
+	}
+	return &slips.Material{Inputs: []string{"growth", "x", "y", "a", "b", "z", "n"}, Counting: counting, Known: map[string]shapes.Outline{
+		"growth": known(array.Real, []string{"week", "rope", "depth"}, 5, 3, 4), "x": known(array.Real, nil, 6), "y": known(array.Real, nil, 6),
+		"a": known(array.Real, nil, 3, 3), "b": known(array.Real, nil, 3, 3), "z": known(array.Complex, nil, 4), "n": known(array.Int, nil),
+	}, Scalars: map[string]float64{"n": 7}}
+}
+
+// made lists what each slip makes of a program, by its text, with its cause.
+func made(t *testing.T, text string, m *slips.Material) map[string]string {
+	t.Helper()
+	program, errs := notation.Parse(text + "\n")
+	require.Empty(t, errs, text)
+	out := map[string]string{}
+	for _, s := range slips.Of(program, m) {
+		undo := s.Apply()
+		got := strings.TrimSpace(notation.Print(program))
+		if _, ok := out[got]; !ok {
+			out[got] = s.Cause
+		}
+		undo()
+	}
+	return out
+}
+
+// TestTable has, for each cause that one change can make, a program, what the slip
+// makes of it, and the cause.
+func TestTable(t *testing.T) {
+	for _, c := range []struct{ right, wrong, cause string }{
+		{"r = mean(growth over week)", "r = mean(growth over rope)", "axis.other"},
+		{"r = mean(growth over week)", "r = mean(growth over [week, depth])", "axis.other"},
+		{"r = mean(growth over week)", "r = mean(growth)", "axis.all"},
+		{"r = sort(growth along week)", "r = sort(growth along depth)", "axis.other"},
+		{"r = max(x)", "r = max(x, keep: true)", "axis.kept"},
+		{"r = x - mean(growth over week, keep: true)[0, 0, 0]", "r = x - mean(growth over week)[0, 0, 0]", "axis.dropped"},
+		{"r = a[0, all]", "r = a[all, 0]", "select.axis"},
+		{"r = growth[week: 0]", "r = growth[rope: 0]", "select.axis"},
+		{"r = a[paired [0, 1], [1, 2]]", "r = a[[0, 1], [1, 2]]", "select.block"},
+		{"r = x[2]", "r = x[3]", "unit.first"},
+		{"r = x[2]", "r = x[1]", "select.shifted"},
+		{"r = x[1 to 3]", "r = x[2 to 4]", "unit.first"},
+		{"r = x[1 to 3]", "r = x[1 before 3]", "select.end"},
+		{"r = x[1 to 3]", "r = x[1 to 2]", "select.end"},
+		{"r = x[from 1]", "r = x[all]", "select.end"},
+		{"r = x[by 2]", "r = x[by 3]", "select.step"},
+		{"r = x[all]", "r = x[reversed]", "select.reversed"},
+		{"r = x[first]", "r = x[last]", "select.reversed"},
+		{"r = x[except 0]", "r = x[0]", "select.complement"},
+		{"r = x[x > 3]", "r = x[x >= 3]", "mask.boundary"},
+		{"r = x[x > 3]", "r = x[x < 3]", "mask.inverted"},
+		{"r = x > 3 and y > 2", "r = x > 3 or y > 2", "mask.joined"},
+		{"r = sum(x[x > 3])", "r = sum(x)", "mask.unapplied"},
+		{"r = max(x)", "r = max_at(x)", "position.value"},
+		{"r = count(x > 3)", "r = sum(pick(x > 3, x, 0))", "position.value"},
+		{"r = x[all, new] * y", "r = x[new, all] * y", "broadcast.axis"},
+		{"r = a dot b", "r = a * b", "product.elementwise"},
+		{"r = a * b", "r = a dot b", "product.matrix"},
+		{"r = inverse(a)", "r = 1.0 / a", "matrix.elementwise"},
+		{"r = mat_power(a, 2)", "r = a ^ 2", "matrix.elementwise"},
+		{"r = transpose(a) dot b", "r = a dot b", "transpose.missing"},
+		{"r = a dot b", "r = a dot transpose(b)", "transpose.missing"},
+		{"r = abs(z)", "r = real_part(z)", "complex.part"},
+		{"r = reshape(x, [2, 3])", "r = reshape(x, [2, 3], fill: columns)", "fill.order"},
+		{"r = transpose(a)", "r = reshape(a, reversed(shape(a)))", "reshape.transpose"},
+		{"r = join(a, b along 0)", "r = join(a, b along 1)", "join.axis"},
+		{"r = std(x)", "r = sample_std(x)", "spread.divisor"},
+		{"r = covariance(x, y)", "r = covariance(x, y, sample: true)", "spread.divisor"},
+		{"r = sin(radians(x))", "r = sin(x)", "angle.unit"},
+		{"r = log10(x)", "r = log(x)", "log.base"},
+		{"r = x / 2", "r = round(x / 2)", "rounding"},
+		{"r = sqrt(x)", "r = x", "power.missing"},
+		{"r = x ^ 2 + 1", "r = x + 1", "power.missing"},
+		{"r = (x + y) / 2", "r = x + y / 2", "grouping"},
+		{"r = x - (y - 1)", "r = x - y - 1", "grouping"},
+		{"r = x / (y + 1)", "r = x / y + 1", "grouping"},
+		{"r = x - y", "r = y - x", "operand.order"},
+		{"r = solve(a, b)", "r = solve(b, a)", "operand.order"},
+		{"r = mean(x)", "r = median(x)", "function.other"},
+		{"r = any(x > 1)", "r = all(x > 1)", "function.other"},
+		{"r = running_sum(x)", "r = sum(x)", "function.other"},
+		{"r = floor(x)", "r = ceil(x)", "function.other"},
+		{"r = x + y", "r = x - y", "operator.other"},
+		{"r = x div 2", "r = x / 2", "operator.other"},
+		{"r = x > 3", "r = x > 4", "constant.other"},
+		{"r = percentile(x, 25)", "r = percentile(x, 50)", "constant.other"},
+		{"r = mean(x)", "r = mean(y)", "input.other"},
+		{"r = sum(x) / length(x)", "r = sum(x) / 6", "length.fixed"},
+		{"r = mean(x, only: not is_nan(x))", "r = mean(x)", "missing.values"},
+		{"r = mean(x, only: not is_nan(x))", "r = mean(pick(not is_nan(x), x, 0))", "missing.values"},
+		{"r = sum(growth over week)", "r = growth[last, all, all]", "loop.last"},
+		{"r = mean(growth over [week, rope])", "r = mean(mean(growth over week) over rope)", "mean.nested"},
+		{"r = sum(x) / sum(y)", "r = mean(x / y)", "mean.nested"},
+		{"r = a[sort_order(x[0 to 2]), all]", "r = sort(a along 0)", "sort.apart"},
+		{"r = mean(clipped(x, 0, 1))", "r = mean(x)", "step.missing"},
+		{"r = unique(x)", "r = x", "step.missing"},
+		{"r = x * 2", "r = sort(x * 2)", "step.extra"},
+		{"c = x\nc[0] = 1\nr = x", "view c = x[rest]\nc[0] = 1\nr = x", "input.changed"},
+		{"view c = x[from 1]\nc[0] = 1\nr = x", "c = x[from 1]\nc[0] = 1\nr = x", "view.copy"},
+		{"r = transpose(growth, to: [depth, week, rope])", "r = transpose(growth, to: [week, depth, rope])", "axis.order"},
+		{"r = growth * 2", "r = flattened(growth * 2)", "axis.flat"},
+		{"r = x * 2", "r = -(x * 2)", "sign.flipped"},
+		{"r = std(x) + std(y)", "r = sample_std(x) + sample_std(y)", "spread.divisor"},
+	} {
+		got := made(t, c.right, material(0))
+		cause, ok := got[c.wrong]
+		if !assert.True(t, ok, "%s → %s", c.right, c.wrong) {
+			continue
+		}
+		assert.Equal(t, c.cause, cause, "%s → %s", c.right, c.wrong)
+	}
+}
+
+func TestTheOtherBase(t *testing.T) {
+	got := made(t, "r = x[3]", material(1))
+	assert.Equal(t, "unit.first", got["r = x[2]"], "in a course that counts from 1, one less is the other base's")
+	assert.Equal(t, "select.shifted", got["r = x[4]"])
+}
+
+// TestRepairsUndo: making a slip to a reference, and then the repairs of what came out,
+// leads back to the reference under the same cause.
+func TestRepairsUndo(t *testing.T) {
+	back, all := 0, 0
+	var missed []string
+	for _, text := range []string{"r = mean(growth over week)", "r = x[1 to 3]", "r = x[x > 3 and y < 2]", "r = (x + y) / sqrt(2.0)", "r = a dot transpose(b)", "r = sample_std(x) * 3", "r = max(x) - min(x)", "r = a[0, all] + x[0 to 2]", "r = count(x > 3)"} {
+		program, errs := notation.Parse(text + "\n")
+		require.Empty(t, errs)
+		for _, s := range slips.Of(program, material(0)) {
+			undo := s.Apply()
+			wrong := notation.Print(program)
+			undo()
+			attempt, errs := notation.Parse(wrong)
+			if len(errs) > 0 || s.Adds() || strings.Contains(s.Change(), "everywhere") {
+				continue
+			}
+			m := material(0)
+			m.Reference = program
+			all++
+			found := false
+			for _, r := range slips.Of(attempt, m) {
+				undo := r.Apply()
+				found = found || strings.ReplaceAll(notation.Print(attempt), " ", "") == strings.ReplaceAll(text+"\n", " ", "")
+				undo()
+			}
+			if found {
+				back++
+			} else {
+				missed = append(missed, s.Operator+": "+strings.TrimSpace(wrong))
+			}
+		}
+	}
+	assert.Greater(t, float64(back), 0.6*float64(all), "%v", missed)
+}
+
+// TestSlipsUndoThemselves makes and undoes every slip of programs, one inside another,
+// and finds the tree as it was.
+func TestSlipsUndoThemselves(t *testing.T) {
+	g := rand.New(rand.NewPCG(2, 9))
+	for _, text := range []string{
+		"m = mean(growth over [week, depth], keep: true)\nr = growth - m\nr[r > 1] = 0\nr += 1\n",
+		"function f(v, k) = v * k + 1\nr = f(x, 3)[from 1]\nview s = r[0 to 2]\ns[all] = 2\n",
+		"t = 0.0\neach w in growth along rope { t += sum(w[0, all]) }\nif t > 3 { r = t } else { r = -t }\nrepeat up to 3 until r > 1 { r = r * 2 }\n",
+		"r = a[paired [0, 1], [1, 2]] dot [1, 2]\ns = pick(x > 2 or y <= 1, x, y)\nu = [1, 2][1] to 7 by 2\n",
+	} {
+		program, errs := notation.Parse(text)
+		require.Empty(t, errs)
+		before := notation.Print(program)
+		list := slips.Of(program, material(0))
+		assert.Greater(t, len(list), 30)
+		for i := range list {
+			s := &list[i]
+			assert.True(t, exercise.IsCause(s.Cause), "%s: %s", s.Operator, s.Cause)
+			assert.True(t, exercise.IsCause(s.Undoes), "%s: %s", s.Operator, s.Undoes)
+			assert.NotEmpty(t, s.Change())
+			undo := s.Apply()
+			other := &list[g.IntN(len(list))]
+			undoOther := other.Apply()
+			undoOther()
+			undo()
+			require.Equal(t, before, notation.Print(program), "%s: %s", s.Operator, s.Change())
+		}
+	}
+}
+
+// references are the programs of the demo's course, and some with statements that many
+// slips meet in.
+func references(t *testing.T) []string {
+	t.Helper()
+	out := []string{
+		"t = 0.0\nc = x\nc[0] = 1\nc[1 to 2] += y[1 to 2]\nview s = c[from 1]\ns[all] = 2\nt += sum(c)\nr = t\n",
+		"if n > 3 {\n r = x\n r[0] = 1\n r += 1\n} else {\n r = -x\n r = r * 2\n}\n",
+		"r = growth[week: 1 to 3, rope: last] + growth[1, new, [0, 2], all]\nr = r[all, new, reversed]\n",
+		"function f(v) {\n w = v\n w[0] = 1\n w = w * 2\n return w\n}\nr = f(x) + f(y)\n",
+	}
+	files, err := filepath.Glob("../../../demo/course/exercises/*/reference.nra")
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	for _, name := range files {
+		text, err := os.ReadFile(name)
+		require.NoError(t, err)
+		out = append(out, string(text))
+	}
+	return out
+}
+
+// TestAnyTwoSlips makes two slips of one text in either order: whatever the first has
+// taken out or put elsewhere, the second finds its place or changes nothing, what comes
+// out can be printed and read, and undoing both leaves the tree as it was.
+func TestAnyTwoSlips(t *testing.T) {
+	g := rand.New(rand.NewPCG(12, 1))
+	for _, text := range references(t) {
+		program, errs := notation.Parse(text)
+		require.Empty(t, errs)
+		before := notation.Print(program)
+		list := slips.Of(program, material(0))
+		for range 4 * len(list) {
+			a, b := &list[g.IntN(len(list))], &list[g.IntN(len(list))]
+			undoA := a.Apply()
+			undoB := b.Apply()
+			changed := notation.Print(program)
+			undoB()
+			undoA()
+			_, errs := notation.Parse(changed)
+			for _, d := range errs { // a view of what no view may take is well formed
+				require.NotEqual(t, notation.Code("text.syntax"), d.Code, "%s\n%s\n%s\n%s", d.Message, a.Change(), b.Change(), changed)
+			}
+			require.Equal(t, before, notation.Print(program), "%s\n%s", a.Change(), b.Change())
+		}
+	}
+}
+
+// TestStatementsAreFoundByIdentity leaves two statements of a block out, and puts
+// another in the place of one that is gone.
+func TestStatementsAreFoundByIdentity(t *testing.T) {
+	program, errs := notation.Parse("view s = x[from 1]\ns[0] = 1\ns[1] = 2\nr = x\n")
+	require.Empty(t, errs)
+	by := map[string]*slips.Slip{}
+	list := slips.Of(program, material(0))
+	for i := range list {
+		if _, ok := by[list[i].Operator+list[i].Line()]; !ok {
+			by[list[i].Operator+list[i].Line()] = &list[i]
+		}
+	}
+	first, second, copied := by["droppeds[0] = 1"], by["droppeds[1] = 2"], by["copyview s = x[from 1]"]
+	require.NotNil(t, first)
+	require.NotNil(t, second)
+	require.NotNil(t, copied)
+	for _, order := range [][]*slips.Slip{{first, second, copied}, {copied, second, first}, {second, copied, first}} {
+		var undo []func()
+		for _, s := range order {
+			undo = append(undo, s.Apply())
+		}
+		assert.Equal(t, "s = x[from 1]\nr = x\n", notation.Print(program))
+		for i := range undo {
+			undo[len(undo)-1-i]()
+		}
+	}
+}
+
+// TestEveryCauseThatOneChangeMakesHasASlip holds the table against the codes.
+func TestEveryCauseThatOneChangeMakesHasASlip(t *testing.T) {
+	own := []string{"starter.unchanged", "output.swapped", "scale.factor", "offset.constant", "foreseen", "constant.answer", "shown.only"}
+	seen := map[string]bool{}
+	for _, text := range []string{
+		"r = mean(growth over week, keep: true)\ns = max(x)\nt = a[0, all]\nu = a[paired [0, 1], [1, 2]]\nv = x[2]\nw = x[1 to 3 by 2]\nk = x[except 0]",
+		"r = sum(x[x > 3 and y < 2])\ns = x[all, new] * y\nt = a dot transpose(b)\nu = a * b\nv = inverse(a)\nw = abs(z)",
+		"r = reshape(x, [2, 3])\ns = transpose(a)\nt = join(a, b along 0)\nu = std(x)\nv = sin(x)\nw = log10(x)\nk = sqrt(x / 2)",
+		"r = (x + y) / length(x)\ns = x - y\nt = mean(x, only: not is_nan(x))\nu = sum(growth over week)\nv = mean(growth over [week, rope])\nw = a[sort_order(x[0 to 2]), all]",
+		"c = x\nc[0] = 1\nview d = c[from 1]\nd[0] = 2\nr = transpose(growth, to: [depth, week, rope])\ns = percentile(x, 25)",
+	} {
+		for _, cause := range made(t, text, material(0)) {
+			seen[cause] = true
+		}
+	}
+	for _, code := range exercise.CauseCodes() {
+		if !slices.Contains(own, code) {
+			assert.True(t, seen[code], code)
+		}
+	}
+}
+
+// TestSlipsOfLongTextsAreBounded makes slips of a text with thousands of names and one
+// with thousands of numbers; both are some of what could be made, and undo themselves.
+func TestSlipsOfLongTextsAreBounded(t *testing.T) {
+	var names, numbers strings.Builder
+	for i := range 1500 {
+		fmt.Fprintf(&names, "x%d = x * %d\n", i, i)
+	}
+	numbers.WriteString("r = [1")
+	for i := range 8000 {
+		fmt.Fprintf(&numbers, ", %d", i)
+	}
+	numbers.WriteString("]\n")
+	for _, text := range []string{names.String(), numbers.String()} {
+		program, errs := notation.Parse(text)
+		require.Empty(t, errs)
+		before := notation.Print(program)
+		list := slips.Of(program, material(0))
+		assert.Greater(t, len(list), 10_000)
+		assert.Less(t, len(list), 60_000)
+		for k := 0; k < len(list); k += 500 {
+			undo := list[k].Apply()
+			assert.NotEqual(t, before, notation.Print(program))
+			undo()
+		}
+		assert.Equal(t, before, notation.Print(program))
+	}
+}

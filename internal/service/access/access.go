@@ -1,0 +1,296 @@
+// Package access decides who may do what: passwords, sign-ins, tokens, roles.
+//
+// Every right in the service is asked here and nowhere else. The package knows
+// people and courses by the store's rows; it does not know HTTP.
+package access
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"errors"
+	"fmt"
+	"regexp"
+	"time"
+	"unicode/utf8"
+
+	"nimbusreach/internal/service/store"
+)
+
+// Errors that callers turn into answers.
+var (
+	ErrWrongSignIn = errors.New("name or password is wrong")
+	ErrSignedOut   = errors.New("nobody is signed in")
+	ErrForbidden   = errors.New("this is not allowed to you")
+)
+
+// TooManyTries says how long to wait after failed sign-ins.
+type TooManyTries struct{ Wait time.Duration }
+
+func (e *TooManyTries) Error() string {
+	return fmt.Sprintf("too many failed sign-ins; try again in %d s", int(e.Wait.Seconds())+1)
+}
+
+// Gate is the one place that lets people in.
+type Gate struct {
+	store *store.Store
+	slow  *slowdown
+	decoy string // a hash to compare with when a name does not exist
+}
+
+// New makes a gate.
+func New(s *store.Store) (*Gate, error) {
+	decoy, err := HashPassword("a password nobody has")
+	if err != nil {
+		return nil, err
+	}
+	return &Gate{store: s, slow: newSlowdown(), decoy: decoy}, nil
+}
+
+// Who is somebody signed in.
+type Who struct {
+	Person *store.Person
+	CSRF   string // set when they came by a session
+}
+
+// SignIn checks a password. Whether or not the name exists it does the same work
+// and gives the same answer; after failures it asks for patience, for the name from that
+// address and for the address.
+func (g *Gate) SignIn(ctx context.Context, name, password, address string) (*store.Person, error) {
+	wait, err := g.slow.begin(ctx, name, address)
+	if err != nil {
+		return nil, err
+	}
+	if wait > 0 {
+		return nil, &TooManyTries{wait}
+	}
+	right, judged := false, true
+	defer func() {
+		if !judged {
+			g.slow.withdraw(name, address)
+			return
+		}
+		g.slow.end(name, address, right)
+	}()
+	p, err := g.store.PersonByName(ctx, name)
+	hash := g.decoy
+	switch {
+	case err == nil:
+		hash = p.PasswordHash
+	case !errors.Is(err, store.ErrNotFound):
+		judged = false
+		return nil, err
+	}
+	if !CheckPassword(hash, password) || err != nil {
+		return nil, ErrWrongSignIn
+	}
+	right = true
+	return p, nil
+}
+
+// secret makes a random secret and the hash that is stored of it.
+func secret() (text string, hash []byte, err error) {
+	raw := make([]byte, 32)
+	if _, err := rand.Read(raw); err != nil {
+		return "", nil, err
+	}
+	text = base64.RawURLEncoding.EncodeToString(raw)
+	return text, hashSecret(text), nil
+}
+
+func hashSecret(text string) []byte {
+	h := sha256.Sum256([]byte(text))
+	return h[:]
+}
+
+// BeginSession signs a person into the console and returns the cookie's secret.
+func (g *Gate) BeginSession(ctx context.Context, p *store.Person) (cookie string, who *Who, err error) {
+	cookie, hash, err := secret()
+	if err != nil {
+		return "", nil, err
+	}
+	csrf, _, err := secret()
+	if err != nil {
+		return "", nil, err
+	}
+	x := &store.Session{SecretHash: hash, PersonID: p.ID, CSRF: csrf, ExpiresAt: time.Now().UTC().Add(store.SessionLife)}
+	if err := g.store.AddSession(ctx, x); err != nil {
+		return "", nil, err
+	}
+	return cookie, &Who{Person: p, CSRF: csrf}, nil
+}
+
+// BySession finds who a cookie belongs to.
+func (g *Gate) BySession(ctx context.Context, cookie string) (*Who, error) {
+	x, p, err := g.store.SessionPerson(ctx, hashSecret(cookie))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, ErrSignedOut
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &Who{Person: p, CSRF: x.CSRF}, nil
+}
+
+// EndSession signs a console out.
+func (g *Gate) EndSession(ctx context.Context, cookie string) error {
+	return g.store.EndSession(ctx, hashSecret(cookie))
+}
+
+// BeginToken makes a bearer token for a client.
+func (g *Gate) BeginToken(ctx context.Context, p *store.Person, label string) (string, error) {
+	text, hash, err := secret()
+	if err != nil {
+		return "", err
+	}
+	if label == "" {
+		label = "client"
+	}
+	x := &store.Token{SecretHash: hash, PersonID: p.ID, Label: truncate(label, 120), ExpiresAt: time.Now().UTC().Add(store.TokenLife)}
+	return text, g.store.AddToken(ctx, x)
+}
+
+// ByToken finds who a bearer token belongs to.
+func (g *Gate) ByToken(ctx context.Context, token string) (*Who, error) {
+	p, err := g.store.TokenPerson(ctx, hashSecret(token))
+	if errors.Is(err, store.ErrNotFound) {
+		return nil, ErrSignedOut
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &Who{Person: p}, nil
+}
+
+// EndToken makes a token worthless.
+func (g *Gate) EndToken(ctx context.Context, token string) error {
+	return g.store.EndToken(ctx, hashSecret(token))
+}
+
+// Right is something a person may be allowed to do in a course.
+type Right uint8
+
+// The rights in a course.
+const (
+	See     Right = iota // be in the course at all
+	HandIn               // attempts of one's own
+	Watch                // the desk and everybody's attempts
+	Publish              // revisions, people
+)
+
+var rights = map[store.Role][]Right{
+	store.Student:    {See, HandIn},
+	store.Assistant:  {See, HandIn, Watch},
+	store.Instructor: {See, HandIn, Watch, Publish},
+}
+
+// Course finds a course and the person's role in it, when the role carries a
+// right. Of a course they are not in, people learn nothing, not even that it is
+// there.
+func (g *Gate) Course(ctx context.Context, who *Who, slug string, right Right) (*store.Course, store.Role, error) {
+	c, err := g.store.CourseBySlug(ctx, slug)
+	if err != nil {
+		return nil, "", err
+	}
+	role, err := g.store.RoleIn(ctx, c.ID, who.Person.ID)
+	if err != nil {
+		return nil, "", err
+	}
+	if role == "" {
+		return nil, "", store.ErrNotFound
+	}
+	if !Allows(role, right) {
+		return nil, role, ErrForbidden
+	}
+	return c, role, nil
+}
+
+// Allows reports whether a role carries a right.
+func Allows(role store.Role, right Right) bool {
+	for _, r := range rights[role] {
+		if r == right {
+			return true
+		}
+	}
+	return false
+}
+
+// Attempt finds an attempt that a person may see: their own, or any of a course
+// they watch.
+func (g *Gate) Attempt(ctx context.Context, who *Who, id uint64) (*store.AttemptLine, store.Role, error) {
+	a, err := g.store.AttemptByID(ctx, id)
+	if err != nil {
+		return nil, "", err
+	}
+	role, err := g.store.RoleIn(ctx, a.CourseID, who.Person.ID)
+	if err != nil {
+		return nil, "", err
+	}
+	if Allows(role, Watch) || (role != "" && a.PersonID == who.Person.ID) {
+		return a, role, nil
+	}
+	return nil, "", store.ErrNotFound
+}
+
+// MayPublishNew reports whether a person may make a course that is not there yet:
+// anyone who teaches, and operators.
+func (g *Gate) MayPublishNew(ctx context.Context, who *Who) error {
+	if who.Person.Operator {
+		return nil
+	}
+	courses, err := g.store.CoursesOf(ctx, who.Person.ID)
+	if err != nil {
+		return err
+	}
+	for _, c := range courses {
+		if c.Role == store.Instructor {
+			return nil
+		}
+	}
+	return ErrForbidden
+}
+
+// MayManagePeople reports whether a person may make accounts.
+func (g *Gate) MayManagePeople(who *Who) error {
+	if who.Person.Operator {
+		return nil
+	}
+	return ErrForbidden
+}
+
+var namePattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]{1,62}$`)
+
+// AddPerson makes an account. The password has at least ten characters.
+func (g *Gate) AddPerson(ctx context.Context, by *uint64, name, display, password string, operator bool) (*store.Person, error) {
+	switch {
+	case !namePattern.MatchString(name):
+		return nil, &Unfit{"name", fmt.Sprintf("%q cannot be a name to sign in with", truncate(name, 80)), "use 2 to 63 small letters, digits, points, hyphens and underscores"}
+	case utf8.RuneCountInString(password) < 10:
+		return nil, &Unfit{"password", "the password is too short", "use at least ten characters"}
+	case len(password) > 1000:
+		return nil, &Unfit{"password", "the password is too long", "use at most 1000 bytes"}
+	}
+	if display == "" {
+		display = name
+	}
+	hash, err := HashPassword(password)
+	if err != nil {
+		return nil, err
+	}
+	p := &store.Person{Name: name, Display: truncate(display, 120), PasswordHash: hash, Operator: operator}
+	return p, g.store.AddPerson(ctx, by, p)
+}
+
+// Unfit is a field that cannot be taken.
+type Unfit struct{ Field, Message, Hint string }
+
+func (e *Unfit) Error() string { return e.Message + "; " + e.Hint }
+
+func truncate(s string, n int) string {
+	r := []rune(s)
+	if len(r) > n {
+		return string(r[:n])
+	}
+	return s
+}

@@ -1,0 +1,426 @@
+package api
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/queue"
+	"nimbusreach/internal/service/store"
+)
+
+// longestWait bounds how long a request waits for a verdict.
+const longestWait = 30
+
+// mostWaiting is how many attempts of one person wait for a verdict at a time.
+const mostWaiting = 3
+
+func handIn(r *request) error {
+	c, role, content, err := r.opened(access.HandIn)
+	if err != nil {
+		return err
+	}
+	var in wire.HandIn
+	if err := r.json(&in); err != nil {
+		return err
+	}
+	if len(in.Program) > notation.MaxBytes {
+		return fail(413, "too-large", "Too large", fmt.Sprintf("The program has %d bytes; a program has at most %d.", len(in.Program), notation.MaxBytes), "data belongs in inputs, not in the text")
+	}
+	wait, err := r.number("wait", 0, 0, longestWait)
+	if err != nil {
+		return err
+	}
+	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: r.Params("exercise"), PersonID: r.who.Person.ID, Program: in.Program}
+	if a.Kind, a.Results, err = arraysOf(&in); err != nil {
+		return err
+	}
+	if key := r.Get("Idempotency-Key"); key != "" {
+		if len(key) > 120 {
+			return fail(400, "idempotency-key", "The request cannot be read", "The Idempotency-Key is longer than 120 bytes.", "use a UUID")
+		}
+		a.RepeatKey = &key
+		// What was stored once is answered, whatever has closed since.
+		if before, err := r.Store.Keyed(r.Context(), a.PersonID, key); err != store.ErrNotFound {
+			if err != nil {
+				return err
+			}
+			return r.again(a, before, wait)
+		}
+	}
+	bounds, err := r.mayHandIn(c, role, content, a)
+	if err != nil {
+		return err
+	}
+	wanted := *a
+	repeated, err := r.Store.HandIn(r.Context(), a, bounds)
+	if err != nil {
+		return r.refused(content.Find(a.Exercise), err)
+	}
+	if repeated {
+		return r.again(&wanted, a, wait)
+	}
+	r.server.metrics.handedIn.Inc()
+	r.Queue.Wake()
+	r.Hub.Tell(c.ID, a.ID, "attempt")
+	return r.stored(a.ID, c.ID, wait)
+}
+
+// mayHandIn holds an attempt against the exercise it is for, and gives its bounds.
+func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.Course, a *store.Attempt) (store.Bounds, error) {
+	bounds := store.Bounds{Waiting: mostWaiting}
+	e := content.Find(a.Exercise)
+	if e == nil {
+		return bounds, store.ErrNotFound
+	}
+	if err := acceptsNow(e, role, time.Now()); err != nil {
+		return bounds, err
+	}
+	if !e.Takes(a.Kind) {
+		return bounds, fail(422, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.", e.Title, map[string]string{"program": "programs", "results": "arrays"}[a.Kind]), "hand in "+strings.Join(e.Accepts, " or "))
+	}
+	if err := r.predictionsMade(c, e, role); err != nil {
+		return bounds, err
+	}
+	if !access.Allows(role, access.Watch) {
+		bounds.Limit, bounds.Wait = e.Limit, e.Wait
+	}
+	return bounds, nil
+}
+
+// again answers an attempt that was handed in before with the same key.
+func (r *request) again(a, before *store.Attempt, wait uint64) error {
+	same := a.CourseID == before.CourseID && a.Exercise == before.Exercise && a.Kind == before.Kind && a.Program == before.Program
+	if same && a.Results != nil {
+		same = before.Results != nil && *a.Results == *before.Results
+	}
+	if !same {
+		return fail(409, "idempotency-key", "The key was used before", "This Idempotency-Key came with another attempt before.", "use a new key for a new attempt")
+	}
+	return r.stored(before.ID, before.CourseID, wait)
+}
+
+// stored answers an attempt that is safe.
+func (r *request) stored(id, course, wait uint64) error {
+	r.Set("Location", "/api/v1/attempts/"+strconv.FormatUint(id, 10))
+	return r.answer(id, course, wait)
+}
+
+// refused puts a bound that an attempt passes into words.
+func (r *request) refused(e *exercise.Exercise, err error) error {
+	var bound *store.Refused
+	if !errors.As(err, &bound) {
+		return err
+	}
+	var f *failure
+	switch {
+	case bound.Limit > 0:
+		return fail(403, "no-attempts-left", "No attempts left", fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, bound.Limit), "ask the teaching team")
+	case bound.Wait > 0:
+		f = fail(429, "too-soon", "Too soon", fmt.Sprintf("%s asks for %s between two attempts.", e.Title, e.Wait), fmt.Sprintf("read the verdict again, and try in %s", bound.Wait.Round(time.Second)))
+		f.after = bound.Wait
+	default:
+		f = fail(429, "waiting", "One after the other", fmt.Sprintf("%d of your attempts wait for a verdict; this one was not taken.", bound.Waiting), "keep your text, and hand it in when a verdict is there")
+		f.after = 2 * time.Second
+	}
+	return f
+}
+
+// arraysOf reads the arrays of an attempt, if it has any.
+func arraysOf(in *wire.HandIn) (kind string, results *string, err error) {
+	if in.Results == nil {
+		return "program", nil, nil
+	}
+	if in.Program != "" {
+		return "", nil, fail(422, "kind", "This cannot be taken", "The attempt holds a program and arrays.", "hand in one of them")
+	}
+	text, err := json.Marshal(in.Results)
+	if err != nil {
+		return "", nil, err
+	}
+	if len(text) > 8<<20 {
+		return "", nil, fail(413, "too-large", "Too large", fmt.Sprintf("The arrays have %d bytes as JSON; at most %d are taken.", len(text), 8<<20), "hand in what the exercise asks for, and no more")
+	}
+	s := string(text)
+	return "results", &s, nil
+}
+
+// acceptsNow refuses attempts before an exercise opens and after it closes. The
+// team may try at any time.
+func acceptsNow(e *exercise.Exercise, role store.Role, now time.Time) error {
+	if access.Allows(role, access.Watch) {
+		return nil
+	}
+	switch state(e, now) {
+	case soon:
+		return fail(403, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
+	case closed:
+		return fail(403, "closed", "Closed", fmt.Sprintf("%s closed at %s; this attempt was not taken.", e.Title, e.Closes.Format(time.RFC3339)), "keep your text and ask the teaching team")
+	}
+	return nil
+}
+
+func attempt(r *request) error {
+	id, err := r.attemptID()
+	if err != nil {
+		return err
+	}
+	wait, err := r.number("wait", 0, 0, longestWait)
+	if err != nil {
+		return err
+	}
+	a, _, err := r.Gate.Attempt(r.Context(), r.who, id)
+	if err != nil {
+		return err
+	}
+	return r.answer(id, a.CourseID, wait)
+}
+
+func (r *request) attemptID() (uint64, error) {
+	id, err := strconv.ParseUint(r.Params("attempt"), 10, 64)
+	if err != nil {
+		return 0, store.ErrNotFound
+	}
+	return id, nil
+}
+
+// answer sends an attempt, after waiting some seconds for its verdict.
+func (r *request) answer(id, course, seconds uint64) error {
+	listener, end := r.Hub.Listen(course)
+	defer end()
+	deadline := time.After(time.Duration(seconds) * time.Second)
+	for {
+		a, err := r.attemptFor(id)
+		if err != nil {
+			return err
+		}
+		if seconds == 0 || a.State == string(store.Checked) || a.State == string(store.Stuck) {
+			return r.JSON(a)
+		}
+		if !r.await(listener, id, deadline) {
+			seconds = 0
+		}
+	}
+}
+
+// await blocks until something is heard of an attempt; false when time is up.
+func (r *request) await(l *desk.Listener, id uint64, deadline <-chan time.Time) bool {
+	for {
+		select {
+		case e := <-l.Events:
+			if e.Attempt == nil || *e.Attempt == id {
+				return true
+			}
+		case <-deadline:
+			return false
+		case <-r.server.closing:
+			return false
+		}
+	}
+}
+
+// attemptFor reads an attempt as the person asking may see it.
+func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
+	a, role, err := r.Gate.Attempt(r.Context(), r.who, id)
+	if err != nil {
+		return nil, err
+	}
+	out := &wire.Attempt{ID: a.ID, Course: r.courseSlug(a), Exercise: a.Exercise, Person: a.PersonName, Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt, Program: a.Program}
+	if a.Body == nil {
+		return out, nil
+	}
+	var v check.Verdict
+	if err := json.Unmarshal([]byte(*a.Body), &v); err != nil {
+		return nil, err
+	}
+	out.Verdict = &v
+	if access.Allows(role, access.Watch) {
+		out.Seconds = a.Seconds
+		return out, nil
+	}
+	e, err := r.exerciseOf(&a.Attempt)
+	if err != nil {
+		return nil, err
+	}
+	out.CheckedAt = roughly(out.CheckedAt)
+	out.Verdict = v.ForStudent(e, a.Number)
+	return out, nil
+}
+
+// roughly is a time as students see when a verdict was there: how long a check took
+// could tell what its program read.
+func roughly(t *time.Time) *time.Time {
+	if t == nil {
+		return nil
+	}
+	rounded := t.Truncate(time.Minute)
+	return &rounded
+}
+
+// exerciseOf is an attempt's exercise as the revision has it that checked it.
+func (r *request) exerciseOf(a *store.Attempt) (*exercise.Exercise, error) {
+	content, err := r.Queue.Prepared.Course(r.Context(), a.RevisionID)
+	if err != nil {
+		return nil, err
+	}
+	e := content.Find(a.Exercise)
+	if e == nil {
+		return nil, store.ErrNotFound
+	}
+	return e, nil
+}
+
+// ownLine is an attempt in a student's list: its lead as far as the student may see it.
+func (r *request) ownLine(a *store.AttemptLine) (wire.AttemptLine, error) {
+	line := desk.Line(a)
+	line.CheckedAt = roughly(line.CheckedAt)
+	err := r.ownLead(&line, a)
+	line.LeadSays = desk.Says(line.LeadCode)
+	return line, err
+}
+
+func (r *request) ownLead(line *wire.AttemptLine, a *store.AttemptLine) error {
+	line.LeadCode, line.LeadOutput = "", ""
+	if a.OpenCode != nil && a.OpenOutput != nil {
+		line.LeadCode, line.LeadOutput = *a.OpenCode, *a.OpenOutput
+	}
+	if a.FromCause == nil || !*a.FromCause || a.LeadCode == nil {
+		return nil
+	}
+	e, err := r.exerciseOf(&a.Attempt)
+	if err == store.ErrNotFound {
+		return nil
+	}
+	if err == nil && check.TellsCauses(e, a.Number) {
+		line.LeadCode, line.LeadOutput = *a.LeadCode, ""
+	}
+	return err
+}
+
+func (r *request) courseSlug(a *store.AttemptLine) string {
+	if slug := r.Params("course"); slug != "" {
+		return slug
+	}
+	slug, err := r.Store.SlugOf(r.Context(), a.CourseID)
+	if err != nil {
+		return ""
+	}
+	return slug
+}
+
+func attempts(r *request) error {
+	c, role, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.See)
+	if err != nil {
+		return err
+	}
+	before, err := r.number("before", 0, 1, 1<<62)
+	if err != nil {
+		return err
+	}
+	limit, err := r.number("limit", 50, 1, 200)
+	if err != nil {
+		return err
+	}
+	f := store.Filter{Course: c.ID, Exercise: r.Query("exercise"), Verdict: r.Query("verdict"), LeadCode: r.Query("lead"), Before: before, Limit: int(limit) + 1}
+	team := access.Allows(role, access.Watch)
+	if !team {
+		if f.LeadCode != "" {
+			return fail(403, "forbidden", "Not allowed", "Attempts are filtered by their lead for the teaching team.", "leave `lead` out")
+		}
+		f.Person = r.who.Person.ID
+	}
+	lines, err := r.Store.Attempts(r.Context(), f)
+	if err != nil {
+		return err
+	}
+	out := wire.Attempts{Attempts: []wire.AttemptLine{}}
+	for i, a := range lines {
+		if i == int(limit) {
+			next := lines[i-1].ID
+			out.Next = &next
+			break
+		}
+		line := desk.Line(&a)
+		if !team {
+			if line, err = r.ownLine(&a); err != nil {
+				return err
+			}
+		}
+		out.Attempts = append(out.Attempts, line)
+	}
+	return r.JSON(out)
+}
+
+// arrays shows both sides of an output. Students see them for shown cases, where
+// the exercise lets values show.
+func arrays(r *request) error {
+	id, err := r.attemptID()
+	if err != nil {
+		return err
+	}
+	a, role, err := r.Gate.Attempt(r.Context(), r.who, id)
+	if err != nil {
+		return err
+	}
+	p, err := r.Queue.Prepared.Exercise(r.Context(), a.RevisionID, a.Exercise)
+	if err != nil {
+		return err
+	}
+	if !access.Allows(role, access.Watch) && !mayCompare(p.Exercise, r.Query("case")) {
+		return store.ErrNotFound
+	}
+	sides, err := r.sides(p, a)
+	if err != nil {
+		return err
+	}
+	if sides == nil {
+		return store.ErrNotFound
+	}
+	out := wire.Arrays{Case: r.Query("case"), Output: r.Query("output"), Counting: p.Exercise.Counting, Expected: dataio.JSON{Array: sides.Expected}}
+	if sides.Actual != nil {
+		out.Actual = &dataio.JSON{Array: sides.Actual}
+	}
+	if sides.Difference != nil {
+		out.Difference, out.Agrees = &dataio.JSON{Array: sides.Difference}, &dataio.JSON{Array: sides.Within}
+	}
+	return r.JSON(out)
+}
+
+// sides works both sides of an output out: the program is run again, arrays that were
+// handed in are read.
+func (r *request) sides(p *check.Prepared, a *store.AttemptLine) (*check.Sides, error) {
+	name, output := r.Query("case"), r.Query("output")
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	if a.Results == nil {
+		return check.Compare(ctx, p, a.Program, name, output, queue.BoundCase)
+	}
+	results, err := queue.Results(*a.Results)
+	if err != nil {
+		return nil, err
+	}
+	return check.CompareResults(p, results, name, output), nil
+}
+
+func mayCompare(e *exercise.Exercise, name string) bool {
+	for _, c := range e.Cases {
+		if c.Name == name {
+			return c.Shown && e.Values == "shown"
+		}
+	}
+	return false
+}

@@ -1,0 +1,323 @@
+package api
+
+import (
+	"context"
+	"fmt"
+	"io/fs"
+	"path"
+	"strconv"
+	"strings"
+	"testing/fstest"
+	"time"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/advice"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/probe"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/queue"
+	"nimbusreach/internal/service/store"
+)
+
+// mostDraftBytes bounds a course folder that is edited in the browser.
+const mostDraftBytes = 12 << 20
+
+// draftTime bounds what looking at a draft takes.
+const draftTime = 20 * time.Second
+
+// draft looks at a course folder: its errors, or advice, probes and results.
+func draft(r *request) error {
+	if err := r.mayPublish(r.Params("course")); err != nil {
+		return err
+	}
+	folder, err := r.folder()
+	if err != nil {
+		return err
+	}
+	ctx, done, err := r.work(budget.Long)
+	if err != nil {
+		return err
+	}
+	defer done()
+	ctx, cancel := context.WithTimeout(ctx, draftTime)
+	defer cancel()
+	return r.JSON(lookAt(ctx, folder, r.Query("exercise"), probe.Options{Cores: r.Budget.LongPlaces()}))
+}
+
+// folder reads a folder's files from the body.
+func (r *request) folder() (fs.FS, error) {
+	var in wire.Folder
+	if len(r.body) > mostDraftBytes {
+		return nil, fail(413, "too-large", "Too large", fmt.Sprintf("The folder has %d bytes; one edited here has at most %d.", len(r.body), mostDraftBytes), "publish it from the command line")
+	}
+	if err := r.json(&in); err != nil {
+		return nil, err
+	}
+	files := fstest.MapFS{}
+	for name, text := range in.Files {
+		if !fs.ValidPath(name) || name == "." {
+			return nil, fail(422, "path", "The folder cannot be read", fmt.Sprintf("The path %q leaves the course folder.", name), "name files inside it, without `..`")
+		}
+		files[name] = &fstest.MapFile{Data: []byte(text)}
+	}
+	return files, nil
+}
+
+// lookAt says of a folder what can be said; only is one exercise's name, or "".
+func lookAt(ctx context.Context, folder fs.FS, only string, o probe.Options) *wire.Draft {
+	out := &wire.Draft{Errors: []exercise.Problem{}, Advice: []advice.Advice{}, Exercises: []wire.DraftExercise{}}
+	course, problems := exercise.LoadCourse(folder)
+	out.Errors = append(out.Errors, problems...)
+	if course == nil {
+		return out
+	}
+	out.Advice = append(out.Advice, advice.OfCourse(course)...)
+	for _, e := range course.Exercises {
+		if only != "" && e.Name != only || broken(e, problems) {
+			continue
+		}
+		p, problems := check.Prepare(ctx, e)
+		if ctx.Err() != nil {
+			break // what was found of it may be for want of time
+		}
+		out.Errors = append(out.Errors, problems...)
+		if p == nil {
+			continue
+		}
+		found, probed := advice.Inspect(ctx, p, o)
+		out.Advice = append(out.Advice, found...)
+		out.Exercises = append(out.Exercises, wire.DraftExercise{Name: e.Name, Title: e.Title, Topics: append([]string{}, e.Topics...),
+			Slips: probed.Slips, Caught: probed.Caught, Equivalent: probed.Equivalent, Survivors: probed.Survivors, Cases: draftCases(p), Present: presentations(e)})
+	}
+	out.Stopped = ctx.Err() != nil
+	return out
+}
+
+func broken(e *exercise.Exercise, problems []exercise.Problem) bool {
+	for _, p := range problems {
+		if path.Dir(p.File) == e.Dir || strings.HasPrefix(p.File, e.Dir+"/") {
+			return true
+		}
+	}
+	return false
+}
+
+func presentations(e *exercise.Exercise) map[string]string {
+	out := map[string]string{}
+	for _, o := range e.Outputs {
+		out[o.Name] = o.Present.As
+	}
+	return out
+}
+
+func draftCases(p *check.Prepared) []wire.DraftCase {
+	out := make([]wire.DraftCase, len(p.Cases))
+	for i := range p.Cases {
+		c := &p.Cases[i]
+		out[i] = wire.DraftCase{Name: c.Name, Shown: c.Shown, Expects: c.Expects, Inputs: map[string]dataio.JSON{}, Outputs: map[string]dataio.JSON{}}
+		for name, a := range c.Inputs {
+			out[i].Inputs[name] = dataio.JSON{Array: a}
+		}
+		for name, a := range c.Expected {
+			out[i].Outputs[name] = dataio.JSON{Array: a}
+		}
+	}
+	return out
+}
+
+// courseFolder answers the current revision's files.
+func courseFolder(r *request) error {
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Publish)
+	if err != nil {
+		return err
+	}
+	if c.CurrentRevisionID == nil {
+		return store.ErrNotFound
+	}
+	revision, err := r.Store.RevisionByID(r.Context(), *c.CurrentRevisionID)
+	if err != nil {
+		return err
+	}
+	folder, err := exercise.Unpack(revision.Source)
+	if err != nil {
+		return err
+	}
+	out := wire.Folder{Files: map[string]string{}, Revision: revision.Number}
+	r.Set("ETag", strconv.Quote(strconv.Itoa(revision.Number)))
+	err = fs.WalkDir(folder, ".", func(name string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() {
+			return err
+		}
+		text, err := fs.ReadFile(folder, name)
+		out.Files[name] = string(text)
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return r.JSON(out)
+}
+
+// packFolder answers a folder's files as a zip archive.
+func packFolder(r *request) error {
+	if err := r.mayPublish(r.Params("course")); err != nil {
+		return err
+	}
+	folder, err := r.folder()
+	if err != nil {
+		return err
+	}
+	archive, err := exercise.Pack(folder)
+	if err != nil {
+		return fail(422, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
+	}
+	return r.archive(r.Params("course"), archive)
+}
+
+func (r *request) archive(name string, archive []byte) error {
+	r.Set("Content-Type", "application/zip")
+	r.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.zip"`, name))
+	return r.Send(archive)
+}
+
+func revisions(r *request) error {
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Watch)
+	if err != nil {
+		return err
+	}
+	before, err := r.number("before", 0, 1, 1<<31)
+	if err != nil {
+		return err
+	}
+	limit, err := r.number("limit", 200, 1, 500)
+	if err != nil {
+		return err
+	}
+	list, err := r.Store.Revisions(r.Context(), c.ID, int(before), int(limit)+1)
+	if err != nil {
+		return err
+	}
+	out := wire.Revisions{Revisions: []wire.RevisionLine{}}
+	for i, x := range list {
+		if i == int(limit) {
+			out.Next = &list[i-1].Number
+			break
+		}
+		line := wire.RevisionLine{Number: x.Number, At: x.CreatedAt, Current: c.CurrentRevisionID != nil && *c.CurrentRevisionID == x.ID}
+		if x.By != nil {
+			line.By = *x.By
+		}
+		out.Revisions = append(out.Revisions, line)
+	}
+	return r.JSON(out)
+}
+
+func oneRevision(r *request) error {
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Publish)
+	if err != nil {
+		return err
+	}
+	number, err := r.numberOf("revision")
+	if err != nil {
+		return err
+	}
+	revision, err := r.Store.RevisionByNumber(r.Context(), c.ID, number)
+	if err != nil {
+		return err
+	}
+	return r.archive(fmt.Sprintf("%s-%d", c.Slug, number), revision.Source)
+}
+
+func (r *request) numberOf(name string) (int, error) {
+	n, err := strconv.Atoi(r.Params(name))
+	if err != nil || n < 1 || strconv.Itoa(n) != r.Params(name) {
+		return 0, store.ErrNotFound
+	}
+	return n, nil
+}
+
+// uploaded reads a packed course from the body: a zip archive, a form with one in the
+// field `course`, or a folder's files as JSON.
+func (r *request) uploaded() ([]byte, error) {
+	switch kind := r.Get("Content-Type"); {
+	case strings.HasPrefix(kind, "multipart/form-data"):
+		archive, err := r.formFile("course")
+		if err != nil {
+			return nil, fail(400, "form", "The request cannot be read", "The form has no file `course`.", "send the course folder as a zip archive in the field `course`")
+		}
+		return archive, nil
+	case strings.HasPrefix(kind, "application/json"):
+		folder, err := r.folder()
+		if err != nil {
+			return nil, err
+		}
+		archive, err := exercise.Pack(folder)
+		if err != nil {
+			return nil, fail(422, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
+		}
+		return archive, nil
+	}
+	return r.body, nil
+}
+
+// health is what publishing says of a course before it is stored.
+type health struct {
+	advice            []advice.Advice
+	slips, survivors  int
+	caught, different int
+}
+
+func healthOf(ctx context.Context, course *exercise.Course, prepared []*check.Prepared, o probe.Options) health {
+	h := health{advice: advice.OfCourse(course)}
+	for _, p := range prepared {
+		found, probed := advice.Inspect(ctx, p, o)
+		h.advice = append(h.advice, found...)
+		h.slips += probed.Slips
+		h.survivors += len(probed.Survivors)
+		h.caught += probed.Caught
+		h.different += probed.Slips - probed.Equivalent
+	}
+	return h
+}
+
+// changesTime bounds how long attempts are held against a new revision.
+const changesTime = 10 * time.Second
+
+// changes lists the attempts whose verdict a course's new content would change, the newest
+// first, as far as its time goes; what is left out is told.
+func (r *request) changes(ctx context.Context, course uint64, prepared []*check.Prepared, out *wire.Published) error {
+	byName := map[string]*check.Prepared{}
+	for _, p := range prepared {
+		byName[p.Exercise.Name] = p
+	}
+	deadline := time.Now().Add(changesTime)
+	for before := uint64(0); ; {
+		attempts, err := r.Store.Programs(ctx, course, before)
+		if err != nil || len(attempts) == 0 {
+			return err
+		}
+		for i := range attempts {
+			a := &attempts[i]
+			p := byName[a.Exercise]
+			if p == nil {
+				continue
+			}
+			if time.Now().After(deadline) {
+				out.Unchecked = true
+				return nil
+			}
+			v, err := check.Plain(ctx, p, a.Program, queue.BoundCase)
+			if err != nil {
+				continue // no verdict is no change
+			}
+			out.Checked++
+			if a.Verdict != nil && *a.Verdict != string(v.Verdict) {
+				out.Changes = append(out.Changes, wire.VerdictChange{Attempt: a.ID, Exercise: a.Exercise, Display: a.Display, Before: *a.Verdict, After: string(v.Verdict)})
+			}
+		}
+		before = attempts[len(attempts)-1].ID
+	}
+}

@@ -1,0 +1,69 @@
+package api
+
+import (
+	"bufio"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/desk"
+)
+
+// heartbeat keeps a quiet stream open through proxies, and finds out when nobody
+// listens any more.
+const heartbeat = 10 * time.Second
+
+func deskView(r *request) error {
+	c, _, content, err := r.opened(access.Watch)
+	if err != nil {
+		return err
+	}
+	d, err := desk.View(r.Context(), r.Store, c, content)
+	if err != nil {
+		return err
+	}
+	return r.JSON(d)
+}
+
+func deskEvents(r *request) error {
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Watch)
+	if err != nil {
+		return err
+	}
+	r.Set("Content-Type", "text/event-stream")
+	r.Set("Cache-Control", "no-cache")
+	r.Set("X-Accel-Buffering", "no")
+	listener, end := r.Hub.Listen(c.ID)
+	server, closing := r.server, r.server.closing
+	return r.SendStreamWriter(func(w *bufio.Writer) {
+		defer end()
+		defer func() {
+			if f := guard.Of(recover(), "telling a desk"); f != nil {
+				server.fault(f)
+			}
+		}()
+		beat := time.NewTicker(heartbeat)
+		defer beat.Stop()
+		fmt.Fprint(w, "retry: 1000\n\n")
+		// Whoever connects anew may have missed something.
+		send(w, wire.Event{Kind: "refresh"})
+		for w.Flush() == nil {
+			select {
+			case e := <-listener.Events:
+				send(w, e)
+			case <-beat.C:
+				fmt.Fprint(w, ": still here\n\n")
+			case <-closing:
+				return
+			}
+		}
+	})
+}
+
+func send(w *bufio.Writer, e wire.Event) {
+	text, _ := json.Marshal(e)
+	fmt.Fprintf(w, "event: %s\ndata: %s\n\n", e.Kind, text)
+}

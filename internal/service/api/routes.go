@@ -1,0 +1,188 @@
+package api
+
+import (
+	"net/url"
+	"strconv"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/docs/schema"
+	"nimbusreach/internal/service/access"
+)
+
+// request is one request, parsed as far as every handler needs it.
+type request struct {
+	fiber.Ctx
+	*Backend
+	server *Server
+	who    *access.Who // nil on public routes
+	body   []byte
+}
+
+// route is one entry of the table that the router and the OpenAPI document read.
+type route struct {
+	method, path string
+	id, summary  string
+	public       bool
+	in           any    // the body's form, nil for none
+	binary       string // the body's media type when it is not JSON
+	out          any    // the answer's form, nil for none
+	stream       bool   // the answer is a stream of events
+	status       int
+	query        []string
+	limit        int // of the body, in bytes; 0 for a small form
+	handle       func(*request) error
+}
+
+// table lists every route under /api/v1.
+func table() []route {
+	return []route{
+		{method: "POST", path: "/session", id: "signIn", summary: "Sign a console in; sets the session cookie.", public: true, in: wire.SignIn{}, out: wire.Me{}, status: 200, limit: signInBytes, handle: signIn},
+		{method: "GET", path: "/session", id: "whoAmI", summary: "Who is signed in, with their courses.", out: wire.Me{}, status: 200, handle: whoAmI},
+		{method: "DELETE", path: "/session", id: "signOut", summary: "Sign the console out.", status: 204, handle: signOut},
+		{method: "POST", path: "/tokens", id: "addToken", summary: "Sign a client in; answers a bearer token.", public: true, in: wire.SignIn{}, out: wire.Token{}, status: 201, limit: signInBytes, handle: addToken},
+		{method: "DELETE", path: "/tokens/current", id: "endToken", summary: "Make the bearer token of this request worthless.", status: 204, handle: endToken},
+		{method: "POST", path: "/people", id: "addPerson", summary: "Make an account. For operators.", in: wire.NewPerson{}, out: wire.Person{}, status: 201, handle: addPerson},
+		{method: "GET", path: "/words", id: "words", summary: "The functions and reserved words of the notation.", out: wire.Words{}, status: 200, handle: words},
+		{method: "GET", path: "/courses", id: "courses", summary: "One's own courses.", out: []wire.CourseRef{}, status: 200, handle: courses},
+		{method: "GET", path: "/courses/{course}", id: "course", summary: "A course with its exercises and one's own state in each.", out: wire.Course{}, status: 200, handle: course},
+		{method: "POST", path: "/courses/{course}/revisions", id: "publish", summary: "Publish a course folder, packed as a zip archive, whole or not at all.", binary: "application/zip", out: wire.Published{}, status: 201, query: []string{"recheck"}, limit: packedBytes, handle: publish},
+		{method: "POST", path: "/courses/{course}/preview", id: "preview", summary: "Tell what publishing a course folder would change: advice, survivors, verdicts. Nothing is stored.", binary: "application/zip", out: wire.Published{}, status: 200, limit: packedBytes, handle: preview},
+		{method: "GET", path: "/courses/{course}/revisions", id: "revisions", summary: "A course's revisions, newest first. For the team.", out: wire.Revisions{}, status: 200, query: []string{"before", "limit"}, handle: revisions},
+		{method: "GET", path: "/courses/{course}/revisions/{revision}", id: "revision", summary: "A revision's course folder, as a zip archive.", status: 200, handle: oneRevision},
+		{method: "GET", path: "/courses/{course}/folder", id: "folder", summary: "The current revision's files, to edit.", out: wire.Folder{}, status: 200, handle: courseFolder},
+		{method: "POST", path: "/courses/{course}/draft", id: "draft", summary: "Look at a course folder before it is published: errors, advice, probes, results. Nothing is stored.", in: wire.Folder{}, out: wire.Draft{}, status: 200, query: []string{"exercise"}, limit: folderBytes, handle: draft},
+		{method: "POST", path: "/courses/{course}/draft/archive", id: "packDraft", summary: "A folder's files as a zip archive.", in: wire.Folder{}, status: 200, limit: folderBytes, handle: packFolder},
+		{method: "GET", path: "/courses/{course}/people", id: "members", summary: "A course's people, by name. For the team.", out: wire.Members{}, status: 200, query: []string{"after", "limit"}, handle: members},
+		{method: "PUT", path: "/courses/{course}/people/{name}", id: "setRole", summary: "Give a person a role in a course.", in: wire.SetRole{}, out: wire.Member{}, status: 200, handle: setRole},
+		{method: "GET", path: "/courses/{course}/exercises/{exercise}", id: "exercise", summary: "An exercise as its workspace shows it.", out: wire.Exercise{}, status: 200, handle: oneExercise},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/attempts", id: "handIn", summary: "Hand an attempt in. With Idempotency-Key a repeat answers the first.", in: wire.HandIn{}, out: wire.Attempt{}, status: 202, query: []string{"wait"}, limit: attemptBytes, handle: handIn},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/shapes", id: "shapes", summary: "Kind and shape of every line of a program, before any run.", in: wire.Try{}, out: wire.Lines{}, status: 200, limit: programBytes, handle: shapesOf},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/try", id: "try", summary: "Run a program on a shown case and tell what each statement gave. Nothing is stored.", in: wire.Try{}, out: wire.Lines{}, status: 200, limit: programBytes, handle: try},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/predictions", id: "predict", summary: "Answer the questions that are asked before the first attempt. The first answers stay.", in: wire.Answers{}, out: wire.Answered{}, status: 200, handle: predict},
+		{method: "GET", path: "/courses/{course}/attempts", id: "attempts", summary: "Attempts, newest first: the course's for the team, one's own for students.", out: wire.Attempts{}, status: 200, query: []string{"exercise", "verdict", "lead", "before", "limit"}, handle: attempts},
+		{method: "GET", path: "/courses/{course}/desk", id: "desk", summary: "The team's view of a course.", out: wire.Desk{}, status: 200, handle: deskView},
+		{method: "GET", path: "/courses/{course}/desk/events", id: "deskEvents", summary: "What changes in a course, as server-sent events.", stream: true, out: wire.Event{}, status: 200, handle: deskEvents},
+		{method: "GET", path: "/attempts/{attempt}", id: "attempt", summary: "An attempt with its verdict; `wait` seconds for one.", out: wire.Attempt{}, status: 200, query: []string{"wait"}, handle: attempt},
+		{method: "GET", path: "/attempts/{attempt}/arrays", id: "arrays", summary: "Expected, got and difference of one output in one case.", out: wire.Arrays{}, status: 200, query: []string{"case", "output"}, handle: arrays},
+	}
+}
+
+// fiberPath spells {name} as the router does.
+func fiberPath(path string) string {
+	return "/api/v1" + strings.NewReplacer("{", ":", "}", "").Replace(path)
+}
+
+func (s *Server) routes() {
+	for _, r := range table() {
+		s.app.Add([]string{r.method}, fiberPath(r.path), s.serve(r))
+	}
+	s.app.Get("/api/openapi.json", func(c fiber.Ctx) error {
+		c.Set("Content-Type", "application/json")
+		return c.Send(s.spec)
+	})
+	s.app.Get("/schema/:name", func(c fiber.Ctx) error {
+		text, err := schema.Files.ReadFile(c.Params("name"))
+		if err != nil {
+			return fiber.ErrNotFound
+		}
+		c.Set("Content-Type", "application/schema+json")
+		return c.Send(text)
+	})
+	s.app.All("/api/*", func(fiber.Ctx) error { return fiber.ErrNotFound })
+}
+
+// serve wraps a handler: the database must be there, somebody signed in, and a
+// browser's change must carry its session's token.
+func (s *Server) serve(r route) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		b := s.backend.Load()
+		if b == nil {
+			return errNoDatabase()
+		}
+		req := &request{Ctx: c, Backend: b, server: s}
+		if err := s.sameOrigin(c); err != nil {
+			return err
+		}
+		if !r.public {
+			who, err := s.identify(c, b)
+			if err != nil {
+				return err
+			}
+			req.who = who
+		}
+		if r.in != nil || r.binary != "" {
+			limit := r.limit
+			if limit == 0 {
+				limit = formBytes
+			}
+			body, release, err := s.bodies.read(req, limit)
+			if err != nil {
+				return err
+			}
+			defer release()
+			req.body = body
+		}
+		c.Set("Cache-Control", "no-store")
+		c.Status(r.status)
+		return r.handle(req)
+	}
+}
+
+func errNoDatabase() error {
+	f := fail(503, "database", "The database does not answer", "The service runs, and its database has not answered yet.", "try again in a moment")
+	f.after = 1e9
+	return f
+}
+
+const cookieName = "nimbus_session"
+
+// identify finds who sends a request: by bearer token, or by session cookie.
+func (s *Server) identify(c fiber.Ctx, b *Backend) (*access.Who, error) {
+	if header := c.Get("Authorization"); header != "" {
+		token, ok := strings.CutPrefix(header, "Bearer ")
+		if !ok {
+			return nil, access.ErrSignedOut
+		}
+		return b.Gate.ByToken(c.Context(), token)
+	}
+	cookie := c.Cookies(cookieName)
+	if cookie == "" {
+		return nil, access.ErrSignedOut
+	}
+	who, err := b.Gate.BySession(c.Context(), cookie)
+	if err != nil {
+		return nil, err
+	}
+	if !safe(c.Method()) && c.Get("X-CSRF-Token") != who.CSRF {
+		return nil, fail(403, "csrf", "Not allowed", "The request does not carry its session's token.", "send X-CSRF-Token as GET /api/v1/session gives it")
+	}
+	return who, nil
+}
+
+// sameOrigin refuses changes that a browser sends from another site.
+func (s *Server) sameOrigin(c fiber.Ctx) error {
+	origin := c.Get("Origin")
+	if safe(c.Method()) || origin == "" {
+		return nil
+	}
+	if u, err := url.Parse(origin); err == nil && u.Host == s.proxies.host(c) {
+		return nil
+	}
+	return fail(403, "origin", "Not allowed", "The request comes from another site.", "use the console itself, or a client with a token")
+}
+
+// number reads a query parameter that is a whole number from low to high.
+func (r *request) number(name string, or, low, high uint64) (uint64, error) {
+	text := r.Query(name)
+	if text == "" {
+		return or, nil
+	}
+	n, err := strconv.ParseUint(text, 10, 64)
+	if err != nil || n < low || n > high {
+		return 0, fail(400, "query", "The request cannot be read", "The parameter "+name+" is "+strconv.Quote(text)+".", "give a whole number from "+strconv.FormatUint(low, 10)+" to "+strconv.FormatUint(high, 10))
+	}
+	return n, nil
+}

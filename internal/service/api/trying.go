@@ -1,0 +1,251 @@
+package api
+
+import (
+	"errors"
+	"fmt"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/shapes"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/queue"
+	"nimbusreach/internal/service/store"
+)
+
+// tried reads a program to be tried, and the case it is tried on.
+func (r *request) tried() (*wire.Try, *check.PreparedCase, *check.Prepared, error) {
+	c, role, content, err := r.opened(access.See)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	e := content.Find(r.Params("exercise"))
+	if e == nil {
+		return nil, nil, nil, store.ErrNotFound
+	}
+	if err := acceptsLooking(e, role); err != nil {
+		return nil, nil, nil, err
+	}
+	var in wire.Try
+	if err := r.json(&in); err != nil {
+		return nil, nil, nil, err
+	}
+	if err := r.predictionsMade(c, e, role); err != nil {
+		return nil, nil, nil, err // its shapes would answer the questions
+	}
+	p, err := r.Queue.Prepared.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	for i := range p.Cases {
+		if x := &p.Cases[i]; x.Shown && (in.Case == "" || x.Name == in.Case) {
+			return &in, x, p, nil
+		}
+	}
+	return nil, nil, nil, store.ErrNotFound
+}
+
+// shapesOf tells kind and shape of every line before any run.
+func shapesOf(r *request) error {
+	in, c, p, err := r.tried()
+	if err != nil {
+		return err
+	}
+	_, done, err := r.work(budget.Look)
+	if err != nil {
+		return err
+	}
+	defer done()
+	out := wire.Lines{Lines: []wire.Line{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
+	program, errs := notation.Parse(in.Program)
+	out.Errors = append(out.Errors, errs...)
+	if len(errs) == 0 {
+		out.Errors = append(out.Errors, evaluate.Check(program, p.Exercise.InputNames())...)
+	}
+	known := map[string]shapes.Outline{}
+	for name, a := range c.Inputs {
+		known[name] = functions.OutlineOf(a)
+	}
+	report := shapes.Of(program, known, p.Exercise.Counting)
+	if len(errs) == 0 {
+		out.Errors = append(out.Errors, report.Errors...)
+	}
+	for _, s := range report.Statements {
+		line := wire.Line{Line: program.Source.Place(s.Span).Line, Name: s.Name, Known: s.Outline.KnowsRank(), Shape: functions.ShapeOf(&s.Outline)}
+		if s.Outline.KnowsKind() {
+			line.Kind = s.Outline.Kind().String()
+		}
+		out.Lines = append(out.Lines, line)
+	}
+	return r.JSON(out)
+}
+
+// mostTraced bounds the lines of a trace.
+const mostTraced = 400
+
+// try runs a program on a shown case and tells what each statement gave.
+func try(r *request) error {
+	in, c, p, err := r.tried()
+	if err != nil {
+		return err
+	}
+	out := wire.Lines{Lines: []wire.Line{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
+	program, errs := check.Read(p, in.Program)
+	if len(errs) > 0 {
+		out.Errors = errs
+		return r.JSON(out)
+	}
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return err
+	}
+	defer done()
+	ctx, cancel := queue.BoundCase(ctx)
+	defer cancel()
+	o := p.Options(c)
+	o.Trace = func(s evaluate.Step) {
+		if len(out.Lines) < mostTraced {
+			out.Lines = append(out.Lines, wire.Line{Line: program.Source.Place(s.Span).Line, Name: s.Name, Known: true, Kind: s.Value.Kind().String(), Shape: functions.ShapeOf(s.Value), Look: look(s.Value)})
+		}
+	}
+	result := evaluate.Run(ctx, program, c.Inputs, o)
+	out.Notices = append(out.Notices, result.Notices...)
+	if result.Error != nil {
+		out.Errors = append(out.Errors, result.Error)
+	}
+	return r.JSON(out)
+}
+
+// look is a short look at a value: its first elements, to ten significant digits.
+func look(v *array.Array) string {
+	const most = 6
+	var parts []string
+	for i := range min(v.Size(), most) {
+		parts = append(parts, brief(v, i))
+	}
+	if v.Size() > most {
+		parts = append(parts, "…")
+	}
+	return strings.Join(parts, "  ")
+}
+
+// brief is one element; a real is rounded to ten significant digits.
+func brief(v *array.Array, i int) string {
+	switch v.Kind() {
+	case array.Real:
+		return dataio.FormatReal(tenDigits(v.RealAt(i)))
+	case array.Complex:
+		z := v.ComplexAt(i)
+		return dataio.FormatElement(array.FromComplexes([]complex128{complex(tenDigits(real(z)), tenDigits(imag(z)))}), 0)
+	}
+	return dataio.FormatElement(v, i)
+}
+
+func tenDigits(x float64) float64 {
+	short, err := strconv.ParseFloat(strconv.FormatFloat(x, 'g', 10, 64), 64)
+	if err != nil {
+		return x
+	}
+	return short
+}
+
+// mostAnswered bounds an answer to a prediction, in characters.
+const mostAnswered = 400
+
+// unreadable refuses an answer that is not of the sort asked for; nothing is counted.
+func unreadable(i int, err error) error {
+	var u *check.Unreadable
+	if !errors.As(err, &u) {
+		return err
+	}
+	return fail(422, "answers", "This cannot be taken", fmt.Sprintf("Question %d: %s; nothing was counted.", i+1, u.Error()), u.Hint)
+}
+
+// predictionsMade refuses what would answer a prediction, and attempts, until the person
+// has made the exercise's predictions. The team needs none.
+func (r *request) predictionsMade(c *store.Course, e *exercise.Exercise, role store.Role) error {
+	if len(e.Predictions) == 0 || access.Allows(role, access.Watch) {
+		return nil
+	}
+	asks, err := r.asks(c, e)
+	if err != nil || len(asks) == 0 {
+		return err
+	}
+	f := fail(409, "predictions-first", "First say what you expect", fmt.Sprintf("%s asks %d questions before the first attempt; nothing was handed in.", e.Title, len(asks)), "answer them on the exercise's page, with `nimbus attempt --predict`, or with POST …/predictions")
+	f.Questions = asks
+	return f
+}
+
+// asks lists the predictions that a person has still to make: all of them, or none.
+func (r *request) asks(c *store.Course, e *exercise.Exercise) ([]wire.Question, error) {
+	made, err := r.Store.Predictions(r.Context(), c.ID, r.who.Person.ID, e.Name)
+	if err != nil || len(made) > 0 {
+		return []wire.Question{}, err
+	}
+	tallies, err := r.Store.Tallies(r.Context(), c.ID, r.who.Person.ID, e.Name)
+	if err != nil || len(tallies) > 0 {
+		return []wire.Question{}, err // asked since; the first attempt is made
+	}
+	asks := make([]wire.Question, len(e.Predictions))
+	for i, q := range e.Predictions {
+		asks[i] = wire.Question{Ask: q.Ask, Of: q.Of, What: q.What}
+	}
+	return asks, nil
+}
+
+// predict keeps a student's predictions, once, and tells what came of them.
+func predict(r *request) error {
+	c, role, content, err := r.opened(access.HandIn)
+	if err != nil {
+		return err
+	}
+	e := content.Find(r.Params("exercise"))
+	if e == nil || len(e.Predictions) == 0 {
+		return store.ErrNotFound
+	}
+	if err := acceptsLooking(e, role); err != nil {
+		return err
+	}
+	var in wire.Answers
+	if err := r.json(&in); err != nil {
+		return err
+	}
+	if len(in.Answers) != len(e.Predictions) {
+		return fail(422, "answers", "This cannot be taken", fmt.Sprintf("There are %d answers to %d questions.", len(in.Answers), len(e.Predictions)), "answer each question")
+	}
+	p, err := r.Queue.Prepared.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
+	if err != nil {
+		return err
+	}
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return err
+	}
+	defer done()
+	out := wire.Answered{Predictions: []check.Predicted{}}
+	var list []store.Prediction
+	for i, answer := range in.Answers {
+		if utf8.RuneCountInString(answer) > mostAnswered {
+			return fail(422, "answers", "This cannot be taken", fmt.Sprintf("The answer to question %d is longer than %d characters.", i+1, mostAnswered), "answer with a shape, a kind, a value or an error, as is asked")
+		}
+		got, err := check.Predict(ctx, p, i, answer)
+		if err != nil {
+			return unreadable(i, err)
+		}
+		out.Predictions = append(out.Predictions, got)
+		list = append(list, store.Prediction{PersonID: r.who.Person.ID, CourseID: c.ID, Exercise: e.Name, Ordinal: i, Answer: answer, IsRight: got.Right})
+	}
+	if err := r.Store.Predict(r.Context(), list); err != nil {
+		return err
+	}
+	return r.JSON(out)
+}

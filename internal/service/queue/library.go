@@ -1,0 +1,151 @@
+package queue
+
+import (
+	"context"
+	"fmt"
+	"sync"
+
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/service/store"
+)
+
+const keptPrepared = 64
+
+// Library keeps courses read and references worked out, once for each revision.
+type Library struct {
+	store *store.Store
+	mu    sync.Mutex
+	kept  map[uint64]*revision
+	order []uint64
+}
+
+// revision is a course read from its stored source. Exercises are prepared when
+// they are first asked for.
+type revision struct {
+	once      sync.Once
+	course    *exercise.Course
+	err       error
+	mu        sync.Mutex
+	exercises map[string]*check.Prepared
+	verdicts  map[string]*check.Verdict // of programs checked before, by exercise and text
+}
+
+// mostKept bounds the verdicts that a revision keeps.
+const mostKept = 2000
+
+// remembered finds the verdict of a program that was checked before: checking is a
+// function of revision and text alone.
+func (r *revision) remembered(key string) *check.Verdict {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return r.verdicts[key]
+}
+
+func (r *revision) remember(key string, v *check.Verdict) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if r.verdicts == nil || len(r.verdicts) >= mostKept {
+		r.verdicts = map[string]*check.Verdict{}
+	}
+	r.verdicts[key] = v
+}
+
+// NewLibrary makes an empty library.
+func NewLibrary(s *store.Store) *Library {
+	return &Library{store: s, kept: map[uint64]*revision{}}
+}
+
+// Course returns a revision's course.
+func (l *Library) Course(ctx context.Context, id uint64) (*exercise.Course, error) {
+	r := l.revision(id)
+	r.once.Do(func() {
+		// Whoever asks first may leave; the course is read for all that follow.
+		r.err = guard.Call("reading a course", func() (err error) {
+			r.course, err = l.load(context.WithoutCancel(ctx), id)
+			return err
+		})
+	})
+	if r.err != nil {
+		l.forget(id)
+	}
+	return r.course, r.err
+}
+
+// Exercise returns an exercise of a revision with its reference's results.
+func (l *Library) Exercise(ctx context.Context, id uint64, name string) (*check.Prepared, error) {
+	c, err := l.Course(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	r := l.revision(id)
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	if p := r.exercises[name]; p != nil {
+		return p, nil
+	}
+	e := c.Find(name)
+	if e == nil {
+		return nil, store.ErrNotFound
+	}
+	var p *check.Prepared
+	var problems []exercise.Problem
+	err = guard.Call("running a reference", func() error {
+		p, problems = check.Prepare(context.WithoutCancel(ctx), e)
+		return nil
+	})
+	if err != nil {
+		return nil, err
+	}
+	if len(problems) > 0 {
+		return nil, fmt.Errorf("the published exercise %s does not run: %s", name, problems[0])
+	}
+	r.exercises[name] = p
+	return p, nil
+}
+
+func (l *Library) revision(id uint64) *revision {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	r := l.kept[id]
+	if r == nil {
+		r = &revision{exercises: map[string]*check.Prepared{}}
+		l.kept[id] = r
+		l.order = append(l.order, id)
+		if len(l.order) > keptPrepared {
+			delete(l.kept, l.order[0])
+			l.order = l.order[1:]
+		}
+	}
+	return r
+}
+
+// forget lets a revision that could not be read be tried again.
+func (l *Library) forget(id uint64) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	delete(l.kept, id)
+	for i, kept := range l.order {
+		if kept == id {
+			l.order = append(l.order[:i], l.order[i+1:]...)
+			return
+		}
+	}
+}
+
+func (l *Library) load(ctx context.Context, id uint64) (*exercise.Course, error) {
+	r, err := l.store.RevisionByID(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	folder, err := exercise.Unpack(r.Source)
+	if err != nil {
+		return nil, err
+	}
+	c, problems := exercise.LoadCourse(folder)
+	if len(problems) > 0 {
+		return nil, fmt.Errorf("revision %d cannot be read: %s", id, problems[0])
+	}
+	return c, nil
+}

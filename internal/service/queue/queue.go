@@ -1,0 +1,359 @@
+// Package queue checks attempts that wait: it claims them, checks them and stores
+// their verdicts, in as many goroutines and processes as there are, against one
+// database. A claim runs out unless its process keeps it, so what a killed process held is
+// checked by another; what ends its process or its check three times is stuck.
+package queue
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"runtime"
+	"slices"
+	"sync"
+	"time"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/store"
+)
+
+const (
+	claimLife = 20 * time.Second // without a sign of its process
+	beatEvery = 5 * time.Second  // signs of this process
+	pollEvery = 500 * time.Millisecond
+	caseTime  = 2 * time.Second
+
+	retryEvery = 250 * time.Millisecond
+	mostTries  = 3
+)
+
+// Queue checks attempts.
+type Queue struct {
+	store    *store.Store
+	log      *slog.Logger
+	budget   *budget.Budget
+	wake     chan struct{}
+	Prepared *Library
+
+	// Told of what happens, for metrics and desks; each may be nil.
+	Observe  func(v *check.Verdict, waited, took time.Duration)
+	Finished func(a *store.Attempt) // a verdict is stored, or there will be none
+	Faulted  func(f *guard.Fault)   // a fault of ours ended a check, or a search for causes
+	Stuck    func(a *store.Attempt)
+
+	mu      sync.Mutex
+	claimed []uint64 // being checked by this process
+	claims  sync.Mutex
+	served  uint64 // the course served last
+}
+
+// New makes a queue; Run starts it.
+func New(s *store.Store, b *budget.Budget, log *slog.Logger) *Queue {
+	return &Queue{store: s, log: log, budget: b, wake: make(chan struct{}, 64), Prepared: NewLibrary(s)}
+}
+
+// Wake tells a sleeping worker that an attempt came in.
+func (q *Queue) Wake() {
+	select {
+	case q.wake <- struct{}{}:
+	default:
+	}
+}
+
+// Run checks attempts with some workers until the context ends; each finishes
+// what it is at. Workers mostly wait for the database, so there are more of them
+// than cores; no more check at a time than the budget has places.
+func (q *Queue) Run(ctx context.Context, workers int) {
+	if workers <= 0 {
+		workers = 4 * runtime.NumCPU()
+	}
+	beating, stop := context.WithCancel(context.WithoutCancel(ctx))
+	var beat, wg sync.WaitGroup
+	beat.Go(func() { q.beat(beating) })
+	for range workers {
+		wg.Go(func() { q.work(ctx) })
+	}
+	wg.Wait()
+	stop()
+	beat.Wait()
+}
+
+// beat keeps this process's claims, and gives back those that ran out.
+func (q *Queue) beat(ctx context.Context) {
+	tick := time.NewTicker(beatEvery)
+	defer tick.Stop()
+	for {
+		q.mu.Lock()
+		ids := slices.Clone(q.claimed)
+		q.mu.Unlock()
+		err := q.store.Extend(ctx, ids, claimLife)
+		var stuck []store.Attempt
+		if err == nil {
+			stuck, err = q.store.Expire(ctx, mostTries)
+		}
+		q.report(ctx, "keeping claims", err)
+		for i := range stuck {
+			q.stuck(&stuck[i], errors.New("its claim ran out: the processes that checked it died"))
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
+
+// report logs an error that is not the database's absence, which the store logs once.
+func (q *Queue) report(ctx context.Context, what string, err error) {
+	if !q.store.Away(err) && err != nil && ctx.Err() == nil {
+		q.log.Error(what, "error", err)
+	}
+}
+
+func (q *Queue) work(ctx context.Context) {
+	timer := time.NewTimer(0)
+	defer timer.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-q.wake:
+		case <-timer.C:
+		}
+		for ctx.Err() == nil {
+			var worked bool
+			err := guard.Call("working off the queue", func() (err error) {
+				worked, err = q.one(ctx)
+				return err
+			})
+			q.fault(guard.As(err))
+			q.report(ctx, "checking an attempt", err)
+			if !worked || err != nil {
+				break
+			}
+		}
+		timer.Reset(pollEvery)
+	}
+}
+
+// one claims and checks one attempt; false when none waits. A claim once made is
+// brought to its end even while the process is asked to stop.
+func (q *Queue) one(ctx context.Context) (bool, error) {
+	a, err := q.claim(ctx)
+	if err != nil || a == nil {
+		return false, err
+	}
+	defer q.unclaim(a.ID)
+	ctx = context.WithoutCancel(ctx)
+	start := time.Now()
+	v, took, err := q.verdict(ctx, a)
+	if err != nil {
+		q.fault(guard.As(err))
+		q.log.Warn("no verdict", "attempt", a.ID, "try", a.Tries, "error", err)
+		if err := q.store.GiveBack(ctx, a, mostTries); err != nil {
+			return true, err
+		}
+		if a.Tries >= mostTries {
+			q.stuck(a, err)
+		}
+		return true, nil
+	}
+	if v.Fault != nil {
+		q.log.Error("a fault of ours in the search for causes; the verdict stands", "attempt", a.ID, "fault", v.Fault.Error())
+		q.fault(v.Fault)
+	}
+	if err := q.finish(ctx, a, v, took); err != nil {
+		return true, err
+	}
+	if q.Finished != nil {
+		q.Finished(a)
+	}
+	if q.Observe != nil {
+		q.Observe(v, start.Sub(a.CreatedAt)+time.Since(start), took)
+	}
+	return true, nil
+}
+
+// claim takes the next attempt; one goroutine of the process at a time, so that courses
+// and people are served in turn.
+func (q *Queue) claim(ctx context.Context) (*store.Attempt, error) {
+	q.claims.Lock()
+	defer q.claims.Unlock()
+	a, err := q.store.Claim(ctx, claimLife, q.served)
+	if err != nil || a == nil {
+		return nil, err
+	}
+	q.served = a.CourseID
+	q.mu.Lock()
+	q.claimed = append(q.claimed, a.ID)
+	q.mu.Unlock()
+	return a, nil
+}
+
+func (q *Queue) unclaim(id uint64) {
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	q.claimed = slices.DeleteFunc(q.claimed, func(x uint64) bool { return x == id })
+}
+
+// fault logs a fault of ours with its stack; nil is none.
+func (q *Queue) fault(f *guard.Fault) {
+	if f == nil {
+		return
+	}
+	q.log.Error("a fault of ours", "doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack))
+	if q.Faulted != nil {
+		q.Faulted(f)
+	}
+}
+
+// stuck reports an attempt that will have no verdict.
+func (q *Queue) stuck(a *store.Attempt, why error) {
+	q.log.Error("an attempt is stuck", "attempt", a.ID, "exercise", a.Exercise, "tries", a.Tries, "why", why)
+	if q.Stuck != nil {
+		q.Stuck(a)
+	}
+	if q.Finished != nil {
+		q.Finished(a)
+	}
+}
+
+// verdict checks an attempt when there is a place for it.
+func (q *Queue) verdict(ctx context.Context, a *store.Attempt) (*check.Verdict, time.Duration, error) {
+	leave, err := q.budget.Enter(ctx, a.PersonID, budget.Check)
+	if err != nil {
+		return nil, 0, err
+	}
+	defer leave()
+	start := time.Now()
+	p, err := q.Prepared.Exercise(ctx, a.RevisionID, a.Exercise)
+	if err != nil {
+		return nil, 0, fmt.Errorf("attempt %d: %w", a.ID, err)
+	}
+	v, err := q.checked(ctx, p, a)
+	if err != nil {
+		return nil, 0, err
+	}
+	if len(p.Exercise.Predictions) > 0 {
+		if v, err = q.predicted(ctx, p, a, v); err != nil {
+			return nil, 0, err
+		}
+	}
+	return v, time.Since(start), nil
+}
+
+// predicted adds the points of what the person said before the first attempt.
+func (q *Queue) predicted(ctx context.Context, p *check.Prepared, a *store.Attempt, v *check.Verdict) (*check.Verdict, error) {
+	said, err := q.store.Predictions(ctx, a.CourseID, a.PersonID, a.Exercise)
+	if err != nil {
+		return nil, err
+	}
+	right := make([]bool, len(p.Exercise.Predictions))
+	for _, s := range said {
+		if s.Ordinal < len(right) {
+			right[s.Ordinal] = s.IsRight
+		}
+	}
+	own := *v // a verdict that is remembered serves others too
+	own.Predict(p.Exercise, right)
+	return &own, nil
+}
+
+// checked checks a program, or arrays that were handed in.
+func (q *Queue) checked(ctx context.Context, p *check.Prepared, a *store.Attempt) (*check.Verdict, error) {
+	if a.Results == nil {
+		kept, key := q.Prepared.revision(a.RevisionID), a.Exercise+"\x00"+a.Program
+		if v := kept.remembered(key); v != nil {
+			return v, nil
+		}
+		v, err := check.Attempt(ctx, p, a.Program, BoundCase)
+		if err == nil && v.Fault == nil {
+			kept.remember(key, v)
+		}
+		return v, err
+	}
+	results, err := Results(*a.Results)
+	if err != nil {
+		return nil, err
+	}
+	return check.Arrays(ctx, p, results)
+}
+
+// Results reads the arrays of an attempt as they are stored.
+func Results(text string) (check.Results, error) {
+	var given map[string]map[string]dataio.JSON
+	if err := json.Unmarshal([]byte(text), &given); err != nil {
+		return nil, err
+	}
+	results := check.Results{}
+	for name, outputs := range given {
+		results[name] = map[string]*array.Array{}
+		for output, j := range outputs {
+			results[name][output] = j.Array
+		}
+	}
+	return results, nil
+}
+
+// BoundCase gives one case its seconds.
+func BoundCase(ctx context.Context) (context.Context, context.CancelFunc) {
+	return context.WithTimeout(ctx, caseTime)
+}
+
+func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, took time.Duration) error {
+	body, err := json.Marshal(v)
+	if err != nil {
+		return err
+	}
+	row := &store.Verdict{Verdict: string(v.Verdict), Earned: v.Points.Earned, Possible: v.Points.Possible, Body: string(body), Seconds: took.Seconds()}
+	var findings []store.Finding
+	for i, f := range v.Findings {
+		x := store.Finding{AttemptID: a.ID, Ordinal: i, Code: string(f.Code), Message: f.Message}
+		if f.Case != nil {
+			x.CaseName = *f.Case
+		}
+		if f.Output != nil {
+			x.Output = *f.Output
+		}
+		findings = append(findings, x)
+	}
+	if len(v.Causes) > 0 {
+		row.LeadCode = v.Causes[0].Code
+		if v.Causes[0].Output != nil {
+			row.LeadOutput = *v.Causes[0].Output
+		}
+	} else if len(findings) > 0 {
+		row.LeadCode, row.LeadOutput = findings[0].Code, findings[0].Output
+	} else if len(v.Rules) > 0 {
+		row.LeadCode = v.Rules[0].Code
+	}
+	row.FromCause = len(v.Causes) > 0
+	e, err := q.exercise(ctx, a)
+	if err != nil {
+		return err
+	}
+	row.OpenCode, row.OpenOutput = v.OpenLead(e)
+	// A verdict that could not be stored is stored again as long as its claim holds.
+	for deadline := time.Now().Add(claimLife); ; time.Sleep(retryEvery) {
+		err := q.store.Finish(ctx, a, row, findings)
+		if err == nil || !q.store.Away(err) || time.Now().After(deadline) {
+			return err
+		}
+	}
+}
+
+// exercise is an attempt's, as its revision has it.
+func (q *Queue) exercise(ctx context.Context, a *store.Attempt) (*exercise.Exercise, error) {
+	p, err := q.Prepared.Exercise(ctx, a.RevisionID, a.Exercise)
+	if err != nil {
+		return nil, err
+	}
+	return p.Exercise, nil
+}

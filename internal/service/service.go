@@ -1,0 +1,161 @@
+// Package service runs the long-lived process: HTTP, the queue's workers and the
+// desk's hub, against one database.
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"runtime/debug"
+	"sync"
+	"time"
+
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/api"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/queue"
+	"nimbusreach/internal/service/store"
+)
+
+// shutdownTime bounds how long a stopping service waits for running requests.
+const shutdownTime = 10 * time.Second
+
+// Config says how to run.
+type Config struct {
+	DSN     string // of the database
+	Listen  string // host:port; port 0 takes a free one
+	Workers int    // checking goroutines; 0: four for each core; below 0: none
+	Memory  int64  // bytes that programs may hold together; 0: what a check may, for each core
+
+	Secure       bool     // browsers come over HTTPS
+	Proxies      []string // networks of proxies whose word on addresses is taken
+	Metrics      string   // host:port where /metrics is answered; "" for nowhere of its own
+	MetricsToken string   // with it /metrics is answered beside everything else
+
+	Log *slog.Logger
+
+	// Listening is called once with the address; Ready once the database has
+	// answered, before requests are let through to it. Both may be nil.
+	Listening func(address string)
+	Ready     func(*store.Store, *access.Gate)
+}
+
+// Run serves until the context ends. It answers from the start; until the
+// database does too, it says so.
+func Run(ctx context.Context, c Config) error {
+	server, err := api.New(c.Log, api.Options{Secure: c.Secure, Proxies: c.Proxies, MetricsToken: c.MetricsToken})
+	if err != nil {
+		return err
+	}
+	if c.Metrics != "" {
+		stop, err := serveMetrics(c, server)
+		if err != nil {
+			return err
+		}
+		defer stop()
+	}
+	listener, err := net.Listen("tcp", c.Listen)
+	if err != nil {
+		return fmt.Errorf("cannot listen on %s: %w; is another service there?", c.Listen, err)
+	}
+	served := make(chan error, 1)
+	go func() { served <- server.Serve(listener) }()
+	if c.Listening != nil {
+		c.Listening(listener.Addr().String())
+	}
+	work, stop := context.WithCancel(context.WithoutCancel(ctx))
+	defer stop()
+	var wg sync.WaitGroup
+	failed := make(chan error, 1)
+	wg.Go(func() {
+		if err := background(ctx, work, server, c); err != nil {
+			failed <- err
+		}
+	})
+	select {
+	case <-ctx.Done():
+	case err = <-served:
+	case err = <-failed:
+	}
+	end, cancel := context.WithTimeout(context.WithoutCancel(ctx), shutdownTime)
+	defer cancel()
+	stopped := server.Shutdown(end)
+	if errors.Is(stopped, context.DeadlineExceeded) {
+		stopped = nil // what still ran was cut off after its time
+	}
+	stop()
+	wg.Wait()
+	return errors.Join(err, stopped)
+}
+
+// serveMetrics answers /metrics on an address of its own.
+func serveMetrics(c Config, server *api.Server) (stop func(), err error) {
+	l, err := net.Listen("tcp", c.Metrics)
+	if err != nil {
+		return nil, fmt.Errorf("cannot answer metrics on %s: %w", c.Metrics, err)
+	}
+	mux := http.NewServeMux()
+	mux.Handle("/metrics", server.MetricsHandler())
+	metrics := &http.Server{Handler: mux, ReadHeaderTimeout: 10 * time.Second}
+	go func() { _ = metrics.Serve(l) }()
+	c.Log.Info("metrics", "address", "http://"+l.Addr().String()+"/metrics")
+	return func() { _ = metrics.Close() }, nil
+}
+
+// slack is memory beside what programs hold: bodies, verdicts, courses.
+const slack = 1 << 30
+
+// newBudget shares cores and memory, and lets the collector know of the bound.
+func newBudget(c Config) *budget.Budget {
+	b := budget.New(0, c.Memory)
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(b.Memory() + slack)
+	}
+	return b
+}
+
+// background opens the database and works until work ends. The store closes last.
+func background(ctx, work context.Context, server *api.Server, c Config) error {
+	s, err := store.Open(ctx, c.DSN, c.Log)
+	if err != nil {
+		if ctx.Err() != nil {
+			return nil
+		}
+		return err
+	}
+	defer s.Close()
+	gate, err := access.New(s)
+	if err != nil {
+		return err
+	}
+	b := newBudget(c)
+	q, hub := queue.New(s, b, c.Log), desk.NewHub(s, c.Log)
+	q.Finished = func(a *store.Attempt) { hub.Tell(a.CourseID, a.ID, "verdict") }
+	if c.Ready != nil {
+		c.Ready(s, gate)
+	}
+	server.SetBackend(&api.Backend{Store: s, Gate: gate, Queue: q, Hub: hub, Budget: b})
+	var wg sync.WaitGroup
+	wg.Go(func() { hub.Run(work) })
+	if c.Workers >= 0 {
+		wg.Go(func() { q.Run(work, c.Workers) })
+	}
+	wg.Wait()
+	return nil
+}
+
+// Work runs checking alone, as one more process against the same database.
+func Work(ctx context.Context, c Config) error {
+	s, err := store.Open(ctx, c.DSN, c.Log)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	queue.New(s, newBudget(c), c.Log).Run(ctx, c.Workers)
+	return nil
+}

@@ -1,0 +1,255 @@
+package store
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"reflect"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+
+	"nimbusreach/internal/service/mariadb"
+)
+
+// recorder notes every statement that GORM sends.
+type recorder struct {
+	logger.Interface
+	mu         sync.Mutex
+	statements []string
+}
+
+func (r *recorder) LogMode(logger.LogLevel) logger.Interface { return r }
+
+func (r *recorder) Trace(_ context.Context, _ time.Time, f func() (string, int64), _ error) {
+	text, _ := f()
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.statements = append(r.statements, text)
+}
+
+func (r *recorder) take() []string {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	out := r.statements
+	r.statements = nil
+	return out
+}
+
+// Sizes of the tables that queries are explained on: large enough that the optimizer
+// prefers an index where there is one.
+const (
+	filledPeople   = 400
+	filledAttempts = 24_000
+)
+
+// filled is a store with a course of many attempts, and a recorder of its statements.
+func filled(t *testing.T) (*Store, *recorder) {
+	t.Helper()
+	ctx := context.Background()
+	folder, err := os.MkdirTemp("", "nimbus-explain-")
+	require.NoError(t, err)
+	t.Cleanup(func() { os.RemoveAll(folder) })
+	server, err := mariadb.Start(ctx, folder)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = server.Stop() })
+	s, err := Open(ctx, server.DSN, nil)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	for _, statement := range []string{
+		"CREATE TEMPORARY TABLE digits AS SELECT seq AS n FROM seq_1_to_" + fmt.Sprint(filledAttempts),
+		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, created_at) SELECT seq, CONCAT('p', seq), CONCAT('P ', seq), 'x', NOW(6) FROM seq_1_to_%d", filledPeople),
+		"INSERT INTO courses (id, slug, title, created_at) SELECT seq, CONCAT('c', seq), 'C', NOW(6) FROM seq_1_to_40",
+		"INSERT INTO revisions (id, course_id, number, source, source_hash, published_by, created_at) SELECT seq, 1 + seq MOD 40, seq, 'x', UNHEX(SHA2(seq, 256)), 1, NOW(6) FROM seq_1_to_400",
+		"UPDATE courses SET current_revision_id = 40 WHERE id = 1",
+		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 1 + seq MOD 40, 1 + seq DIV 40, IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", 40*(filledPeople-1)),
+		fmt.Sprintf(`INSERT INTO attempts (id, course_id, revision_id, exercise, kind, person_id, number, program, state, behind, due, tries, claimed_until, created_at, repeat_key)
+			SELECT seq, 1 + seq MOD 4, 40, CONCAT('e', seq MOD 12), 'program', 1 + seq MOD %d, 1, 'x = 1', IF(seq MOD 300 = 0, 'waiting', IF(seq MOD 301 = 0, 'checking', 'checked')), 0, NOW(6), 0, NOW(6), NOW(6) - INTERVAL seq SECOND, CONCAT('k', seq)
+			FROM seq_1_to_%d`, filledPeople, filledAttempts),
+		`INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code, body, seconds, created_at)
+			SELECT id, course_id, exercise, person_id, IF(id MOD 5 = 0, 'agrees', 'differs'), 1, 2, CONCAT('code', id MOD 30), '{}', 0, NOW(6) FROM attempts WHERE state = 'checked'`,
+		"INSERT INTO findings (attempt_id, ordinal, code, message) SELECT id, 0, 'c', 'm' FROM attempts",
+		"INSERT INTO changes (course_id, attempt_id, kind, created_at) SELECT course_id, id, 'verdict', created_at FROM attempts",
+		fmt.Sprintf("INSERT INTO sessions (secret_hash, person_id, csrf, created_at, expires_at) SELECT UNHEX(SHA2(seq, 256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
+		fmt.Sprintf("INSERT INTO tokens (secret_hash, person_id, label, created_at, expires_at) SELECT UNHEX(SHA2(seq, 256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
+		fmt.Sprintf("INSERT INTO predictions (person_id, course_id, exercise, ordinal, answer, is_right, created_at) SELECT 1 + seq MOD %d, 1, CONCAT('e', seq DIV %d), 0, 'a', 1, NOW(6) FROM seq_1_to_4000", filledPeople, filledPeople),
+		"ANALYZE TABLE people, courses, revisions, memberships, attempts, verdicts, findings, changes, sessions, tokens, predictions",
+	} {
+		require.NoError(t, s.db.Exec(statement).Error, statement)
+	}
+	r := &recorder{Interface: logger.Discard}
+	s.db = s.db.Session(&gorm.Session{Logger: r})
+	return s, r
+}
+
+// TestNoQueryScans sends every query of the store to tables that are filled, explains each
+// and fails where one reads a whole table. A method that no call here reaches fails too.
+func TestNoQueryScans(t *testing.T) {
+	s, r := filled(t)
+	ctx := context.Background()
+	hash := make([]byte, 32)
+	by := uint64(1)
+	key := "k400"
+	person, c := &Person{ID: 7, Name: "p7"}, &Course{ID: 1, Slug: "c1"}
+	attempt := func() *Attempt {
+		return &Attempt{CourseID: 1, RevisionID: 40, Exercise: "e3", PersonID: 7, Program: "x = 1"}
+	}
+	list := func(f Filter) func() error {
+		return func() error {
+			f.Course, f.Limit = 1, 50
+			_, err := s.Attempts(ctx, f)
+			return err
+		}
+	}
+	calls := map[string][]func() error{
+		"AddPerson": {func() error { return s.AddPerson(ctx, &by, &Person{Name: "new", Display: "New", PasswordHash: "x"}) }},
+		"AddSession": {func() error {
+			return s.AddSession(ctx, &Session{SecretHash: hash, PersonID: 7, ExpiresAt: s.now().Add(time.Hour)})
+		}},
+		"AddToken": {func() error {
+			return s.AddToken(ctx, &Token{SecretHash: hash, PersonID: 7, Label: "l", ExpiresAt: s.now().Add(time.Hour)})
+		}},
+		"AttemptByID": {func() error { _, err := s.AttemptByID(ctx, 500); return err }},
+		"Attempts": {
+			list(Filter{}), list(Filter{Before: 9000}), list(Filter{Exercise: "e3"}), list(Filter{Exercise: "e3", Before: 9000}), list(Filter{Person: 7}), list(Filter{Person: 7, Exercise: "e6", Before: 9000}),
+			list(Filter{Verdict: "agrees"}), list(Filter{Verdict: "agrees", Exercise: "e3", Before: 9000}), list(Filter{LeadCode: "code4"}), list(Filter{LeadCode: "code4", Exercise: "e3", Before: 9000}),
+			list(Filter{LeadCode: "code4", Verdict: "differs"}), list(Filter{Person: 7, Verdict: "differs", Exercise: "e6", Before: 9000}),
+		},
+		"Claim":    {func() error { _, err := s.Claim(ctx, time.Minute, 0); return err }},
+		"Extend":   {func() error { return s.Extend(ctx, []uint64{301, 602}, time.Minute) }},
+		"Expire":   {func() error { _, err := s.Expire(ctx, 3); return err }},
+		"GiveBack": {func() error { return s.GiveBack(ctx, &Attempt{ID: 903, CourseID: 1}, 3) }},
+		"HandIn":   {func() error { _, err := s.HandIn(ctx, attempt(), Bounds{Waiting: 100}); return err }, func() error { a := attempt(); a.RepeatKey = &key; _, err := s.HandIn(ctx, a, Bounds{}); return err }},
+		"Keyed":    {func() error { _, err := s.Keyed(ctx, 1, key); return err }},
+		"Finish": {func() error {
+			return s.Finish(ctx, &Attempt{ID: 600, CourseID: 1, RevisionID: 40, Exercise: "e0", PersonID: 1}, &Verdict{Verdict: "agrees", Body: "{}"}, []Finding{{AttemptID: 600, Ordinal: 1, Code: "c", Message: "m"}})
+		}},
+		"Programs": {func() error { _, err := s.Programs(ctx, 1, 0); return err }, func() error { _, err := s.Programs(ctx, 1, 9000); return err }},
+		"Recheck":  {func() error { _, err := s.Recheck(ctx, 1, 4, 40, []string{"e11"}); return err }},
+		"Predict": {func() error {
+			return s.Predict(ctx, []Prediction{{PersonID: 7, CourseID: 1, Exercise: "e", Answer: "a"}})
+		}},
+		"Predictions":   {func() error { _, err := s.Predictions(ctx, 1, 7, "e3"); return err }},
+		"Standings":     {func() error { _, err := s.Standings(ctx, 1); return err }},
+		"Knots":         {func() error { _, err := s.Knots(ctx, 1); return err }},
+		"Tallies":       {func() error { _, err := s.Tallies(ctx, 1, 7, ""); return err }, func() error { _, err := s.Tallies(ctx, 1, 7, "e6"); return err }},
+		"CountAttempts": {func() error { _, _, _, err := s.CountAttempts(ctx, 1); return err }},
+		"QueueLength":   {func() error { _, err := s.QueueLength(ctx); return err }},
+		"ChangesSince":  {func() error { _, _, err := s.ChangesSince(ctx, time.Now().Add(-3*time.Second), 0); return err }, func() error { _, _, err := s.ChangesSince(ctx, s.now().Add(-time.Second), 17); return err }},
+		"ForgetChanges": {func() error {
+			return s.ForgetChanges(ctx, time.Now().UTC().Add(-filledAttempts*time.Second+30*time.Second))
+		}},
+		"CourseBySlug": {func() error { _, err := s.CourseBySlug(ctx, "c1"); return err }},
+		"Publish":      {func() error { _, _, err := s.Publish(ctx, 1, "c1", "C", []byte("y"), AnyRevision); return err }, func() error { _, _, err := s.Publish(ctx, 2, "c1", "C", []byte("z"), 3); return ignoreConflict(err) }},
+		"RevisionByID": {func() error { _, err := s.RevisionByID(ctx, 3); return err }},
+		"Revisions":    {func() error { _, err := s.Revisions(ctx, 1, 0, 10); return err }, func() error { _, err := s.Revisions(ctx, 1, 90, 10); return err }},
+		"RevisionByNumber": {func() error {
+			_, err := s.RevisionByNumber(ctx, 1, 40)
+			return err
+		}},
+		"RevisionNumber": {func() error { _, err := s.RevisionNumber(ctx, 3); return err }},
+		"SlugOf":         {func() error { _, err := s.SlugOf(ctx, 1); return err }},
+		"PersonByName":   {func() error { _, err := s.PersonByName(ctx, "p7"); return err }},
+		"CountPeople":    {func() error { _, err := s.CountPeople(ctx); return err }},
+		"SessionPerson":  {func() error { _, _, err := s.SessionPerson(ctx, hash); return err }},
+		"EndSession":     {func() error { return s.EndSession(ctx, hash) }},
+		"TokenPerson":    {func() error { _, err := s.TokenPerson(ctx, hash); return err }},
+		"EndToken":       {func() error { return s.EndToken(ctx, hash) }},
+		"SetRole":        {func() error { return s.SetRole(ctx, &by, c, person, Student) }},
+		"RoleIn":         {func() error { _, err := s.RoleIn(ctx, 1, 7); return err }},
+		"CoursesOf":      {func() error { _, err := s.CoursesOf(ctx, 7); return err }},
+		"Members":        {func() error { _, err := s.Members(ctx, 1, "p3", 50); return err }},
+		"CountStudents":  {func() error { _, err := s.CountStudents(ctx, 1); return err }},
+	}
+	order := []string{"AddSession", "SessionPerson", "AddToken", "TokenPerson"}
+	for name := range calls {
+		if name != "AddSession" && name != "AddToken" && name != "SessionPerson" && name != "TokenPerson" {
+			order = append(order, name)
+		}
+	}
+	for _, name := range order {
+		t.Run(name, func(t *testing.T) {
+			for _, call := range calls[name] {
+				require.NoError(t, call())
+				for _, statement := range r.take() {
+					explain(t, s, statement)
+				}
+				r.take()
+			}
+		})
+	}
+	for method := range reflect.TypeFor[*Store]().Methods() {
+		switch method.Name {
+		case "Ping", "Close", "Away": // send no query
+		default:
+			assert.Contains(t, calls, method.Name, "no call here reaches it")
+		}
+	}
+}
+
+// TestTimesHaveTheColumnsPrecision: a time with nanoseconds compares with a column of
+// microseconds through its index.
+func TestTimesHaveTheColumnsPrecision(t *testing.T) {
+	s, r := filled(t)
+	at := time.Now().UTC().Truncate(time.Microsecond).Add(789 * time.Nanosecond)
+	var sent string
+	require.NoError(t, s.sql.QueryRow("SELECT ?", at).Scan(&sent))
+	assert.NotContains(t, sent, "789", "the driver cuts it")
+	_, _, err := s.ChangesSince(context.Background(), at, 0)
+	require.NoError(t, err)
+	r.take()
+	row := struct{ Type, Key string }{}
+	require.NoError(t, s.db.Raw("EXPLAIN SELECT * FROM changes WHERE created_at >= ? AND (created_at > ? OR id > ?) ORDER BY created_at, id", at, at, 0).Scan(&row).Error)
+	assert.Equal(t, "range", row.Type)
+	assert.Equal(t, "changes_recent", row.Key)
+}
+
+func ignoreConflict(err error) error {
+	if _, ok := err.(*Conflict); ok {
+		return nil
+	}
+	return err
+}
+
+// counted are statements that may read an index from one end to the other: how many people
+// there are, asked once at the start.
+var counted = map[string]bool{"SELECT count(*) FROM `people`": true}
+
+// explain asks the database how it reads a statement, and fails where that is a whole table.
+func explain(t *testing.T, s *Store, statement string) {
+	t.Helper()
+	verb, _, _ := strings.Cut(strings.TrimSpace(statement), " ")
+	if verb == "INSERT" || counted[statement] {
+		return
+	}
+	rows, err := s.sql.Query("EXPLAIN " + statement)
+	require.NoError(t, err, statement)
+	defer rows.Close()
+	columns, err := rows.Columns()
+	require.NoError(t, err)
+	for rows.Next() {
+		values := make([]any, len(columns))
+		texts := make([]*string, len(columns))
+		for i := range values {
+			values[i] = &texts[i]
+		}
+		require.NoError(t, rows.Scan(values...))
+		row := map[string]string{}
+		for i, c := range columns {
+			if texts[i] != nil {
+				row[c] = *texts[i]
+			}
+		}
+		if strings.HasPrefix(row["table"], "<") {
+			continue // of rows that an index gave
+		}
+		assert.NotEqual(t, "ALL", row["type"], "%s\n%v", statement, row)
+		assert.NotEqual(t, "index", row["type"], "%s\n%v", statement, row)
+	}
+}

@@ -1,0 +1,304 @@
+package store_test
+
+import (
+	"database/sql"
+	"fmt"
+	"log/slog"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/e2e/testdb"
+	"nimbusreach/internal/service/mariadb"
+	"nimbusreach/internal/service/store"
+)
+
+// student makes a person who is in a course.
+func student(t *testing.T, s *store.Store, c *store.Course, name string) *store.Person {
+	t.Helper()
+	p := &store.Person{Name: name, Display: name, PasswordHash: "x"}
+	require.NoError(t, s.AddPerson(ctx, nil, p))
+	require.NoError(t, s.SetRole(ctx, nil, c, p, store.Student))
+	return p
+}
+
+func TestBoundsHoldHoweverManyComeAtOnce(t *testing.T) {
+	s := open(t)
+	_, c := course(t, s)
+	ada := student(t, s, c, "ada")
+	for _, bounds := range []store.Bounds{{Limit: 3}, {Waiting: 3}, {Wait: time.Hour}} {
+		var taken, refused atomic.Int64
+		var wg sync.WaitGroup
+		exercise := fmt.Sprint("e", bounds)
+		for range 40 {
+			wg.Go(func() {
+				_, err := s.HandIn(ctx, &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: exercise, PersonID: ada.ID}, bounds)
+				var bound *store.Refused
+				switch {
+				case err == nil:
+					taken.Add(1)
+				case assert.ErrorAs(t, err, &bound):
+					refused.Add(1)
+				}
+			})
+		}
+		wg.Wait()
+		want := int64(3)
+		if bounds.Wait > 0 {
+			want = 1
+		}
+		if bounds.Waiting > 0 {
+			want = 0 // three of the first exercise wait already
+		}
+		assert.Equal(t, want, taken.Load(), "%+v", bounds)
+		assert.Equal(t, 40-want, refused.Load())
+	}
+}
+
+func TestAttemptsAreNumbered(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	for n := 1; n <= 3; n++ {
+		assert.Equal(t, n, handIn(t, s, p, c, "").Number)
+	}
+	other := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "masks", PersonID: p.ID}
+	_, err := s.HandIn(ctx, other, store.Bounds{})
+	require.NoError(t, err)
+	assert.Equal(t, 1, other.Number, "each exercise by itself")
+}
+
+// TestNobodysFloodKeepsOthersWaiting: one person's many attempts are checked one at a
+// time, and courses are served in turn.
+func TestNobodysFloodKeepsOthersWaiting(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	for range 5 {
+		handIn(t, s, p, c, "")
+	}
+	first, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	require.NotNil(t, first)
+	none, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	assert.Nil(t, none, "one of a person is checked at a time")
+	ada := student(t, s, c, "ada")
+	hers := handIn(t, s, ada, c, "")
+	next, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	require.NotNil(t, next)
+	assert.Equal(t, hers.ID, next.ID)
+	require.NoError(t, s.Finish(ctx, first, &store.Verdict{Verdict: "agrees", Body: "{}"}, nil))
+	next, err = s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	require.NotNil(t, next)
+	assert.Equal(t, p.ID, next.PersonID)
+}
+
+func TestAPersonsSecondAttemptStandsBehindOthersFirst(t *testing.T) {
+	s := open(t)
+	_, c := course(t, s)
+	ada, bree := student(t, s, c, "ada"), student(t, s, c, "bree")
+	a1, a2 := handIn(t, s, ada, c, ""), handIn(t, s, ada, c, "")
+	b1 := handIn(t, s, bree, c, "")
+	var order []uint64
+	for range 3 {
+		a, err := s.Claim(ctx, time.Minute, 0)
+		require.NoError(t, err)
+		require.NotNil(t, a)
+		order = append(order, a.ID)
+		require.NoError(t, s.Finish(ctx, a, &store.Verdict{Verdict: "agrees", Body: "{}"}, nil))
+	}
+	assert.Equal(t, []uint64{a1.ID, b1.ID, a2.ID}, order)
+}
+
+func TestCoursesAreServedInTurn(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	other, _, err := s.Publish(ctx, p.ID, "salt", "Salt", []byte("source"), 0)
+	require.NoError(t, err)
+	for i := range 6 {
+		handIn(t, s, student(t, s, c, fmt.Sprint("k", i)), c, "")
+	}
+	late := handIn(t, s, student(t, s, other, "late"), other, "")
+	first, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	assert.Equal(t, c.ID, first.CourseID)
+	next, err := s.Claim(ctx, time.Minute, first.CourseID)
+	require.NoError(t, err)
+	assert.Equal(t, late.ID, next.ID, "another course's only attempt does not wait behind six")
+}
+
+func TestReChecksGoBehindHandIns(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	old := handIn(t, s, p, c, "")
+	claimed, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	require.NoError(t, s.Finish(ctx, claimed, &store.Verdict{Verdict: "differs", Body: "{}"}, nil))
+	n, err := s.Recheck(ctx, p.ID, c.ID, *c.CurrentRevisionID, []string{"means", "none"})
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, n)
+	fresh := handIn(t, s, student(t, s, c, "ada"), c, "")
+	next, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	assert.Equal(t, fresh.ID, next.ID, "what is handed in goes first")
+	next, err = s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	assert.Equal(t, old.ID, next.ID)
+	_, err = s.HandIn(ctx, &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID}, store.Bounds{Waiting: 1})
+	assert.NoError(t, err, "what is checked again does not count as waiting")
+}
+
+// TestAVerdictByAnOldRevisionIsNotStored: a worker that comes back late has nothing to say
+// about an attempt that is to be checked again by another revision.
+func TestAVerdictByAnOldRevisionIsNotStored(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	handIn(t, s, p, c, "")
+	late, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	require.NoError(t, s.Finish(ctx, late, &store.Verdict{Verdict: "differs", Body: "{}"}, nil))
+	_, r, err := s.Publish(ctx, p.ID, "kelp", "Kelp", []byte("other"), 0)
+	require.NoError(t, err)
+	_, err = s.Recheck(ctx, p.ID, c.ID, r.ID, []string{"means"})
+	require.NoError(t, err)
+	require.NoError(t, s.Finish(ctx, late, &store.Verdict{Verdict: "failed", Body: "{}"}, nil))
+	line, err := s.AttemptByID(ctx, late.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Waiting, line.State)
+	assert.Equal(t, "differs", *line.Verdict)
+}
+
+// TestAnAttemptThatKillsItsProcessIsStuck: three claims that ran out, and no fourth.
+func TestAnAttemptThatKillsItsProcessIsStuck(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	a := handIn(t, s, p, c, "")
+	for range 2 {
+		claimed, err := s.Claim(ctx, -time.Second, 0)
+		require.NoError(t, err)
+		require.NotNil(t, claimed)
+		stuck, err := s.Expire(ctx, 3)
+		require.NoError(t, err)
+		assert.Empty(t, stuck)
+	}
+	_, err := s.Claim(ctx, -time.Second, 0)
+	require.NoError(t, err)
+	require.NoError(t, s.Extend(ctx, []uint64{a.ID}, time.Minute))
+	stuck, err := s.Expire(ctx, 3)
+	require.NoError(t, err)
+	assert.Empty(t, stuck, "a claim whose process gives signs is kept")
+	require.NoError(t, s.Extend(ctx, []uint64{a.ID}, -time.Second))
+	stuck, err = s.Expire(ctx, 3)
+	require.NoError(t, err)
+	require.Len(t, stuck, 1)
+	none, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	assert.Nil(t, none)
+	_, waiting, stuckNow, err := s.CountAttempts(ctx, c.ID)
+	require.NoError(t, err)
+	assert.Zero(t, waiting)
+	assert.EqualValues(t, 1, stuckNow, "it is counted")
+}
+
+func TestTwoPeoplePublish(t *testing.T) {
+	s := open(t)
+	imke, _ := course(t, s)
+	ove := &store.Person{Name: "ove", Display: "Ove", PasswordHash: "x"}
+	require.NoError(t, s.AddPerson(ctx, nil, ove))
+	_, r, err := s.Publish(ctx, ove.ID, "kelp", "Kelp", []byte("by ove"), 1)
+	require.NoError(t, err)
+	assert.Equal(t, 2, r.Number)
+	for from, source := range map[int]string{1: "by imke", 0: "by imke, who names nothing"} {
+		_, _, err = s.Publish(ctx, imke.ID, "kelp", "Kelp", []byte(source), from)
+		var conflict *store.Conflict
+		require.ErrorAs(t, err, &conflict, "from %d", from)
+		assert.Equal(t, 2, conflict.Current)
+		assert.Equal(t, from, conflict.From)
+		assert.Equal(t, "Ove", conflict.By)
+	}
+	_, r, err = s.Publish(ctx, imke.ID, "kelp", "Kelp", []byte("by ove"), 1)
+	require.NoError(t, err, "the same folder is no conflict")
+	assert.Equal(t, 2, r.Number)
+	_, r, err = s.Publish(ctx, ove.ID, "kelp", "Kelp", []byte("by ove again"), 0)
+	require.NoError(t, err, "one's own is no one else's")
+	assert.Equal(t, 3, r.Number)
+	_, r, err = s.Publish(ctx, imke.ID, "kelp", "Kelp", []byte("by imke"), store.AnyRevision)
+	require.NoError(t, err)
+	assert.Equal(t, 4, r.Number)
+}
+
+// TestNamesOfAnyScript: a database made with another character set holds every name.
+func TestNamesOfAnyScript(t *testing.T) {
+	dsn := testdb.New(t)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	name := dsn[strings.LastIndex(dsn, "/")+1:]
+	_, err = db.Exec("ALTER DATABASE " + name + " CHARACTER SET latin1")
+	require.NoError(t, err)
+	s, err := store.Open(ctx, dsn, nil)
+	require.NoError(t, err)
+	for i, display := range []string{"Jörg Åsa", "Ελένη", "Zoë 🌊", "海藻"} {
+		p := &store.Person{Name: fmt.Sprint("p", i), Display: display, PasswordHash: "x"}
+		require.NoError(t, s.AddPerson(ctx, nil, p), display)
+		got, err := s.PersonByName(ctx, p.Name)
+		require.NoError(t, err)
+		assert.Equal(t, display, got.Display)
+	}
+	require.NoError(t, s.Close())
+	_, err = db.Exec("ALTER TABLE audit CONVERT TO CHARACTER SET latin1")
+	require.NoError(t, err)
+	_, err = store.Open(ctx, dsn, nil)
+	assert.ErrorContains(t, err, "the table `audit` has the character set latin1")
+}
+
+// TestAnOutageIsLoggedOnce stops the database under a store and starts it again.
+func TestAnOutageIsLoggedOnce(t *testing.T) {
+	folder := t.TempDir()
+	server, err := mariadb.Start(ctx, folder)
+	require.NoError(t, err)
+	var log strings.Builder
+	s, err := store.Open(ctx, server.DSN, slog.New(slog.NewTextHandler(&log, nil)))
+	require.NoError(t, err)
+	defer s.Close()
+	require.NoError(t, server.Kill())
+	for range 20 {
+		_, err := s.QueueLength(ctx)
+		assert.True(t, s.Away(err), "%v", err)
+	}
+	assert.Equal(t, 1, strings.Count(log.String(), "the database does not answer"))
+	assert.False(t, s.Away(store.ErrNotFound), "an answer is no absence")
+	s.Away(nil)
+	s.Away(nil)
+	assert.Equal(t, 1, strings.Count(log.String(), "the database answers again"))
+}
+
+func TestMembersComePageByPage(t *testing.T) {
+	s := open(t)
+	_, c := course(t, s)
+	for i := range 7 {
+		student(t, s, c, fmt.Sprint("s", i))
+	}
+	var names []string
+	for after := ""; ; {
+		page, err := s.Members(ctx, c.ID, after, 3)
+		require.NoError(t, err)
+		for _, m := range page {
+			names = append(names, m.Name)
+		}
+		if len(page) < 3 {
+			break
+		}
+		after = names[len(names)-1]
+	}
+	assert.Equal(t, []string{"imke", "s0", "s1", "s2", "s3", "s4", "s5", "s6"}, names)
+	n, err := s.CountStudents(ctx, c.ID)
+	require.NoError(t, err)
+	assert.EqualValues(t, 7, n)
+}

@@ -1,0 +1,259 @@
+package store_test
+
+import (
+	"context"
+	"fmt"
+	"log/slog"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/e2e/testdb"
+	"nimbusreach/internal/service/store"
+)
+
+func TestMain(m *testing.M) { os.Exit(testdb.Main(m)) }
+
+var ctx = context.Background()
+
+func open(t *testing.T) *store.Store {
+	t.Helper()
+	s, err := store.Open(ctx, testdb.New(t), nil)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	return s
+}
+
+// course makes a person and a published course.
+func course(t *testing.T, s *store.Store) (*store.Person, *store.Course) {
+	t.Helper()
+	p := &store.Person{Name: "imke", Display: "Imke", PasswordHash: "x"}
+	require.NoError(t, s.AddPerson(ctx, nil, p))
+	c, _, err := s.Publish(ctx, p.ID, "kelp", "Kelp", []byte("source"), 0)
+	require.NoError(t, err)
+	return p, c
+}
+
+func handIn(t *testing.T, s *store.Store, p *store.Person, c *store.Course, key string) *store.Attempt {
+	t.Helper()
+	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID, Program: "x = 1"}
+	if key != "" {
+		a.RepeatKey = &key
+	}
+	_, err := s.HandIn(ctx, a, store.Bounds{})
+	require.NoError(t, err)
+	return a
+}
+
+func TestMigrationsFromEmptyAndAgain(t *testing.T) {
+	dsn := testdb.New(t)
+	var wg sync.WaitGroup
+	for range 4 { // four processes starting at once on an empty database
+		wg.Go(func() {
+			s, err := store.Open(ctx, dsn, nil)
+			if assert.NoError(t, err) {
+				assert.NoError(t, s.Ping(ctx))
+				_ = s.Close()
+			}
+		})
+	}
+	wg.Wait()
+}
+
+func TestPublishing(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	role, err := s.RoleIn(ctx, c.ID, p.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Instructor, role)
+	again, r, err := s.Publish(ctx, p.ID, "kelp", "Kelp", []byte("source"), 0)
+	require.NoError(t, err)
+	assert.Equal(t, *c.CurrentRevisionID, *again.CurrentRevisionID, "an unchanged folder makes no new revision")
+	assert.Equal(t, 1, r.Number)
+	_, r, err = s.Publish(ctx, p.ID, "kelp", "Kelp farm", []byte("other"), 0)
+	require.NoError(t, err)
+	assert.Equal(t, 2, r.Number)
+	old, err := s.RevisionByID(ctx, *c.CurrentRevisionID)
+	require.NoError(t, err)
+	assert.Equal(t, "source", string(old.Source), "a revision never changes")
+}
+
+func TestNamesAreTakenOnce(t *testing.T) {
+	s := open(t)
+	course(t, s)
+	assert.ErrorIs(t, s.AddPerson(ctx, nil, &store.Person{Name: "imke", PasswordHash: "x"}), store.ErrTaken)
+	_, err := s.PersonByName(ctx, "nobody")
+	assert.ErrorIs(t, err, store.ErrNotFound)
+}
+
+func TestARepeatedHandInIsTheFirst(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	first := handIn(t, s, p, c, "key")
+	var wg sync.WaitGroup
+	for range 8 {
+		wg.Go(func() {
+			key := "key"
+			a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID, Program: "x = 1", RepeatKey: &key}
+			repeated, err := s.HandIn(ctx, a, store.Bounds{})
+			assert.NoError(t, err)
+			assert.True(t, repeated)
+			assert.Equal(t, first.ID, a.ID)
+		})
+	}
+	wg.Wait()
+	all, _, _, err := s.CountAttempts(ctx, c.ID)
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, all)
+}
+
+func TestEachAttemptIsClaimedOnce(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	const n = 60
+	for i := range n {
+		one := &store.Person{Name: fmt.Sprint("s", i), Display: "S", PasswordHash: "x"}
+		require.NoError(t, s.AddPerson(ctx, &p.ID, one))
+		handIn(t, s, one, c, "")
+	}
+	var mu sync.Mutex
+	claimed := map[uint64]int{}
+	var wg sync.WaitGroup
+	for range 8 {
+		wg.Go(func() {
+			for {
+				a, err := s.Claim(ctx, time.Minute, 0)
+				if !assert.NoError(t, err) || a == nil {
+					return
+				}
+				mu.Lock()
+				claimed[a.ID]++
+				mu.Unlock()
+			}
+		})
+	}
+	wg.Wait()
+	assert.Len(t, claimed, n)
+	for id, times := range claimed {
+		assert.Equal(t, 1, times, "attempt %d", id)
+	}
+}
+
+func TestAnExpiredClaimIsTakenOver(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	a := handIn(t, s, p, c, "")
+	lost, err := s.Claim(ctx, -time.Second, 0) // by a process that dies
+	require.NoError(t, err)
+	require.Equal(t, a.ID, lost.ID)
+	stuck, err := s.Expire(ctx, 3)
+	require.NoError(t, err)
+	assert.Empty(t, stuck)
+	again, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	require.NotNil(t, again)
+	assert.Equal(t, a.ID, again.ID)
+	assert.Equal(t, 2, again.Tries)
+	none, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	assert.Nil(t, none)
+}
+
+func TestFinishingTwiceStoresOneVerdict(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	a := handIn(t, s, p, c, "")
+	_, err := s.Claim(ctx, time.Minute, 0)
+	require.NoError(t, err)
+	for _, word := range []string{"differs", "agrees"} {
+		err := s.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: "shape.differs", Body: "{}"}, []store.Finding{{AttemptID: a.ID, Code: "shape.differs", Message: "m"}})
+		require.NoError(t, err)
+	}
+	line, err := s.AttemptByID(ctx, a.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "differs", *line.Verdict)
+	assert.Equal(t, store.Checked, line.State)
+}
+
+func TestAnAttemptTriedTooOftenIsStuck(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	a := handIn(t, s, p, c, "")
+	for range 3 {
+		claimed, err := s.Claim(ctx, time.Minute, 0)
+		require.NoError(t, err)
+		require.NotNil(t, claimed)
+		require.NoError(t, s.GiveBack(ctx, claimed, 3))
+	}
+	line, err := s.AttemptByID(ctx, a.ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Stuck, line.State)
+}
+
+func TestListsAndTallies(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	other := &store.Person{Name: "ada", Display: "Ada", PasswordHash: "x"}
+	require.NoError(t, s.AddPerson(ctx, nil, other))
+	for i := range 5 {
+		a := handIn(t, s, []*store.Person{p, other}[i%2], c, "")
+		word := []string{"differs", "agrees"}[i%2]
+		require.NoError(t, s.Finish(ctx, a, &store.Verdict{Verdict: word, Earned: float64(i), Possible: 9, LeadCode: "c", Body: "{}"}, nil))
+	}
+	page, err := s.Attempts(ctx, store.Filter{Course: c.ID, Limit: 2})
+	require.NoError(t, err)
+	require.Len(t, page, 2)
+	next, err := s.Attempts(ctx, store.Filter{Course: c.ID, Limit: 9, Before: page[1].ID})
+	require.NoError(t, err)
+	assert.Len(t, next, 3)
+	mine, err := s.Attempts(ctx, store.Filter{Course: c.ID, Person: other.ID, Verdict: "agrees", Limit: 9})
+	require.NoError(t, err)
+	assert.Len(t, mine, 2)
+	require.NoError(t, s.SetRole(ctx, nil, c, other, store.Student))
+	standings, err := s.Standings(ctx, c.ID)
+	require.NoError(t, err)
+	require.Len(t, standings, 1, "the team's own attempts do not count")
+	assert.Equal(t, 1, standings[0].People)
+	assert.Equal(t, 2, standings[0].Tries)
+	tallies, err := s.Tallies(ctx, c.ID, other.ID, "")
+	require.NoError(t, err)
+	require.Len(t, tallies, 1)
+	assert.True(t, tallies[0].Agrees)
+	assert.Equal(t, 3.0, *tallies[0].Best)
+}
+
+func TestSignInsRunOut(t *testing.T) {
+	s := open(t)
+	p, _ := course(t, s)
+	old, fresh := make([]byte, 32), make([]byte, 32)
+	fresh[0] = 1
+	require.NoError(t, s.AddSession(ctx, &store.Session{SecretHash: old, PersonID: p.ID, ExpiresAt: time.Now().UTC().Add(-time.Minute)}))
+	require.NoError(t, s.AddSession(ctx, &store.Session{SecretHash: fresh, PersonID: p.ID, ExpiresAt: time.Now().UTC().Add(time.Minute)}))
+	_, _, err := s.SessionPerson(ctx, old)
+	assert.ErrorIs(t, err, store.ErrNotFound)
+	_, who, err := s.SessionPerson(ctx, fresh)
+	require.NoError(t, err)
+	assert.Equal(t, "imke", who.Name)
+}
+
+func TestADatabaseThatIsNotThere(t *testing.T) {
+	short, cancel := context.WithTimeout(ctx, 300*time.Millisecond)
+	defer cancel()
+	var log strings.Builder
+	_, err := store.Open(short, "nimbus:x@tcp(127.0.0.1:1)/nimbus", slog.New(slog.NewTextHandler(&log, nil)))
+	assert.ErrorContains(t, err, "does not answer")
+	assert.Equal(t, 1, strings.Count(log.String(), "does not answer"), "it is logged once, however often it is asked")
+	_, err = store.Open(ctx, "no address at all", nil)
+	assert.ErrorContains(t, err, "cannot be read")
+}
+
+func ExampleFilter() {
+	f := store.Filter{Course: 1, Verdict: "differs", Limit: 50}
+	fmt.Println(f.Verdict, f.Limit)
+	// Output: differs 50
+}
