@@ -7,7 +7,6 @@ import (
 	"path"
 	"strconv"
 	"strings"
-	"testing/fstest"
 	"time"
 
 	"nimbusreach/client/wire"
@@ -56,14 +55,12 @@ func (r *request) folder() (fs.FS, error) {
 	if err := r.json(&in); err != nil {
 		return nil, err
 	}
-	files := fstest.MapFS{}
-	for name, text := range in.Files {
+	for name := range in.Files {
 		if !fs.ValidPath(name) || name == "." {
 			return nil, fail(422, "path", "The folder cannot be read", fmt.Sprintf("The path %q leaves the course folder.", name), "name files inside it, without `..`")
 		}
-		files[name] = &fstest.MapFile{Data: []byte(text)}
 	}
-	return files, nil
+	return exercise.Files(in.Files)
 }
 
 // lookAt says of a folder what can be said; only is one exercise's name, or "".
