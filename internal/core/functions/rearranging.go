@@ -13,24 +13,24 @@ var fillOption = Option{Name: "fill", Kind: OptionWord, Words: []string{"rows", 
 
 func init() {
 	register(
-		&Function{Name: "shape", Topic: Asking, Signature: "shape(x)", Doc: "The lengths of the axes, as ints.", Shape: "`[number of axes]`", Example: "shape(zeros(2, 3))",
+		&Function{Name: "shape", Topic: Inspecting, Signature: "shape(x)", Doc: "The lengths of the axes, as ints.", Shape: "`[number of axes]`", Example: "shape(zeros(2, 3))",
 			Relatives: []string{"size", "axis_count", "length"}, Min: 1, Max: 1, Run: shapeOf},
-		&Function{Name: "size", Topic: Asking, Signature: "size(x)", Doc: "How many elements there are.", Shape: "a scalar", Example: "size(zeros(2, 3))",
+		&Function{Name: "size", Topic: Inspecting, Signature: "size(x)", Doc: "How many elements there are.", Shape: "a scalar", Example: "size(zeros(2, 3))",
 			Relatives: []string{"shape", "length", "count"}, Min: 1, Max: 1, Run: func(c *Call) (*array.Array, *notation.Diagnostic) {
 				return array.Scalar(int64(c.Args[0].Size())), nil
 			}},
-		&Function{Name: "axis_count", Topic: Asking, Signature: "axis_count(x)", Doc: "How many axes there are; a scalar has 0.", Shape: "a scalar", Example: "axis_count(zeros(2, 3))",
+		&Function{Name: "axis_count", Topic: Inspecting, Signature: "axis_count(x)", Doc: "How many axes there are; a scalar has 0.", Shape: "a scalar", Example: "axis_count(zeros(2, 3))",
 			Relatives: []string{"shape", "size"}, Min: 1, Max: 1, Run: func(c *Call) (*array.Array, *notation.Diagnostic) {
 				return array.Scalar(int64(c.Args[0].Rank())), nil
 			}},
-		&Function{Name: "length", Topic: Asking, Signature: "length(x along AXIS)", Doc: "The length of one axis. With several axes it must be said which.", Shape: "a scalar", Example: "length([5, 6, 7])",
+		&Function{Name: "length", Topic: Inspecting, Signature: "length(x along AXIS)", Doc: "The length of one axis. With several axes it must be said which.", Shape: "a scalar", Example: "length([5, 6, 7])",
 			Relatives: []string{"shape", "size", "indices"}, Min: 1, Max: 1, Clause: Along, Run: length},
-		&Function{Name: "indices", Topic: Asking, Signature: "indices(x along AXIS)", Doc: "The positions of one axis, in the course's counting.", Shape: "`[length of the axis]`", Example: "indices([5, 6, 7])",
+		&Function{Name: "indices", Topic: Inspecting, Signature: "indices(x along AXIS)", Doc: "The positions of one axis, in the course's counting.", Shape: "`[length of the axis]`", Example: "indices([5, 6, 7])",
 			Relatives: []string{"length", "positions"}, Min: 1, Max: 1, Clause: Along, Run: indices},
-		&Function{Name: "is_bool", Topic: Asking, Signature: "is_bool(x)", Doc: "True when the kind is bool.", Shape: "a scalar", Example: "is_bool(true)", Relatives: []string{"is_int"}, Min: 1, Max: 1, Run: hasKind(array.Bool)},
-		&Function{Name: "is_int", Topic: Asking, Signature: "is_int(x)", Doc: "True when the kind is int.", Shape: "a scalar", Example: "is_int(1)", Relatives: []string{"is_real"}, Min: 1, Max: 1, Run: hasKind(array.Int)},
-		&Function{Name: "is_real", Topic: Asking, Signature: "is_real(x)", Doc: "True when the kind is real.", Shape: "a scalar", Example: "is_real(1.0)", Relatives: []string{"is_int"}, Min: 1, Max: 1, Run: hasKind(array.Real)},
-		&Function{Name: "is_complex", Topic: Asking, Signature: "is_complex(x)", Doc: "True when the kind is complex.", Shape: "a scalar", Example: "is_complex(2i)", Relatives: []string{"is_real"}, Min: 1, Max: 1, Run: hasKind(array.Complex)},
+		&Function{Name: "is_bool", Topic: Inspecting, Signature: "is_bool(x)", Doc: "True when the kind is bool.", Shape: "a scalar", Example: "is_bool(true)", Relatives: []string{"is_int"}, Min: 1, Max: 1, Run: hasKind(array.Bool)},
+		&Function{Name: "is_int", Topic: Inspecting, Signature: "is_int(x)", Doc: "True when the kind is int.", Shape: "a scalar", Example: "is_int(1)", Relatives: []string{"is_real"}, Min: 1, Max: 1, Run: hasKind(array.Int)},
+		&Function{Name: "is_real", Topic: Inspecting, Signature: "is_real(x)", Doc: "True when the kind is real.", Shape: "a scalar", Example: "is_real(1.0)", Relatives: []string{"is_int"}, Min: 1, Max: 1, Run: hasKind(array.Real)},
+		&Function{Name: "is_complex", Topic: Inspecting, Signature: "is_complex(x)", Doc: "True when the kind is complex.", Shape: "a scalar", Example: "is_complex(2i)", Relatives: []string{"is_real"}, Min: 1, Max: 1, Run: hasKind(array.Complex)},
 		&Function{Name: "reshape", Topic: Rearranging, Signature: "reshape(x, [3, auto], fill: rows)", Doc: "The elements under another shape of the same size; one length may be `auto`. `fill: columns` reads and fills columns first. Labels go.",
 			Shape: spelledShape, Example: "reshape(0 to 5, [2, auto])", Relatives: []string{"flattened", "transpose"}, Min: 2, Max: -1, Options: []Option{fillOption}, ShapeArgs: true, Run: reshape},
 		&Function{Name: "flattened", Topic: Rearranging, Signature: "flattened(x, fill: rows)", Doc: "All elements on one axis without label, rows first or columns first.", Shape: "`[size]`", Example: "flattened([[1, 2], [3, 4]], fill: columns)",

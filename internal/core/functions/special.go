@@ -33,7 +33,7 @@ func init() {
 		{"inverse_erf", "The number whose error function is x. At -1 and 1 infinite, outside NaN, each with a notice.", "inverse_erf([0, 0.5])", inverseErf, []string{"erf", "normal_cdf"}},
 		{"normal_cdf", "The share of the standard normal distribution below x: erfc(-x / sqrt(2)) / 2.", "normal_cdf([0, 1.96])", normalCDF, []string{"erf", "draw_normal"}},
 	} {
-		register(&Function{Name: f.name, Topic: Second, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Run: eachReal(f.f, nil)})
+		register(&Function{Name: f.name, Topic: Further, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Run: eachReal(f.f, nil)})
 	}
 	register(
 		&Function{Name: "clipped", Topic: Elementwise, Signature: "clipped(x, low, high)", Doc: "Each element, or the end it lies beyond, in the wider kind. low above high is run.value. NaN stays.", Shape: broadcastShape, Example: "clipped([1, 5, 9], 2, 6)", Relatives: []string{"lesser", "greater"}, Min: 3, Max: 3, Run: clipped},
@@ -48,7 +48,7 @@ func init() {
 		&Function{Name: "gcd", Topic: Elementwise, Signature: "gcd(a, b)", Doc: "The greatest common divisor of ints, 0 or more.", Shape: broadcastShape, Example: "gcd(12, 18)", Relatives: []string{"lcm"}, Min: 2, Max: 2, Run: pairInts(gcd)},
 		&Function{Name: "lcm", Topic: Elementwise, Signature: "lcm(a, b)", Doc: "The least common multiple of ints, 0 or more.", Shape: broadcastShape, Example: "lcm(4, 6)", Relatives: []string{"gcd"}, Min: 2, Max: 2, Run: pairInts(lcm)},
 		&Function{Name: "is_in", Topic: Elementwise, Signature: "is_in(x, values)", Doc: "True where the element is one of the values. NaN is in nothing.", Shape: sameShape, Example: "is_in([1, 2, 3], [2, 5])", Relatives: []string{"unique", "any"}, Min: 2, Max: 2, Run: isIn},
-		&Function{Name: "polar", Topic: Second, Signature: "polar(r, angle)", Doc: "The complex number of a modulus and an angle in radians.", Shape: broadcastShape, Example: "polar(2, pi)", Relatives: []string{"abs", "angle", "complex"}, Min: 2, Max: 2, Run: pairReal(cmplx.Rect)},
+		&Function{Name: "polar", Topic: Further, Signature: "polar(r, angle)", Doc: "The complex number of a modulus and an angle in radians.", Shape: broadcastShape, Example: "polar(2, pi)", Relatives: []string{"abs", "angle", "complex"}, Min: 2, Max: 2, Run: pairReal(cmplx.Rect)},
 	)
 }
 

@@ -15,17 +15,17 @@ type Topic string
 // The topics.
 const (
 	Making      Topic = "making"
-	Asking      Topic = "asking"
+	Inspecting  Topic = "inspecting"
 	Rearranging Topic = "rearranging"
-	Elementwise Topic = "element by element"
-	Collapsing  Topic = "collapsing"
-	Through     Topic = "working through"
+	Elementwise Topic = "element-wise"
+	Reductions  Topic = "reductions"
+	Scans       Topic = "scans"
 	Algebra     Topic = "matrix algebra"
-	Second      Topic = "second shelf"
+	Further     Topic = "further functions"
 )
 
 // Topics lists the topics in the order of the notation's page.
-var Topics = []Topic{Making, Asking, Rearranging, Elementwise, Collapsing, Through, Algebra, Second}
+var Topics = []Topic{Making, Inspecting, Rearranging, Elementwise, Reductions, Scans, Algebra, Further}
 
 // ClauseKind says which clause a function takes.
 type ClauseKind uint8

@@ -12,7 +12,7 @@ import (
 
 func init() {
 	f := func(name, signature, doc, shape, example string, relatives []string, low, high int, clause ClauseKind, options []Option, run func(*Call) (*array.Array, *notation.Diagnostic)) {
-		register(&Function{Name: name, Topic: Second, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: low, Max: high, Clause: clause, Options: options, Run: run})
+		register(&Function{Name: name, Topic: Further, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: low, Max: high, Clause: clause, Options: options, Run: run})
 	}
 	sample := []Option{{Name: "sample"}}
 	f("interpolated", "interpolated(x, xs, ys)", "The values at x of the line through the points (xs, ys); xs rises, else run.value. Outside NaN, with a notice.", "that of x", "interpolated([1.5, 2], [1, 2, 4], [10, 20, 40])", []string{"insertion_place", "fitted_polynomial"}, 3, 3, NoClause, nil, interpolated)

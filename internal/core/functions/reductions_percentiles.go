@@ -14,7 +14,7 @@ import (
 
 func init() {
 	over := func(name, signature, doc, shape, example string, relatives []string, args int, options []Option, run func(*Call) (*array.Array, *notation.Diagnostic)) {
-		register(&Function{Name: name, Topic: Collapsing, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: args, Max: args, Clause: Over, Options: options, Run: run})
+		register(&Function{Name: name, Topic: Reductions, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: args, Max: args, Clause: Over, Options: options, Run: run})
 	}
 	const newFirst = "a new first axis, then the axes not collapsed"
 	over("percentile", "percentile(x, 25 over AXES)", "The value below which p percent of the elements lie, linear between order statistics: at place (n - 1) p / 100 of the sorted elements. p from 0 to 100.",
@@ -30,7 +30,7 @@ func init() {
 		"the axes not collapsed, or `[number of axes]`", "max_at([3, 1, 2])", []string{"max", "min_at", "sort_order"}, 1, collapseOptions, extremeAt(true))
 	over("counts_between", "counts_between(x, edges over AXES)", "How many elements lie between neighbouring edges; each bin holds its lower edge, the last its upper one too. Edges rise; elements outside are not counted.", newFirst, "counts_between([1, 2, 2, 5], [0, 2, 4])",
 		[]string{"count", "unique_counts"}, 2, collapseOptions[1:], countsBetween)
-	register(&Function{Name: "positions", Topic: Collapsing, Signature: "positions(mask)", Doc: "Where a mask is true: of one axis the positions; of several a table with a row for each hit and a column for each axis.",
+	register(&Function{Name: "positions", Topic: Reductions, Signature: "positions(mask)", Doc: "Where a mask is true: of one axis the positions; of several a table with a row for each hit and a column for each axis.",
 		Shape: "`[hits]` or `[hits, number of axes]`", Example: "positions([true, false, true])", Relatives: []string{"count", "max_at"}, Min: 1, Max: 1, Run: positions})
 }
 

@@ -11,7 +11,7 @@ import (
 
 func init() {
 	along := func(name, signature, doc, shape, example string, relatives []string, low, high int, run func(*Call) (*array.Array, *notation.Diagnostic)) {
-		register(&Function{Name: name, Topic: Through, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: low, Max: high, Clause: Along, Run: run})
+		register(&Function{Name: name, Topic: Scans, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: low, Max: high, Clause: Along, Run: run})
 	}
 	along("running_sum", "running_sum(x along week)", "At each place the sum up to there. Reals carry a correction term (Neumaier 1974), so the error does not grow with the length.", sameShape, "running_sum([1, 2, 3])", []string{"sum", "differences"}, 1, 1, running(AddInts, runningReals, runningComplexes))
 	along("running_product", "running_product(x along week)", "At each place the product up to there.", sameShape, "running_product([1, 2, 3])", []string{"product"}, 1, 1,

@@ -11,7 +11,7 @@ import (
 
 func TestTheRestOfTheShelves(t *testing.T) {
 	for text, want := range map[string]string{
-		// Making and asking.
+		// Making and inspecting.
 		"x = diagonal([1, 2])":                                                  "int [[1,0],[0,2]]",
 		"x = diagonal([1, 2], offset: -1)":                                      "int [[0,0,0],[1,0,0],[0,2,0]]",
 		"x = diagonal_of(grid)":                                                 "int [1,5]",
@@ -69,7 +69,7 @@ func TestTheRestOfTheShelves(t *testing.T) {
 		"x = is_in([1, 2, 3], [2, 5])":   "bool [false,true,false]",
 		"x = is_in([nan], [nan])":        "bool [false]",
 		"x = lambert_w(0)":               "real 0",
-		// Collapsing.
+		// Reductions.
 		"x = percentile([1, 2, 3, 4], 25)":                          "real 1.75",
 		"x = percentile([1, 2, 3, 4], [0, 50, 100])":                "real [1,2.5,4]",
 		"x = shape(percentile(growth, [10, 90] over [week, rope]))": "int [2,4]",
@@ -130,7 +130,7 @@ func TestTheRestOfTheShelves(t *testing.T) {
 		"x = round(singular_values([[3, 0], [0, 4]]), digits: 12)":                                                                              "real [4,3]",
 		"x = round(condition([[1, 0], [0, 4]]), digits: 12)":                                                                                    "real 4",
 		"x = round(least_squares([[1, 0], [1, 1], [1, 2]], [1, 3, 5]), digits: 9)":                                                              "real [1,2]",
-		// Second shelf.
+		// Further functions.
 		"x = interpolated([1.5, 4], [1, 2, 4], [10, 20, 40])":                         "real [15,40]",
 		"x = 0 + round(fitted_polynomial([0, 1, 2, 3], [1, 2, 5, 10], 2), digits: 9)": "real [1,0,1]",
 		"x = polynomial([1, 0, 2], [0, 1, 2])":                                        "int [1,3,9]",

@@ -34,7 +34,7 @@ func init() {
 		{"median", "The middle value, or the mean of the two middle ones; a real; of nothing run.empty.", "median([5, 1, 2])", []string{"mean", "percentile"}, nil, median},
 		{"extent", "The largest value less the smallest, in the argument's kind (int for bool).", "extent([3, 1, 7])", []string{"min", "max"}, nil, extent},
 	} {
-		register(&Function{Name: f.name, Topic: Collapsing, Signature: f.name + "(x over AXES, keep: false, only: mask)", Doc: f.doc, Shape: collapsedShape,
+		register(&Function{Name: f.name, Topic: Reductions, Signature: f.name + "(x over AXES, keep: false, only: mask)", Doc: f.doc, Shape: collapsedShape,
 			Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Clause: Over, Options: append(slices.Clone(collapseOptions), f.options...), Run: f.run})
 	}
 	table["mean"].Signature = "mean(x over AXES, keep: false, only: mask, weights: w)"
