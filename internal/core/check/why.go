@@ -77,8 +77,7 @@ func (t *attempt) causes(ctx context.Context) {
 	failed := t.failed
 	told := map[string]bool{}
 	for _, c := range causes.Find(ctx, q, t.program, got, t.changed, causes.Default) {
-		words, _ := causes.WordsOf(c.Code)
-		one := Cause{Code: c.Code, Confidence: "likely", Message: words.Says, Evidence: string(c.Evidence), Change: c.Change, Cases: len(q.Cases), Note: c.Note}
+		one := Cause{Code: c.Code, Confidence: "likely", Message: c.Direction(), Evidence: string(c.Evidence), Change: c.Change, Cases: len(q.Cases), Note: c.Note}
 		if c.Certain {
 			one.Confidence = "certain"
 		}
