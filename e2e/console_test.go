@@ -24,9 +24,9 @@ func open(t *testing.T, w *world, name string) *browser.Page {
 	return p
 }
 
-// TestAStudentMendsAWrongAnswerWhileTheDeskWatches is the slice's story: a wrong
-// answer, its shapes, the mended one, and a desk that sees both arrive.
-func TestAStudentMendsAWrongAnswerWhileTheDeskWatches(t *testing.T) {
+// TestAStudentFixesAWrongAnswerWhileTheDeskWatches is the slice's story: a wrong
+// answer, its shapes, the fixed one, and a desk that sees both arrive.
+func TestAStudentFixesAWrongAnswerWhileTheDeskWatches(t *testing.T) {
 	w := start(t, 2)
 	w.enrol(t, team)
 	aron := open(t, w, "aron")

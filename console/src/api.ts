@@ -14,7 +14,8 @@ export function rememberToken(token: string | undefined) {
   csrf = token ?? ''
 }
 
-export async function call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
+// send asks the service and returns its answer, or throws the problem that it answered.
+async function send(method: string, path: string, body: unknown, headers: Record<string, string>): Promise<Response> {
   let res: Response
   try {
     res = await fetch('/api/v1' + path, {
@@ -26,16 +27,18 @@ export async function call<T>(method: string, path: string, body?: unknown, head
   } catch {
     throw new Failure({ type: 'offline', title: 'No connection', status: 0, detail: 'The service does not answer.', hint: 'Check your connection; what you wrote is kept here.' })
   }
-  const text = await res.text()
-  if (!res.ok) {
-    let problem: Problem | null = null
-    try {
-      problem = JSON.parse(text) as Problem
-    } catch {
-      // Not ours: a proxy between answered.
-    }
-    throw new Failure(problem?.detail ? problem : { type: 'status', title: res.statusText, status: res.status, detail: `The service answered ${res.status}.` })
+  if (res.ok) return res
+  let problem: Problem | null = null
+  try {
+    problem = (await res.json()) as Problem
+  } catch {
+    // Not ours: a proxy between answered.
   }
+  throw new Failure(problem?.detail ? problem : { type: 'status', title: 'No answer of the service', status: res.status, detail: 'Something between this page and the service answered instead of it.', hint: 'Try again in a moment; what you wrote is kept here.' })
+}
+
+export async function call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
+  const text = await (await send(method, path, body, headers)).text()
   return (text === '' ? undefined : JSON.parse(text)) as T
 }
 
@@ -49,8 +52,7 @@ export function newKey(): string {
 
 // download posts a body and saves what comes back as a file.
 export async function download(path: string, body: unknown, name: string): Promise<void> {
-  const res = await fetch('/api/v1' + path, { method: 'POST', credentials: 'same-origin', headers: { 'Content-Type': 'application/json', 'X-CSRF-Token': csrf }, body: JSON.stringify(body) })
-  if (!res.ok) throw new Failure({ type: 'status', title: res.statusText, status: res.status, detail: `The service answered ${res.status}.` })
+  const res = await send('POST', path, body, {})
   const link = document.createElement('a')
   link.href = URL.createObjectURL(await res.blob())
   link.download = name

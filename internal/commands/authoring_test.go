@@ -58,7 +58,7 @@ func TestInspectMendsWhatItSafelyCan(t *testing.T) {
 	text, err := os.ReadFile(filepath.Join(dir, "exercise.yaml"))
 	require.NoError(t, err)
 	assert.Contains(t, string(text), "# kept")
-	assert.Equal(t, 4, strings.Count(string(text), "- {name: "), "equal-lengths and one-shape are mended by one case: %s", text)
+	assert.Equal(t, 4, strings.Count(string(text), "- {name: "), "equal-lengths and one-shape are fixed by one case: %s", text)
 	code, out, _ = nimbus(t, "", "inspect", dir)
 	assert.Equal(t, 0, code, out)
 	code, out, _ = nimbus(t, "", "probe", dir)

@@ -245,5 +245,5 @@ func (a *app) problems(problems []exercise.Problem) {
 	for _, p := range problems {
 		fmt.Fprintf(a.err, "%s:%d:%d: %s\n  try: %s\n", p.File, p.Line, p.Column, p.Message, p.Hint)
 	}
-	fmt.Fprintf(a.err, "%d to mend\n", len(problems))
+	fmt.Fprintf(a.err, "%d to fix\n", len(problems))
 }

@@ -246,7 +246,7 @@ func TestCheckTellsEverythingWrongWithAFolder(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "exercise.yaml"), []byte("titel: Means\noutputs: {x: {points: -1}}\ncases: []\n"), 0o644))
 	code, _, stderr := nimbus(t, "x = 1", "check", dir, "-")
 	assert.Equal(t, 2, code)
-	for _, line := range []string{"exercise.yaml:1:1: there is no key `titel`", "is negative", "no cases", "prompt.md:1:1", "reference.nra:1:1", "6 to mend"} {
+	for _, line := range []string{"exercise.yaml:1:1: there is no key `titel`", "is negative", "no cases", "prompt.md:1:1", "reference.nra:1:1", "6 to fix"} {
 		assert.Contains(t, stderr, line)
 	}
 	code, out, _ := nimbus(t, "x = 1", "check", dir, "-", "-o", "json")

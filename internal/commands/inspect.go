@@ -24,7 +24,7 @@ func (a *app) inspectCommand() *cobra.Command {
 		Short: "Look at exercises for weak data, loose tolerances and silent prompts",
 		Long: `Gives advice on a course folder, or one exercise: a code, a place, why it matters
 and one change to try. Exit code 0: no advice; 1: advice given; 2: the folder has
-errors. With --fix held cases that mend an advice are written into exercise.yaml;
+errors. With --fix held cases that fix an advice are written into exercise.yaml;
 its comments stay.`,
 		Example: "  nimbus inspect demo/course\n  nimbus inspect demo/course/exercises/rope-means --output json",
 		Args:    cobra.ExactArgs(1),

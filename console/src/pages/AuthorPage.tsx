@@ -215,7 +215,7 @@ function Edit({ own, dir, files, change }: { own: string[]; dir: string; files: 
 }
 
 function Look({ exercise: e, prompt, counting }: { exercise?: DraftExercise; prompt: string; counting: number }) {
-  if (!e) return <Empty>There is nothing to look at before the errors are mended.</Empty>
+  if (!e) return <Empty>There is nothing to look at before the errors are fixed.</Empty>
   return (
     <div className="grid gap-4 xl:grid-cols-2">
       <Suspense fallback={<Loading what="the prompt" />}><Prompt text={prompt} /></Suspense>
@@ -235,7 +235,7 @@ function Look({ exercise: e, prompt, counting }: { exercise?: DraftExercise; pro
 }
 
 function Inspect({ exercise: e, advice, use }: { exercise?: DraftExercise; advice: Advice[]; use: (item: string) => void }) {
-  if (!e) return <Empty>Inspecting and probing wait until the errors are mended.</Empty>
+  if (!e) return <Empty>Inspecting and probing wait until the errors are fixed.</Empty>
   return (
     <div className="grid gap-4">
       <p>{e.slips} slips, {e.caught} caught, {e.equivalent} that change nothing: <Share exercise={e} /></p>

@@ -26,7 +26,7 @@ type Advice struct {
 	Place    string `json:"place"`
 	Message  string `json:"message"`
 	Try      string `json:"try"`
-	YAML     string `json:"yaml,omitempty"` // a held case that mends it, where one does
+	YAML     string `json:"yaml,omitempty"` // a held case that fixes it, where one does
 }
 
 // Codes lists the codes of advice with what each means.

@@ -201,7 +201,7 @@ func (w *inspector) missingValues() {
 			if asks {
 				message += ", though it handles another input's"
 			}
-			w.advise("missing-values", "inputs."+in.Name, message, "leave missing values out with `is_nan`, or mend the data")
+			w.advise("missing-values", "inputs."+in.Name, message, "leave missing values out with `is_nan`, or fix the data")
 		}
 	}
 	if asks && !has {

@@ -40,7 +40,7 @@ func (w *inspector) heldCases() {
 	})
 }
 
-// hold adds a held case that mends it to the last piece of advice, when probing has one.
+// hold adds a held case that fixes it to the last piece of advice, when probing has one.
 func (w *inspector) hold(weakness string, fits func(c *check.PreparedCase) bool) {
 	w.out[len(w.out)-1].YAML = w.probe.Held(weakness, fits)
 }

@@ -51,7 +51,7 @@ func (w *inspector) outputs() {
 		}
 		for _, c := range w.cases {
 			if v := c.Expected[out.Name]; v.Kind() >= array.Real && nonFinite(v) {
-				w.advise("non-finite", "outputs."+out.Name, fmt.Sprintf("in the case `%s` `%s` holds NaN or an infinite value, with which much else agrees", c.Name, out.Name), "mend the data, or let the case expect an error")
+				w.advise("non-finite", "outputs."+out.Name, fmt.Sprintf("in the case `%s` `%s` holds NaN or an infinite value, with which much else agrees", c.Name, out.Name), "fix the data, or let the case expect an error")
 				break
 			}
 		}

@@ -427,7 +427,7 @@ func weaker(c, best Cause) bool {
 
 // decisive reports whether a cause has evidence of its own that no rival has: two
 // outputs that fit each other's place, an input that was written into, a copy that
-// mends as a view, a loop that mends when it adds up.
+// fixes as a view, a loop that fixes when it adds up.
 func decisive(c Cause) bool {
 	switch c.Code {
 	case "output.swapped":

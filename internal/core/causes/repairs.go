@@ -34,16 +34,16 @@ func (f *finder) repairs() {
 			continue
 		}
 		seen[key] = true
-		var mended []int
+		var fixed []int
 		if !f.cannotFit(program) {
-			mended = f.mends(program, first, f.after(program, s.Statement()))
+			fixed = f.fixes(program, first, f.after(program, s.Statement()))
 		}
 		undo()
-		if len(mended) == 0 {
+		if len(fixed) == 0 {
 			continue
 		}
 		span := s.Span
-		for _, target := range mended {
+		for _, target := range fixed {
 			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span, own: s.Undoes == "input.other" && own[s.After()], adds: s.Adds()})
 		}
 	}
@@ -196,10 +196,10 @@ func (f *finder) firstWrong() []int {
 	return append(order, right...)
 }
 
-// mends finds the wrong targets that a changed attempt makes right in all cases; a
-// failed attempt is mended as a whole or not at all. It stops at the first case that
+// fixes finds the wrong targets that a changed attempt makes right in all cases; a
+// failed attempt is fixed as a whole or not at all. It stops at the first case that
 // rules all out.
-func (f *finder) mends(program *notation.Program, order []int, begin func(i int) (*notation.Program, map[string]*array.Array)) []int {
+func (f *finder) fixes(program *notation.Program, order []int, begin func(i int) (*notation.Program, map[string]*array.Array)) []int {
 	left := slices.Clone(f.wrong)
 	for _, i := range order {
 		if f.spent() {
@@ -231,7 +231,7 @@ func (f *finder) mends(program *notation.Program, order []int, begin func(i int)
 }
 
 // breaks reports whether a changed attempt makes a target wrong that was right: then
-// the change mends nothing.
+// the change fixes nothing.
 func (f *finder) breaks(i int, o Outcome) bool {
 	if f.failed {
 		return false

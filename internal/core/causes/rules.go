@@ -80,14 +80,14 @@ func (f *finder) readAsGiven(name string, only int) {
 	if !reads {
 		return
 	}
-	mended := f.mends(program, f.firstWrong(), func(i int) (*notation.Program, map[string]*array.Array) {
+	fixed := f.fixes(program, f.firstWrong(), func(i int) (*notation.Program, map[string]*array.Array) {
 		inputs := map[string]*array.Array{kept: f.q.Cases[i].Inputs[name]}
 		for k, v := range f.q.Cases[i].Inputs {
 			inputs[k] = v
 		}
 		return program, inputs
 	})
-	for _, t := range mended {
+	for _, t := range fixed {
 		span := at
 		f.note(t, Cause{Code: "input.changed", Evidence: Repair, Changes: 1, Change: "`" + name + "` is read as it was given", Span: &span})
 	}

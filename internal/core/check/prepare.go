@@ -228,7 +228,7 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 		if result.Error != nil {
 			got = fmt.Sprintf("ends in %s", result.Error.Code)
 		}
-		w.at(c.At, fmt.Sprintf("the case `%s` expects %s, and the reference %s", c.Name, c.Expects, got), "mend the case's data, or take `expects` out")
+		w.at(c.At, fmt.Sprintf("the case `%s` expects %s, and the reference %s", c.Name, c.Expects, got), "fix the case's data, or take `expects` out")
 		return
 	case result.Error != nil:
 		w.diagnostic(result.Error, fmt.Sprintf("in the case `%s` the reference stops: ", c.Name))
@@ -264,7 +264,7 @@ func (w *preparer) predictions(ctx context.Context) {
 		case d != nil && d.Code == "text.name":
 			w.at(q.At, "a prediction is asked of the first shown case, and "+d.Message, "show a case, or take the prediction out")
 		case d != nil && q.What != "error":
-			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, stops on the shown case with %s: %s", q.Of, d.Code, d.Message), "mend it, or ask for it: `what: error`")
+			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, stops on the shown case with %s: %s", q.Of, d.Code, d.Message), "fix it, or ask for it: `what: error`")
 		case d == nil && q.What == "value" && v.Size() > mostPredicted:
 			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, gives %d elements, and a student would have to write them all", q.Of, v.Size()), "ask for its shape, or for one element")
 		}
@@ -281,11 +281,11 @@ func (w *preparer) output(out *exercise.Output, c *exercise.Case, values map[str
 		return nil
 	}
 	if out.HasAxes && value.Rank() != len(out.Axes) {
-		w.inReference(fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and %d axes are declared", c.Name, out.Name, functions.ShapeOf(value), len(out.Axes)), "mend the reference, or the output's `axes`")
+		w.inReference(fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and %d axes are declared", c.Name, out.Name, functions.ShapeOf(value), len(out.Axes)), "fix the reference, or the output's `axes`")
 		return nil
 	}
 	if out.Kind != nil && value.Kind() != *out.Kind {
-		w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` is %s, and its `kind` says %s", c.Name, out.Name, value.Kind(), *out.Kind), "mend `kind`, or convert in the reference: `"+out.Kind.String()+"(...)`")
+		w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` is %s, and its `kind` says %s", c.Name, out.Name, value.Kind(), *out.Kind), "fix `kind`, or convert in the reference: `"+out.Kind.String()+"(...)`")
 		return nil
 	}
 	if out.HasAxes && value.Labels() == nil {
@@ -293,7 +293,7 @@ func (w *preparer) output(out *exercise.Output, c *exercise.Case, values map[str
 	}
 	for i, axis := range out.Axes {
 		if label := value.Label(i); axis != "" && label != "" && label != axis {
-			w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and its `axes` say `%s` where the reference has `%s`", c.Name, out.Name, functions.ShapeOf(value), axis, label), "mend `axes`, or the reference")
+			w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and its `axes` say `%s` where the reference has `%s`", c.Name, out.Name, functions.ShapeOf(value), axis, label), "fix `axes`, or the reference")
 			return nil
 		}
 	}
@@ -335,7 +335,7 @@ func (w *preparer) properties(ctx context.Context, pc *PreparedCase, values map[
 		case v.Kind() != array.Bool || v.Rank() != 0:
 			w.at(q.At, fmt.Sprintf("in the case `%s` the property `%s` gives %s, and not one truth value", pc.Name, q.Holds, functions.Describe(v)), "collapse it with `all(...)`")
 		case !v.BoolAt(0):
-			w.at(q.At, fmt.Sprintf("in the case `%s` the reference itself does not fulfil the property `%s`", pc.Name, q.Holds), "mend the property, its tolerance, or the reference")
+			w.at(q.At, fmt.Sprintf("in the case `%s` the reference itself does not fulfil the property `%s`", pc.Name, q.Holds), "fix the property, its tolerance, or the reference")
 		}
 	}
 }
@@ -364,7 +364,7 @@ func (w *preparer) rules() {
 		if r.Span != nil {
 			place = *r.Span
 		}
-		w.problems = append(w.problems, exercise.Problem{File: w.file, Line: place.Line, Column: place.Column, Message: "the reference breaks the exercise's own rule: " + r.Message, Hint: "write the reference otherwise, or mend `rules`"})
+		w.problems = append(w.problems, exercise.Problem{File: w.file, Line: place.Line, Column: place.Column, Message: "the reference breaks the exercise's own rule: " + r.Message, Hint: "write the reference otherwise, or fix `rules`"})
 	}
 }
 

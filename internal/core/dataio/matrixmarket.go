@@ -114,7 +114,7 @@ func (m *matrixMarket) size() error {
 		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a matrix of %d × %d is too large", m.rows, m.cols), Hint: fmt.Sprintf("data have at most %d elements", MaxCells)}
 	}
 	if m.symmetry != "general" && m.rows != m.cols {
-		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a %s matrix is square, and this is %d × %d", m.symmetry, m.rows, m.cols), Hint: "mend the sizes, or write general"}
+		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a %s matrix is square, and this is %d × %d", m.symmetry, m.rows, m.cols), Hint: "fix the sizes, or write general"}
 	}
 	m.lines = m.lines[1:]
 	m.entries = m.rows * m.cols
@@ -239,7 +239,7 @@ func (m *matrixMarket) value(line int, fields []string) (element, error) {
 		if m.kind == array.Int {
 			n, err := strconv.ParseInt(f, 10, 64)
 			if err != nil {
-				return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is no integer", f), Hint: "write the file as real, or mend the entry"}
+				return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is no integer", f), Hint: "write the file as real, or fix the entry"}
 			}
 			return element{kind: array.Int, i: n, z: complex(float64(n), 0)}, nil
 		}

@@ -72,7 +72,7 @@ func (l *loader) checkLabels(e *Exercise, name string, at *yaml.Node, a *array.A
 			continue
 		}
 		if known, ok := lengths[label]; ok && known.length != a.Len(axis) {
-			l.at(e.file, at, fmt.Sprintf("the axis `%s` has the length %d in `%s` and %d in `%s`", label, known.length, known.input, a.Len(axis), name), "a label has one length within a case; mend the data, or call one axis otherwise")
+			l.at(e.file, at, fmt.Sprintf("the axis `%s` has the length %d in `%s` and %d in `%s`", label, known.length, known.input, a.Len(axis), name), "a label has one length within a case; fix the data, or call one axis otherwise")
 			continue
 		}
 		lengths[label] = labelLength{a.Len(axis), name}
@@ -102,7 +102,7 @@ func (l *loader) data(e *Exercise, dir string, in *Input, n *yaml.Node) *array.A
 	}
 	if a.Kind() > in.Kind && a.Size() > 0 {
 		at := nodeAt(n, in.Kind)
-		l.at(e.file, at, fmt.Sprintf("%s%s is %s, and `%s` is declared %s", l.about(n), shown(at), a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or mend the data", a.Kind()))
+		l.at(e.file, at, fmt.Sprintf("%s%s is %s, and `%s` is declared %s", l.about(n), shown(at), a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
 		return nil
 	}
 	return a
@@ -236,7 +236,7 @@ func (l *loader) wider(file string, in *Input, raw []byte, a *array.Array) {
 	} else if i := dataio.FirstWider(a, in.Kind); i >= 0 {
 		p.text = dataio.FormatElement(a, i) + "` at `" + positionText(a.Shape(), i)
 	}
-	l.problem(file, p.line, p.column, fmt.Sprintf("`%s` is %s, and `%s` is declared %s", p.text, a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or mend the data", a.Kind()))
+	l.problem(file, p.line, p.column, fmt.Sprintf("`%s` is %s, and `%s` is declared %s", p.text, a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
 }
 
 // exerciseCell is a place in a data file, and what stands there.
@@ -375,14 +375,14 @@ func (l *loader) room(cells int) bool {
 // fit holds data against the declared kind and axes, widens and labels it.
 func (l *loader) fit(e *Exercise, in *Input, n *yaml.Node, a *array.Array) *array.Array {
 	if a.Kind() > in.Kind && a.Size() > 0 {
-		l.at(e.file, n, fmt.Sprintf("`%s` is declared %s, and its data are %s", in.Name, in.Kind, a.Kind()), fmt.Sprintf("declare `kind: %s`, or mend the data", a.Kind()))
+		l.at(e.file, n, fmt.Sprintf("`%s` is declared %s, and its data are %s", in.Name, in.Kind, a.Kind()), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
 		return nil
 	}
 	if a.Kind() > in.Kind {
 		a = array.New(in.Kind, a.Shape())
 	}
 	if in.HasAxes && a.Rank() != len(in.Axes) {
-		l.at(e.file, n, fmt.Sprintf("`%s` is declared with %d axes, and its data have the shape %s", in.Name, len(in.Axes), notation.Shape{Lengths: a.Shape(), Mark: -1}), "mend the data, or the declared axes")
+		l.at(e.file, n, fmt.Sprintf("`%s` is declared with %d axes, and its data have the shape %s", in.Name, len(in.Axes), notation.Shape{Lengths: a.Shape(), Mark: -1}), "fix the data, or the declared axes")
 		return nil
 	}
 	a = a.Widen(in.Kind)

@@ -184,7 +184,7 @@ func (l *loader) read(file string) ([]byte, bool) {
 	info, err := fs.Stat(l.fsys, file)
 	switch {
 	case err != nil:
-		hint := "make it, or mend the name"
+		hint := "make it, or fix the name"
 		if !errors.Is(err, fs.ErrNotExist) {
 			hint = "links must stay inside the course folder, and the file must be readable"
 		}

@@ -57,7 +57,7 @@ func (l *loader) times(e *Exercise, m map[string]*yaml.Node) {
 	if n := m["closes"]; n != nil {
 		e.Closes = l.time(e.file, n)
 		if e.Opens != nil && e.Closes != nil && e.Closes.Before(*e.Opens) {
-			l.at(e.file, n, "the exercise closes before it opens", "mend one of `opens` and `closes`")
+			l.at(e.file, n, "the exercise closes before it opens", "fix one of `opens` and `closes`")
 		}
 	}
 }

@@ -203,7 +203,7 @@ func hyperbolicSine(x float64) float64 {
 	return math.Copysign(m/2, x)
 }
 
-// hypotenuse is sqrt(x^2 + y^2), mended once by what the root's square lacks.
+// hypotenuse is sqrt(x^2 + y^2), fixed once by what the root's square lacks.
 func hypotenuse(x, y float64) float64 {
 	big, small := math.Abs(x), math.Abs(y)
 	if big < small {
@@ -221,7 +221,7 @@ func hypotenuse(x, y float64) float64 {
 	return h + (((a.hi-c.hi)+b.hi)+((a.lo-c.lo)+b.lo))/(2*h)
 }
 
-// inverseErf mends math.Erfinv by one step of Newton's method.
+// inverseErf fixes math.Erfinv by one step of Newton's method.
 func inverseErf(x float64) float64 {
 	y := math.Erfinv(x)
 	if math.IsInf(y, 0) || y != y || math.Abs(x) > 0.9 {

@@ -24,7 +24,7 @@ type passed struct {
 var added = []string{"wrapped", "power", "divided", "turned", "sign"}
 
 // Passes finds a slip that every case lets through, and that an input's data catch
-// once a weakness of theirs is mended, and not before; with a held case that does. Both are "" when
+// once a weakness of theirs is fixed, and not before; with a held case that does. Both are "" when
 // there is none.
 func (r *Report) Passes(ctx context.Context, input, weakness string, holds func(*array.Array) bool) (slip, yaml string) {
 	for _, s := range r.passed {

@@ -185,7 +185,7 @@ func plusOffset(at notation.Span, e notation.Expr, k int64) notation.Expr {
 
 // shiftCauses names a move by k positions: counted from the other base when it is
 // the base's difference, else positions off by k. made is for a slip of a reference,
-// undone for the same move that mends an attempt.
+// undone for the same move that fixes an attempt.
 func (w *maker) shiftCauses(k int64) (made, undone string) {
 	other := int64(1) // what counting from the other base adds
 	if w.m.Counting == 1 {

@@ -74,7 +74,7 @@ func (c *class) desk(t *testing.T) *wire.Desk {
 func TestTheDeskCountsNewestAttempts(t *testing.T) {
 	c := open(t, 5)
 	c.handsIn(t, 0, "means", "differs", "shape.differs", "per_rope")
-	c.handsIn(t, 0, "means", "agrees", "", "") // mended
+	c.handsIn(t, 0, "means", "agrees", "", "") // fixed
 	one := c.handsIn(t, 1, "means", "differs", "shape.differs", "per_rope")
 	c.handsIn(t, 2, "means", "failed", "text.name", "")
 	two := c.handsIn(t, 2, "means", "differs", "shape.differs", "per_rope")
