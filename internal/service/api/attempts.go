@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"net/http"
 	"strconv"
 	"strings"
 	"time"
@@ -36,7 +37,7 @@ func handIn(r *request) error {
 		return err
 	}
 	if len(in.Program) > notation.MaxBytes {
-		return fail(413, "too-large", "Too large", fmt.Sprintf("The program has %d bytes; a program has at most %d.", len(in.Program), notation.MaxBytes), "data belongs in inputs, not in the text")
+		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The program has %d bytes; a program has at most %d.", len(in.Program), notation.MaxBytes), "data belongs in inputs, not in the text")
 	}
 	wait, err := r.number("wait", 0, 0, longestWait)
 	if err != nil {
@@ -48,7 +49,7 @@ func handIn(r *request) error {
 	}
 	if key := r.Get("Idempotency-Key"); key != "" {
 		if len(key) > 120 {
-			return fail(400, "idempotency-key", "The request cannot be read", "The Idempotency-Key is longer than 120 bytes.", "use a UUID")
+			return fail(http.StatusBadRequest, "idempotency-key", "The request cannot be read", "The Idempotency-Key is longer than 120 bytes.", "use a UUID")
 		}
 		a.RepeatKey = &key
 		// What was stored once is answered, whatever has closed since.
@@ -88,7 +89,7 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 		return bounds, err
 	}
 	if !e.Takes(a.Kind) {
-		return bounds, fail(422, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.", e.Title, map[string]string{"program": "programs", "results": "arrays"}[a.Kind]), "hand in "+strings.Join(e.Accepts, " or "))
+		return bounds, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.", e.Title, map[string]string{"program": "programs", "results": "arrays"}[a.Kind]), "hand in "+strings.Join(e.Accepts, " or "))
 	}
 	if err := r.predictionsMade(c, e, role); err != nil {
 		return bounds, err
@@ -106,7 +107,7 @@ func (r *request) again(a, before *store.Attempt, wait uint64) error {
 		same = before.Results != nil && *a.Results == *before.Results
 	}
 	if !same {
-		return fail(409, "idempotency-key", "The key was used before", "This Idempotency-Key came with another attempt before.", "use a new key for a new attempt")
+		return fail(http.StatusConflict, "idempotency-key", "The key was used before", "This Idempotency-Key came with another attempt before.", "use a new key for a new attempt")
 	}
 	return r.stored(before.ID, before.CourseID, wait)
 }
@@ -126,12 +127,12 @@ func (r *request) refused(e *exercise.Exercise, err error) error {
 	var f *failure
 	switch {
 	case bound.Limit > 0:
-		return fail(403, "no-attempts-left", "No attempts left", fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, bound.Limit), "ask the teaching team")
+		return fail(http.StatusForbidden, "no-attempts-left", "No attempts left", fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, bound.Limit), "ask the teaching team")
 	case bound.Wait > 0:
-		f = fail(429, "too-soon", "Too soon", fmt.Sprintf("%s asks for %s between two attempts.", e.Title, e.Wait), fmt.Sprintf("read the verdict again, and try in %s", bound.Wait.Round(time.Second)))
+		f = fail(http.StatusTooManyRequests, "too-soon", "Too soon", fmt.Sprintf("%s asks for %s between two attempts.", e.Title, e.Wait), fmt.Sprintf("read the verdict again, and try in %s", bound.Wait.Round(time.Second)))
 		f.after = bound.Wait
 	default:
-		f = fail(429, "waiting", "One after the other", fmt.Sprintf("%d of your attempts wait for a verdict; this one was not taken.", bound.Waiting), "keep your text, and hand it in when a verdict is there")
+		f = fail(http.StatusTooManyRequests, "waiting", "One after the other", fmt.Sprintf("%d of your attempts wait for a verdict; this one was not taken.", bound.Waiting), "keep your text, and hand it in when a verdict is there")
 		f.after = 2 * time.Second
 	}
 	return f
@@ -143,14 +144,14 @@ func arraysOf(in *wire.HandIn) (kind string, results *string, err error) {
 		return "program", nil, nil
 	}
 	if in.Program != "" {
-		return "", nil, fail(422, "kind", "This cannot be taken", "The attempt holds a program and arrays.", "hand in one of them")
+		return "", nil, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken", "The attempt holds a program and arrays.", "hand in one of them")
 	}
 	text, err := json.Marshal(in.Results)
 	if err != nil {
 		return "", nil, err
 	}
 	if len(text) > 8<<20 {
-		return "", nil, fail(413, "too-large", "Too large", fmt.Sprintf("The arrays have %d bytes as JSON; at most %d are taken.", len(text), 8<<20), "hand in what the exercise asks for, and no more")
+		return "", nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The arrays have %d bytes as JSON; at most %d are taken.", len(text), 8<<20), "hand in what the exercise asks for, and no more")
 	}
 	s := string(text)
 	return "results", &s, nil
@@ -164,9 +165,9 @@ func acceptsNow(e *exercise.Exercise, role store.Role, now time.Time) error {
 	}
 	switch state(e, now) {
 	case soon:
-		return fail(403, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
+		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
 	case closed:
-		return fail(403, "closed", "Closed", fmt.Sprintf("%s closed at %s; this attempt was not taken.", e.Title, e.Closes.Format(time.RFC3339)), "keep your text and ask the teaching team")
+		return fail(http.StatusForbidden, "closed", "Closed", fmt.Sprintf("%s closed at %s; this attempt was not taken.", e.Title, e.Closes.Format(time.RFC3339)), "keep your text and ask the teaching team")
 	}
 	return nil
 }
@@ -336,7 +337,7 @@ func attempts(r *request) error {
 	team := access.Allows(role, access.Watch)
 	if !team {
 		if f.LeadCode != "" {
-			return fail(403, "forbidden", "Not allowed", "Attempts are filtered by their lead for the teaching team.", "leave `lead` out")
+			return fail(http.StatusForbidden, "forbidden", "Not allowed", "Attempts are filtered by their lead for the teaching team.", "leave `lead` out")
 		}
 		f.Person = r.who.Person.ID
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io/fs"
+	"net/http"
 	"path"
 	"strconv"
 	"strings"
@@ -50,14 +51,14 @@ func draft(r *request) error {
 func (r *request) folder() (fs.FS, error) {
 	var in wire.Folder
 	if len(r.body) > mostDraftBytes {
-		return nil, fail(413, "too-large", "Too large", fmt.Sprintf("The folder has %d bytes; one edited here has at most %d.", len(r.body), mostDraftBytes), "publish it from the command line")
+		return nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The folder has %d bytes; one edited here has at most %d.", len(r.body), mostDraftBytes), "publish it from the command line")
 	}
 	if err := r.json(&in); err != nil {
 		return nil, err
 	}
 	for name := range in.Files {
 		if !fs.ValidPath(name) || name == "." {
-			return nil, fail(422, "path", "The folder cannot be read", fmt.Sprintf("The path %q leaves the course folder.", name), "name files inside it, without `..`")
+			return nil, fail(http.StatusUnprocessableEntity, "path", "The folder cannot be read", fmt.Sprintf("The path %q leaves the course folder.", name), "name files inside it, without `..`")
 		}
 	}
 	return exercise.Files(in.Files)
@@ -169,7 +170,7 @@ func packFolder(r *request) error {
 	}
 	archive, err := exercise.Pack(folder)
 	if err != nil {
-		return fail(422, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
+		return fail(http.StatusUnprocessableEntity, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
 	}
 	return r.archive(r.Params("course"), archive)
 }
@@ -243,7 +244,7 @@ func (r *request) uploaded() ([]byte, error) {
 	case strings.HasPrefix(kind, "multipart/form-data"):
 		archive, err := r.formFile("course")
 		if err != nil {
-			return nil, fail(400, "form", "The request cannot be read", "The form has no file `course`.", "send the course folder as a zip archive in the field `course`")
+			return nil, fail(http.StatusBadRequest, "form", "The request cannot be read", "The form has no file `course`.", "send the course folder as a zip archive in the field `course`")
 		}
 		return archive, nil
 	case strings.HasPrefix(kind, "application/json"):
@@ -253,7 +254,7 @@ func (r *request) uploaded() ([]byte, error) {
 		}
 		archive, err := exercise.Pack(folder)
 		if err != nil {
-			return nil, fail(422, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
+			return nil, fail(http.StatusUnprocessableEntity, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
 		}
 		return archive, nil
 	}

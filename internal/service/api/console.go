@@ -3,6 +3,7 @@ package api
 import (
 	"io/fs"
 	"mime"
+	"net/http"
 	"path"
 	"strings"
 
@@ -26,7 +27,7 @@ func (s *Server) console() {
 			}
 			name = "index.html"
 			if text, packed, ok = asset(name, strings.Contains(c.Get("Accept-Encoding"), "gzip")); !ok {
-				c.Status(503).Set("Content-Type", "text/plain; charset=utf-8")
+				c.Status(http.StatusServiceUnavailable).Set("Content-Type", "text/plain; charset=utf-8")
 				return c.SendString("The console is not built into this binary. Build it with `make build`.\n")
 			}
 		}

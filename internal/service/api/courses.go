@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"net/http"
 	"net/url"
 	"regexp"
 	"strconv"
@@ -239,11 +240,11 @@ func (r *request) published(preview bool) error {
 		return err
 	}
 	if len(archive) > exercise.MaxPackedBytes {
-		return fail(413, "too-large", "Too large", fmt.Sprintf("The archive has %d bytes; a packed course has at most %d.", len(archive), exercise.MaxPackedBytes), "exercises work on small data made on purpose")
+		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The archive has %d bytes; a packed course has at most %d.", len(archive), exercise.MaxPackedBytes), "exercises work on small data made on purpose")
 	}
 	folder, err := exercise.Unpack(archive)
 	if err != nil {
-		return fail(422, "archive", "The archive cannot be read", err.Error()+".", "send the course folder as a zip archive, course.yaml at its top")
+		return fail(http.StatusUnprocessableEntity, "archive", "The archive cannot be read", err.Error()+".", "send the course folder as a zip archive, course.yaml at its top")
 	}
 	ctx, done, err := r.work(budget.Long)
 	if err != nil {
@@ -263,13 +264,13 @@ func (r *request) published(preview bool) error {
 		}
 	}
 	if len(problems) > 0 {
-		f := fail(422, "course", "The course has errors", fmt.Sprintf("%d to fix; nothing was published.", len(problems)), "fix them all, then publish again")
+		f := fail(http.StatusUnprocessableEntity, "course", "The course has errors", fmt.Sprintf("%d to fix; nothing was published.", len(problems)), "fix them all, then publish again")
 		f.Errors = problems
 		return f
 	}
 	canonical, err := exercise.Pack(folder)
 	if err != nil {
-		return fail(422, "archive", "The archive cannot be read", err.Error()+".", "look at the file named")
+		return fail(http.StatusUnprocessableEntity, "archive", "The archive cannot be read", err.Error()+".", "look at the file named")
 	}
 	return r.publishPrepared(ctx, edit{slug: slug, content: content, prepared: prepared, canonical: canonical, from: from}, preview)
 }
@@ -298,7 +299,7 @@ func (r *request) publishPrepared(ctx context.Context, x edit, preview bool) err
 		h := healthOf(ctx, x.content, x.prepared, probe.Options{Cores: r.Budget.LongPlaces()})
 		out.Advice, out.Survivors, out.Slips = h.advice, h.survivors, h.slips
 		if share := float64(h.caught) / float64(max(h.different, 1)); share < x.content.Caught && !out.Preview {
-			return fail(422, "caught", "Too few slips are caught", fmt.Sprintf("%.1f %% of the slips are caught, and the course asks for %.1f %%; nothing was published.", 100*share, 100*x.content.Caught), "`nimbus probe` lists the survivors with data that catch them")
+			return fail(http.StatusUnprocessableEntity, "caught", "Too few slips are caught", fmt.Sprintf("%.1f %% of the slips are caught, and the course asks for %.1f %%; nothing was published.", 100*share, 100*x.content.Caught), "`nimbus probe` lists the survivors with data that catch them")
 		}
 	}
 	if before.ID != 0 {
@@ -349,7 +350,7 @@ func (r *request) from() (int, error) {
 	}
 	n, err := strconv.Atoi(strings.Trim(given, `"`))
 	if err != nil || n < 1 {
-		return 0, fail(400, "if-match", "The request cannot be read", "If-Match is "+strconv.Quote(given)+".", "send the number of the revision that the edit began from, as ETag gives it")
+		return 0, fail(http.StatusBadRequest, "if-match", "The request cannot be read", "If-Match is "+strconv.Quote(given)+".", "send the number of the revision that the edit began from, as ETag gives it")
 	}
 	return n, nil
 }
@@ -368,7 +369,7 @@ func conflicting(err error) error {
 	if c.From == 0 {
 		began = "your edit names no revision that it began from"
 	}
-	f := fail(409, "conflict", "Somebody else has published", fmt.Sprintf("Revision %d is current, published by %s at %s, and %s. Nothing was published.", c.Current, by, c.At.Format(time.RFC3339), began), "get the current revision, put your change into it, and publish that; If-Match: * replaces it whatever it is")
+	f := fail(http.StatusConflict, "conflict", "Somebody else has published", fmt.Sprintf("Revision %d is current, published by %s at %s, and %s. Nothing was published.", c.Current, by, c.At.Format(time.RFC3339), began), "get the current revision, put your change into it, and publish that; If-Match: * replaces it whatever it is")
 	f.Current = &wire.RevisionLine{Number: c.Current, By: c.By, At: c.At, Current: true}
 	return f
 }
@@ -376,7 +377,7 @@ func conflicting(err error) error {
 // acceptsLooking refuses looking at an exercise before it opens.
 func acceptsLooking(e *exercise.Exercise, role store.Role) error {
 	if state(e, time.Now()) == soon && !access.Allows(role, access.Watch) {
-		return fail(403, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
+		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
 	}
 	return nil
 }
@@ -393,5 +394,5 @@ func (r *request) mayPublish(slug string) error {
 	if err := r.Gate.MayPublishNew(r.Context(), r.who); err != access.ErrForbidden {
 		return err
 	}
-	return fail(403, "no-such-course", "There is no such course", fmt.Sprintf("Nobody has made a course `%s` that you teach, and you teach none yet from which another could be made.", slug), "ask the operator to make the course with you as its instructor")
+	return fail(http.StatusForbidden, "no-such-course", "There is no such course", fmt.Sprintf("Nobody has made a course `%s` that you teach, and you teach none yet from which another could be made.", slug), "ask the operator to make the course with you as its instructor")
 }

@@ -84,7 +84,7 @@ func (s *Server) health() {
 	s.app.Get("/metrics", func(c fiber.Ctx) error {
 		given := sha256.Sum256([]byte(c.Get("Authorization")))
 		if subtle.ConstantTimeCompare(given[:], wanted[:]) != 1 {
-			return fail(401, "metrics-token", "Not allowed", "Metrics are read with a token of their own.", "send Authorization: Bearer with NIMBUS_METRICS_TOKEN")
+			return fail(http.StatusUnauthorized, "metrics-token", "Not allowed", "Metrics are read with a token of their own.", "send Authorization: Bearer with NIMBUS_METRICS_TOKEN")
 		}
 		return metrics(c)
 	})

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"net/http"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -92,7 +93,7 @@ func endToken(r *request) error {
 	const prefix = "Bearer "
 	header := r.Get("Authorization")
 	if len(header) <= len(prefix) {
-		return fail(400, "no-token", "No token", "The request carries no bearer token.", "a console signs out with DELETE /api/v1/session")
+		return fail(http.StatusBadRequest, "no-token", "No token", "The request carries no bearer token.", "a console signs out with DELETE /api/v1/session")
 	}
 	if err := r.Gate.EndToken(r.Context(), header[len(prefix):]); err != nil {
 		return err

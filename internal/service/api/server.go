@@ -156,7 +156,7 @@ func (s *Server) observe(c fiber.Ctx) error {
 	}
 	s.metrics.request(c.Method(), route, status, took)
 	level := slog.LevelDebug
-	if status >= 500 {
+	if status >= http.StatusInternalServerError {
 		level = slog.LevelError
 	}
 	s.log.Log(c.Context(), level, "request", "id", id, "method", c.Method(), "path", c.Path(), "status", status, "ms", float64(took.Microseconds())/1000)
@@ -234,44 +234,44 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 	case errors.As(err, &f):
 		return f
 	case errors.As(err, &patience):
-		f = fail(429, "patience", "Too many failed sign-ins", patience.Error(), "wait, then try again; the teaching team can set a new password")
+		f = fail(http.StatusTooManyRequests, "patience", "Too many failed sign-ins", patience.Error(), "wait, then try again; the teaching team can set a new password")
 		f.after = patience.Wait
 		return f
 	case errors.Is(err, access.ErrWrongSignIn):
-		return fail(401, "wrong-sign-in", "Not signed in", "The name or the password is wrong.", "check both; names are small letters")
+		return fail(http.StatusUnauthorized, "wrong-sign-in", "Not signed in", "The name or the password is wrong.", "check both; names are small letters")
 	case errors.Is(err, access.ErrSignedOut):
-		return fail(401, "signed-out", "Not signed in", "Nobody is signed in, or the sign-in has run out.", "sign in again")
+		return fail(http.StatusUnauthorized, "signed-out", "Not signed in", "Nobody is signed in, or the sign-in has run out.", "sign in again")
 	case errors.Is(err, access.ErrForbidden):
-		return fail(403, "forbidden", "Not allowed", "Your role does not allow this.", "ask an instructor of the course")
+		return fail(http.StatusForbidden, "forbidden", "Not allowed", "Your role does not allow this.", "ask an instructor of the course")
 	case errors.Is(err, store.ErrNotFound):
-		return fail(404, "not-found", "Not found", "There is nothing here, or it is not yours to see.", "check the address; `GET /api/v1/courses` lists your courses")
+		return fail(http.StatusNotFound, "not-found", "Not found", "There is nothing here, or it is not yours to see.", "check the address; `GET /api/v1/courses` lists your courses")
 	case errors.Is(err, store.ErrTaken):
-		return fail(409, "taken", "Taken already", "The name is in use already.", "choose another")
+		return fail(http.StatusConflict, "taken", "Taken already", "The name is in use already.", "choose another")
 	case errors.As(err, &unfit):
-		return fail(422, "unfit-"+unfit.Field, "This cannot be taken", unfit.Message, unfit.Hint)
+		return fail(http.StatusUnprocessableEntity, "unfit-"+unfit.Field, "This cannot be taken", unfit.Message, unfit.Hint)
 	case errors.As(err, &status):
 		return s.explainStatus(c, status)
 	case errors.Is(err, context.Canceled):
 		return fail(499, "left", "Nobody waits", "The client left before the answer was there.", "ask again")
 	case guard.As(err) == nil && s.databaseGone(c, err):
-		f = fail(503, "database", "The database does not answer", "The service runs, and its database does not answer. Nothing handed in before is lost.", "try again in a moment")
+		f = fail(http.StatusServiceUnavailable, "database", "The database does not answer", "The service runs, and its database does not answer. Nothing handed in before is lost.", "try again in a moment")
 		f.after = 2 * time.Second
 		return f
 	}
 	if guard.As(err) == nil {
 		s.log.Error("request failed", "id", c.Locals(requestID{}), "path", c.Path(), "error", err)
 	}
-	return fail(500, "fault", "A fault of ours", "Something failed here that should not have.", fmt.Sprintf("tell the operator the request id %v", c.Locals(requestID{})))
+	return fail(http.StatusInternalServerError, "fault", "A fault of ours", "Something failed here that should not have.", fmt.Sprintf("tell the operator the request id %v", c.Locals(requestID{})))
 }
 
 func (s *Server) explainStatus(c fiber.Ctx, status *fiber.Error) *failure {
 	switch status.Code {
-	case 404:
-		return fail(404, "not-found", "Not found", "There is no such address.", "`/api/openapi.json` lists them")
-	case 405:
-		return fail(405, "method", "Wrong method", fmt.Sprintf("%s is not answered here.", c.Method()), "`/api/openapi.json` lists the methods")
+	case http.StatusNotFound:
+		return fail(http.StatusNotFound, "not-found", "Not found", "There is no such address.", "`/api/openapi.json` lists them")
+	case http.StatusMethodNotAllowed:
+		return fail(http.StatusMethodNotAllowed, "method", "Wrong method", fmt.Sprintf("%s is not answered here.", c.Method()), "`/api/openapi.json` lists the methods")
 	case 413:
-		return fail(413, "too-large", "Too large", fmt.Sprintf("The request has more than %d bytes.", packedBytes), "send less")
+		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The request has more than %d bytes.", packedBytes), "send less")
 	}
 	return fail(status.Code, "request", "The request cannot be read", status.Message, "look at `/api/openapi.json`")
 }

@@ -3,6 +3,7 @@ package api
 import (
 	"errors"
 	"fmt"
+	"net/http"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -167,7 +168,7 @@ func unreadable(i int, err error) error {
 	if !errors.As(err, &u) {
 		return err
 	}
-	return fail(422, "answers", "This cannot be taken", fmt.Sprintf("Question %d: %s; nothing was counted.", i+1, u.Error()), u.Hint)
+	return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken", fmt.Sprintf("Question %d: %s; nothing was counted.", i+1, u.Error()), u.Hint)
 }
 
 // predictionsMade refuses what would answer a prediction, and attempts, until the person
@@ -180,7 +181,7 @@ func (r *request) predictionsMade(c *store.Course, e *exercise.Exercise, role st
 	if err != nil || len(asks) == 0 {
 		return err
 	}
-	f := fail(409, "predictions-first", "First say what you expect", fmt.Sprintf("%s asks %d questions before the first attempt; nothing was handed in.", e.Title, len(asks)), "answer them on the exercise's page, with `nimbus attempt --predict`, or with POST …/predictions")
+	f := fail(http.StatusConflict, "predictions-first", "First say what you expect", fmt.Sprintf("%s asks %d questions before the first attempt; nothing was handed in.", e.Title, len(asks)), "answer them on the exercise's page, with `nimbus attempt --predict`, or with POST …/predictions")
 	f.Questions = asks
 	return f
 }
@@ -220,7 +221,7 @@ func predict(r *request) error {
 		return err
 	}
 	if len(in.Answers) != len(e.Predictions) {
-		return fail(422, "answers", "This cannot be taken", fmt.Sprintf("There are %d answers to %d questions.", len(in.Answers), len(e.Predictions)), "answer each question")
+		return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken", fmt.Sprintf("There are %d answers to %d questions.", len(in.Answers), len(e.Predictions)), "answer each question")
 	}
 	p, err := r.Queue.Prepared.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
 	if err != nil {
@@ -235,7 +236,7 @@ func predict(r *request) error {
 	var list []store.Prediction
 	for i, answer := range in.Answers {
 		if utf8.RuneCountInString(answer) > mostAnswered {
-			return fail(422, "answers", "This cannot be taken", fmt.Sprintf("The answer to question %d is longer than %d characters.", i+1, mostAnswered), "answer with a shape, a kind, a value or an error, as is asked")
+			return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken", fmt.Sprintf("The answer to question %d is longer than %d characters.", i+1, mostAnswered), "answer with a shape, a kind, a value or an error, as is asked")
 		}
 		got, err := check.Predict(ctx, p, i, answer)
 		if err != nil {
