@@ -59,7 +59,7 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 
 // ruleHints say what to try where a rule is broken.
 var ruleHints = map[string]string{
-	"rule.loop":    "work on whole arrays: reductions, masks and broadcasting do the going round",
+	"rule.loop":    "work on whole arrays: reductions, masks and broadcasting loop for you",
 	"rule.require": "the exercise is about this one; let a result come from it",
 	"rule.refuse":  "the exercise is about doing without it",
 	"rule.inputs":  "copy the input first: `y = x`, and write into the copy",
@@ -98,18 +98,21 @@ var evidenceWords = map[string]string{
 	"rule":           "seen from the text and the results",
 }
 
-// gathered lays findings of one output with one code together, in their order:
-// one thing to read, however many cases show it.
+// gathered lays findings of one output with one code together, in their order, and
+// those of hidden cases with one code: one thing to read, however many cases show it.
 func gathered(findings []check.Finding) [][]check.Finding {
 	type key struct{ code, output string }
 	index := map[key]int{}
 	var out [][]check.Finding
 	for _, f := range findings {
-		if f.Output == nil {
+		if f.Output == nil && (f.Case == nil || f.Span != nil) {
 			out = append(out, []check.Finding{f})
 			continue
 		}
-		k := key{string(f.Code), *f.Output}
+		k := key{code: string(f.Code)}
+		if f.Output != nil {
+			k.output = *f.Output
+		}
 		if i, ok := index[k]; ok {
 			out[i] = append(out[i], f)
 			continue
