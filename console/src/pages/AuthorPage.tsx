@@ -6,7 +6,8 @@ import { call, download, Failure, get } from '../api'
 import { FileEditor, offersOf, wordOffers } from '../editor/FileEditor'
 import { useMe } from '../me'
 import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
-import { addCase, differing, diffLines, together } from '../parts/diff'
+import { addCase } from '../parts/cases'
+import { differing, diffLines, together } from '../parts/diff'
 import { announce } from '../parts/announce'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
@@ -171,8 +172,10 @@ function Opened({ name, files, published, change, draft, busy }: { name: string;
   const yaml = dir + 'exercise.yaml'
   const use = (item: string) => {
     const next = addCase(files[yaml] ?? '', item)
+    setTold(next ? 'The case stands at the end of exercise.yaml.' : 'exercise.yaml has no list of cases that this could go to; write it in by hand.')
     if (next) change(yaml, next)
   }
+  const [told, setTold] = useState('')
   const edited = own.filter((f) => files[f] !== published[f])
   return (
     <Tabs.Root defaultValue="edit">
@@ -190,7 +193,7 @@ function Opened({ name, files, published, change, draft, busy }: { name: string;
       <Problems problems={problems} />
       <Tabs.Content value="edit"><Edit own={own} dir={dir} files={files} change={change} /></Tabs.Content>
       <Tabs.Content value="look"><Look exercise={e} prompt={files[dir + 'prompt.md'] ?? ''} counting={/from:\s*1\b/.test(files['course.yaml'] ?? '') ? 1 : 0} /></Tabs.Content>
-      <Tabs.Content value="inspect"><Inspect exercise={e} advice={advice} use={use} /></Tabs.Content>
+      <Tabs.Content value="inspect">{told && <p role="alert" className="mb-3 border-l-4 border-l-accent py-1 pl-3">{told}</p>}<Inspect exercise={e} advice={advice} use={use} /></Tabs.Content>
       <Tabs.Content value="diff">
         {edited.length === 0 && <Empty>Nothing differs from the published revision.</Empty>}
         {edited.map((f) => <Changes key={f} file={f} before={published[f] ?? ''} after={files[f] ?? ''} />)}

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { addCase, differing, diffLines, together } from './diff'
+import { differing, diffLines, together } from './diff'
 
 describe('diffLines', () => {
   const sign = (a: string, b: string) => diffLines(a, b).map((l) => l.sign + l.text)
@@ -20,11 +20,4 @@ describe('together', () => {
   it('names what both changed, each in another way', () => expect(out.both).toEqual(['both']))
   it('is as before where nobody changed anything', () => expect(together(base, base, base)).toEqual({ files: base, both: [] }))
   it('lists what differs', () => expect(differing({ a: '1', b: '2' }, { b: '3', c: '4' })).toEqual(['a', 'b', 'c']))
-})
-
-describe('addCase', () => {
-  const yaml = 'title: E\ncases:\n  - {name: a, shown: true}\n\nrules: {loops: refuse}\n'
-  it('writes at the end of the list', () => expect(addCase(yaml, '- {name: extra-1, inputs: {}}')).toBe('title: E\ncases:\n  - {name: a, shown: true}\n  - {name: extra-1, inputs: {}}\n\nrules: {loops: refuse}\n'))
-  it('takes a name that is free', () => expect(addCase(addCase(yaml, '- {name: extra-1, inputs: {}}')!, '- {name: extra-1, inputs: {}}')).toContain('{name: extra-2,'))
-  it('leaves a list on one line to the author', () => expect(addCase('cases: [{name: a}]\n', '- {name: b}')).toBeNull())
 })

@@ -44,20 +44,3 @@ export function together(base: Record<string, string>, mine: Record<string, stri
   }
   return { files, both: differing(base, theirs).filter((f) => touched.has(f) && mine[f] !== theirs[f]) }
 }
-
-// addCase writes a case at the end of an exercise.yaml's list of cases; null where the
-// list is written on one line.
-export function addCase(yaml: string, item: string): string | null {
-  const lines = yaml.split('\n')
-  const start = lines.findIndex((l) => /^cases:\s*$/.test(l))
-  if (start < 0) return null
-  let end = start + 1
-  while (end < lines.length && (/^\s+\S/.test(lines[end]!) || /^- /.test(lines[end]!) || lines[end]!.trim() === '')) end++
-  while (end > start + 1 && lines[end - 1]!.trim() === '') end--
-  const first = lines.slice(start + 1, end).find((l) => l.trim().startsWith('- '))
-  if (!first) return null
-  const indent = first.slice(0, first.indexOf('-'))
-  let number = 1
-  while (yaml.includes(`extra-${number},`)) number++
-  return [...lines.slice(0, end), indent + item.replace(/extra-\d+/, `extra-${number}`), ...lines.slice(end)].join('\n')
-}
