@@ -249,7 +249,7 @@ func TestDemoOnceTellsTheWholeStory(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, len(story), 300)
 	assert.Contains(t, stdout, fmt.Sprintf("40 students, %d attempts, 0 waiting", len(story)))
-	assert.Contains(t, stdout, "axis.other in per_rope")
+	assert.Contains(t, stdout, "per_rope: worked over or along another axis")
 	left, err := os.ReadDir(folder)
 	require.NoError(t, err)
 	assert.Empty(t, left, "nothing stays behind")

@@ -1,8 +1,8 @@
 package commands
 
 import (
+	"cmp"
 	"context"
-	"time"
 
 	"github.com/spf13/cobra"
 
@@ -65,7 +65,11 @@ func (a *app) desk(ctx context.Context, course string, follow bool) error {
 
 // deskText draws the desk: a row an exercise, then the knots.
 func (a *app) deskText(d *wire.Desk) {
-	a.printf("%s  %d students, %d attempts, %d waiting\n\n", a.paint("1", d.Title), d.Students, d.Attempts, d.Waiting)
+	a.printf("%s  %d students, %d attempts, %d waiting\n", a.paint("1", d.Title), d.Students, d.Attempts, d.Waiting)
+	if d.Stuck > 0 {
+		a.printf("▲ %s without a verdict after three tries: a fault of ours, and in the log\n", plural(int(d.Stuck), "attempt"))
+	}
+	a.printf("\n")
 	a.printf("  %-24s %10s %10s %10s %10s %10s %6s\n", "exercise", "● agrees", "◐ differs", "▲ failed", "■ refused", "○ waiting", "none")
 	for _, e := range d.Exercises {
 		a.printf("  %-24s %10d %10d %10d %10d %10d %6d\n", e.Name, e.Agrees, e.Differs, e.Failed, e.Refused, e.Waiting, e.None)
@@ -74,12 +78,18 @@ func (a *app) deskText(d *wire.Desk) {
 		a.printf("\n  no open knots\n")
 		return
 	}
-	a.printf("\n  knots: open attempts with one leading finding\n")
+	a.printf("\n  knots: people who are stuck in one way\n")
 	for _, k := range d.Knots[:min(len(d.Knots), 15)] {
-		what := k.Code
+		what := cmp.Or(k.Says, k.Code)
 		if k.Output != "" {
-			what += " in " + k.Output
+			what = k.Output + ": " + what
 		}
-		a.printf("  %3d  %-18s %-34s since %s\n", k.People, k.Exercise, what, k.Since.Local().Format(time.DateTime))
+		if runes := []rune(what); len(runes) > 56 {
+			what = string(runes[:55]) + "…"
+		}
+		a.printf("  %3d  %-18s %-56s since %s  %s\n", k.People, k.Exercise, what, k.Since.Local().Format("Jan 2 15:04"), k.Code)
+	}
+	if more := len(d.Knots) - 15; more > 0 {
+		a.printf("       and %d more\n", more)
 	}
 }

@@ -95,9 +95,23 @@ func knot(g *store.Knot) wire.Knot {
 	return k
 }
 
+// findingWords are what is said of an output that leads a knot.
+var findingWords = map[string]string{
+	"value.differs":  "other values than expected",
+	"shape.differs":  "another shape than expected",
+	"kind.differs":   "another kind than expected",
+	"output.missing": "not bound",
+	"step.differs":   "a step is not as expected",
+	"property.fails": "a property does not hold",
+	"expects.missed": "another outcome than the error expected",
+}
+
 // Says is a cause's or a finding's code in words, as part of a sentence; "" for a code
 // that has none.
 func Says(code string) string {
+	if words, ok := findingWords[code]; ok {
+		return words
+	}
 	if words, ok := causes.WordsOf(code); ok {
 		return words.Says
 	}
