@@ -362,3 +362,27 @@ func TestArrivalsWaitUnderThePointer(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, p.Await(`document.querySelectorAll("[data-attempt]").length === 2`))
 }
+
+// TestShortcutsAreListed opens the list by its key, and not while somebody writes.
+func TestShortcutsAreListed(t *testing.T) {
+	w := start(t, -1)
+	w.enrol(t, team)
+	p := open(t, w, "ada")
+	require.NoError(t, p.Go("/courses/"+course+"/exercises/rope-means"))
+	require.NoError(t, p.Write("x = 1"))
+	press := func(key string) {
+		t.Helper()
+		_, err := browser.Eval[bool](p, fmt.Sprintf(`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", {key: %q, bubbles: true, cancelable: true}))`, key))
+		require.NoError(t, err)
+	}
+	press("?")
+	listed, err := browser.Eval[bool](p, `document.querySelector("[role=dialog]") !== null`)
+	require.NoError(t, err)
+	assert.False(t, listed, "a question mark in a text is a question mark")
+	_, err = browser.Eval[bool](p, `(() => { document.querySelector("main h1").focus(); return true })()`)
+	require.NoError(t, err)
+	press("?")
+	require.NoError(t, p.AwaitText("[role=dialog]", "hands the program in"))
+	press("Escape")
+	require.NoError(t, p.Await(`document.querySelector("[role=dialog]") === null`))
+}

@@ -127,7 +127,7 @@ function useStill<T>(now: T[], keyOf: (row: T) => string) {
 }
 
 function Waiting({ count, release, children }: { count: number; release: () => void; children: React.ReactNode }) {
-  return <div className="flex min-h-8 items-baseline gap-3 pb-1">{children}{count > 0 && <button className="within text-sm" onClick={release}>{count} new</button>}</div>
+  return <div className="flex min-h-8 items-baseline gap-3 pb-1">{children}{count > 0 && <button className="within text-sm" onClick={(e) => { e.currentTarget.parentElement?.querySelector('h2')?.focus(); release() }}>{count} new</button>}</div>
 }
 
 function Knots({ desk }: { desk: Desk }) {
@@ -136,7 +136,7 @@ function Knots({ desk }: { desk: Desk }) {
   if (desk.knots.length === 0) return <Empty>No knots: every newest attempt agrees, or nobody has begun.</Empty>
   return (
     <section aria-labelledby="knots" {...guards}>
-      <Waiting count={waiting} release={release}><h2 id="knots" className="font-semibold">Knots <span className="text-sm font-normal text-soft">people, and where they are stuck</span></h2></Waiting>
+      <Waiting count={waiting} release={release}><h2 id="knots" tabIndex={-1} className="font-semibold">Knots <span className="text-sm font-normal text-soft">people, and where they are stuck</span></h2></Waiting>
       <ol className="border-t border-rule">
         {rows.slice(0, all ? undefined : 8).map((k) => (
           <li key={k.exercise + k.code + k.output} data-knot={`${k.exercise}/${k.code}`} className="grid grid-cols-[3rem_1fr] items-baseline gap-x-3 border-b border-rule py-2">
@@ -178,7 +178,7 @@ function Recent({ desk }: { desk: Desk }) {
   }, [newest])
   return (
     <section aria-labelledby="recent" className="min-w-0" {...guards}>
-      <Waiting count={waiting} release={release}><h2 id="recent" className="font-semibold">Coming in</h2></Waiting>
+      <Waiting count={waiting} release={release}><h2 id="recent" tabIndex={-1} className="font-semibold">Coming in</h2></Waiting>
       <ol className="border-t border-rule text-sm">{rows.map((a) => <RecentRow key={a.id} desk={desk} line={a} fresh={a.id > start} />)}</ol>
       {desk.recent.length === 0 && <p className="p-4 text-soft">Nothing has been handed in yet. Attempts appear here as they come.</p>}
     </section>

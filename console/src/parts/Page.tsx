@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate, useRouterState } from '@tanstack/react-router'
-import { DropdownMenu } from 'radix-ui'
+import { Dialog, DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import { call } from '../api'
 import type { Me } from '../types'
@@ -57,7 +57,48 @@ function useHeadingFocus(ready: boolean) {
 
 const initials = (name: string) => name.split(/\s+/).map((w) => Array.from(w)[0] ?? '').slice(0, 2).join('').toUpperCase()
 
+const shortcuts = [
+  ['Ctrl-Enter', 'hands the program in, from within its text (⌘-Enter on a Mac)'],
+  ['Esc, then Tab', 'leaves the text; Tab alone goes on to what follows'],
+  ['Esc', 'goes back from the verdict to the text, and closes menus and this list'],
+  ['arrows', 'move within tabs, toggles, sliders and menus'],
+  ['?', 'shows this list, outside of texts and fields'],
+] as const
+
+// useQuestionMark opens the list of shortcuts, unless somebody is writing.
+function useQuestionMark(open: () => void) {
+  useEffect(() => {
+    const press = (e: KeyboardEvent) => {
+      const at = e.target instanceof HTMLElement ? e.target : null
+      if (e.key !== '?' || e.ctrlKey || e.metaKey || at?.isContentEditable || at?.closest('input, textarea')) return
+      e.preventDefault()
+      open()
+    }
+    window.addEventListener('keydown', press)
+    return () => window.removeEventListener('keydown', press)
+  })
+}
+
+function Shortcuts({ open, change }: { open: boolean; change: (open: boolean) => void }) {
+  return (
+    <Dialog.Root open={open} onOpenChange={change}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
+        <Dialog.Content aria-describedby={undefined} className="sheet fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(32rem,92vw)] -translate-1/2 overflow-auto p-5">
+          <Dialog.Title className="text-xl font-semibold">By keyboard</Dialog.Title>
+          <dl className="my-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
+            {shortcuts.map(([keys, says]) => <div key={keys} className="contents"><dt className="mono">{keys}</dt><dd>{says}</dd></div>)}
+          </dl>
+          <Dialog.Close className="button">Close</Dialog.Close>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}
+
 function Account({ me, crumbs }: { me: Me; crumbs: Crumb[] }) {
+  const [listed, setListed] = useState(false)
+  useQuestionMark(() => setListed(true))
   const client = useQueryClient()
   const navigate = useNavigate()
   const out = useMutation({
@@ -65,16 +106,20 @@ function Account({ me, crumbs }: { me: Me; crumbs: Crumb[] }) {
     onSettled: () => { client.clear(); void navigate({ to: '/sign-in', search: { to: undefined } }) },
   })
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="ml-auto min-h-9 min-w-9 shrink-0 cursor-pointer px-2 text-soft hover:text-ink"><span className="max-sm:sr-only">{me.display}</span><span aria-hidden="true" className="max-sm:hidden"> ▾</span><span aria-hidden="true" className="sm:hidden">{initials(me.display)}</span></DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" sideOffset={4} className="sheet z-50 min-w-40 py-1 shadow-lg">
-          <DropdownMenu.Label className="px-4 py-1 text-sm text-soft">signed in as {me.name}</DropdownMenu.Label>
-          {crumbs.map((c) => c.to && <DropdownMenu.Item key={c.to} className="menu-item sm:hidden" onSelect={() => void navigate({ to: c.to })}>{c.text}</DropdownMenu.Item>)}
-          <DropdownMenu.Item className="menu-item" onSelect={() => out.mutate()}>Sign out</DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <>
+      <Shortcuts open={listed} change={setListed} />
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger className="ml-auto min-h-9 min-w-9 shrink-0 cursor-pointer px-2 text-soft hover:text-ink"><span className="max-sm:sr-only">{me.display}</span><span aria-hidden="true" className="max-sm:hidden"> ▾</span><span aria-hidden="true" className="sm:hidden">{initials(me.display)}</span></DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content align="end" sideOffset={4} className="sheet z-50 min-w-40 py-1 shadow-lg">
+            <DropdownMenu.Label className="px-4 py-1 text-sm text-soft">signed in as {me.name}</DropdownMenu.Label>
+            {crumbs.map((c) => c.to && <DropdownMenu.Item key={c.to} className="menu-item sm:hidden" onSelect={() => void navigate({ to: c.to })}>{c.text}</DropdownMenu.Item>)}
+            <DropdownMenu.Item className="menu-item" onSelect={() => setListed(true)}>By keyboard …</DropdownMenu.Item>
+            <DropdownMenu.Item className="menu-item" onSelect={() => out.mutate()}>Sign out</DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </>
   )
 }
 

@@ -37,9 +37,9 @@ export const exactly = (at: string) => new Date(at).toLocaleString('en-GB', { da
 export function When({ at }: { at: string }) {
   const now = useNow()
   return (
-    <time dateTime={at} title={exactly(at)} className="whitespace-nowrap">
+    <time dateTime={at} title={exactly(at)} className="relative whitespace-nowrap">
       {relative(Date.parse(at), now)}
-      <span className="sr-only">, {exactly(at)}</span>
+      <span className="exact">, {exactly(at)}</span>
     </time>
   )
 }
