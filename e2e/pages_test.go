@@ -383,6 +383,9 @@ func TestShortcutsAreListed(t *testing.T) {
 	require.NoError(t, err)
 	press("?")
 	require.NoError(t, p.AwaitText("[role=dialog]", "hands the program in"))
+	seen, err := browser.Eval[bool](p, `(() => { const r = document.querySelector("[role=dialog]").getBoundingClientRect(); return r.top >= 0 && r.bottom <= innerHeight && r.left >= 0 && r.right <= innerWidth })()`)
+	require.NoError(t, err)
+	assert.True(t, seen, "the list lies on the screen")
 	press("Escape")
 	require.NoError(t, p.Await(`document.querySelector("[role=dialog]") === null`))
 }

@@ -68,7 +68,7 @@ function diagnosticsOf(doc: Text, remarks: Remark[]): Diagnostic[] {
 }
 
 // Editor is a text area for the notation: highlighting, completion, remarks at
-// their places. Ctrl-Enter hands in; Escape then Tab leaves it by keyboard.
+// their places. Ctrl-Enter hands in; Tab leaves it.
 export function Editor({ text, change, handIn, remarks, words, label, readOnly, ref }: Props) {
   const host = useRef<HTMLDivElement>(null)
   const view = useRef<EditorView | null>(null)

@@ -59,7 +59,7 @@ const initials = (name: string) => name.split(/\s+/).map((w) => Array.from(w)[0]
 
 const shortcuts = [
   ['Ctrl-Enter', 'hands the program in, from within its text (⌘-Enter on a Mac)'],
-  ['Esc, then Tab', 'leaves the text; Tab alone goes on to what follows'],
+  ['Tab', 'leaves the text for what follows it'],
   ['Esc', 'goes back from the verdict to the text, and closes menus and this list'],
   ['arrows', 'move within tabs, toggles, sliders and menus'],
   ['?', 'shows this list, outside of texts and fields'],
