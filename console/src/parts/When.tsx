@@ -38,8 +38,8 @@ export function When({ at }: { at: string }) {
   const now = useNow()
   return (
     <time dateTime={at} title={exactly(at)} className="relative whitespace-nowrap">
-      {relative(Date.parse(at), now)}{' '}
-      <span className="exact">{exactly(at)}</span>
+      {relative(Date.parse(at), now)}
+      <span className="exact"> {exactly(at)}</span>
     </time>
   )
 }

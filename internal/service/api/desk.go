@@ -38,13 +38,8 @@ func deskEvents(r *request) error {
 	r.Set("X-Accel-Buffering", "no")
 	listener, end := r.Hub.Listen(c.ID)
 	server, closing := r.server, r.server.closing
-	return r.SendStreamWriter(func(w *bufio.Writer) {
+	return r.SendStreamWriter(server.stream("telling a desk", func(w *bufio.Writer) {
 		defer end()
-		defer func() {
-			if f := guard.Of(recover(), "telling a desk"); f != nil {
-				server.fault(f)
-			}
-		}()
 		beat := time.NewTicker(heartbeat)
 		defer beat.Stop()
 		fmt.Fprint(w, "retry: 1000\n\n")
@@ -60,7 +55,20 @@ func deskEvents(r *request) error {
 				return
 			}
 		}
-	})
+	}))
+}
+
+// stream is the edge of an answer that is written after its handler has returned: a
+// panic ends that answer alone.
+func (s *Server) stream(doing string, write func(w *bufio.Writer)) func(w *bufio.Writer) {
+	return func(w *bufio.Writer) {
+		defer func() {
+			if f := guard.Of(recover(), doing); f != nil {
+				s.fault(f)
+			}
+		}()
+		write(w)
+	}
 }
 
 func send(w *bufio.Writer, e wire.Event) {

@@ -1,18 +1,25 @@
 package api
 
 import (
+	"bufio"
+	"context"
 	"io"
 	"log/slog"
 	"net"
 	"net/http"
 	"net/http/httptest"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/store"
 )
 
 // serverOf is a server without a database that answers on loopback.
@@ -53,6 +60,90 @@ func TestAPanicEndsOneRequest(t *testing.T) {
 	require.NoError(t, err)
 	res.Body.Close()
 	assert.Equal(t, 200, res.StatusCode)
+}
+
+// TestAPanicEndsOneStream has an answer panic after its handler has returned.
+func TestAPanicEndsOneStream(t *testing.T) {
+	var log lockedLog
+	var s *Server
+	s, base := serverOf(t, Options{}, &log, func(app *fiber.App) {
+		app.Post("/stream", func(c fiber.Ctx) error {
+			return c.SendStreamWriter(s.stream("telling a test", func(w *bufio.Writer) {
+				_, _ = w.WriteString("begun\n")
+				panic("broken")
+			}))
+		})
+	})
+	res, err := http.Post(base+"/stream", "text/plain", nil)
+	require.NoError(t, err)
+	_, _ = io.ReadAll(res.Body)
+	res.Body.Close()
+	require.Eventually(t, func() bool { return strings.Contains(log.String(), `doing="telling a test" fault=broken`) }, time.Minute, time.Millisecond)
+	res, err = http.Get(base + "/healthz")
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, 200, res.StatusCode)
+}
+
+// lockedLog is a log that is read while it is written.
+type lockedLog struct {
+	mu   sync.Mutex
+	text strings.Builder
+}
+
+func (l *lockedLog) Write(p []byte) (int, error) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.Write(p)
+}
+
+func (l *lockedLog) String() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	return l.text.String()
+}
+
+// TestWorkEndsWhenItsClientLeaves has a client leave work that nothing else ends; its
+// place is free afterwards.
+func TestWorkEndsWhenItsClientLeaves(t *testing.T) {
+	backend := &Backend{Budget: budget.New(2, 1<<30)}
+	begun, ended := make(chan struct{}), make(chan error, 1)
+	var s *Server
+	s, base := serverOf(t, Options{}, io.Discard, func(app *fiber.App) {
+		app.Post("/long", func(c fiber.Ctx) error {
+			r := &request{Ctx: c, Backend: backend, server: s, who: &access.Who{Person: &store.Person{ID: 7}}}
+			ctx, done, err := r.work(budget.Long)
+			if err != nil {
+				return err
+			}
+			defer done()
+			close(begun)
+			<-ctx.Done()
+			ended <- ctx.Err()
+			return nil
+		})
+	})
+	ctx, leave := context.WithCancel(t.Context())
+	req, err := http.NewRequestWithContext(ctx, "POST", base+"/long", nil)
+	require.NoError(t, err)
+	go func() {
+		if res, err := http.DefaultClient.Do(req); err == nil {
+			res.Body.Close()
+		}
+	}()
+	<-begun
+	leave()
+	select {
+	case err := <-ended:
+		assert.ErrorIs(t, err, context.Canceled)
+	case <-time.After(time.Minute):
+		t.Fatal("the work goes on without its client")
+	}
+	free, cancel := context.WithTimeout(t.Context(), time.Minute)
+	defer cancel()
+	out, err := backend.Budget.Enter(free, 7, budget.Long)
+	require.NoError(t, err)
+	out()
 }
 
 func TestSecurityHeaders(t *testing.T) {
