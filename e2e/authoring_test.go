@@ -66,11 +66,11 @@ func TestPublishingShowsWhatWouldChangeAndChecksAgain(t *testing.T) {
 	require.Len(t, seen.Changes, 1)
 	assert.Equal(t, wire.VerdictChange{Attempt: a.ID, Exercise: "rope-means", Display: "ada Shoalby", Before: "differs", After: "agrees"}, seen.Changes[0])
 	assert.Positive(t, seen.Survivors, "a loose tolerance lets slips through")
-	codes := ""
+	given := ""
 	for _, x := range seen.Advice {
-		codes += x.Code + " "
+		given += string(x.Code) + " "
 	}
-	assert.Contains(t, codes, "loose")
+	assert.Contains(t, given, "loose")
 	list, err := imke.Revisions(ctx, course)
 	require.NoError(t, err)
 	assert.Len(t, list.Revisions, 1)

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
@@ -59,6 +60,11 @@ func TestExplainExplainsEverything(t *testing.T) {
 	words := functions.Names()
 	for _, e := range notation.Entries {
 		words = append(words, e.Word)
+	}
+	for _, kind := range []codes.Kind{codes.Error, codes.Notice, codes.Finding, codes.Rule} {
+		for _, e := range codes.Of(kind) {
+			words = append(words, string(e.Code))
+		}
 	}
 	for _, c := range notation.Concepts {
 		if c.Example != "" {

@@ -259,7 +259,7 @@ func lead(v *check.Verdict) string {
 	case len(v.Findings) > 0:
 		return string(v.Findings[0].Code) + ": " + v.Findings[0].Message
 	case len(v.Rules) > 0:
-		return v.Rules[0].Code + ": " + v.Rules[0].Message
+		return string(v.Rules[0].Code) + ": " + v.Rules[0].Message
 	}
 	return ""
 }

@@ -9,8 +9,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"nimbusreach/internal/core/advice"
-	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
@@ -51,11 +50,8 @@ func (a *app) explainable() []string {
 	for _, e := range notation.Entries {
 		words = append(words, e.Word)
 	}
-	for _, w := range causes.Table {
-		words = append(words, w.Code)
-	}
-	for _, c := range advice.Codes {
-		words = append(words, c.Code)
+	for _, e := range codes.Table {
+		words = append(words, string(e.Code))
 	}
 	for _, c := range notation.Concepts {
 		words = append(words, c.Word)
@@ -173,7 +169,7 @@ func (a *app) explain(ctx context.Context, word string) error {
 	if !ok {
 		return wrongUse("there is no word `%s`; %s", word, a.nearest(word))
 	}
-	if x.Kind != "cause" && x.Kind != "advice" && x.Example != "" {
+	if x.Kind != string(codes.Cause) && x.Kind != string(codes.Advice) && x.Example != "" {
 		x.Result = a.runExample(ctx, x.Example)
 	}
 	if a.output == "json" {
@@ -211,19 +207,17 @@ func describeWord(word string) (explanation, bool) {
 	return explanation{Word: e.Word, Kind: e.Kind, Doc: e.Doc, Example: e.Example}, true
 }
 
-// describeCode explains the code of a cause or of advice.
+// describeCode explains a code, or an idea.
 func describeCode(word string) (explanation, bool) {
-	if w, ok := causes.WordsOf(word); ok {
-		doc := w.Says + "."
-		if w.Question != "" {
-			doc += "\nThe student is asked: " + w.Question
+	if e, ok := codes.Lookup(codes.Code(word)); ok {
+		doc := e.When
+		if e.Kind == codes.Cause {
+			doc = strings.ToUpper(e.Words[:1]) + e.Words[1:] + ".\n" + doc
 		}
-		return explanation{Word: word, Kind: "cause", Doc: doc, Example: w.Example}, true
-	}
-	for _, c := range advice.Codes {
-		if c.Code == word {
-			return explanation{Word: word, Kind: "advice", Doc: c.Doc}, true
+		if e.Question != "" {
+			doc += "\nThe student is asked: " + e.Question
 		}
+		return explanation{Word: word, Kind: string(e.Kind), Doc: doc, Example: e.Example}, true
 	}
 	for _, c := range notation.Concepts {
 		if c.Word == word {
@@ -320,17 +314,18 @@ func (a *app) explainAll() error {
 		}
 		groups = append(groups, group{kind, words})
 	}
-	var codes, pieces, ideas []string
+	for _, kind := range codes.Kinds {
+		var words []string
+		for _, e := range codes.Of(kind) {
+			words = append(words, string(e.Code))
+		}
+		groups = append(groups, group{string(kind), words})
+	}
+	var ideas []string
 	for _, c := range notation.Concepts {
 		ideas = append(ideas, c.Word)
 	}
-	for _, w := range causes.Table {
-		codes = append(codes, w.Code)
-	}
-	for _, c := range advice.Codes {
-		pieces = append(pieces, c.Code)
-	}
-	groups = append(groups, group{"cause", codes}, group{"advice", pieces}, group{"idea", ideas})
+	groups = append(groups, group{"idea", ideas})
 	if a.output == "json" {
 		return a.json(groups)
 	}

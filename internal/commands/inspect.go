@@ -13,6 +13,7 @@ import (
 
 	"nimbusreach/internal/core/advice"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/probe"
 )
@@ -263,11 +264,11 @@ func (a *app) probeText(r *probe.Report) {
 	if r.Stopped {
 		a.printf("stopped at its bound on time or on the length of a reference; what was not tried counts as not caught\n")
 	}
-	cause := ""
+	cause := codes.Code("")
 	for _, s := range r.Survivors {
 		if s.Cause != cause {
 			cause = s.Cause
-			a.printf("\n%s\n", a.paint("1", cause))
+			a.printf("\n%s\n", a.paint("1", string(cause)))
 		}
 		a.printf("  line %d: %s\n    would read: %s\n    try: %s\n", s.Line, s.Change, s.Changed, s.Try)
 		if s.YAML != "" {

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -35,7 +36,7 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 	}
 	a.causes(v.Causes, src, name)
 	for _, r := range v.Rules {
-		d := &notation.Diagnostic{Code: notation.Code(r.Code), Message: r.Message, Hint: ruleHints[r.Code]}
+		d := &notation.Diagnostic{Code: r.Code, Message: r.Message, Hint: ruleHints[r.Code]}
 		if r.Span != nil {
 			d.Place = *r.Span
 		}
@@ -58,12 +59,12 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 }
 
 // ruleHints say what to try where a rule is broken.
-var ruleHints = map[string]string{
-	"rule.loop":    "work on whole arrays: reductions, masks and broadcasting loop for you",
-	"rule.require": "the exercise is about this one; let a result come from it",
-	"rule.refuse":  "the exercise is about doing without it",
-	"rule.inputs":  "copy the input first: `y = x`, and write into the copy",
-	"rule.cost":    "work on whole arrays, and make fewer of them on the way",
+var ruleHints = map[codes.Code]string{
+	codes.RuleLoop:    "work on whole arrays: reductions, masks and broadcasting loop for you",
+	codes.RuleRequire: "the exercise is about this one; let a result come from it",
+	codes.RuleRefuse:  "the exercise is about doing without it",
+	codes.RuleInputs:  "copy the input first: `y = x`, and write into the copy",
+	codes.RuleCost:    "work on whole arrays, and make fewer of them on the way",
 }
 
 // causes tells why, with the evidence.
@@ -143,7 +144,7 @@ func (a *app) finding(f check.Finding, src *notation.Source, name string) string
 	body, hint, _ := strings.Cut(text, "  try: ")
 	var b strings.Builder
 	b.WriteString(body)
-	if f.Expected != nil && f.Actual != nil && f.Code == "shape.differs" {
+	if f.Expected != nil && f.Actual != nil && f.Code == codes.ShapeDiffers {
 		rows := notation.ShapeRows([]notation.Shape{side(f.Expected), side(f.Actual)})
 		fmt.Fprintf(&b, "    expected  %s\n    got       %s\n", rows[0], rows[1])
 	}

@@ -14,6 +14,7 @@ import (
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/causes"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/functions"
@@ -112,7 +113,7 @@ func corpus() error {
 		return err
 	}
 	var t tally
-	byCode := map[string][2]int{}
+	byCode := map[codes.Code][2]int{}
 	start := time.Now()
 	verdicts := make([]*check.Verdict, len(samples))
 	onEveryCore(len(samples), func(i int) {
@@ -160,9 +161,9 @@ func corpus() error {
 	row("first-named cause accepted", fmt.Sprintf("%.1f %%", 100*float64(t.accepted)/float64(t.wrong)), "≥ 95 %")
 	row("false causes, messes with one among them", fmt.Sprintf("%.1f %%", 100*float64(t.falsely)/float64(t.wrong+t.mess)), "≤ 1 %")
 	row("400 attempts with causes, as fast as the corpus", fmt.Sprintf("%.1f s", took.Seconds()*400/float64(len(samples))), "< 20 s")
-	codes := slices.SortedFunc(maps.Keys(byCode), func(a, b string) int { return exercise.CauseRank(a) - exercise.CauseRank(b) })
-	for _, code := range codes {
-		row("  of these, "+code, fmt.Sprintf("%d of %d", byCode[code][0], byCode[code][1]), "")
+	order := slices.SortedFunc(maps.Keys(byCode), func(a, b codes.Code) int { return a.Rank() - b.Rank() })
+	for _, code := range order {
+		row("  of these, "+string(code), fmt.Sprintf("%d of %d", byCode[code][0], byCode[code][1]), "")
 	}
 	return nil
 }

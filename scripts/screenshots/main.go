@@ -14,6 +14,7 @@ import (
 	"nimbusreach/client"
 	"nimbusreach/demo"
 	"nimbusreach/e2e/browser"
+	"nimbusreach/internal/core/codes"
 )
 
 // shot is one picture: who looks, at what, how large, and what must show first.
@@ -116,7 +117,7 @@ func take(p *browser.Page, s shot, file string) error {
 		if err := p.Click("button.button-main"); err != nil {
 			return err
 		}
-		if err := p.AwaitText("[data-finding]", "shape.differs"); err != nil {
+		if err := p.AwaitText("[data-finding]", string(codes.ShapeDiffers)); err != nil {
 			return err
 		}
 	}
@@ -164,7 +165,7 @@ func attemptThatDiffers(ctx context.Context, service string) (uint64, error) {
 	if _, err := c.SignIn(ctx, demo.Assistant, demo.Password, "screenshots"); err != nil {
 		return 0, err
 	}
-	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "standard-scores", Lead: "axis.other", Limit: 1})
+	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "standard-scores", Lead: string(codes.AxisOther), Limit: 1})
 	if err != nil {
 		return 0, err
 	}

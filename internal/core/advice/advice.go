@@ -13,6 +13,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/notation"
@@ -21,39 +22,12 @@ import (
 
 // Advice is one piece of it.
 type Advice struct {
-	Exercise string `json:"exercise"`
-	Code     string `json:"code"`
-	Place    string `json:"place"`
-	Message  string `json:"message"`
-	Try      string `json:"try"`
-	YAML     string `json:"yaml,omitempty"` // a held case that fixes it, where one does
-}
-
-// Codes lists the codes of advice with what each means.
-var Codes = []struct{ Code, Doc string }{
-	{"equal-lengths", "Two axes have one length in every case, so a wrong axis keeps the right shape."},
-	{"one-case", "No case is held whose data differ from the shown ones: an answer written in passes."},
-	{"one-shape", "Every case has one shape: a length written in passes."},
-	{"symmetric", "A matrix equals its transpose in every case, so a transpose left out goes unseen."},
-	{"no-boundary", "A comparison never meets the value it compares with, so strict and not strict agree."},
-	{"mask-trivial", "A mask is all true or all false in a case."},
-	{"sorted", "The data are in order in every case, where the reference puts them in order."},
-	{"no-negative", "The data are never negative, where their sign matters."},
-	{"no-repeat", "No value stands twice, where repeats matter."},
-	{"no-zero", "No value is zero, where that matters."},
-	{"integers-only", "All values are whole, where decimals matter."},
-	{"missing-values", "Data hold NaN that the reference does not heed, or it heeds NaN that never stands in the data."},
-	{"tie", "An extreme asked for by position is not unique in some case."},
-	{"loose", "The tolerance accepts a slip, or is wider than the spread of the values."},
-	{"tight", "Two equally right orders of computing differ by more than the tolerance."},
-	{"ill-conditioned", "A matrix is so near to singular that rounding alone passes the tolerance."},
-	{"unused-input", "An input is never used by the reference."},
-	{"constant-output", "An output is the same in every case."},
-	{"non-finite", "An output holds NaN or an infinite value."},
-	{"nothing-shown", "No case is shown: students see neither data nor what differs."},
-	{"not-listed", "A folder with an exercise does not stand in the course's list, and is not published."},
-	{"prompt-silent", "The prompt never names an output, its axes or its unit."},
-	{"free-shape", "The reference uses a length that is written in."},
+	Exercise string     `json:"exercise"`
+	Code     codes.Code `json:"code"`
+	Place    string     `json:"place"`
+	Message  string     `json:"message"`
+	Try      string     `json:"try"`
+	YAML     string     `json:"yaml,omitempty"` // a held case that fixes it, where one does
 }
 
 // Inspect gives the advice on an exercise, and its probe, which some of it rests on.
@@ -67,7 +41,7 @@ func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice,
 	report := probe.Run(ctx, p, o)
 	w.probe = report
 	if !slices.ContainsFunc(p.Cases, func(c check.PreparedCase) bool { return c.Shown }) {
-		w.advise("nothing-shown", "cases", "no case is shown, so students see neither data nor what differs", "show one: `shown: true`")
+		w.advise(codes.AdviceNothingShown, "cases", "no case is shown, so students see neither data nor what differs", "show one: `shown: true`")
 	}
 	if len(w.cases) == 0 {
 		return w.out, report
@@ -98,10 +72,10 @@ func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice,
 func OfCourse(c *exercise.Course) []Advice {
 	out := []Advice{}
 	for _, name := range c.Unlisted {
-		out = append(out, Advice{Exercise: name, Code: "not-listed", Place: "course.yaml", Message: fmt.Sprintf("the folder `exercises/%s` holds an exercise that `exercises:` does not list, so it is not published", name), Try: "list it, or move the folder away"})
+		out = append(out, Advice{Exercise: name, Code: codes.AdviceNotListed, Place: "course.yaml", Message: fmt.Sprintf("the folder `exercises/%s` holds an exercise that `exercises:` does not list, so it is not published", name), Try: "list it, or move the folder away"})
 	}
 	if c.Digest != "" && c.Digest != "never" {
-		out = append(out, Advice{Code: "not-sent", Place: "course.yaml", Message: fmt.Sprintf("`team: {digest: %s}` is kept, and no digest is sent by this build", c.Digest), Try: "look at the desk meanwhile; leave `digest` out to end this advice"})
+		out = append(out, Advice{Code: codes.AdviceNotSent, Place: "course.yaml", Message: fmt.Sprintf("`team: {digest: %s}` is kept, and no digest is sent by this build", c.Digest), Try: "look at the desk meanwhile; leave `digest` out to end this advice"})
 	}
 	return out
 }
@@ -117,7 +91,7 @@ type inspector struct {
 	out   []Advice
 }
 
-func (w *inspector) advise(code, place, message, try string) {
+func (w *inspector) advise(code codes.Code, place, message, try string) {
 	for _, a := range w.out {
 		if a.Code == code && a.Place == place {
 			return
@@ -185,7 +159,7 @@ func (w *inspector) masks() {
 				continue
 			}
 			text := w.p.Program.Source.Slice(e.Pos())
-			w.advise("mask-trivial", w.line(e), fmt.Sprintf("`%s` is all %s in the case `%s`, so a mask that is inverted, left out or never applied may pass there", text, word, c.Name),
+			w.advise(codes.AdviceMaskTrivial, w.line(e), fmt.Sprintf("`%s` is all %s in the case `%s`, so a mask that is inverted, left out or never applied may pass there", text, word, c.Name),
 				fmt.Sprintf("give `%s` data on both sides of the comparison", c.Name))
 			return
 		}

@@ -7,6 +7,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/notation"
 )
@@ -15,23 +16,24 @@ import (
 // passes on all cases and is caught by data of which it is not true.
 func (w *inspector) facts() {
 	type fact struct {
-		code, message, try string
-		holds              func(a *array.Array) bool
-		uses               []string // functions and operators of the reference for which it matters
+		code         codes.Code
+		message, try string
+		holds        func(a *array.Array) bool
+		uses         []string // functions and operators of the reference for which it matters
 	}
 	facts := []fact{
-		{"symmetric", "`%s` equals its transpose in every case", "give a case a matrix `%s` that is not symmetric", symmetric, nil},
-		{"sorted", "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", func(a *array.Array) bool { return sorted(a, 1) },
+		{codes.AdviceSymmetric, "`%s` equals its transpose in every case", "give a case a matrix `%s` that is not symmetric", symmetric, nil},
+		{codes.AdviceSorted, "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", func(a *array.Array) bool { return sorted(a, 1) },
 			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at", "min_at", "running_max", "running_min", "max", "min", "first", "last"}},
-		{"sorted", "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", func(a *array.Array) bool { return sorted(a, -1) },
+		{codes.AdviceSorted, "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", func(a *array.Array) bool { return sorted(a, -1) },
 			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at", "min_at", "running_max", "running_min", "max", "min", "first", "last"}},
-		{"no-negative", "`%s` is never negative", "give a case negative values of `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) },
+		{codes.AdviceNoNegative, "`%s` is never negative", "give a case negative values of `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) },
 			[]string{"abs", "sign", "sqrt", "cbrt", "^", "floor", "ceil", "round", "truncated", "int", "div", "mod", "norm", "hypot", "angle", "atan2", "clipped", "<", "<=", ">", ">="}},
-		{"no-repeat", "no value of `%s` stands twice", "give a case repeated values of `%s`, or `nudge: some_equal`", distinct,
+		{codes.AdviceNoRepeat, "no value of `%s` stands twice", "give a case repeated values of `%s`, or `nudge: some_equal`", distinct,
 			[]string{"unique", "unique_counts", "sort_order", "insertion_place", "is_in", "==", "!=", "counts_between"}},
-		{"no-zero", "`%s` is never zero", "give a case a zero in `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) },
+		{codes.AdviceNoZero, "`%s` is never zero", "give a case a zero in `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) },
 			[]string{"sign", "count", "any", "all", "/", "div", "mod", "product", "==", "!=", "<", "<=", ">", ">=", "bool"}},
-		{"integers-only", "`%s` is real, and all its values are whole", "give a case decimals in `%s`", func(a *array.Array) bool {
+		{codes.AdviceIntegersOnly, "`%s` is real, and all its values are whole", "give a case decimals in `%s`", func(a *array.Array) bool {
 			return a.Kind() == array.Real && all(a, func(v float64) bool { return v == math.Trunc(v) })
 		}, []string{"floor", "ceil", "round", "truncated", "int", "div", "mod"}},
 	}
@@ -44,7 +46,7 @@ func (w *inspector) facts() {
 			if !holds || f.uses != nil && !w.uses(f.uses) {
 				continue
 			}
-			slip, yaml := w.probe.Passes(w.ctx, in.Name, f.code, f.holds)
+			slip, yaml := w.probe.Passes(w.ctx, in.Name, string(f.code), f.holds)
 			if slip == "" {
 				continue
 			}
@@ -96,7 +98,7 @@ func (w *inspector) boundaries() {
 			}
 			if yaml, ok := w.probe.Boundary(w.ctx, c, i); ok {
 				text := w.p.Program.Source.Slice(c.Span)
-				w.advise("no-boundary", w.line(c), fmt.Sprintf("in no case are the two sides of `%s` equal, so strict and not strict give the same", text), "put the value that is compared with into the data of a held case")
+				w.advise(codes.AdviceNoBoundary, w.line(c), fmt.Sprintf("in no case are the two sides of `%s` equal, so strict and not strict give the same", text), "put the value that is compared with into the data of a held case")
 				w.out[len(w.out)-1].YAML = yaml
 			}
 		}
@@ -201,11 +203,11 @@ func (w *inspector) missingValues() {
 			if asks {
 				message += ", though it handles another input's"
 			}
-			w.advise("missing-values", "inputs."+in.Name, message, "leave missing values out with `is_nan`, or fix the data")
+			w.advise(codes.AdviceMissingValues, "inputs."+in.Name, message, "leave missing values out with `is_nan`, or fix the data")
 		}
 	}
 	if asks && !has {
-		w.advise("missing-values", "cases", "the reference handles NaN, and none stands in the data of any case", "give a case a missing value, or `nudge: some_missing`")
+		w.advise(codes.AdviceMissingValues, "cases", "the reference handles NaN, and none stands in the data of any case", "give a case a missing value, or `nudge: some_missing`")
 	}
 }
 
@@ -217,7 +219,7 @@ func (w *inspector) signs() {
 			return
 		}
 		if w.everySeen(c.Args[0], func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) }) {
-			w.advise("no-zero", w.line(c), fmt.Sprintf("`%s` is never asked of 0, so an answer that gives -1 or 1 there passes", w.p.Program.Source.Slice(c.Span)), "let a held case have a 0 there: equal values in a difference, say")
+			w.advise(codes.AdviceNoZero, w.line(c), fmt.Sprintf("`%s` is never asked of 0, so an answer that gives -1 or 1 there passes", w.p.Program.Source.Slice(c.Span)), "let a held case have a 0 there: equal values in a difference, say")
 		}
 	})
 }
@@ -236,7 +238,7 @@ func (w *inspector) commuting() {
 				return
 			}
 		}
-		w.advise("symmetric", w.line(b), fmt.Sprintf("the operands of `%s` commute in every case, so their order goes unseen", w.p.Program.Source.Slice(b.Span)), "give a case matrices that do not commute: not two diagonal ones, nor two turns of the plane")
+		w.advise(codes.AdviceSymmetric, w.line(b), fmt.Sprintf("the operands of `%s` commute in every case, so their order goes unseen", w.p.Program.Source.Slice(b.Span)), "give a case matrices that do not commute: not two diagonal ones, nor two turns of the plane")
 	})
 }
 
@@ -284,7 +286,7 @@ func (w *inspector) ties() {
 			if a == nil || a.Kind() == array.Complex || !w.tied(one, c, a) {
 				continue
 			}
-			w.advise("tie", w.line(c), fmt.Sprintf("in the case `%s` what `%s` asks for is not unique, so an answer that takes the other one is marked wrong", one.Name, w.p.Program.Source.Slice(c.Span)),
+			w.advise(codes.AdviceTie, w.line(c), fmt.Sprintf("in the case `%s` what `%s` asks for is not unique, so an answer that takes the other one is marked wrong", one.Name, w.p.Program.Source.Slice(c.Span)),
 				"make the values differ there, or `nudge: distinct`; or say in the prompt which one counts")
 			return
 		}

@@ -6,6 +6,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
@@ -34,7 +35,7 @@ func (w *inspector) heldCases() {
 	if slices.ContainsFunc(w.cases, func(c *check.PreparedCase) bool { return !c.Shown }) {
 		message = "the held cases have the data of shown ones, so an answer that is written in passes"
 	}
-	w.advise("one-case", "cases", message, "add a case with other data and leave `shown` out of it")
+	w.advise(codes.AdviceOneCase, "cases", message, "add a case with other data and leave `shown` out of it")
 	w.hold("", func(c *check.PreparedCase) bool {
 		return !slices.ContainsFunc(w.cases, func(o *check.PreparedCase) bool { return same(c, o) })
 	})
@@ -86,7 +87,7 @@ func (w *inspector) equalPair(pair axisPair) {
 	if !ok || !w.probe.ShapeTells(w.ctx, w.cases, other) {
 		return // the reference needs them equal, or nothing works on one axis alone
 	}
-	w.advise("equal-lengths", "inputs."+pair.a, pair.words+" have one length in every case, so work over the wrong one keeps the right shape",
+	w.advise(codes.AdviceEqualLengths, "inputs."+pair.a, pair.words+" have one length in every case, so work over the wrong one keeps the right shape",
 		fmt.Sprintf("give them other lengths: draw `%s` with unequal lengths, or add a case where they differ", pair.a))
 	w.hold("equal-lengths", func(c *check.PreparedCase) bool {
 		return c.Inputs[pair.a].Len(pair.axisA) != c.Inputs[pair.b].Len(pair.axisB) && w.probe.ShapeTells(w.ctx, w.cases, c)
@@ -154,7 +155,7 @@ func (w *inspector) oneShape() {
 				continue
 			}
 			if _, ok := w.p.With(w.ctx, first, inputs); ok {
-				w.advise("one-shape", "cases", "every case has data of one shape, so a length that is written in passes", fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, functions.AxisWord(a, axis, w.e.Counting)))
+				w.advise(codes.AdviceOneShape, "cases", "every case has data of one shape, so a length that is written in passes", fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, functions.AxisWord(a, axis, w.e.Counting)))
 				w.hold("equal-lengths", func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
 				return
 			}
@@ -189,7 +190,7 @@ func (w *inspector) oneLength() {
 				continue
 			}
 			word := functions.AxisWord(a, axis, w.e.Counting)
-			w.advise("one-shape", "inputs."+in.Name, fmt.Sprintf("the axis %s of `%s` has the length %d in every case, so a sum that is written out by position passes", word, in.Name, a.Len(axis)), fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, word))
+			w.advise(codes.AdviceOneShape, "inputs."+in.Name, fmt.Sprintf("the axis %s of `%s` has the length %d in every case, so a sum that is written out by position passes", word, in.Name, a.Len(axis)), fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, word))
 			w.hold("equal-lengths", func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
 		}
 	}

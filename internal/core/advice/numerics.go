@@ -8,6 +8,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/functions"
@@ -20,18 +21,18 @@ func (w *inspector) tolerances() {
 		place := "outputs." + out.Name
 		if out.Tolerance.Written {
 			if slip := w.probe.Loose(w.ctx, i); slip != "" {
-				w.advise("loose", place, fmt.Sprintf("the tolerance of `%s` accepts a slip: %s", out.Name, slip), "tighten it, to the error that rounding makes")
+				w.advise(codes.AdviceLoose, place, fmt.Sprintf("the tolerance of `%s` accepts a slip: %s", out.Name, slip), "tighten it, to the error that rounding makes")
 			}
 			wide := w.every(func(c *check.PreparedCase) bool {
 				spread, size := spreadOf(c.Expected[out.Name])
 				return spread > 0 && out.Tolerance.Absolute+out.Tolerance.Relative*size >= spread
 			})
 			if wide {
-				w.advise("loose", place, fmt.Sprintf("the tolerance of `%s` is wider than the spread of its values", out.Name), "tighten it, to the error that rounding makes")
+				w.advise(codes.AdviceLoose, place, fmt.Sprintf("the tolerance of `%s` is wider than the spread of its values", out.Name), "tighten it, to the error that rounding makes")
 			}
 		}
 		if words := w.otherOrders(out); words != "" {
-			w.advise("tight", place, fmt.Sprintf("`%s` differs by more than its tolerance when the reference is worked out in another order that is as right: %s", out.Name, words), "allow the rounding: `tolerance: {relative: 1e-9, absolute: 1e-12}`")
+			w.advise(codes.AdviceTight, place, fmt.Sprintf("`%s` differs by more than its tolerance when the reference is worked out in another order that is as right: %s", out.Name, words), "allow the rounding: `tolerance: {relative: 1e-9, absolute: 1e-12}`")
 		}
 	}
 }
@@ -84,8 +85,8 @@ func nearly(a, b *array.Array) bool {
 func (w *inspector) conditions() {
 	for i, list := range w.notes {
 		for _, n := range list {
-			if n.Code == "notice.condition" {
-				w.advise("ill-conditioned", fmt.Sprintf("reference.nra, line %d", n.Place.Line), fmt.Sprintf("in the case `%s` a matrix is nearly singular: its results depend on rounding", w.cases[i].Name), "choose a better conditioned matrix; a larger diagonal helps")
+			if n.Code == codes.NoticeCondition {
+				w.advise(codes.AdviceIllConditioned, fmt.Sprintf("reference.nra, line %d", n.Place.Line), fmt.Sprintf("in the case `%s` a matrix is nearly singular: its results depend on rounding", w.cases[i].Name), "choose a better conditioned matrix; a larger diagonal helps")
 			}
 		}
 	}
@@ -106,7 +107,7 @@ func (w *inspector) conditions() {
 				continue
 			}
 			if k, ok := functions.ConditionOf(a); ok && k*0x1p-52 > least/2 {
-				w.advise("ill-conditioned", w.line(c), fmt.Sprintf("in the case `%s` the matrix of `%s` has the condition %.1e, so rounding alone can pass the tolerance", one.Name, w.p.Program.Source.Slice(c.Span), k), "choose a better conditioned matrix; a larger diagonal helps")
+				w.advise(codes.AdviceIllConditioned, w.line(c), fmt.Sprintf("in the case `%s` the matrix of `%s` has the condition %.1e, so rounding alone can pass the tolerance", one.Name, w.p.Program.Source.Slice(c.Span), k), "choose a better conditioned matrix; a larger diagonal helps")
 				return
 			}
 		}

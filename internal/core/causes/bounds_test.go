@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/slips"
@@ -32,7 +33,7 @@ func TestNoChangeTakesMoreThanIsLeft(t *testing.T) {
 		f := &finder{ctx: context.Background(), q: asked(t, "y = 1"), runs: 10, cells: 20_000, nodes: 1000}
 		o := f.run(0, parsed(t, text), nil)
 		if assert.NotNil(t, o.Error, text) {
-			assert.Equal(t, notation.Code("run.limit"), o.Error.Code, text)
+			assert.Equal(t, codes.Code("run.limit"), o.Error.Code, text)
 		}
 		assert.True(t, f.spent(), text)
 		plenty := &finder{ctx: context.Background(), q: asked(t, "y = 1"), runs: 10, cells: 20_000_000, nodes: 1000}

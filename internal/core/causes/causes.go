@@ -14,6 +14,7 @@ import (
 	"sync/atomic"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/exercise"
@@ -35,7 +36,7 @@ const (
 
 // Cause is why one output differs.
 type Cause struct {
-	Code     string
+	Code     codes.Code
 	Certain  bool // no other code fits
 	Output   string
 	Evidence Evidence
@@ -119,7 +120,7 @@ func (b Budget) Reads(program *notation.Program, cases int) bool {
 // it is asked why it differs.
 func (b Budget) Holds(cells int64) bool { return cells <= b.Cells/2 }
 
-// mostTold is how many rivals are told.
+// mostTold is how many rivals are reported.
 const mostTold = 3
 
 // finder looks for the causes of one attempt.
@@ -149,7 +150,7 @@ func Find(ctx context.Context, q *Question, program *notation.Program, got []Out
 		return nil
 	}
 	if f.unchanged() {
-		return []Cause{{Code: "starter.unchanged", Certain: true, Evidence: Rule, Change: "nothing was changed"}}
+		return []Cause{{Code: codes.StarterUnchanged, Certain: true, Evidence: Rule, Change: "nothing was changed"}}
 	}
 	f.bySlips()
 	f.repairs()
@@ -324,9 +325,9 @@ func strength(e Evidence) int {
 // ranked orders what was found: for each target the best first and its rivals, the
 // cause that explains most targets before all others.
 func (f *finder) ranked() []Cause {
-	explains := map[string]int{}
+	explains := map[codes.Code]int{}
 	for _, list := range f.found {
-		seen := map[string]bool{}
+		seen := map[codes.Code]bool{}
 		for _, c := range list {
 			if !seen[c.Code] {
 				seen[c.Code] = true
@@ -335,7 +336,7 @@ func (f *finder) ranked() []Cause {
 		}
 	}
 	var out []Cause
-	heads := map[int]string{}
+	heads := map[int]codes.Code{}
 	targets := make([]int, 0, len(f.found))
 	for t := range f.found {
 		targets = append(targets, t)
@@ -380,7 +381,7 @@ func (f *finder) sift(list []Cause) []Cause {
 			}
 			return -1
 		}
-		if x := exercise.CauseRank(a.Code) - exercise.CauseRank(b.Code); x != 0 {
+		if x := a.Code.Rank() - b.Code.Rank(); x != 0 {
 			return x
 		}
 		return strength(a.Evidence) - strength(b.Evidence)
@@ -388,13 +389,13 @@ func (f *finder) sift(list []Cause) []Cause {
 	slices.SortStableFunc(list, order)
 	var out []Cause
 	var beside []Cause
-	codes := map[string]bool{}
+	seen := map[codes.Code]bool{}
 	for _, c := range list {
-		if c.Code == "foreseen" {
+		if c.Code == codes.Foreseen {
 			beside = append(beside, c)
 			continue
 		}
-		if codes[c.Code] {
+		if seen[c.Code] {
 			continue
 		}
 		if c.own && slices.ContainsFunc(list, func(o Cause) bool { return o.Evidence == Repair && o.Code != c.Code && !o.own }) {
@@ -403,7 +404,7 @@ func (f *finder) sift(list []Cause) []Cause {
 		if len(out) > 0 && weaker(c, out[0]) {
 			continue
 		}
-		codes[c.Code] = true
+		seen[c.Code] = true
 		out = append(out, c)
 	}
 	certain := len(out) == 1
@@ -430,9 +431,9 @@ func weaker(c, best Cause) bool {
 // fixes as a view, a loop that fixes when it adds up.
 func decisive(c Cause) bool {
 	switch c.Code {
-	case "output.swapped":
+	case codes.OutputSwapped:
 		return true
-	case "input.changed", "view.copy", "loop.last":
+	case codes.InputChanged, codes.ViewCopy, codes.LoopLast:
 		return c.Evidence == Repair
 	}
 	return false

@@ -7,25 +7,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/causes"
-	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/codes"
 )
-
-func TestTheTableHasEveryCodeInOrder(t *testing.T) {
-	var codes []string
-	for _, w := range causes.Table {
-		codes = append(codes, w.Code)
-		assert.NotEmpty(t, w.Says, w.Code)
-		assert.NotEmpty(t, w.Example, w.Code)
-		if w.Code != "foreseen" {
-			assert.Contains(t, w.Question, "?", "to the student it is a question: %s", w.Code)
-		}
-	}
-	assert.Equal(t, exercise.CauseCodes(), codes)
-	_, ok := causes.WordsOf("axis.nowhere")
-	assert.False(t, ok)
-	assert.Less(t, exercise.CauseRank("axis.other"), exercise.CauseRank("sign.flipped"))
-	assert.Equal(t, len(codes), exercise.CauseRank("axis.nowhere"))
-}
 
 func TestTheCorpusIsLargeAndFair(t *testing.T) {
 	samples, err := causes.Corpus()
@@ -43,7 +26,7 @@ func TestTheCorpusIsLargeAndFair(t *testing.T) {
 		default:
 			wrong++
 			for _, code := range s.Accepted {
-				assert.True(t, exercise.IsCause(code), "%s:%d %s", s.Exercise, s.Line, code)
+				assert.True(t, code.Is(codes.Cause), "%s:%d %s", s.Exercise, s.Line, code)
 			}
 		}
 	}

@@ -2,6 +2,7 @@ package causes
 
 import (
 	"embed"
+	"nimbusreach/internal/core/codes"
 	"path"
 	"strings"
 )
@@ -14,15 +15,21 @@ var samples embed.FS
 type Sample struct {
 	Exercise string
 	Program  string
-	Accepted []string
+	Accepted []codes.Code
 	Line     int // in its file
 }
 
-// Right reports whether the attempt must be marked right.
-func (s *Sample) Right() bool { return s.Accepted[0] == "right" }
+// The words that stand where a sample has no cause.
+const (
+	right codes.Code = "right"
+	mess  codes.Code = "mess"
+)
 
-// Mess reports whether no cause may be told.
-func (s *Sample) Mess() bool { return s.Accepted[0] == "mess" }
+// Right reports whether the attempt must be marked right.
+func (s *Sample) Right() bool { return s.Accepted[0] == right }
+
+// Mess reports whether no cause may be reported.
+func (s *Sample) Mess() bool { return s.Accepted[0] == mess }
 
 // Corpus lists the samples by exercise. In a file each begins with a line "= " and
 // its words, and the program follows.
@@ -47,7 +54,11 @@ func Samples(exercise, text string) []Sample {
 	var out []Sample
 	for i, line := range strings.Split(strings.TrimSuffix(text, "\n"), "\n") {
 		if words, ok := strings.CutPrefix(line, "= "); ok {
-			out = append(out, Sample{Exercise: exercise, Accepted: strings.Fields(words), Line: i + 1})
+			one := Sample{Exercise: exercise, Line: i + 1}
+			for _, word := range strings.Fields(words) {
+				one.Accepted = append(one.Accepted, codes.Code(word))
+			}
+			out = append(out, one)
 		} else if len(out) > 0 {
 			out[len(out)-1].Program += line + "\n"
 		}

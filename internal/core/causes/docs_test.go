@@ -1,14 +1,15 @@
 package causes_test
 
 import (
+	"fmt"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"nimbusreach/internal/core/advice"
-	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/exercise"
 )
 
@@ -25,13 +26,11 @@ func TestTheGuidesTellEverything(t *testing.T) {
 			assert.Regexp(t, `\b`+k+`\b`, courses+checking, "%s.%s", mapping, k)
 		}
 	}
-	for _, c := range advice.Codes {
-		assert.Contains(t, courses, "`"+c.Code+"`")
+	for _, e := range codes.Of(codes.Advice) {
+		assert.True(t, strings.Contains(courses, "`"+string(e.Code)+"`"), e.Code)
 	}
-	for _, c := range causes.Table {
-		assert.Contains(t, checking, "| `"+c.Code+"` | "+c.Says)
-	}
-	for _, c := range exercise.CauseCodes() {
-		assert.Contains(t, checking, "`"+c+"`")
+	for _, e := range codes.Of(codes.Cause) {
+		line := fmt.Sprintf("| `%s` | %s | `%s` |\n", e.Code, e.Words, strings.ReplaceAll(e.Example, "\n", "; "))
+		assert.True(t, strings.Contains(checking, line), "docs/checking.md needs the line %s", line)
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/core/notation"
@@ -14,7 +15,7 @@ import (
 // tabled is a slip of the reference with what it gives in every case.
 type tabled struct {
 	slip    int
-	cause   string
+	cause   codes.Code
 	change  string
 	got     []Outcome
 	differs []bool // by target: in some case from the reference
@@ -24,8 +25,9 @@ type tabled struct {
 
 // foreseen is one of the instructor's slips with what it gives.
 type foreseen struct {
-	cause, note, file string
-	got               []Outcome
+	cause      codes.Code
+	note, file string
+	got        []Outcome
 }
 
 // Bounds on the table of slips, which is made once and kept: on the cells that one run of
@@ -57,13 +59,13 @@ func (q *Question) slipTable() []tabled {
 		}
 		s := &list[k]
 		undo := s.Apply()
-		key := s.Cause + notation.Print(program)
+		key := string(s.Cause) + notation.Print(program)
 		if seen[key] || len(evaluate.Check(program, q.Material.Inputs)) > 0 {
 			undo()
 			continue
 		}
 		seen[key] = true
-		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)), looped: s.Cause == "loop.last", adds: s.Adds()}
+		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)), looped: s.Cause == codes.LoopLast, adds: s.Adds()}
 		err := guard.Call("running a slip of the reference", func() error {
 			for i := range q.Cases {
 				o := q.tableRun(ctx, i, program)
@@ -158,7 +160,7 @@ func (f *finder) bySlips() {
 		for _, s := range f.q.foreseen {
 			if f.explains(target, s.got) {
 				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: "as foreseen in " + s.file})
-				f.note(target, Cause{Code: "foreseen", Evidence: Slip, Changes: 1, Change: "as foreseen in " + s.file, Note: s.note})
+				f.note(target, Cause{Code: codes.Foreseen, Evidence: Slip, Changes: 1, Change: "as foreseen in " + s.file, Note: s.note})
 			}
 		}
 		for k := range f.q.table {

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
@@ -28,7 +29,7 @@ func (f *finder) repairs() {
 		s := &list[k]
 		f.nodes -= f.size
 		undo := s.Apply()
-		key := s.Undoes + notation.Print(program)
+		key := string(s.Undoes) + notation.Print(program)
 		if seen[key] || len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
 			undo()
 			continue
@@ -44,7 +45,7 @@ func (f *finder) repairs() {
 		}
 		span := s.Span
 		for _, target := range fixed {
-			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span, own: s.Undoes == "input.other" && own[s.After()], adds: s.Adds()})
+			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span, own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds()})
 		}
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/notation"
 )
@@ -30,7 +31,7 @@ func (f *finder) swapped() {
 			}
 			if fits {
 				for _, t := range []int{a, b} {
-					f.note(t, Cause{Code: "output.swapped", Evidence: Rule, Changes: 1, Change: ta.Name + " ↔ " + tb.Name})
+					f.note(t, Cause{Code: codes.OutputSwapped, Evidence: Rule, Changes: 1, Change: ta.Name + " ↔ " + tb.Name})
 				}
 			}
 		}
@@ -89,7 +90,7 @@ func (f *finder) readAsGiven(name string, only int) {
 	})
 	for _, t := range fixed {
 		span := at
-		f.note(t, Cause{Code: "input.changed", Evidence: Repair, Changes: 1, Change: "`" + name + "` is read as it was given", Span: &span})
+		f.note(t, Cause{Code: codes.InputChanged, Evidence: Repair, Changes: 1, Change: "`" + name + "` is read as it was given", Span: &span})
 	}
 }
 
@@ -121,12 +122,12 @@ func (f *finder) lastResorts() {
 		t := &f.q.Targets[target]
 		switch {
 		case f.fixedLength(t):
-			f.note(target, Cause{Code: "length.fixed", Evidence: Rule, Changes: 1, Change: "right only where the lengths are those written in"})
+			f.note(target, Cause{Code: codes.LengthFixed, Evidence: Rule, Changes: 1, Change: "right only where the lengths are those written in"})
 		case f.failed:
 		case t.Calls == nil && isBound(f.program, t.Name) && !usesInputs(f.program, f.q.Material.Inputs, t.Name):
-			f.note(target, Cause{Code: "constant.answer", Evidence: Rule, Changes: 1, Change: "nothing of the inputs is used"})
+			f.note(target, Cause{Code: codes.ConstantAnswer, Evidence: Rule, Changes: 1, Change: "nothing of the inputs is used"})
 		case f.shownOnly(t):
-			f.note(target, Cause{Code: "shown.only", Evidence: Rule, Changes: 1, Change: "right in every shown case, wrong in held ones"})
+			f.note(target, Cause{Code: codes.ShownOnly, Evidence: Rule, Changes: 1, Change: "right in every shown case, wrong in held ones"})
 		}
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/functions"
 )
@@ -40,8 +41,9 @@ func (f *finder) transformations() {
 
 // transformation turns an expected array into another; nil where it cannot.
 type transformation struct {
-	code, words string
-	turn        func(r *array.Array) *array.Array
+	code  codes.Code
+	words string
+	turn  func(r *array.Array) *array.Array
 }
 
 func (f *finder) turned(target int, t *Target, pairs []pair) {
@@ -87,12 +89,12 @@ func varied(pairs []pair) bool {
 // first elements that tell them.
 func (f *finder) candidates(pairs []pair) []transformation {
 	var out []transformation
-	add := func(code, words string, turn func(r *array.Array) *array.Array) {
+	add := func(code codes.Code, words string, turn func(r *array.Array) *array.Array) {
 		out = append(out, transformation{code, words, turn})
 	}
 	r := pairs[0].r
 	for axis := range r.Rank() {
-		add("select.reversed", "reversed along axis "+functions.AxisWord(r, axis, f.q.Material.Counting), func(r *array.Array) *array.Array {
+		add(codes.SelectReversed, "reversed along axis "+functions.AxisWord(r, axis, f.q.Material.Counting), func(r *array.Array) *array.Array {
 			if axis >= r.Rank() {
 				return nil
 			}
@@ -105,53 +107,53 @@ func (f *finder) candidates(pairs []pair) []transformation {
 		})
 	}
 	for _, order := range orders(r.Rank()) {
-		add("axis.order", "the axes in another order", func(r *array.Array) *array.Array {
+		add(codes.AxisOrder, "the axes in another order", func(r *array.Array) *array.Array {
 			if r.Rank() != len(order) {
 				return nil
 			}
 			return r.Transpose(order)
 		})
 	}
-	add("axis.kept", "axes of length 1 too many", func(r *array.Array) *array.Array { return f.likeShape(pairs, r, true) })
-	add("axis.dropped", "axes of length 1 lost", func(r *array.Array) *array.Array { return f.likeShape(pairs, r, false) })
-	add("axis.flat", "the same values in another shape", func(r *array.Array) *array.Array { return f.reshaped(pairs, r) })
+	add(codes.AxisKept, "axes of length 1 too many", func(r *array.Array) *array.Array { return f.likeShape(pairs, r, true) })
+	add(codes.AxisDropped, "axes of length 1 lost", func(r *array.Array) *array.Array { return f.likeShape(pairs, r, false) })
+	add(codes.AxisFlat, "the same values in another shape", func(r *array.Array) *array.Array { return f.reshaped(pairs, r) })
 	if r.Kind() == array.Bool {
-		add("mask.inverted", "true for false", func(r *array.Array) *array.Array {
+		add(codes.MaskInverted, "true for false", func(r *array.Array) *array.Array {
 			return array.Map1(r, array.EachCell(func(v bool) bool { return !v }))
 		})
 		return out
 	}
-	add("sign.flipped", "× −1", scaledBy(-1))
+	add(codes.SignFlipped, "× −1", scaledBy(-1))
 	if k, ok := factor(pairs); ok {
 		switch {
 		case closeTo(k, 180/math.Pi) || closeTo(k, math.Pi/180):
-			add("angle.unit", "degrees against radians", scaledBy(k))
+			add(codes.AngleUnit, "degrees against radians", scaledBy(k))
 		case closeTo(k, math.Ln10) || closeTo(k, math.Ln2) || closeTo(k, 1/math.Ln10) || closeTo(k, 1/math.Ln2) || closeTo(k, math.Ln10/math.Ln2) || closeTo(k, math.Ln2/math.Ln10):
-			add("log.base", "another base of the logarithm", scaledBy(k))
+			add(codes.LogBase, "another base of the logarithm", scaledBy(k))
 		default:
-			add("scale.factor", "× "+dataio.FormatReal(k), scaledBy(k))
+			add(codes.ScaleFactor, "× "+dataio.FormatReal(k), scaledBy(k))
 		}
 	}
 	if k, ok := offset(pairs); ok {
-		add("offset.constant", "+ "+dataio.FormatReal(k), mapReal(func(v float64) float64 { return v + k }))
+		add(codes.OffsetConstant, "+ "+dataio.FormatReal(k), mapReal(func(v float64) float64 { return v + k }))
 	}
 	for _, d := range []int{0, 1, 2, 3, 4} {
 		unit := math.Pow(10, float64(d))
-		add("rounding", "rounded", mapReal(func(v float64) float64 { return math.Round(v*unit) / unit }))
+		add(codes.Rounding, "rounded", mapReal(func(v float64) float64 { return math.Round(v*unit) / unit }))
 	}
-	add("rounding", "rounded down", mapReal(math.Floor))
-	add("rounding", "rounded up", mapReal(math.Ceil))
-	add("rounding", "truncated", mapReal(math.Trunc))
-	add("power.missing", "squared", mapReal(func(v float64) float64 { return v * v }))
-	add("power.missing", "its root", mapReal(math.Sqrt))
+	add(codes.Rounding, "rounded down", mapReal(math.Floor))
+	add(codes.Rounding, "rounded up", mapReal(math.Ceil))
+	add(codes.Rounding, "truncated", mapReal(math.Trunc))
+	add(codes.PowerMissing, "squared", mapReal(func(v float64) float64 { return v * v }))
+	add(codes.PowerMissing, "its root", mapReal(math.Sqrt))
 	if r.Kind() == array.Complex {
-		add("complex.part", "conjugated", func(r *array.Array) *array.Array {
+		add(codes.ComplexPart, "conjugated", func(r *array.Array) *array.Array {
 			return array.Map1(r.Widen(array.Complex), array.EachCell(func(z complex128) complex128 { return complex(real(z), -imag(z)) }))
 		})
-		add("complex.part", "the real part alone", func(r *array.Array) *array.Array {
+		add(codes.ComplexPart, "the real part alone", func(r *array.Array) *array.Array {
 			return array.Map1(r.Widen(array.Complex), array.EachCell(func(z complex128) float64 { return real(z) }))
 		})
-		add("complex.part", "the modulus", func(r *array.Array) *array.Array {
+		add(codes.ComplexPart, "the modulus", func(r *array.Array) *array.Array {
 			return array.Map1(r.Widen(array.Complex), array.EachCell(func(z complex128) float64 { return math.Hypot(real(z), imag(z)) }))
 		})
 	}

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/functions"
@@ -180,8 +181,8 @@ func (t *attempt) expected(c *PreparedCase, result *evaluate.Result, line *CaseL
 		return
 	}
 	line.Verdict = Differs
-	line.note("expects.missed")
-	f := Finding{Code: "expects.missed", Case: &c.Name, Message: fmt.Sprintf("the right outcome here is the error %s, and the program ran to its end", c.Error.Code),
+	line.note(codes.ExpectsMissed)
+	f := Finding{Code: codes.ExpectsMissed, Case: &c.Name, Message: fmt.Sprintf("the right outcome here is the error %s, and the program ran to its end", c.Error.Code),
 		Hint: "some data have no answer; let the program stop on them instead of giving one"}
 	if result.Error != nil {
 		place := result.Error.Place
@@ -201,7 +202,7 @@ func (t *attempt) items(ctx context.Context, c *PreparedCase, result *evaluate.R
 		}
 		into.found = append(into.found, *f)
 		line.note(f.Code)
-		if f.Code != "step.differs" {
+		if f.Code != codes.StepDiffers {
 			line.Verdict = Differs
 		}
 	}
@@ -233,7 +234,7 @@ func (t *attempt) items(ctx context.Context, c *PreparedCase, result *evaluate.R
 			line.note(f.Code)
 			continue // told as an error already
 		}
-		if f != nil && f.Code == "function.missing" && len(t.functions[i].found) > 0 {
+		if f != nil && f.Code == codes.FunctionMissing && len(t.functions[i].found) > 0 {
 			line.Verdict = Differs
 			line.note(f.Code)
 			continue // told once
@@ -282,10 +283,10 @@ func (t *attempt) rules() bool {
 	}
 	refused := false
 	for _, r := range append(treeRules(t.p.Exercise, t.program), t.runRules()...) {
-		if r.Code == "rule.loop" {
+		if r.Code == codes.RuleLoop {
 			r.Cost = &CostPair{Attempt: t.cost, Reference: t.p.cost}
 		}
-		refused = refused || r.Code != "rule.loop" || t.p.Exercise.Loops == exercise.LoopsRefuse
+		refused = refused || r.Code != codes.RuleLoop || t.p.Exercise.Loops == exercise.LoopsRefuse
 		t.verdict.Rules = append(t.verdict.Rules, r)
 	}
 	return refused

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/exercise"
@@ -44,7 +45,7 @@ func (t *attempt) output(out *exercise.Output, c *PreparedCase, result *evaluate
 	f := &Finding{Case: &c.Name, Output: &out.Name, Expected: sideOf(expected)}
 	actual := result.Value(out.Name)
 	if actual == nil {
-		f.Code = "output.missing"
+		f.Code = codes.OutputMissing
 		f.Message = fmt.Sprintf("the program never binds `%s`", out.Name)
 		f.Hint = fmt.Sprintf("bind it: `%s = ...`", out.Name)
 		if near := nearName(out.Name, result.Order()); near != "" {
@@ -84,15 +85,15 @@ func nearName(name string, bound []string) string {
 func (t *attempt) describe(f *Finding, name string, outcome compare.Outcome, d *compare.Differences, expected, actual *array.Array) {
 	switch outcome {
 	case compare.KindDiffers:
-		f.Code = "kind.differs"
+		f.Code = codes.KindDiffers
 		f.Message = fmt.Sprintf("`%s` holds %s where %s were expected", name, kindPhrase(actual.Kind()), kindPhrase(expected.Kind()))
 		f.Hint = kindHint(expected.Kind())
 	case compare.ShapeDiffers:
-		f.Code = "shape.differs"
+		f.Code = codes.ShapeDiffers
 		f.Message = fmt.Sprintf("`%s` %s where %s was expected", name, f.Actual.phrase(), f.Expected.text())
 		f.Hint = shapeHint(expected, actual)
 	default:
-		f.Code = "value.differs"
+		f.Code = codes.ValueDiffers
 		f.Differences = differencesOf(d, expected, actual, t.p.Exercise.Counting)
 		f.Message = fmt.Sprintf("`%s` has the right shape, and %s", name, countWords(d, f.Differences.Where.Words))
 		f.Hint = "compare the worst elements with what you work out by hand for them"
@@ -153,7 +154,7 @@ func (t *attempt) noteLabels(name string, r, a *array.Array, result *evaluate.Re
 		if r.Label(i) == "" || a.Label(i) == "" || r.Label(i) == a.Label(i) {
 			continue
 		}
-		n := &notation.Diagnostic{Code: "labels.differ", Message: fmt.Sprintf("`%s` agrees, and its axes are labelled %s where %s was expected", name, functions.ShapeOf(a), functions.ShapeOf(r)),
+		n := &notation.Diagnostic{Code: codes.LabelsDiffer, Message: fmt.Sprintf("`%s` agrees, and its axes are labelled %s where %s was expected", name, functions.ShapeOf(a), functions.ShapeOf(r)),
 			Hint: "check that the axes stand in the order wanted", Shapes: []notation.Shape{functions.ShapeOf(r), functions.ShapeOf(a)}}
 		if at := t.bindingOf(name); at != nil {
 			n.Place = *at

@@ -81,10 +81,10 @@ func TestWhatAHeldCaseTells(t *testing.T) {
 					}
 				}
 				for _, r := range v.Rules {
-					at.rules += r.Code
+					at.rules += string(r.Code)
 				}
 				for _, c := range seen.Causes {
-					at.causes += c.Code + c.Confidence + c.Evidence
+					at.causes += string(c.Code) + c.Confidence + c.Evidence
 				}
 				if before, ok := views[at]; ok {
 					assert.Equal(t, before, string(text), "k = %d", k)
@@ -125,7 +125,7 @@ func TestWhatAHeldCaseMayTellCanBeNarrowed(t *testing.T) {
 	assert.Nil(t, findings[0].Span)
 	assert.Nil(t, findings[0].Expected)
 	assert.Nil(t, findings[0].Actual)
-	assert.Equal(t, "a hidden case has another shape than expected", findings[0].Message)
+	assert.Equal(t, "in a hidden case: another shape than expected", findings[0].Message)
 	cases, findings = held(view("held: verdict"))
 	require.Len(t, cases, 1)
 	assert.Equal(t, check.Differs, cases[0].Verdict)
@@ -170,7 +170,7 @@ func TestTheLeadThatEveryPolicyLetsShow(t *testing.T) {
 	p := exerciseWith(t, 5, "causes: never, held: nothing")
 	lead := func(program string) string {
 		code, output := attempt(t, p, program).OpenLead(p.Exercise)
-		return code + " " + output
+		return string(code) + " " + output
 	}
 	assert.Equal(t, "value.differs y", lead("y = x\nz = 2 * sum(x)\n"))
 	assert.Equal(t, " ", lead("function twice(v) = 2 * v\nw = 2 * x\ny = w\nz = pick(k > 1, 0.0, sum(y))\n"), "what held cases alone show is not told")

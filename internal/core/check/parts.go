@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/functions"
@@ -19,7 +20,7 @@ func (t *attempt) stepsOf(c *PreparedCase, result *evaluate.Result) string {
 	for i, s := range t.p.Exercise.Steps {
 		expected := c.Steps[s.Name]
 		actual := result.Value(s.Name)
-		f := Finding{Code: "step.differs", Case: &c.Name, Output: &t.p.Exercise.Steps[i].Name, Expected: sideOf(expected)}
+		f := Finding{Code: codes.StepDiffers, Case: &c.Name, Output: &t.p.Exercise.Steps[i].Name, Expected: sideOf(expected)}
 		if actual == nil {
 			f.Message = fmt.Sprintf("the step `%s` is not bound", s.Name)
 			f.Hint = fmt.Sprintf("bind it on the way: `%s = ...`; it earns points of its own", s.Name)
@@ -33,7 +34,7 @@ func (t *attempt) stepsOf(c *PreparedCase, result *evaluate.Result) string {
 			continue
 		}
 		t.describe(&f, s.Name, outcome, d, expected, actual)
-		f.Code = "step.differs"
+		f.Code = codes.StepDiffers
 		if first != "" && t.follows(s.Name, first) {
 			continue // not blamed for what comes before it
 		}
@@ -73,7 +74,7 @@ func (t *attempt) follows(name, from string) bool {
 // property asks one property of a case.
 func (t *attempt) property(ctx context.Context, i int, c *PreparedCase, result *evaluate.Result) (*Finding, error) {
 	q := t.p.Exercise.Properties[i]
-	f := &Finding{Code: "property.fails", Case: &c.Name, Message: fmt.Sprintf("it does not hold that %s", q.Says), Hint: "work it out for a shown case, step by step"}
+	f := &Finding{Code: codes.PropertyFails, Case: &c.Name, Message: fmt.Sprintf("it does not hold that %s", q.Says), Hint: "work it out for a shown case, step by step"}
 	names := withInputs(c.Case, result.Values())
 	missing := ""
 	notation.Walk(t.p.Holds[i], func(n notation.Node) bool {
@@ -117,12 +118,12 @@ func (t *attempt) function(ctx context.Context, i int, c *PreparedCase) (*Findin
 		if near := notation.Nearest(fn.Name, names); len(near) > 0 {
 			hint = fmt.Sprintf("`%s` is defined; was `%s` meant?", near[0], fn.Name)
 		}
-		return &Finding{Code: "function.missing", Output: name, Message: fmt.Sprintf("the program does not define the function `%s`", fn.Name), Hint: hint}, nil
+		return &Finding{Code: codes.FunctionMissing, Output: name, Message: fmt.Sprintf("the program does not define the function `%s`", fn.Name), Hint: hint}, nil
 	}
 	for k, call := range t.p.Calls[i] {
 		if errs := evaluate.Check(t.program.Asking(askedName, call), t.p.Exercise.InputNames()); len(errs) > 0 {
 			place := t.program.Source.Place(own[fn.Name].Header)
-			return &Finding{Code: "function.missing", Output: name, Span: &place, Message: fmt.Sprintf("the call `%s` does not fit the function: %s", fn.Calls[k], errs[0].Message), Hint: errs[0].Hint}, nil
+			return &Finding{Code: codes.FunctionMissing, Output: name, Span: &place, Message: fmt.Sprintf("the call `%s` does not fit the function: %s", fn.Calls[k], errs[0].Message), Hint: errs[0].Hint}, nil
 		}
 		value, d := t.p.Ask(ctx, c, t.program, call, c.Inputs)
 		if functions.TimedOut(d) {

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/evaluate"
@@ -65,7 +66,7 @@ func (p *Prepared) predicted(ctx context.Context, i int) (*array.Array, *notatio
 			return p.Ask(ctx, c, p.Program, expressionOf(p.Exercise.Predictions[i].Of), withInputs(c.Case, c.Values))
 		}
 	}
-	return nil, &notation.Diagnostic{Code: "text.name", Message: "no case is shown that runs to its end"}
+	return nil, &notation.Diagnostic{Code: codes.TextName, Message: "no case is shown that runs to its end"}
 }
 
 // NoError answers a prediction of an error where there is none.
@@ -88,10 +89,10 @@ func readPrediction(what, answer string) (answerGiven, error) {
 		return answerGiven{}, &Unreadable{"a kind", answer, "write bool, int, real or complex"}
 	case "error":
 		word := strings.ToLower(answer)
-		if word == NoError || slices.Contains(notation.RunCodes(), word) {
+		if word == NoError || slices.Contains(codes.OfRun(), codes.Code(word)) {
 			return answerGiven{word: word}, nil
 		}
-		hint := notation.Offer(notation.Nearest(word, notation.RunCodes()))
+		hint := notation.Offer(notation.Nearest(word, codes.Strings(codes.OfRun())))
 		if hint == "" {
 			hint = "write the code of an error, shape.broadcast say, or none"
 		}

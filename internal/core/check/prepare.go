@@ -9,6 +9,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/exercise"
@@ -218,7 +219,7 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 	pc.Cost = Cost{Statements: result.Statements, Cells: result.Cells}
 	pc.Values = result.Values()
 	switch {
-	case result.Error != nil && string(result.Error.Code) == c.Expects:
+	case result.Error != nil && result.Error.Code == c.Expects:
 		pc.Error = result.Error
 		p.Cases = append(p.Cases, pc)
 		p.cost = p.cost.plus(pc.Cost)
@@ -261,7 +262,7 @@ func (w *preparer) predictions(ctx context.Context) {
 	for i, q := range w.p.Exercise.Predictions {
 		v, d := w.p.predicted(ctx, i)
 		switch {
-		case d != nil && d.Code == "text.name":
+		case d != nil && d.Code == codes.TextName:
 			w.at(q.At, "a prediction is asked of the first shown case, and "+d.Message, "show a case, or take the prediction out")
 		case d != nil && q.What != "error":
 			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, stops on the shown case with %s: %s", q.Of, d.Code, d.Message), "fix it, or ask for it: `what: error`")
@@ -357,7 +358,7 @@ func withInputs(c *exercise.Case, values map[string]*array.Array) map[string]*ar
 func (w *preparer) rules() {
 	p := w.p
 	for _, r := range treeRules(p.Exercise, p.Program) {
-		if r.Code == "rule.loop" && p.Exercise.Loops != exercise.LoopsRefuse {
+		if r.Code == codes.RuleLoop && p.Exercise.Loops != exercise.LoopsRefuse {
 			continue
 		}
 		place := notation.Place{Line: 1, Column: 1}

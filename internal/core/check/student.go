@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/notation"
 )
@@ -68,25 +69,12 @@ func (s *studentView) held(c CaseLine) (*CaseLine, *Finding) {
 	return line, &Finding{Code: *c.Code, Case: &line.Name, Message: heldWords(*c.Code), Hint: "a hidden case asks the same with other data: think of other lengths, values and order"}
 }
 
-// heldWords say a code of a held case, and no more than the code does.
-func heldWords(code notation.Code) string {
-	switch code {
-	case "value.differs":
-		return "a hidden case has other values than expected"
-	case "shape.differs":
-		return "a hidden case has another shape than expected"
-	case "kind.differs":
-		return "a hidden case has another kind than expected"
-	case "output.missing":
-		return "an output is not bound in a hidden case"
-	case "step.differs":
-		return "a step is not as expected in a hidden case"
-	case "property.fails":
-		return "a property does not hold in a hidden case"
-	case "expects.missed":
-		return "a hidden case should end in an error, and ends otherwise"
+// heldWords are a code of a held case in words, which say no more than the code does.
+func heldWords(code codes.Code) string {
+	if code.Is(codes.Error) {
+		return fmt.Sprintf("in a hidden case the program stops with %s: %s", code, code.Words())
 	}
-	return fmt.Sprintf("the program stops with %s in a hidden case", code)
+	return "in a hidden case: " + code.Words()
 }
 
 // finding is a finding of a shown case, or of the text itself.
@@ -96,10 +84,10 @@ func (s *studentView) finding(f Finding) Finding {
 	}
 	f.Differences = nil
 	switch {
-	case f.Code == "step.differs" && f.Actual != nil:
+	case f.Code == codes.StepDiffers && f.Actual != nil:
 		f.Message = fmt.Sprintf("the step `%s` is not as expected", *f.Output)
 		f.Hint = "work the shown cases out by hand; hidden cases ask the same with other data"
-	case f.Code == "value.differs":
+	case f.Code == codes.ValueDiffers:
 		f.Message = fmt.Sprintf("`%s` has the right shape, and other values than expected", *f.Output)
 		f.Hint = "work the shown cases out by hand; hidden cases ask the same with other data"
 	}
@@ -110,7 +98,7 @@ func (s *studentView) finding(f Finding) Finding {
 func (s *studentView) rule(r Rule) Rule {
 	r.Cost = nil
 	switch {
-	case r.Code == "rule.cost":
+	case r.Code == codes.RuleCost:
 		r.Message = "the program takes more cells or statements than this exercise allows"
 	case r.HeldOnly:
 		r.Span = nil
@@ -120,9 +108,10 @@ func (s *studentView) rule(r Rule) Rule {
 	return r
 }
 
-// causes asks a question where a cause is told, of each output's causes the first: not the change, which could give the
-// answer away, nor how many cases it rests on. The output and the place are told where
-// a shown case has the finding; the place only where it is in the student's own text.
+// causes asks a question for the first cause of each output. It leaves out the change, which
+// could give the answer away, and in how many cases the cause holds. Output and place are
+// given where a shown case has the finding; the place only where it is in the student's own
+// text.
 func (s *studentView) causes(v *Verdict, number int) []Cause {
 	out := []Cause{}
 	if !TellsCauses(s.e, number) {
@@ -130,17 +119,17 @@ func (s *studentView) causes(v *Verdict, number int) []Cause {
 	}
 	told := map[string]bool{} // outputs whose first cause was told
 	for _, c := range v.Causes {
-		words, _ := causes.WordsOf(c.Code)
+		words, _ := codes.Lookup(c.Code)
 		output := ""
 		if c.Output != nil {
 			output = *c.Output
 		}
-		if c.Code == "foreseen" && c.Note == "" || c.Code != "foreseen" && told[output] {
+		if c.Code == codes.Foreseen && c.Note == "" || c.Code != codes.Foreseen && told[output] {
 			continue
 		}
 		told[output] = true
 		c.Message, c.Change, c.Cases = words.Question, "", 0
-		if c.Code == "foreseen" {
+		if c.Code == codes.Foreseen {
 			c.Message = c.Note
 		}
 		seen := slices.ContainsFunc(v.Findings, func(f Finding) bool {
@@ -165,14 +154,14 @@ func TellsCauses(e *exercise.Exercise, number int) bool {
 // OpenLead is the code and output of the first finding that a student may see whatever
 // the policy on causes: of a shown case, of the text, or the first rule. Empty where there
 // is none.
-func (v *Verdict) OpenLead(e *exercise.Exercise) (code, output string) {
+func (v *Verdict) OpenLead(e *exercise.Exercise) (code codes.Code, output string) {
 	s := v.ForStudent(e, 0)
 	if len(s.Findings) > 0 {
 		f := &s.Findings[0]
 		if f.Output != nil {
 			output = *f.Output
 		}
-		return string(f.Code), output
+		return f.Code, output
 	}
 	if len(s.Rules) > 0 {
 		return s.Rules[0].Code, ""

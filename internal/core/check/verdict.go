@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/functions"
@@ -46,7 +47,7 @@ type Points struct {
 
 // Cause says why an output differs, with the evidence for it.
 type Cause struct {
-	Code       string          `json:"code"`
+	Code       codes.Code      `json:"code"`
 	Confidence string          `json:"confidence"` // certain, or likely
 	Output     *string         `json:"output"`     // nil when it explains a failed run
 	Message    string          `json:"message"`
@@ -59,7 +60,7 @@ type Cause struct {
 
 // Finding says what differs.
 type Finding struct {
-	Code        notation.Code    `json:"code"`
+	Code        codes.Code       `json:"code"`
 	Case        *string          `json:"case"`   // nil when the text itself cannot run
 	Output      *string          `json:"output"` // nil for an error
 	Message     string           `json:"message"`
@@ -167,14 +168,14 @@ type Where struct {
 type CaseLine struct {
 	Name       string                 `json:"name"`
 	Verdict    Word                   `json:"verdict"`
-	Code       *notation.Code         `json:"code"` // of its first finding; null when there is none
+	Code       *codes.Code            `json:"code"` // of its first finding; null when there is none
 	Statements int64                  `json:"statements"`
 	Cells      int64                  `json:"cells"`
 	Notices    []*notation.Diagnostic `json:"notices"`
 }
 
 // note keeps the code of a case's first finding.
-func (c *CaseLine) note(code notation.Code) {
+func (c *CaseLine) note(code codes.Code) {
 	if c.Code == nil {
 		c.Code = &code
 	}
@@ -182,7 +183,7 @@ func (c *CaseLine) note(code notation.Code) {
 
 // Rule is one rule of the exercise that the attempt breaks.
 type Rule struct {
-	Code    string          `json:"code"`
+	Code    codes.Code      `json:"code"`
 	Message string          `json:"message"`
 	Span    *notation.Place `json:"span"`
 	Cost    *CostPair       `json:"cost"`

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/exercise"
 )
 
@@ -69,7 +70,7 @@ func TestFunctionsAreAsked(t *testing.T) {
 	assert.Contains(t, v.Findings[0].Message, "takes 1 argument and got 2")
 	v = attempt(t, p, "function scaled(v, k) = v + k\n")
 	require.NotEmpty(t, v.Causes)
-	assert.Equal(t, "operator.other", v.Causes[0].Code)
+	assert.Equal(t, codes.OperatorOther, v.Causes[0].Code)
 	assert.Equal(t, "scaled", *v.Causes[0].Output)
 	v = attempt(t, p, "function scaled(v, k) = v[9] * k\n")
 	assert.Equal(t, check.Failed, v.Verdict)
@@ -150,7 +151,7 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 		assert.Equal(t, check.Refused, v.Verdict, "%s: %s %v", c.rules, c.program, v.Findings)
 		assert.Zero(t, v.Points.Earned)
 		require.NotEmpty(t, v.Rules)
-		assert.Equal(t, c.code, v.Rules[0].Code)
+		assert.Equal(t, codes.Code(c.code), v.Rules[0].Code)
 	}
 	v := attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "function f(n) = g(n)\nfunction g(n) = h(n)\nfunction h(n) = f(n) + k(n)\nfunction k(n) = n\nfunction own(n) = own(n)\nfunction l(n) = f(n)\ny = mean(x)\n")
 	told := []string{}
@@ -163,7 +164,7 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 	assert.Equal(t, []string{loop("f"), loop("g"), loop("h"), loop("own")}, told)
 	v = attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "y = 0.0\neach v in x { y += v }\ny = y / length(x)\n")
 	assert.Equal(t, check.Agrees, v.Verdict)
-	assert.Equal(t, "rule.loop", v.Rules[0].Code)
+	assert.Equal(t, codes.RuleLoop, v.Rules[0].Code)
 	_, problems := tryMade(t, yaml("refuse: [mean]"), "y = mean(x)\n")
 	require.NotEmpty(t, problems)
 	assert.Contains(t, problems[0].Message, "breaks the exercise's own rule")
@@ -269,8 +270,8 @@ func TestForeseenSlipsBringTheirNote(t *testing.T) {
 	require.Empty(t, problems)
 	v := attempt(t, p, "y = 7 * sum(x * x) - 2\n")
 	require.Len(t, v.Causes, 2)
-	assert.Equal(t, "step.missing", v.Causes[0].Code)
-	assert.Equal(t, "foreseen", v.Causes[1].Code)
+	assert.Equal(t, codes.StepMissing, v.Causes[0].Code)
+	assert.Equal(t, codes.Foreseen, v.Causes[1].Code)
 	seen := v.ForStudent(e, 1)
 	assert.Equal(t, "Where did the root go", seen.Causes[1].Message)
 }

@@ -75,7 +75,7 @@ func (t *attempt) causes(ctx context.Context) {
 		got[i] = q.Outcome(ctx, i, t.program, t.ran[i])
 	}
 	failed := t.failed
-	told := map[string]bool{}
+	seen := map[string]bool{}
 	for _, c := range causes.Find(ctx, q, t.program, got, t.changed, causes.Default) {
 		one := Cause{Code: c.Code, Confidence: "likely", Message: c.Direction(), Evidence: string(c.Evidence), Change: c.Change, Cases: len(q.Cases), Note: c.Note}
 		if c.Certain {
@@ -91,12 +91,12 @@ func (t *attempt) causes(ctx context.Context) {
 		}
 		key := fmt.Sprint(c.Code, one.Output != nil, c.Output)
 		if failed {
-			key = c.Code
+			key = string(c.Code)
 		}
-		if told[key] {
+		if seen[key] {
 			continue
 		}
-		told[key] = true
+		seen[key] = true
 		t.verdict.Causes = append(t.verdict.Causes, one)
 	}
 }

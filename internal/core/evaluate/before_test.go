@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/notation"
 )
@@ -62,7 +63,7 @@ func TestWhatIsWrongBeforeARunIsSaid(t *testing.T) {
 		found := evaluate.Check(program, []string{"growth", "n"})
 		require.NotEmpty(t, found, c.text)
 		d := found[0]
-		assert.Equal(t, notation.Code(c.code), d.Code, c.text)
+		assert.Equal(t, codes.Code(c.code), d.Code, c.text)
 		assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
 		assert.Equal(t, c.message, d.Message, c.text)
 		assert.Equal(t, c.hint, d.Hint, c.text)

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
@@ -95,7 +96,7 @@ func (r *runner) callOwn(e *notation.Call, f *notation.Function) *array.Array {
 		args[i] = r.expr(arg)
 	}
 	if r.depth >= r.options.Limits.Depth {
-		r.failWith(e.Span, "run.limit", fmt.Sprintf("the run went past its bound on call depth: %d", r.options.Limits.Depth), "a function that calls itself needs a case that ends; better, work on whole arrays")
+		r.failWith(e.Span, codes.RunLimit, fmt.Sprintf("the run went past its bound on call depth: %d", r.options.Limits.Depth), "a function that calls itself needs a case that ends; better, work on whole arrays")
 	}
 	r.count(e.Span)
 	outer, axes := r.frame, r.axes
@@ -130,7 +131,7 @@ func (r *runner) body(e *notation.Call, f *notation.Function) (value *array.Arra
 		value = back.value
 	}()
 	r.block(f.Body)
-	r.failWith(e.Span, "text.syntax", fmt.Sprintf("the function `%s` ended without `return`", f.Name.Name), "end every path through it with `return`")
+	r.failWith(e.Span, codes.TextSyntax, fmt.Sprintf("the function `%s` ended without `return`", f.Name.Name), "end every path through it with `return`")
 	return nil
 }
 
@@ -171,7 +172,7 @@ func (r *runner) axisList(x *notation.Axis, a *array.Array, rank int) []int {
 		return nil
 	}
 	if v.Kind() != array.Int || v.Size() == 0 {
-		r.failWith(x.Span, "axis.unknown", fmt.Sprintf("axis numbers are ints, at least one, and this is %s", functions.Describe(v)), "write `over [0, 1]`, or an int array in parentheses")
+		r.failWith(x.Span, codes.AxisUnknown, fmt.Sprintf("axis numbers are ints, at least one, and this is %s", functions.Describe(v)), "write `over [0, 1]`, or an int array in parentheses")
 	}
 	out := make([]int, v.Size())
 	for i, n := range v.Ints() {
@@ -202,7 +203,7 @@ func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRe
 		if p, isParen := o.Value.(*notation.Paren); isParen {
 			return r.axisRefsOf(r.axisList(&notation.Axis{Span: p.Span, Value: p}, a, a.Rank()), o)
 		}
-		r.failWith(o.Value.Pos(), "text.call", fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name), fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
+		r.failWith(o.Value.Pos(), codes.TextCall, fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name), fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
 	}
 	refs := make([]functions.AxisRef, len(l.Items))
 	for i, item := range l.Items {
@@ -213,7 +214,7 @@ func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRe
 			continue
 		case *notation.Number:
 			if item.Kind != array.Int {
-				r.failWith(item.Span, "axis.unknown", fmt.Sprintf("%s is no axis number", item.Text), "axis numbers are whole")
+				r.failWith(item.Span, codes.AxisUnknown, fmt.Sprintf("%s is no axis number", item.Text), "axis numbers are whole")
 			}
 			x.Number = item
 		case *notation.Edge:
@@ -228,7 +229,7 @@ func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRe
 
 func (r *runner) axisRefsOf(axes []int, o *notation.Option) []functions.AxisRef {
 	if axes == nil {
-		r.failWith(o.Value.Pos(), "text.call", fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name), fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
+		r.failWith(o.Value.Pos(), codes.TextCall, fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name), fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
 	}
 	refs := make([]functions.AxisRef, len(axes))
 	for i, axis := range axes {

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/functions"
@@ -331,7 +332,7 @@ func TestErrors(t *testing.T) {
 	} {
 		_, d := run(t, text, 0)
 		require.NotNil(t, d, text)
-		assert.Equal(t, notation.Code(want.code), d.Code, "%s: %s", text, d.Message)
+		assert.Equal(t, codes.Code(want.code), d.Code, "%s: %s", text, d.Message)
 		assert.Contains(t, d.Hint, want.hint, text)
 		assert.Positive(t, d.Place.Line, text)
 		assert.NotEmpty(t, d.Message)
@@ -356,7 +357,7 @@ func TestNotices(t *testing.T) {
 		r, d := run(t, text, 0)
 		require.Nil(t, d, text)
 		require.NotEmpty(t, r.Notices, text)
-		assert.Equal(t, notation.Code(code), r.Notices[0].Code, text)
+		assert.Equal(t, codes.Code(code), r.Notices[0].Code, text)
 	}
 	for _, text := range []string{"x = nan + 1", "x = inf * 2", "x = abs(nan)", "x = v + 1"} {
 		r, _ := run(t, text, 0)
@@ -416,7 +417,7 @@ func TestLimitsHold(t *testing.T) {
 		start := time.Now()
 		_, d := run(t, text, 0)
 		require.NotNil(t, d, text)
-		assert.Equal(t, notation.Code("run.limit"), d.Code, text)
+		assert.Equal(t, codes.Code("run.limit"), d.Code, text)
 		assert.Less(t, time.Since(start), 20*time.Second, text)
 	}
 }
@@ -467,30 +468,43 @@ func TestEveryFunctionOfTheNotationRuns(t *testing.T) {
 	assert.Equal(t, names, functions.Names())
 }
 
-func TestEveryEntrysExampleDoesWhatItExplains(t *testing.T) {
+// ran parses, checks and runs a program; the first error ends it.
+func ran(text string) (*evaluate.Result, *notation.Diagnostic) {
+	program, errs := notation.Parse(text)
+	if len(errs) == 0 {
+		errs = evaluate.Check(program, nil)
+	}
+	if len(errs) > 0 {
+		return nil, errs[0]
+	}
+	r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
+	return r, r.Error
+}
+
+func TestEveryEntrysExampleRuns(t *testing.T) {
 	for _, e := range notation.Entries {
-		program, errs := notation.Parse(e.Example)
-		if len(errs) == 0 {
-			errs = evaluate.Check(program, nil)
-		}
-		var r *evaluate.Result
-		if len(errs) == 0 {
-			r = evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
-			if r.Error != nil {
-				errs = []*notation.Diagnostic{r.Error}
-			}
-		}
-		switch e.Kind {
-		case "error":
-			require.NotEmpty(t, errs, e.Word)
-			assert.Equal(t, notation.Code(e.Word), errs[0].Code, e.Example)
-		case "notice":
-			require.Empty(t, errs, e.Word)
-			require.NotEmpty(t, r.Notices, e.Word)
-			assert.Equal(t, notation.Code(e.Word), r.Notices[0].Code)
-		default:
-			assert.Empty(t, errs, e.Example)
-		}
+		t.Run(e.Word, func(t *testing.T) {
+			_, err := ran(e.Example)
+			assert.Nil(t, err)
+		})
+	}
+}
+
+func TestEveryExampleOfAnErrorOrNoticeProvokesIt(t *testing.T) {
+	for _, e := range codes.Of(codes.Error) {
+		t.Run(string(e.Code), func(t *testing.T) {
+			_, err := ran(e.Example)
+			require.NotNil(t, err)
+			assert.Equal(t, e.Code, err.Code)
+		})
+	}
+	for _, e := range codes.Of(codes.Notice) {
+		t.Run(string(e.Code), func(t *testing.T) {
+			r, err := ran(e.Example)
+			require.Nil(t, err)
+			require.NotEmpty(t, r.Notices)
+			assert.Equal(t, e.Code, r.Notices[0].Code)
+		})
 	}
 }
 

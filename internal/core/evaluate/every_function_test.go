@@ -1,12 +1,11 @@
 package evaluate_test
 
 import (
+	"nimbusreach/internal/core/codes"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"nimbusreach/internal/core/notation"
 )
 
 func TestTheRestOfTheShelves(t *testing.T) {
@@ -200,7 +199,7 @@ func TestErrorsOfTheShelves(t *testing.T) {
 	} {
 		_, d := run(t, text, 0)
 		require.NotNil(t, d, text)
-		assert.Equal(t, notation.Code(code), d.Code, "%s: %s", text, d.Message)
+		assert.Equal(t, codes.Code(code), d.Code, "%s: %s", text, d.Message)
 		assert.NotEmpty(t, d.Hint)
 	}
 }
@@ -220,7 +219,7 @@ func TestNoticesOfTheShelves(t *testing.T) {
 		r, d := run(t, text, 0)
 		require.Nil(t, d, text)
 		require.NotEmpty(t, r.Notices, text)
-		assert.Equal(t, notation.Code(code), r.Notices[0].Code, text)
+		assert.Equal(t, codes.Code(code), r.Notices[0].Code, text)
 	}
 }
 

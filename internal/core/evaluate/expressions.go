@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
@@ -56,7 +57,7 @@ func (r *runner) work(e notation.Expr) *array.Array {
 func (r *runner) edge(e *notation.Edge) *array.Array {
 	if len(r.axes) == 0 || !r.axes[len(r.axes)-1].known {
 		word := map[bool]string{true: "last", false: "first"}[e.Last]
-		r.failWith(e.Span, "text.syntax", fmt.Sprintf("`%s` has no axis to be a position of here", word), "use it as a selector, `x[last]`, or inside one")
+		r.failWith(e.Span, codes.TextSyntax, fmt.Sprintf("`%s` has no axis to be a position of here", word), "use it as a selector, `x[last]`, or inside one")
 	}
 	at := int64(r.options.Counting)
 	if e.Last {
@@ -171,7 +172,7 @@ func (r *runner) axis(clause string, x *notation.Axis, a *array.Array, rank int)
 	}
 	v := r.expr(x.Value)
 	if v.Rank() != 0 || v.Kind() != array.Int {
-		r.failWith(x.Span, "axis.unknown", fmt.Sprintf("an axis number is one int, and this is %s", functions.Describe(v)), "axis numbers are whole")
+		r.failWith(x.Span, codes.AxisUnknown, fmt.Sprintf("an axis number is one int, and this is %s", functions.Describe(v)), "axis numbers are whole")
 	}
 	return number(v.IntAt(0))
 }

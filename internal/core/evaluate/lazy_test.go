@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/notation"
 )
@@ -63,8 +64,8 @@ func TestChainsGiveWhatSingleStepsGive(t *testing.T) {
 		require.Nil(t, steps.Error)
 		assert.Equal(t, short(steps.Value("x")), short(one.Value("x")), fused)
 		assert.Equal(t, steps.Cells, one.Cells, fused)
-		codes := func(list []*notation.Diagnostic) map[notation.Code]bool {
-			out := map[notation.Code]bool{}
+		codes := func(list []*notation.Diagnostic) map[codes.Code]bool {
+			out := map[codes.Code]bool{}
 			for _, n := range list {
 				out[n.Code] = true
 			}

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/notation"
 )
@@ -212,7 +213,7 @@ func TestWhatARunMeetsIsSaid(t *testing.T) {
 			d = r.Notices[0]
 		}
 		require.NotNil(t, d, c.text)
-		assert.Equal(t, notation.Code(c.code), d.Code, c.text)
+		assert.Equal(t, codes.Code(c.code), d.Code, c.text)
 		assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
 		assert.Equal(t, c.message, d.Message, c.text)
 		assert.Equal(t, c.hint, d.Hint, c.text)

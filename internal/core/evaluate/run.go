@@ -8,6 +8,7 @@ import (
 	"sync"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/core/notation"
@@ -175,7 +176,7 @@ func (r *runner) fail(span notation.Span, d *notation.Diagnostic) {
 	panic(stop{d})
 }
 
-func (r *runner) failWith(span notation.Span, code notation.Code, message, hint string, shapes ...notation.Shape) {
+func (r *runner) failWith(span notation.Span, code codes.Code, message, hint string, shapes ...notation.Shape) {
 	r.fail(span, &notation.Diagnostic{Code: code, Message: message, Hint: hint, Shapes: shapes})
 }
 
@@ -236,7 +237,7 @@ func (r *runner) lookup(n *notation.Name) *array.Array {
 	if v, ok := predefined[n.Name]; ok {
 		return array.Scalar(v)
 	}
-	r.failWith(n.Span, "text.name", fmt.Sprintf("`%s` has no value yet; the statement that binds it has not run", n.Name), "bind it before, on every path that leads here")
+	r.failWith(n.Span, codes.TextName, fmt.Sprintf("`%s` has no value yet; the statement that binds it has not run", n.Name), "bind it before, on every path that leads here")
 	return nil
 }
 

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
@@ -193,7 +194,7 @@ func (r *runner) labelledSelection(s *notation.Selection, a *array.Array) []arra
 	for _, sel := range s.Selectors {
 		axis, d := functions.FindLabel(a, sel.Label.Name, r.options.Counting)
 		if d != nil {
-			if r.frame.find(sel.Label.Name) != nil && d.Code == "axis.unknown" {
+			if r.frame.find(sel.Label.Name) != nil && d.Code == codes.AxisUnknown {
 				d.Hint = fmt.Sprintf("a word before `:` is a label; for a range write `%s to ...`. %s", sel.Label.Name, d.Hint)
 			}
 			r.fail(sel.Label.Span, d)
@@ -312,14 +313,14 @@ func (r *runner) rangePick(x *notation.RangeExpr, a *array.Array, axis int) arra
 		}
 		v := r.within(a, axis, e)
 		if v.Rank() != 0 || v.Kind() != array.Int {
-			r.failWith(e.Pos(), "select.kind", fmt.Sprintf("an end or step of a range of positions is one int, and this is %s", functions.Describe(v)), "convert with `int(...)`, or take one element")
+			r.failWith(e.Pos(), codes.SelectKind, fmt.Sprintf("an end or step of a range of positions is one int, and this is %s", functions.Describe(v)), "convert with `int(...)`, or take one element")
 		}
 		return v.IntAt(0)
 	}
 	by := int64(1)
 	if x.By != nil {
 		if by = part(x.By); by == 0 {
-			r.failWith(x.By.Pos(), "run.value", "the range's step is 0, so it never reaches its end", "give a step other than 0")
+			r.failWith(x.By.Pos(), codes.RunValue, "the range's step is 0, so it never reaches its end", "give a step other than 0")
 		}
 	}
 	start, end := counting, n-1+counting

@@ -10,6 +10,7 @@ import (
 
 	"go.yaml.in/yaml/v3"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
@@ -248,16 +249,16 @@ func (l *loader) foreseen(e *Exercise, dir string, root *yaml.Node, m map[string
 	if n := m["slips"]; n != nil {
 		for _, item := range l.list(e.file, root, n, "slips") {
 			keys := l.mapping(e.file, item, Keys["slip"]...)
-			s := Foreseen{At: markOf(item), File: l.required(e.file, item, keys, "program"), Cause: l.required(e.file, item, keys, "cause")}
+			s := Foreseen{At: markOf(item), File: l.required(e.file, item, keys, "program"), Cause: codes.Code(l.required(e.file, item, keys, "cause"))}
 			if note := keys["note"]; note != nil {
 				s.Note = l.string(e.file, note)
 			}
-			if s.Cause != "" && !IsCause(s.Cause) {
-				hint := notation.Offer(notation.Nearest(s.Cause, causeCodes))
+			if s.Cause != "" && !s.Cause.Is(codes.Cause) {
+				hint := notation.Offer(notation.Nearest(string(s.Cause), causeCodes()))
 				if hint == "" {
 					hint = "`nimbus explain` lists the causes"
 				}
-				l.at(e.file, keys["cause"], fmt.Sprintf("%s%s is no cause", l.about(keys["cause"]), shown(keys["cause"])), hint)
+				l.at(e.file, keys["cause"], fmt.Sprintf("%s%s is not a cause", l.about(keys["cause"]), shown(keys["cause"])), hint)
 			}
 			if s.File != "" {
 				s.Program = l.program(e, dir, keys["program"])
@@ -287,4 +288,13 @@ func (l *loader) program(e *Exercise, dir string, n *yaml.Node) string {
 	}
 	text, _ := l.text(path.Join(dir, n.Value))
 	return text
+}
+
+// causeCodes lists the causes that an instructor's slip can name.
+func causeCodes() []string {
+	var out []string
+	for _, e := range codes.Of(codes.Cause) {
+		out = append(out, string(e.Code))
+	}
+	return out
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/exercise"
 )
 
@@ -94,7 +95,7 @@ func TestEveryKeyIsRead(t *testing.T) {
 	assert.Equal(t, []string{"median"}, e.Refuse)
 	assert.True(t, e.InputsUnchanged)
 	assert.Equal(t, 4.0, e.CostCells)
-	assert.Equal(t, "run.empty", e.Cases[5].Expects)
+	assert.Equal(t, codes.RunEmpty, e.Cases[5].Expects)
 	assert.Equal(t, "per_rope = mean(growth over rope)\n", e.Slips[0].Program)
 	assert.Equal(t, "they are the same", e.Equivalent[0].Reason)
 	assert.Equal(t, 20, e.Limit)
@@ -216,12 +217,12 @@ func TestProblemsOfTheWholeFormat(t *testing.T) {
 		{"from: whole, low: 1, high: 9", "from: uniform, low: 1, high: 9", "is declared int, and the draw gives real", "whole"},
 		{"nudge: some_missing", "nudge: jumbled", "is none of distinct", ""},
 		{"shape: [3..6, 2..5]", "shape: [3..6]", "declared with 2 axes, and the draw gives 1", ""},
-		{"expects: run.empty", "expects: run.emty", "is no error a run can end in", "`run.empty`"},
-		{"expects: run.empty", "expects: notice.nan", "is no error a run can end in", ""},
+		{"expects: run.empty", "expects: run.emty", "is not an error that a run can end in", "`run.empty`"},
+		{"expects: run.empty", "expects: notice.nan", "is not an error that a run can end in", ""},
 		{"require: [mean", "require: [meen", "is no built-in function or operator", "`mean`"},
 		{"refuse: [median]", "refuse: [mean]", "is required and refused", ""},
 		{"cells: 4", "cells: 0.5", "is no bound the reference itself keeps", ""},
-		{"cause: axis.other", "cause: axis.othr", "is no cause", "`axis.other`"},
+		{"cause: axis.other", "cause: axis.othr", "is not a cause", "`axis.other`"},
 		{"slips/over-rope.nra", "../over-rope.nra", "leaves the exercise's folder", ""},
 		{"slips/over-rope.nra", "slips/under-rope.nra", "cannot be opened", ""},
 		{"limit: 20", "limit: 0", "lets nobody answer", ""},

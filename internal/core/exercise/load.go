@@ -10,6 +10,7 @@ import (
 	"go.yaml.in/yaml/v3"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/notation"
 )
@@ -184,16 +185,16 @@ func (l *loader) cases(e *Exercise, dir string, root, n *yaml.Node) {
 }
 
 // errorCode reads the code of an error a run can end in.
-func (l *loader) errorCode(e *Exercise, n *yaml.Node) string {
-	codes := notation.RunCodes()
-	if slices.Contains(codes, n.Value) {
-		return n.Value
+func (l *loader) errorCode(e *Exercise, n *yaml.Node) codes.Code {
+	code := codes.Code(n.Value)
+	if slices.Contains(codes.OfRun(), code) {
+		return code
 	}
-	hint := notation.Offer(notation.Nearest(n.Value, codes))
+	hint := notation.Offer(notation.Nearest(n.Value, codes.Strings(codes.OfRun())))
 	if hint == "" {
 		hint = "write the code of an error, `run.empty` or `shape.broadcast` say; `nimbus explain` lists them"
 	}
-	l.at(e.file, n, fmt.Sprintf("%s is no error a run can end in", shown(n)), hint)
+	l.at(e.file, n, fmt.Sprintf("%s is not an error that a run can end in", shown(n)), hint)
 	return ""
 }
 

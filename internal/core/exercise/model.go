@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 )
 
@@ -122,8 +123,8 @@ type Case struct {
 	Group   string // the name in the file, which a drawn case shares with its repeats
 	Shown   bool
 	Inputs  map[string]*array.Array
-	Expects string // the code of the error that is the right outcome, or ""
-	Draw    *Draw  // nil when nothing of it is drawn
+	Expects codes.Code // the code of the error that is the right outcome, or ""
+	Draw    *Draw      // nil when nothing of it is drawn
 	Seed    uint64
 	Repeat  int
 	At      Mark
@@ -141,7 +142,8 @@ type Rules struct {
 // Foreseen is a wrong program the instructor foresees.
 type Foreseen struct {
 	File, Program string
-	Cause, Note   string
+	Cause         codes.Code
+	Note          string
 	At            Mark
 }
 

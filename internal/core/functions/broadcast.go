@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -35,7 +36,7 @@ func noteClashes(m *Meter, what string, rank int, clashes []array.LabelClash, op
 		shapes[i] = ShapeOf(a)
 		shapes[i].Mark = c.Axis - (rank - a.Rank())
 	}
-	m.Notice("notice.labels", fmt.Sprintf("%s lays the axis `%s` on the axis `%s`; the result's axis has no label", what, c.A, c.B),
+	m.Notice(codes.NoticeLabels, fmt.Sprintf("%s lays the axis `%s` on the axis `%s`; the result's axis has no label", what, c.A, c.B),
 		"check that the right axes meet; `new` and `transpose` move them", shapes...)
 }
 
@@ -50,7 +51,7 @@ func unfit(what string, e *array.BroadcastError, a, b Form) *notation.Diagnostic
 	if hint == "" {
 		hint = "lengths fit when they are equal or one is 1, counted from the last axis; select, reduce or transpose one side"
 	}
-	return fault("shape.broadcast", message, hint, sa, sb)
+	return fault(codes.ShapeBroadcast, message, hint, sa, sb)
 }
 
 func cell(s notation.Shape) string {

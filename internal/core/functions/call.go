@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -32,7 +33,7 @@ type Call struct {
 }
 
 // fault makes a diagnostic without a place.
-func fault(code notation.Code, message, hint string, shapes ...notation.Shape) *notation.Diagnostic {
+func fault(code codes.Code, message, hint string, shapes ...notation.Shape) *notation.Diagnostic {
 	return &notation.Diagnostic{Code: code, Message: message, Hint: hint, Shapes: shapes}
 }
 
@@ -70,7 +71,7 @@ func (c *Call) truth(name string) (bool, *notation.Diagnostic) {
 	}
 	v := c.Options[name]
 	if v.Array.Kind() != array.Bool || v.Array.Rank() != 0 {
-		return false, fault("run.kind", fmt.Sprintf("the option `%s` is %s; it takes true or false", name, Describe(v.Array)), fmt.Sprintf("write `%s: true`", name))
+		return false, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes true or false", name, Describe(v.Array)), fmt.Sprintf("write `%s: true`", name))
 	}
 	return v.Array.BoolAt(0), nil
 }
@@ -87,7 +88,7 @@ func (c *Call) has(option string) bool {
 // integer reads an argument or option that is one int.
 func (c *Call) integer(a *array.Array, what string) (int, *notation.Diagnostic) {
 	if a.Rank() != 0 || a.Kind() != array.Int {
-		return 0, fault("run.kind", fmt.Sprintf("%s of `%s` is %s; it takes one int", what, c.Function.Name, Describe(a)), "give a whole number, or convert with `int(...)`")
+		return 0, fault(codes.RunKind, fmt.Sprintf("%s of `%s` is %s; it takes one int", what, c.Function.Name, Describe(a)), "give a whole number, or convert with `int(...)`")
 	}
 	return int(a.IntAt(0)), nil
 }
@@ -100,11 +101,11 @@ func (c *Call) lengths(args []*array.Array) ([]int, *notation.Diagnostic) {
 			return []int{}, nil
 		}
 		if a.Kind() != array.Int || a.Rank() > 1 || (a.Rank() == 1 && len(args) > 1) {
-			return nil, fault("run.kind", fmt.Sprintf("a length in `%s` is %s; a shape is whole numbers", c.Function.Name, Describe(a)), fmt.Sprintf("write `%s(2, 3)` or `%s([2, 3])`", c.Function.Name, c.Function.Name))
+			return nil, fault(codes.RunKind, fmt.Sprintf("a length in `%s` is %s; a shape is whole numbers", c.Function.Name, Describe(a)), fmt.Sprintf("write `%s(2, 3)` or `%s([2, 3])`", c.Function.Name, c.Function.Name))
 		}
 		for _, n := range a.Ints() {
 			if n < 0 {
-				return nil, fault("run.value", fmt.Sprintf("the length %d is negative", n), "lengths are 0 or more")
+				return nil, fault(codes.RunValue, fmt.Sprintf("the length %d is negative", n), "lengths are 0 or more")
 			}
 			out = append(out, int(n))
 		}
@@ -119,7 +120,7 @@ func (c *Call) lengths(args []*array.Array) ([]int, *notation.Diagnostic) {
 const maxRank = 32
 
 func tooManyAxes(n int) *notation.Diagnostic {
-	return fault("run.limit", fmt.Sprintf("an array of %d axes was asked for; the bound is %d", n, maxRank), "give axes of length 1 up, or reshape")
+	return fault(codes.RunLimit, fmt.Sprintf("an array of %d axes was asked for; the bound is %d", n, maxRank), "give axes of length 1 up, or reshape")
 }
 
 // CheckRank refuses a shape of too many axes.
@@ -158,5 +159,5 @@ func (c *Call) atMost(a Form, kind array.Kind, hint string) *notation.Diagnostic
 	if a.Kind() <= kind {
 		return nil
 	}
-	return fault("run.kind", fmt.Sprintf("`%s` takes %s values at the widest, and got %s", c.Function.Name, kind, Describe(a)), hint)
+	return fault(codes.RunKind, fmt.Sprintf("`%s` takes %s values at the widest, and got %s", c.Function.Name, kind, Describe(a)), hint)
 }

@@ -6,6 +6,7 @@ import (
 	"math/cmplx"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -149,7 +150,7 @@ func logarithm(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	b := base.Array
 	if b.Rank() != 0 || b.Kind() == array.Complex || b.Kind() == array.Bool {
-		return nil, fault("run.kind", fmt.Sprintf("the option `base` is %s; it takes one real", Describe(b)), "write `log(x, base: 3)`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("the option `base` is %s; it takes one real", Describe(b)), "write `log(x, base: 3)`")
 	}
 	v := b.RealAt(0)
 	switch v {
@@ -179,7 +180,7 @@ func absolute(c *Call) (*array.Array, *notation.Diagnostic) {
 		return v
 	})
 	if overflow {
-		return nil, fault("run.overflow", "the absolute value of -2^63 does not fit an int", "convert with `real(...)` first")
+		return nil, fault(codes.RunOverflow, "the absolute value of -2^63 does not fit an int", "convert with `real(...)` first")
 	}
 	return out, d
 }
@@ -288,7 +289,7 @@ func pairOrder(larger bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 func pick(c *Call) (*array.Array, *notation.Diagnostic) {
 	mask := c.Args[0]
 	if mask.Kind() != array.Bool {
-		return nil, fault("run.kind", fmt.Sprintf("`pick` chooses by a mask, and its first argument is %s", Describe(mask)), "compare to make a mask: `pick(x > 0, a, b)`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("`pick` chooses by a mask, and its first argument is %s", Describe(mask)), "compare to make a mask: `pick(x > 0, a, b)`")
 	}
 	shape, labels, d := Merge(c.Meter, "`pick`", c.Args...)
 	if d != nil {
@@ -326,7 +327,7 @@ func near(c *Call) (*array.Array, *notation.Diagnostic) {
 			continue
 		}
 		if o.Array.Rank() != 0 || o.Array.Kind() == array.Complex || o.Array.Kind() == array.Bool || !(o.Array.RealAt(0) >= 0) {
-			return nil, fault("run.kind", fmt.Sprintf("the option `%s` is %s; it takes one number, 0 or more", name, Describe(o.Array)), "write `near(a, b, "+name+": 1e-6)`")
+			return nil, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes one number, 0 or more", name, Describe(o.Array)), "write `near(a, b, "+name+": 1e-6)`")
 		}
 		*at = o.Array.RealAt(0)
 	}

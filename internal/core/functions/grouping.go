@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -85,12 +86,12 @@ func groupedOnly[T, O array.Cell](c *Call, a, mask *array.Array, axes []int, kee
 // beside broadcasts an option's array to the argument's shape.
 func (c *Call) beside(a, b *array.Array, option string, kind array.Kind) (*array.Array, *notation.Diagnostic) {
 	if kind == array.Bool && b.Kind() != array.Bool {
-		return nil, fault("run.kind", fmt.Sprintf("the option `%s` is %s; it takes a mask", option, Describe(b)), fmt.Sprintf("compare to make a mask: `%s: x > 0`", option))
+		return nil, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes a mask", option, Describe(b)), fmt.Sprintf("compare to make a mask: `%s: x > 0`", option))
 	}
 	shape, err := array.BroadcastShape(a.Shape(), b.Shape())
 	if err != nil || !slices.Equal(shape, a.Shape()) {
 		sa, sb := ShapeOf(a), ShapeOf(b)
-		return nil, fault("shape.broadcast", fmt.Sprintf("the option `%s` has the shape %s, which does not broadcast to the argument's %s", option, sb, sa), "give it the argument's shape, or one that stretches to it; `new` adds an axis of length 1", sa, sb)
+		return nil, fault(codes.ShapeBroadcast, fmt.Sprintf("the option `%s` has the shape %s, which does not broadcast to the argument's %s", option, sb, sa), "give it the argument's shape, or one that stretches to it; `new` adds an axis of length 1", sa, sb)
 	}
 	return b.Stretch(a.Shape()), nil
 }
@@ -113,7 +114,7 @@ func (c *Call) empty(a *array.Array, axes []int, n int) *notation.Diagnostic {
 	if n == 1 {
 		hint = "by n - 1 it takes two elements; by n write `" + map[bool]string{true: "std", false: "var"}[c.Function.Name == "sample_std"] + "`"
 	}
-	return fault("run.empty", fmt.Sprintf("`%s` of %s has no value; its argument is %s", c.Function.Name, what, Describe(a)), hint, s)
+	return fault(codes.RunEmpty, fmt.Sprintf("`%s` of %s has no value; its argument is %s", c.Function.Name, what, Describe(a)), hint, s)
 }
 
 // tables collapses reals: rows of contiguous tables by over, which reads memory as
@@ -185,10 +186,10 @@ func (c *Call) noticed(out *array.Array, d *notation.Diagnostic, a *array.Array)
 		hasInf = hasInf || cmplx.IsInf(v)
 	}
 	if madeNaN && !hasNaN {
-		c.Meter.Notice("notice.nan", fmt.Sprintf("`%s` made NaN where no element was NaN", c.Function.Name), "infinities of both signs stand in the data")
+		c.Meter.Notice(codes.NoticeNaN, fmt.Sprintf("`%s` made NaN where no element was NaN", c.Function.Name), "infinities of both signs stand in the data")
 	}
 	if madeInf && !hasInf {
-		c.Meter.Notice("notice.infinite", fmt.Sprintf("`%s` made an infinite value where no element was infinite", c.Function.Name), "the values are too large; scale them first")
+		c.Meter.Notice(codes.NoticeInfinite, fmt.Sprintf("`%s` made an infinite value where no element was infinite", c.Function.Name), "the values are too large; scale them first")
 	}
 	return out, nil
 }

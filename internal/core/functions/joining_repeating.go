@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -138,7 +139,7 @@ func stack(c *Call) (*array.Array, *notation.Diagnostic) {
 func (c *Call) times(a *array.Array, what string) (int, *notation.Diagnostic) {
 	n, d := c.integer(a, what)
 	if d == nil && n < 0 {
-		d = fault("run.value", fmt.Sprintf("%s of `%s` is %d", what, c.Function.Name, n), "give 0 or more")
+		d = fault(codes.RunValue, fmt.Sprintf("%s of `%s` is %d", what, c.Function.Name, n), "give 0 or more")
 	}
 	return n, d
 }
@@ -331,7 +332,7 @@ func flatPosition(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if len(at) != len(shape) {
-		return nil, fault("select.count", fmt.Sprintf("the position has %d numbers, and the shape %s %d axes", len(at), notation.Shape{Lengths: shape, Mark: -1}, len(shape)), "give one number for each axis")
+		return nil, fault(codes.SelectCount, fmt.Sprintf("the position has %d numbers, and the shape %s %d axes", len(at), notation.Shape{Lengths: shape, Mark: -1}, len(shape)), "give one number for each axis")
 	}
 	if _, ok := array.Size(shape); !ok {
 		return nil, tooManyToCount(shape)
@@ -352,7 +353,7 @@ func flatPosition(c *Call) (*array.Array, *notation.Diagnostic) {
 }
 
 func tooManyToCount(shape []int) *notation.Diagnostic {
-	return fault("run.overflow", fmt.Sprintf("an array of the shape %s would have more elements than an int can count", notation.Shape{Lengths: shape, Mark: -1}), "give the shape of an array there is: `shape(x)`")
+	return fault(codes.RunOverflow, fmt.Sprintf("an array of the shape %s would have more elements than an int can count", notation.Shape{Lengths: shape, Mark: -1}), "give the shape of an array there is: `shape(x)`")
 }
 
 func unflatPosition(c *Call) (*array.Array, *notation.Diagnostic) {

@@ -6,6 +6,7 @@ import (
 	"math/cmplx"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -61,7 +62,7 @@ func filled(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	v := c.Args[1]
 	if v.Rank() != 0 {
-		return nil, fault("run.kind", fmt.Sprintf("`filled` takes one value, and got %s", Describe(v)), "to lay an array side by side use `tiled`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("`filled` takes one value, and got %s", Describe(v)), "to lay an array side by side use `tiled`")
 	}
 	if d := c.take(v.Kind(), shape); d != nil {
 		return nil, d
@@ -75,7 +76,7 @@ func identity(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if n < 0 {
-		return nil, fault("run.value", fmt.Sprintf("the size %d is negative", n), "sizes are 0 or more")
+		return nil, fault(codes.RunValue, fmt.Sprintf("the size %d is negative", n), "sizes are 0 or more")
 	}
 	if d := c.take(array.Real, []int{n, n}); d != nil {
 		return nil, d
@@ -95,11 +96,11 @@ func spaced(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	for _, a := range c.Args[:2] {
 		if a.Rank() != 0 || a.Kind() == array.Complex {
-			return nil, fault("run.kind", fmt.Sprintf("an end of `spaced` is %s; it takes one real", Describe(a)), "write `spaced(0, 1, 5)`")
+			return nil, fault(codes.RunKind, fmt.Sprintf("an end of `spaced` is %s; it takes one real", Describe(a)), "write `spaced(0, 1, 5)`")
 		}
 	}
 	if n < 0 {
-		return nil, fault("run.value", fmt.Sprintf("the count %d is negative", n), "counts are 0 or more")
+		return nil, fault(codes.RunValue, fmt.Sprintf("the count %d is negative", n), "counts are 0 or more")
 	}
 	if d := c.take(array.Real, []int{n}); d != nil {
 		return nil, d
@@ -133,7 +134,7 @@ func toInt(c *Call) (*array.Array, *notation.Diagnostic) {
 		t := math.Trunc(v)
 		if !(t >= -(1<<63) && t < 1<<63) {
 			if bad == nil {
-				bad = fault("run.value", fmt.Sprintf("%s has no int", realWord(v)), "keep such values out first, with `pick(is_finite(x), x, 0)` say")
+				bad = fault(codes.RunValue, fmt.Sprintf("%s has no int", realWord(v)), "keep such values out first, with `pick(is_finite(x), x, 0)` say")
 			}
 			return 0
 		}
@@ -163,7 +164,7 @@ func downToReal(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	for _, v := range a.Complexes() {
 		if imag(v) != 0 {
-			return nil, fault("run.kind", fmt.Sprintf("`%s` would lose the imaginary part of %v", c.Function.Name, v), "take `real_part(x)`, or the modulus with `abs(x)`")
+			return nil, fault(codes.RunKind, fmt.Sprintf("`%s` would lose the imaginary part of %v", c.Function.Name, v), "take `real_part(x)`, or the modulus with `abs(x)`")
 		}
 	}
 	return run1(c, a, func(v complex128) float64 { return real(v) })

@@ -6,6 +6,7 @@ import (
 
 	"nimbusreach/internal/core/algebra"
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -55,7 +56,7 @@ func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *not
 		most = min(most, mostDecomposed) // elimination without a library is slower
 	}
 	if side := min(a.Len(0), a.Len(1)); side > most {
-		return nil, fault("run.limit", fmt.Sprintf("`%s` of a matrix with %d rows or columns passes its bound of %d", c.Function.Name, side, most), "work on a smaller matrix", ShapeOf(a))
+		return nil, fault(codes.RunLimit, fmt.Sprintf("`%s` of a matrix with %d rows or columns passes its bound of %d", c.Function.Name, side, most), "work on a smaller matrix", ShapeOf(a))
 	}
 	a, d := Widen(c.Meter, a, array.Real)
 	if d != nil {
@@ -68,7 +69,7 @@ func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *not
 		finite = allFiniteComplex(a.Complexes())
 	}
 	if !finite {
-		return nil, fault("run.value", fmt.Sprintf("`%s` takes finite numbers, and the matrix holds NaN or an infinity", c.Function.Name), "look where with `positions(not is_finite(A))`")
+		return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes finite numbers, and the matrix holds NaN or an infinity", c.Function.Name), "look where with `positions(not is_finite(A))`")
 	}
 	if d := c.Meter.Take(a.Kind(), a.Size()); d != nil {
 		return nil, d
@@ -90,10 +91,10 @@ func det(c *Call) (*array.Array, *notation.Diagnostic) {
 // solved wraps a solution, or tells that the matrix is singular.
 func (c *Call) solved(out *array.Array, reciprocal float64, ok bool) (*array.Array, *notation.Diagnostic) {
 	if !ok {
-		return nil, fault("run.singular", fmt.Sprintf("`%s`: the matrix is singular: its rows depend on each other", c.Function.Name), "use `pseudo_inverse` or `least_squares`, or look at `rank(A)`")
+		return nil, fault(codes.RunSingular, fmt.Sprintf("`%s`: the matrix is singular: its rows depend on each other", c.Function.Name), "use `pseudo_inverse` or `least_squares`, or look at `rank(A)`")
 	}
 	if reciprocal < 1e-12 {
-		c.Meter.Notice("notice.condition", fmt.Sprintf("`%s`: the matrix is nearly singular, its reciprocal condition about %.1e; few digits of the result are right", c.Function.Name, reciprocal), "look at `condition(A)`, and scale or rearrange the problem")
+		c.Meter.Notice(codes.NoticeCondition, fmt.Sprintf("`%s`: the matrix is nearly singular, its reciprocal condition about %.1e; few digits of the result are right", c.Function.Name, reciprocal), "look at `condition(A)`, and scale or rearrange the problem")
 	}
 	return out, nil
 }
@@ -132,7 +133,7 @@ func (c *Call) sidesOf(square bool, most int) (a, b *array.Array, columns int, d
 	if b.Len(0) != a.Len(0) {
 		sa, sb := ShapeOf(a), ShapeOf(b)
 		sa.Mark, sb.Mark = 0, 0
-		return nil, nil, 0, fault("shape.inner", fmt.Sprintf("`%s`: the matrix has %d rows, and the right side %d", c.Function.Name, a.Len(0), b.Len(0)), "give one right side for each row", sa, sb)
+		return nil, nil, 0, fault(codes.ShapeInner, fmt.Sprintf("`%s`: the matrix has %d rows, and the right side %d", c.Function.Name, a.Len(0), b.Len(0)), "give one right side for each row", sa, sb)
 	}
 	columns = 1
 	if b.Rank() == 2 {
@@ -177,7 +178,7 @@ func (c *Call) pseudoOf(a *array.Array) (*array.Array, *notation.Diagnostic) {
 }
 
 func (c *Call) noConvergence() *notation.Diagnostic {
-	return fault("run.value", fmt.Sprintf("`%s` did not settle for this matrix", c.Function.Name), "scale the matrix, and look at its elements")
+	return fault(codes.RunValue, fmt.Sprintf("`%s` did not settle for this matrix", c.Function.Name), "scale the matrix, and look at its elements")
 }
 
 func pseudoInverse(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -270,7 +271,7 @@ func outer(c *Call) (*array.Array, *notation.Diagnostic) {
 func cross(c *Call) (*array.Array, *notation.Diagnostic) {
 	for _, a := range c.Args {
 		if a.Rank() == 0 || a.Len(a.Rank()-1) != 3 {
-			return nil, fault("shape.inner", fmt.Sprintf("`cross` takes vectors of three along the last axis, and got %s", Describe(a)), "lay vectors along the last axis", ShapeOf(a))
+			return nil, fault(codes.ShapeInner, fmt.Sprintf("`cross` takes vectors of three along the last axis, and got %s", Describe(a)), "lay vectors along the last axis", ShapeOf(a))
 		}
 	}
 	part := func(a *array.Array, i int) *array.Array {

@@ -8,6 +8,7 @@ import (
 	"sync/atomic"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -51,7 +52,7 @@ type Meter struct {
 }
 
 type noticeKey struct {
-	code notation.Code
+	code codes.Code
 	span notation.Span
 }
 
@@ -174,7 +175,7 @@ func (m *Meter) Statement() *notation.Diagnostic {
 // TimedOut reports whether a diagnostic is the clock's, which says nothing about
 // the program that a faster machine would repeat.
 func TimedOut(d *notation.Diagnostic) bool {
-	return d != nil && d.Code == "run.limit" && d.Message == limitMessage("seconds", "the time allowed")
+	return d != nil && d.Code == codes.RunLimit && d.Message == limitMessage("seconds", "the time allowed")
 }
 
 func limitMessage(what, bound string) string {
@@ -182,7 +183,7 @@ func limitMessage(what, bound string) string {
 }
 
 func limit(what, bound, hint string) *notation.Diagnostic {
-	return &notation.Diagnostic{Code: "run.limit", Message: limitMessage(what, bound), Hint: hint}
+	return &notation.Diagnostic{Code: codes.RunLimit, Message: limitMessage(what, bound), Hint: hint}
 }
 
 // Begin opens a statement; End closes it with what Begin returned, and moves the
@@ -200,7 +201,7 @@ func (m *Meter) End(before int64) {
 
 // Notice leaves a notice at the current span; a notice repeated at one span is
 // kept once.
-func (m *Meter) Notice(code notation.Code, message, hint string, shapes ...notation.Shape) {
+func (m *Meter) Notice(code codes.Code, message, hint string, shapes ...notation.Shape) {
 	key := noticeKey{code, m.span}
 	if m.seen[key] {
 		return

@@ -4,6 +4,7 @@ import (
 	"math/cmplx"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 )
 
 // NoteNonFinite leaves a notice when a result holds NaN or an infinity in a place
@@ -41,10 +42,10 @@ func NoteNonFinite(m *Meter, what, nanHint string, out *array.Array, operands ..
 		if nanHint == "" {
 			nanHint = "look at the operands there with `is_finite`, or choose with `pick` before"
 		}
-		m.Notice("notice.nan", what+" made NaN where no operand was NaN", nanHint)
+		m.Notice(codes.NoticeNaN, what+" made NaN where no operand was NaN", nanHint)
 	}
 	if madeInf {
-		m.Notice("notice.infinite", what+" made an infinite value where no operand was infinite", "look for a division by zero or a value too large")
+		m.Notice(codes.NoticeInfinite, what+" made an infinite value where no operand was infinite", "look for a division by zero or a value too large")
 	}
 }
 
@@ -81,6 +82,6 @@ func (c *Call) notePassedNaN(a *array.Array, does string) {
 		}
 	}
 	if has {
-		c.Meter.Notice("notice.nan", "`"+c.Function.Name+"` met NaN in its data, "+does, "leave missing values out with `only: not is_nan(x)`")
+		c.Meter.Notice(codes.NoticeNaN, "`"+c.Function.Name+"` met NaN in its data, "+does, "leave missing values out with `only: not is_nan(x)`")
 	}
 }

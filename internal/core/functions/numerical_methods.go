@@ -7,6 +7,7 @@ import (
 
 	"nimbusreach/internal/core/algebra"
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -35,7 +36,7 @@ func (c *Call) rising(a *array.Array, strictly bool) ([]float64, *notation.Diagn
 	x := a.Reals()
 	for i := range x {
 		if x[i] != x[i] || (i > 0 && (x[i] < x[i-1] || (strictly && x[i] == x[i-1]))) {
-			return nil, fault("run.value", fmt.Sprintf("`%s` takes rising values, and %v stands at position %d", c.Function.Name, x[i], i+c.Counting), "sort them with `sort`, and the values that go with them by `sort_order`")
+			return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes rising values, and %v stands at position %d", c.Function.Name, x[i], i+c.Counting), "sort them with `sort`, and the values that go with them by `sort_order`")
 		}
 	}
 	return x, nil
@@ -46,7 +47,7 @@ func (c *Call) oneLength(a, b *array.Array) *notation.Diagnostic {
 	if a.Len(0) == b.Len(0) {
 		return nil
 	}
-	return fault("shape.join", fmt.Sprintf("`%s` goes in step, and the lengths are %d and %d", c.Function.Name, a.Len(0), b.Len(0)), "give arrays of one length", ShapeOf(a), ShapeOf(b))
+	return fault(codes.ShapeJoin, fmt.Sprintf("`%s` goes in step, and the lengths are %d and %d", c.Function.Name, a.Len(0), b.Len(0)), "give arrays of one length", ShapeOf(a), ShapeOf(b))
 }
 
 func interpolated(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -65,7 +66,7 @@ func interpolated(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if len(xs) == 0 {
-		return nil, fault("run.empty", "`interpolated` has no points to go through", "give at least one point")
+		return nil, fault(codes.RunEmpty, "`interpolated` has no points to go through", "give at least one point")
 	}
 	ys := y.Reals()
 	out, d := run1(c, c.Args[0], func(x float64) float64 {
@@ -108,10 +109,10 @@ func fittedPolynomial(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n := x.Len(0)
 	if degree >= n || degree > 100 {
-		return nil, fault("run.value", fmt.Sprintf("a polynomial of degree %d is not fixed by %d points", degree, n), "give more points than the degree, or a lower degree (100 at most)")
+		return nil, fault(codes.RunValue, fmt.Sprintf("a polynomial of degree %d is not fixed by %d points", degree, n), "give more points than the degree, or a lower degree (100 at most)")
 	}
 	if !array.Finite(x.Reals()) || !array.Finite(y.Reals()) {
-		return nil, fault("run.value", "`fitted_polynomial` takes finite points", "leave missing values out first")
+		return nil, fault(codes.RunValue, "`fitted_polynomial` takes finite points", "leave missing values out first")
 	}
 	if d := c.take(array.Real, []int{n, 3 * (degree + 1)}); d != nil {
 		return nil, d
@@ -134,7 +135,7 @@ func fittedPolynomial(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	out, ok := algebra.LeastSquares(c.Meter, powers, y.Reals(), n, degree+1)
 	if !ok {
-		return nil, fault("run.singular", "the points do not fix the polynomial: too many share one x", "give points at more places, or a lower degree")
+		return nil, fault(codes.RunSingular, "the points do not fix the polynomial: too many share one x", "give points at more places, or a lower degree")
 	}
 	for k := range out {
 		out[k] /= math.Pow(scale, float64(k))
@@ -203,7 +204,7 @@ func gradient(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if !(spacing > 0) {
-		return nil, fault("run.value", fmt.Sprintf("the spacing is %v", spacing), "give a number above 0")
+		return nil, fault(codes.RunValue, fmt.Sprintf("the spacing is %v", spacing), "give a number above 0")
 	}
 	if d := c.atMost(c.Args[0], array.Real, "take the parts apart with `real_part` and `imaginary_part`"); d != nil {
 		return nil, d
@@ -214,7 +215,7 @@ func gradient(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n := a.Len(axis)
 	if n < 2 {
-		return nil, fault("run.empty", fmt.Sprintf("a slope needs two places, and axis %s has %d", AxisWord(a, axis, c.Counting), n), "give a longer axis", ShapeOf(a))
+		return nil, fault(codes.RunEmpty, fmt.Sprintf("a slope needs two places, and axis %s has %d", AxisWord(a, axis, c.Counting), n), "give a longer axis", ShapeOf(a))
 	}
 	if d := c.take(array.Real, a.Shape()); d != nil {
 		return nil, d
@@ -241,7 +242,7 @@ func convolved(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n, m := wide[0].Len(0), wide[1].Len(0)
 	if n == 0 || m == 0 {
-		return nil, fault("run.empty", "`convolved` of nothing has no value", "give arrays with elements", ShapeOf(c.Args[0]), ShapeOf(c.Args[1]))
+		return nil, fault(codes.RunEmpty, "`convolved` of nothing has no value", "give arrays with elements", ShapeOf(c.Args[0]), ShapeOf(c.Args[1]))
 	}
 	// The work is the product of the lengths, so that is what is asked for.
 	if d := c.Meter.Take(array.Bool, n*m); d != nil {

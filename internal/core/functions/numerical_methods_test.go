@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
-	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/codes"
 )
 
 func drawn(r *rand.Rand, n int) []float64 {
@@ -62,7 +62,7 @@ func TestInterpolationFollowsTheLine(t *testing.T) {
 	require.Nil(t, d)
 	assert.True(t, math.IsNaN(out.RealAt(0)) && math.IsNaN(out.RealAt(1)), "outside there is no line")
 	require.Len(t, m.Notices, 1)
-	assert.Equal(t, notation.Code("notice.nan"), m.Notices[0].Code)
+	assert.Equal(t, codes.Code("notice.nan"), m.Notices[0].Code)
 }
 
 // TestPolynomials evaluates by powers, and fits points that lie on a polynomial.
@@ -243,7 +243,7 @@ func TestWholeNumberFunctions(t *testing.T) {
 	}
 	_, d := Lookup("factorial").Run(&Call{Function: Lookup("factorial"), Args: []*array.Array{array.Scalar(int64(21))}, Meter: meter()})
 	require.NotNil(t, d)
-	assert.Equal(t, notation.Code("run.overflow"), d.Code)
+	assert.Equal(t, codes.Code("run.overflow"), d.Code)
 }
 
 // TestEvenlySpaced meets both ends, whatever the rounding between.

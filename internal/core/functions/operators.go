@@ -6,6 +6,7 @@ import (
 	"math/cmplx"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -39,7 +40,7 @@ func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Dia
 	}
 	a, b = wide[0], wide[1]
 	if (op == "div" || op == "mod") && kind == array.Complex {
-		return nil, fault("run.kind", fmt.Sprintf("`%s` is not defined for complex numbers; the operands are %s and %s", op, Describe(ka), Describe(kb)), "take `real_part(...)` or `abs(...)` first, or divide with `/`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("`%s` is not defined for complex numbers; the operands are %s and %s", op, Describe(ka), Describe(kb)), "take `real_part(...)` or `abs(...)` first, or divide with `/`")
 	}
 	if op == "^" && kind == array.Int && anyNegative(b) {
 		kind = array.Real
@@ -210,7 +211,7 @@ func notBool(op string, x Form) *notation.Diagnostic {
 	if op == "not" {
 		hint = "compare first, as in `not (x > 0)`; zero is written `x == 0`"
 	}
-	return fault("text.habit", fmt.Sprintf("`%s` joins truth values, and got %s", op, Describe(x)), hint)
+	return fault(codes.TextHabit, fmt.Sprintf("`%s` joins truth values, and got %s", op, Describe(x)), hint)
 }
 
 // Not turns every truth value round.
@@ -235,7 +236,7 @@ func Negate(m *Meter, a *array.Array) (*array.Array, *notation.Diagnostic) {
 	case array.Int:
 		for _, v := range a.Ints() {
 			if v == math.MinInt64 {
-				return nil, fault("run.overflow", "the negative of -2^63 does not fit an int", "convert with `real(...)` first")
+				return nil, fault(codes.RunOverflow, "the negative of -2^63 does not fit an int", "convert with `real(...)` first")
 			}
 		}
 		return array.Map1(a, array.EachCell(func(v int64) int64 { return -v })), nil

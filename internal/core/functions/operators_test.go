@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 )
 
 func meter() *Meter {
@@ -68,7 +69,7 @@ func TestIntsAgainstBigNumbers(t *testing.T) {
 			out, d := Binary(meter(), op, array.Scalar(a), array.Scalar(b))
 			if !want.IsInt64() {
 				require.NotNil(t, d, "%d %s %d", a, op, b)
-				assert.Equal(t, "run.overflow", string(d.Code))
+				assert.Equal(t, codes.RunOverflow, d.Code)
 				continue
 			}
 			require.Nil(t, d, "%d %s %d", a, op, b)
@@ -207,7 +208,7 @@ func TestInsertionsAreOffered(t *testing.T) {
 	} {
 		_, d := Binary(meter(), "+", array.New(array.Real, c.a), array.New(array.Real, c.b))
 		require.NotNil(t, d)
-		assert.Equal(t, "shape.broadcast", string(d.Code))
+		assert.Equal(t, codes.ShapeBroadcast, d.Code)
 		assert.Contains(t, d.Hint, c.hint, fmt.Sprint(c.a, c.b))
 		assert.Len(t, d.Shapes, 2)
 	}

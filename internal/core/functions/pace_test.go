@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -248,7 +249,7 @@ func TestBorrowedMemoryCountsWhileItIsUsed(t *testing.T) {
 	require.Nil(t, m.Borrow(array.Real, 400))
 	d := m.Borrow(array.Real, 1)
 	require.NotNil(t, d)
-	assert.Equal(t, notation.Code("run.limit"), d.Code)
+	assert.Equal(t, codes.Code("run.limit"), d.Code)
 	assert.EqualValues(t, 600, m.Cells, "what is lent is not made")
 	m.End(mark)
 	assert.Nil(t, m.Borrow(array.Real, 400), "nobody holds anything")

@@ -6,6 +6,7 @@ import (
 	"math/rand/v2"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -78,7 +79,7 @@ func drawUniform(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if !(low <= high) {
-		return nil, fault("run.value", fmt.Sprintf("the low end %v lies above the high end %v", low, high), "give the low end first")
+		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %v lies above the high end %v", low, high), "give the low end first")
 	}
 	return c.drawReals(func(g *rand.PCG) float64 { return low + Unit(g)*(high-low) })
 }
@@ -111,7 +112,7 @@ func drawNormal(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if !(std >= 0) {
-		return nil, fault("run.value", fmt.Sprintf("the standard deviation %v is negative", std), "give 0 or more")
+		return nil, fault(codes.RunValue, fmt.Sprintf("the standard deviation %v is negative", std), "give 0 or more")
 	}
 	return c.drawReals(func(g *rand.PCG) float64 { return mean + std*Normals(g)() })
 }
@@ -138,7 +139,7 @@ func drawIntegers(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if low > high {
-		return nil, fault("run.value", fmt.Sprintf("the low end %d lies above the high end %d", low, high), "give the low end first")
+		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %d lies above the high end %d", low, high), "give the low end first")
 	}
 	shape, d := c.lengths(c.Args[:1])
 	if d != nil {
@@ -218,7 +219,7 @@ func sampled(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	count := a.Len(0)
 	if n < 0 || (n > count && !again) || (n > 0 && count == 0) {
-		return nil, fault("run.value", fmt.Sprintf("%d items cannot be drawn from %d", n, count), "draw fewer, or let items come again with `again: true`", ShapeOf(a))
+		return nil, fault(codes.RunValue, fmt.Sprintf("%d items cannot be drawn from %d", n, count), "draw fewer, or let items come again with `again: true`", ShapeOf(a))
 	}
 	if d := c.Meter.Take(array.Int, max(n, count)); d != nil {
 		return nil, d

@@ -6,6 +6,7 @@ import (
 	"strconv"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -71,9 +72,9 @@ func (c *Call) alongOf(a Form) (int, *notation.Diagnostic) {
 	case 1:
 		return 0, nil
 	case 0:
-		return 0, fault("axis.unknown", fmt.Sprintf("`%s` works along an axis, and a scalar has none", c.Function.Name), "give an array, `[x]` say")
+		return 0, fault(codes.AxisUnknown, fmt.Sprintf("`%s` works along an axis, and a scalar has none", c.Function.Name), "give an array, `[x]` say")
 	}
-	return 0, fault("axis.missing", fmt.Sprintf("`%s` works along one axis, and %s has %d", c.Function.Name, ShapeOf(a), a.Rank()),
+	return 0, fault(codes.AxisMissing, fmt.Sprintf("`%s` works along one axis, and %s has %d", c.Function.Name, ShapeOf(a), a.Rank()),
 		fmt.Sprintf("say which: `%s(x along %s)`", c.Function.Name, AxisWord(a, 0, c.Counting)), ShapeOf(a))
 }
 
@@ -149,18 +150,18 @@ func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notat
 			break
 		}
 		if arg.Kind() != array.Int || arg.Rank() > 1 {
-			return nil, fault("run.kind", fmt.Sprintf("a length in `reshape` is %s; a shape is whole numbers", Describe(arg)), "write `reshape(x, [3, auto])`")
+			return nil, fault(codes.RunKind, fmt.Sprintf("a length in `reshape` is %s; a shape is whole numbers", Describe(arg)), "write `reshape(x, [3, auto])`")
 		}
 		for _, n := range arg.Ints() {
 			switch {
 			case n == auto && hole >= 0:
-				return nil, fault("shape.reshape", "`auto` stands twice in one shape", "one length at most can be worked out")
+				return nil, fault(codes.ShapeReshape, "`auto` stands twice in one shape", "one length at most can be worked out")
 			case n == auto:
 				hole = len(shape)
 				shape = append(shape, 1)
 				continue
 			case n < 0:
-				return nil, fault("run.value", fmt.Sprintf("the length %d is negative", n), "lengths are 0 or more; `auto` is worked out")
+				return nil, fault(codes.RunValue, fmt.Sprintf("the length %d is negative", n), "lengths are 0 or more; `auto` is worked out")
 			}
 			shape = append(shape, int(n))
 		}
@@ -178,7 +179,7 @@ func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notat
 		target := notation.Shape{Lengths: shape, Mark: -1}
 		if hole >= 0 {
 			message := fmt.Sprintf("%s has %d elements, which the other lengths, %d in all, do not divide", Describe(a), size, rest)
-			return nil, fault("shape.reshape", message, reshapeHint, ShapeOf(a), target)
+			return nil, fault(codes.ShapeReshape, message, reshapeHint, ShapeOf(a), target)
 		}
 		return nil, sizeFault(a, size, target, rest)
 	}
@@ -189,7 +190,7 @@ const reshapeHint = "let one length be worked out: `reshape(x, [3, auto])`; the 
 
 // sizeFault tells of a shape that holds another number of elements.
 func sizeFault(a Form, size int, target notation.Shape, needed int) *notation.Diagnostic {
-	return fault("shape.reshape", fmt.Sprintf("%s has %d elements, and the shape %s needs %d", Describe(a), size, target, needed), reshapeHint, ShapeOf(a), target)
+	return fault(codes.ShapeReshape, fmt.Sprintf("%s has %d elements, and the shape %s needs %d", Describe(a), size, target, needed), reshapeHint, ShapeOf(a), target)
 }
 
 func flattened(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -208,7 +209,7 @@ func transpose(c *Call) (*array.Array, *notation.Diagnostic) {
 	to, ok := c.Options["to"]
 	if !ok {
 		if a.Rank() == 1 {
-			c.Meter.Notice("notice.transpose", fmt.Sprintf("an array of one axis, %s, is the same transposed", ShapeOf(a)), "for a matrix of one column write `column_of(v)`, of one row `row_of(v)`", ShapeOf(a))
+			c.Meter.Notice(codes.NoticeTranspose, fmt.Sprintf("an array of one axis, %s, is the same transposed", ShapeOf(a)), "for a matrix of one column write `column_of(v)`, of one row `row_of(v)`", ShapeOf(a))
 		}
 		return reverseAxes(a), nil
 	}
@@ -233,26 +234,26 @@ func transpose(c *Call) (*array.Array, *notation.Diagnostic) {
 }
 
 func twiceInTo(a Form, axis, counting int) *notation.Diagnostic {
-	return fault("axis.repeated", fmt.Sprintf("the axis %s stands twice in `to:`", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
+	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s stands twice in `to:`", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
 }
 
 func notAllInTo(a Form, named int) *notation.Diagnostic {
-	return fault("axis.missing", fmt.Sprintf("`to:` names %d of the %d axes of %s", named, a.Rank(), ShapeOf(a)), "name every axis once", ShapeOf(a))
+	return fault(codes.AxisMissing, fmt.Sprintf("`to:` names %d of the %d axes of %s", named, a.Rank(), ShapeOf(a)), "name every axis once", ShapeOf(a))
 }
 
 func labelled(c *Call) (*array.Array, *notation.Diagnostic) {
 	a := c.Args[0]
 	axes, ok := c.Options["axes"]
 	if !ok {
-		return nil, fault("text.call", "`labelled` needs the option `axes`", "write `labelled(x, axes: [week, _])`")
+		return nil, fault(codes.TextCall, "`labelled` needs the option `axes`", "write `labelled(x, axes: [week, _])`")
 	}
 	if len(axes.Axes) != a.Rank() {
-		return nil, fault("axis.missing", fmt.Sprintf("`axes:` has %d labels for the %d axes of %s", len(axes.Axes), a.Rank(), ShapeOf(a)), "give one label for each axis; `_` leaves one without", ShapeOf(a))
+		return nil, fault(codes.AxisMissing, fmt.Sprintf("`axes:` has %d labels for the %d axes of %s", len(axes.Axes), a.Rank(), ShapeOf(a)), "give one label for each axis; `_` leaves one without", ShapeOf(a))
 	}
 	labels := make([]string, len(axes.Axes))
 	for i, ref := range axes.Axes {
 		if ref.Label == "" {
-			return nil, fault("text.call", "`axes:` of `labelled` takes labels, and got a number", "write bare words: `axes: [week, _]`")
+			return nil, fault(codes.TextCall, "`axes:` of `labelled` takes labels, and got a number", "write bare words: `axes: [week, _]`")
 		}
 		if ref.Label != "_" {
 			labels[i] = ref.Label
@@ -269,7 +270,7 @@ func FindLabel(a Form, label string, counting int) (int, *notation.Diagnostic) {
 			continue
 		}
 		if found >= 0 {
-			return 0, fault("axis.repeated", fmt.Sprintf("the label `%s` stands on several axes of %s", label, ShapeOf(a)), fmt.Sprintf("name the axis by its number, %d say", found+counting), ShapeOf(a))
+			return 0, fault(codes.AxisRepeated, fmt.Sprintf("the label `%s` stands on several axes of %s", label, ShapeOf(a)), fmt.Sprintf("name the axis by its number, %d say", found+counting), ShapeOf(a))
 		}
 		found = axis
 	}
@@ -282,7 +283,7 @@ func FindLabel(a Form, label string, counting int) (int, *notation.Diagnostic) {
 // UnknownAxis tells which axes there are instead.
 func UnknownAxis(a Form, what, label string, counting int) *notation.Diagnostic {
 	if a.Rank() == 0 {
-		return fault("axis.unknown", fmt.Sprintf("there is no axis %s: a scalar has no axes", what), "leave the clause out")
+		return fault(codes.AxisUnknown, fmt.Sprintf("there is no axis %s: a scalar has no axes", what), "leave the clause out")
 	}
 	var words []string
 	for axis := range a.Rank() {
@@ -292,7 +293,7 @@ func UnknownAxis(a Form, what, label string, counting int) *notation.Diagnostic 
 	if near := notation.Offer(notation.Nearest(label, a.Labels())); near != "" {
 		hint = near + " The axes are " + notation.JoinWords(words, "and")
 	}
-	return fault("axis.unknown", fmt.Sprintf("%s has no axis %s", ShapeOf(a), what), hint, ShapeOf(a))
+	return fault(codes.AxisUnknown, fmt.Sprintf("%s has no axis %s", ShapeOf(a), what), hint, ShapeOf(a))
 }
 
 // AxisNumber reads an axis number in the course's counting; -1 when the word is none.

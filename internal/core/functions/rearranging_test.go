@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
-	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/codes"
 )
 
 // viewOf is view in another kind: every element the whole part of the real one.
@@ -485,7 +485,7 @@ func TestRearrangingRefuses(t *testing.T) {
 		c.call.Function, c.call.Meter = Lookup(c.name), meter()
 		_, d := c.call.Function.Run(&c.call)
 		if assert.NotNil(t, d, c.name) {
-			assert.Equal(t, notation.Code(c.code), d.Code, "%s: %s", c.name, d.Message)
+			assert.Equal(t, codes.Code(c.code), d.Code, "%s: %s", c.name, d.Message)
 			assert.Contains(t, d.Message, c.words, c.name)
 			assert.NotEmpty(t, d.Hint, c.name)
 		}

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -175,7 +176,7 @@ func extent(c *Call) (*array.Array, *notation.Diagnostic) {
 			return v
 		})
 		if d == nil && overflow {
-			return nil, fault("run.overflow", "the extent does not fit an int", "convert with `real(...)` first")
+			return nil, fault(codes.RunOverflow, "the extent does not fit an int", "convert with `real(...)` first")
 		}
 		return out, d
 	}

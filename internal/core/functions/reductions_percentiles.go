@@ -9,6 +9,7 @@ import (
 
 	"nimbusreach/internal/core/algebra"
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -117,12 +118,12 @@ func percentile(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	p := c.Args[1]
 	if p.Rank() > 1 || p.Kind() == array.Complex || p.Kind() == array.Bool {
-		return nil, fault("run.kind", fmt.Sprintf("the percentages of `percentile` are %s; they are one real, or reals on one axis", Describe(p)), "write `percentile(x, 25)` or `percentile(x, [25, 75])`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("the percentages of `percentile` are %s; they are one real, or reals on one axis", Describe(p)), "write `percentile(x, 25)` or `percentile(x, [25, 75])`")
 	}
 	ps := p.Widen(array.Real).Reals()
 	for _, v := range ps {
 		if !(v >= 0 && v <= 100) {
-			return nil, fault("run.value", fmt.Sprintf("%v percent lies outside 0 to 100", v), "a share of 0.25 is 25 percent")
+			return nil, fault(codes.RunValue, fmt.Sprintf("%v percent lies outside 0 to 100", v), "a share of 0.25 is 25 percent")
 		}
 	}
 	if d := c.roomToOrder(a); d != nil {
@@ -249,7 +250,7 @@ func extremeAt(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 		}
 		axes := c.overAxes()
 		if len(axes) != 1 && len(axes) != a.Rank() {
-			return nil, fault("text.call", fmt.Sprintf("`%s` over %d of %d axes has no plain position", c.Function.Name, len(axes), a.Rank()), "name one axis, or all of them by leaving `over` out", ShapeOf(a))
+			return nil, fault(codes.TextCall, fmt.Sprintf("`%s` over %d of %d axes has no plain position", c.Function.Name, len(axes), a.Rank()), "name one axis, or all of them by leaving `over` out", ShapeOf(a))
 		}
 		if c.Args[0].Kind() == array.Real {
 			c.notePassedNaN(c.Args[0], "and gives the position of the first")
@@ -342,11 +343,11 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	edges := e.Reals()
 	if len(edges) < 2 {
-		return nil, fault("run.value", fmt.Sprintf("`counts_between` has %d edges", len(edges)), "a bin lies between two edges; give two or more")
+		return nil, fault(codes.RunValue, fmt.Sprintf("`counts_between` has %d edges", len(edges)), "a bin lies between two edges; give two or more")
 	}
 	for i := 1; i < len(edges); i++ {
 		if !(edges[i] > edges[i-1]) {
-			return nil, fault("run.value", fmt.Sprintf("the edges do not rise: %v follows %v", edges[i], edges[i-1]), "sort them with `sort`")
+			return nil, fault(codes.RunValue, fmt.Sprintf("the edges do not rise: %v follows %v", edges[i], edges[i-1]), "sort them with `sort`")
 		}
 	}
 	if a.Size() > 0 {
@@ -372,7 +373,7 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 func positions(c *Call) (*array.Array, *notation.Diagnostic) {
 	mask := c.Args[0]
 	if mask.Kind() != array.Bool {
-		return nil, fault("run.kind", fmt.Sprintf("`positions` takes a mask, and got %s", Describe(mask)), "compare to make one: `positions(x > 0)`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("`positions` takes a mask, and got %s", Describe(mask)), "compare to make one: `positions(x > 0)`")
 	}
 	if mask.Rank() == 0 {
 		return nil, c.wantRank(mask, 1)

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 )
 
 // view makes a random array of small reals behind a random view, with labels.
@@ -186,7 +187,7 @@ func TestCollapsesAgainstTheirDefinitions(t *testing.T) {
 			out, d := f.Run(c)
 			if d != nil {
 				require.NotNil(t, mask, "%s: %v", name, d)
-				assert.Equal(t, "run.empty", string(d.Code))
+				assert.Equal(t, codes.RunEmpty, d.Code)
 				continue
 			}
 			want := plainly(a, axes, mask, oracle)
@@ -307,7 +308,7 @@ func TestTheMeterRefusesBeforeAnythingIsMade(t *testing.T) {
 	for _, shape := range [][]int{{1 << 30, 1 << 30}, {1 << 62, 4}, {200_000_000}} {
 		d := m.TakeShape(array.Real, shape)
 		require.NotNil(t, d)
-		assert.Equal(t, "run.limit", string(d.Code))
+		assert.Equal(t, codes.RunLimit, d.Code)
 	}
 	small := NewMeter(t.Context(), Limits{Statements: 1, Cells: 1e9, Bytes: 800, Depth: 1})
 	assert.Nil(t, small.Take(array.Real, 100))

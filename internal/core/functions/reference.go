@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strings"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -24,6 +25,15 @@ func Reference() string {
 			if e.Kind == kind {
 				fmt.Fprintf(&b, "| `%s` | %s | `%s` |\n", e.Word, tableCell(e.Doc), tableCell(strings.ReplaceAll(e.Example, "\n", " ⏎ ")))
 			}
+		}
+	}
+	for _, kind := range codes.Kinds {
+		if kind == codes.Cause || kind == codes.Advice {
+			continue // docs/checking.md and docs/courses.md list those
+		}
+		fmt.Fprintf(&b, "\n## %ss\n\n| code | reported when | example |\n|---|---|---|\n", upperFirst(string(kind)))
+		for _, e := range codes.Of(kind) {
+			fmt.Fprintf(&b, "| `%s` | %s | `%s` |\n", e.Code, tableCell(e.When), tableCell(strings.ReplaceAll(e.Example, "\n", " ⏎ ")))
 		}
 	}
 	return b.String()

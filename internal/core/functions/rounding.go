@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -47,7 +48,7 @@ func rounded(c *Call) (*array.Array, *notation.Diagnostic) {
 		return r
 	})
 	if overflow {
-		return nil, fault("run.overflow", "a rounded value does not fit an int", "convert with `real(...)` first")
+		return nil, fault(codes.RunOverflow, "a rounded value does not fit an int", "convert with `real(...)` first")
 	}
 	return out, d
 }

@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -215,5 +216,5 @@ func pavedOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 
 // joinFault tells of an argument whose shape does not fit the first's.
 func joinFault(name string, number int, a, first Form, hint string) *notation.Diagnostic {
-	return fault("shape.join", fmt.Sprintf("argument %d of `%s` has the shape %s, the first %s", number, name, ShapeOf(a), ShapeOf(first)), hint, ShapeOf(first), ShapeOf(a))
+	return fault(codes.ShapeJoin, fmt.Sprintf("argument %d of `%s` has the shape %s, the first %s", number, name, ShapeOf(a), ShapeOf(first)), hint, ShapeOf(first), ShapeOf(a))
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -94,7 +95,7 @@ func running(ints func(a, b int64) (int64, bool), reals func(out, items []float6
 				})
 			})
 			if overflow {
-				return nil, fault("run.overflow", fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name), "convert with `real(...)` first")
+				return nil, fault(codes.RunOverflow, fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name), "convert with `real(...)` first")
 			}
 			return out, nil
 		case array.Real:
@@ -181,13 +182,13 @@ func windows(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if n < 1 {
-		return nil, fault("run.value", fmt.Sprintf("a window has the length %d", n), "give 1 or more")
+		return nil, fault(codes.RunValue, fmt.Sprintf("a window has the length %d", n), "give 1 or more")
 	}
 	a := c.Args[0]
 	count := a.Len(axis) - n + 1
 	if count < 1 {
 		count = 0
-		c.Meter.Notice("notice.empty", fmt.Sprintf("a window of %d is longer than the axis %s, whose length is %d", n, AxisWord(a, axis, c.Counting), a.Len(axis)), "give a shorter window")
+		c.Meter.Notice(codes.NoticeEmpty, fmt.Sprintf("a window of %d is longer than the axis %s, whose length is %d", n, AxisWord(a, axis, c.Counting), a.Len(axis)), "give a shorter window")
 	}
 	shape := append(slices.Clone(a.Shape()), n)
 	shape[axis] = count
@@ -230,7 +231,7 @@ func totalsBy(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if len(groups) != a.Len(axis) {
-		return nil, fault("shape.join", fmt.Sprintf("there are %d groups for the %d items along axis %s", len(groups), a.Len(axis), AxisWord(a, axis, c.Counting)), "give the group of every item", ShapeOf(a), ShapeOf(c.Args[1]))
+		return nil, fault(codes.ShapeJoin, fmt.Sprintf("there are %d groups for the %d items along axis %s", len(groups), a.Len(axis), AxisWord(a, axis, c.Counting)), "give the group of every item", ShapeOf(a), ShapeOf(c.Args[1]))
 	}
 	shape := slices.Clone(a.Shape())
 	shape[axis] = n
@@ -264,7 +265,7 @@ func totalsBy(c *Call) (*array.Array, *notation.Diagnostic) {
 		out = totals(a, axis, members, sumComplexes)
 	}
 	if overflow {
-		return nil, fault("run.overflow", "a total does not fit an int", "total reals: `totals_by(real(x), ...)`")
+		return nil, fault(codes.RunOverflow, "a total does not fit an int", "total reals: `totals_by(real(x), ...)`")
 	}
 	c.noteMade(out, a)
 	return out, nil

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -22,7 +23,7 @@ func CountFault(a Form, named int, text string) *notation.Diagnostic {
 	case a.Rank() == 0:
 		hint = "a scalar has no positions; leave the selection out"
 	}
-	return fault("select.count", message, hint, ShapeOf(a))
+	return fault(codes.SelectCount, message, hint, ShapeOf(a))
 }
 
 func axesWord(n int) string {
@@ -56,14 +57,14 @@ func OutsideAxis(what string, at int64, a Form, axis, counting int) *notation.Di
 	case at < int64(counting):
 		hint = valid + "; from the end write `last`, `last - 1`"
 	}
-	return fault("select.range", message, hint, s)
+	return fault(codes.SelectRange, message, hint, s)
 }
 
 // MaskFault tells of a mask that has not the array's shape, and offers the axis it
 // may have been meant for.
 func MaskFault(a, mask Form) *notation.Diagnostic {
 	if mask.Rank() == 0 {
-		return fault("select.kind", "a single truth value selects nothing", "a mask is an array of truth values, `x > 0` say")
+		return fault(codes.SelectKind, "a single truth value selects nothing", "a mask is an array of truth values, `x > 0` say")
 	}
 	hint := "make the mask by comparing the array itself: `x[x > 0]`"
 	if mask.Rank() == 1 {
@@ -74,7 +75,7 @@ func MaskFault(a, mask Form) *notation.Diagnostic {
 			}
 		}
 	}
-	return fault("shape.mask", fmt.Sprintf("the mask has the shape %s, and the array %s", ShapeOf(mask), ShapeOf(a)), hint, ShapeOf(a), ShapeOf(mask))
+	return fault(codes.ShapeMask, fmt.Sprintf("the mask has the shape %s, and the array %s", ShapeOf(mask), ShapeOf(a)), hint, ShapeOf(a), ShapeOf(mask))
 }
 
 func maskAt(rank, axis int) string {
@@ -90,7 +91,7 @@ func maskAt(rank, axis int) string {
 func AxisMaskFault(a, mask Form, axis, counting int) *notation.Diagnostic {
 	s, given := ShapeOf(a), ShapeOf(mask)
 	s.Mark, given.Mark = axis, 0
-	return fault("shape.mask", fmt.Sprintf("the mask has %d truth values, and axis %s has the length %d", mask.Len(0), AxisWord(a, axis, counting), a.Len(axis)),
+	return fault(codes.ShapeMask, fmt.Sprintf("the mask has %d truth values, and axis %s has the length %d", mask.Len(0), AxisWord(a, axis, counting), a.Len(axis)),
 		"make the mask from the axis it chooses on", s, given)
 }
 
@@ -105,7 +106,7 @@ func SelectorFault(a, v Form, axis, counting int, except bool) *notation.Diagnos
 	case v.Rank() > 1:
 		hint = "a selector of one axis has one axis itself; flatten it, or use one mask of the whole shape"
 	}
-	return fault("select.kind", fmt.Sprintf("the selector of axis %s is %s", AxisWord(a, axis, counting), Describe(v)), hint, ShapeOf(a))
+	return fault(codes.SelectKind, fmt.Sprintf("the selector of axis %s is %s", AxisWord(a, axis, counting), Describe(v)), hint, ShapeOf(a))
 }
 
 // ConditionFault tells of a condition that is not one truth value; word is where it
@@ -118,51 +119,51 @@ func ConditionFault(word string, v Form) *notation.Diagnostic {
 			hint = "compare and collapse it: `any(x > 0)` or `all(x > 0)`"
 		}
 	}
-	return fault("run.condition", fmt.Sprintf("%s takes one truth value, and got %s", word, Describe(v)), hint, ShapeOf(v))
+	return fault(codes.RunCondition, fmt.Sprintf("%s takes one truth value, and got %s", word, Describe(v)), hint, ShapeOf(v))
 }
 
 // RaggedFault tells of an item of a list whose shape is not the first's; number is
 // in the course's counting.
 func RaggedFault(number int, first, here Form) *notation.Diagnostic {
 	a, b := ShapeOf(first), ShapeOf(here)
-	return fault("shape.ragged", fmt.Sprintf("the items of a list have one shape; item %d has the shape %s, the first %s", number, b, a),
+	return fault(codes.ShapeRagged, fmt.Sprintf("the items of a list have one shape; item %d has the shape %s, the first %s", number, b, a),
 		"make the items equally long, or join arrays of unequal length with `join`", a, b)
 }
 
 // AssignFault tells of a value that does not stretch to the selection it is
 // assigned into.
 func AssignFault(target notation.Shape, value Form) *notation.Diagnostic {
-	return fault("shape.assign", fmt.Sprintf("the value's shape %s does not stretch to the selection's %s", ShapeOf(value), target),
+	return fault(codes.ShapeAssign, fmt.Sprintf("the value's shape %s does not stretch to the selection's %s", ShapeOf(value), target),
 		"give a scalar, or an array of the selection's shape", target, ShapeOf(value))
 }
 
 // AssignKindFault tells of a value too wide for the name it is assigned into.
 func AssignKindFault(name string, target, value Form) *notation.Diagnostic {
-	return fault("run.kind", fmt.Sprintf("%s cannot be assigned into `%s`, which is %s", Describe(value), name, target.Kind()),
+	return fault(codes.RunKind, fmt.Sprintf("%s cannot be assigned into `%s`, which is %s", Describe(value), name, target.Kind()),
 		fmt.Sprintf("convert the value with `%s(...)`, or widen the target first: `%s = %s(%s)`", target.Kind(), name, value.Kind(), name))
 }
 
 // NoAxisToGo tells that a loop was given a scalar.
 func NoAxisToGo() *notation.Diagnostic {
-	return fault("axis.unknown", "`each` goes along an axis, and a scalar has none", "give an array, `0 before n` say")
+	return fault(codes.AxisUnknown, "`each` goes along an axis, and a scalar has none", "give an array, `0 before n` say")
 }
 
 // OutOfStep tells of a loop over values of unequal lengths.
 func OutOfStep(first Form, firstAxis int, other Form, otherAxis int) *notation.Diagnostic {
 	a, b := ShapeOf(first), ShapeOf(other)
 	a.Mark, b.Mark = firstAxis, otherAxis
-	return fault("shape.join", fmt.Sprintf("`each` goes in step, and the lengths are %d and %d", first.Len(firstAxis), other.Len(otherAxis)), "give values of one length along the axis", a, b)
+	return fault(codes.ShapeJoin, fmt.Sprintf("`each` goes in step, and the lengths are %d and %d", first.Len(firstAxis), other.Len(otherAxis)), "give values of one length along the axis", a, b)
 }
 
 // AxisTwice tells of an axis that a clause names twice.
 func AxisTwice(a Form, axis, counting int) *notation.Diagnostic {
-	return fault("axis.repeated", fmt.Sprintf("the axis %s is named twice", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
+	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s is named twice", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
 }
 
 // LabelNotVariable sets the hint of an unknown axis whose word is a bound name. clause is
 // what stands before a single axis, "over " say.
 func LabelNotVariable(d *notation.Diagnostic, clause, word string) {
-	if d != nil && d.Code == "axis.unknown" {
+	if d != nil && d.Code == codes.AxisUnknown {
 		d.Hint = fmt.Sprintf("a bare word is a label; for the axis numbered by the variable write `%s(%s)`", clause, word)
 	}
 }

@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
-	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/codes"
 )
 
 // TestSeveralValuesOfAGroup holds quantiles and counts on a new first axis against each
@@ -75,7 +75,7 @@ func TestSeveralValuesOfAGroup(t *testing.T) {
 			out, d := c.Function.Run(c)
 			if d != nil {
 				require.NotNil(t, mask, "%s: %v", w.name, d)
-				assert.Equal(t, notation.Code("run.empty"), d.Code)
+				assert.Equal(t, codes.Code("run.empty"), d.Code)
 				continue
 			}
 			_, kept := given["keep"]
@@ -103,5 +103,5 @@ func TestSeveralValuesAreAskedFor(t *testing.T) {
 	m := NewMeter(t.Context(), Limits{Statements: 1, Cells: 1e9, Bytes: 3 << 20, Depth: 1})
 	_, d := Lookup("five_numbers").Run(&Call{Function: Lookup("five_numbers"), Args: []*array.Array{tall}, Axes: []int{1}, Meter: m})
 	require.NotNil(t, d)
-	assert.Equal(t, notation.Code("run.limit"), d.Code)
+	assert.Equal(t, codes.Code("run.limit"), d.Code)
 }

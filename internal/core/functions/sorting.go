@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -39,7 +40,7 @@ func (c *Call) sortable() (a *array.Array, axis int, descending bool, d *notatio
 	}
 	a = c.Args[0]
 	if a.Kind() == array.Real && slices.ContainsFunc(a.Reals(), func(v float64) bool { return v != v }) {
-		c.Meter.Notice("notice.nan", fmt.Sprintf("`%s` met NaN, which comes last", c.Function.Name), "leave missing values out first: `x[not is_nan(x)]`")
+		c.Meter.Notice(codes.NoticeNaN, fmt.Sprintf("`%s` met NaN, which comes last", c.Function.Name), "leave missing values out first: `x[not is_nan(x)]`")
 	}
 	return a, axis, descending, nil
 }

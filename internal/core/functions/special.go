@@ -7,6 +7,7 @@ import (
 	"math/cmplx"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -235,7 +236,7 @@ func clipped(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if below.CountTrue() > 0 {
-		return nil, fault("run.value", "a low end lies above its high end", "give the low end first", ShapeOf(c.Args[1]), ShapeOf(c.Args[2]))
+		return nil, fault(codes.RunValue, "a low end lies above its high end", "give the low end first", ShapeOf(c.Args[1]), ShapeOf(c.Args[2]))
 	}
 	shape, labels, d := Merge(c.Meter, "`clipped`", c.Args...)
 	if d != nil {
@@ -268,11 +269,11 @@ func factorialInt(n int64) (int64, bool) {
 }
 
 func (c *Call) domain(n int64) *notation.Diagnostic {
-	return fault("run.domain", fmt.Sprintf("`%s` of the negative int %d does not exist", c.Function.Name, n), "keep negative numbers out, or widen to real for `gamma`'s values")
+	return fault(codes.RunDomain, fmt.Sprintf("`%s` of the negative int %d does not exist", c.Function.Name, n), "keep negative numbers out, or widen to real for `gamma`'s values")
 }
 
 func (c *Call) overflow() *notation.Diagnostic {
-	return fault("run.overflow", fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name), "convert with `real(...)` first")
+	return fault(codes.RunOverflow, fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name), "convert with `real(...)` first")
 }
 
 func factorial(c *Call) (*array.Array, *notation.Diagnostic) {

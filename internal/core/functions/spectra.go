@@ -7,6 +7,7 @@ import (
 
 	"nimbusreach/internal/core/algebra"
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -58,12 +59,12 @@ func condition(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if len(values) == 0 {
-		return nil, fault("run.empty", "`condition` of a matrix without elements has no value", "give a matrix with elements", ShapeOf(c.Args[0]))
+		return nil, fault(codes.RunEmpty, "`condition` of a matrix without elements has no value", "give a matrix with elements", ShapeOf(c.Args[0]))
 	}
 	out := values[0] / values[len(values)-1]
 	if values[len(values)-1] == 0 {
 		out = math.Inf(1)
-		c.Meter.Notice("notice.infinite", "the matrix is singular, and its condition infinite", "look at `rank(A)`")
+		c.Meter.Notice(codes.NoticeInfinite, "the matrix is singular, and its condition infinite", "look at `rank(A)`")
 	}
 	return array.Scalar(out), nil
 }

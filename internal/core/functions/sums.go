@@ -6,6 +6,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -23,7 +24,7 @@ func sum(c *Call) (*array.Array, *notation.Diagnostic) {
 			return s
 		})
 		if d == nil && overflow {
-			return nil, fault("run.overflow", "the sum does not fit an int, which goes from -2^63 to 2^63 - 1", "sum reals: `sum(real(x))`")
+			return nil, fault(codes.RunOverflow, "the sum does not fit an int, which goes from -2^63 to 2^63 - 1", "sum reals: `sum(real(x))`")
 		}
 		return out, d
 	case array.Real:
@@ -130,7 +131,7 @@ func meanReals(items []float64) float64 {
 
 func weightedMean(c *Call, a, w *array.Array) (*array.Array, *notation.Diagnostic) {
 	if w.Kind() == array.Complex || a.Kind() == array.Complex {
-		return nil, fault("run.kind", "`mean` with weights takes reals", "average `real_part(...)` and `imaginary_part(...)` apart")
+		return nil, fault(codes.RunKind, "`mean` with weights takes reals", "average `real_part(...)` and `imaginary_part(...)` apart")
 	}
 	weights, d := c.beside(a, w, "weights", array.Real)
 	if d != nil {
@@ -176,7 +177,7 @@ func weightedMean(c *Call, a, w *array.Array) (*array.Array, *notation.Diagnosti
 		}
 		total := array.PairwiseSum(used)
 		if total == 0 {
-			fail = fault("run.divide", "the weights add up to 0", "weights need a sum other than 0")
+			fail = fault(codes.RunDivide, "the weights add up to 0", "weights need a sum other than 0")
 		}
 		return array.PairwiseSum(products) / total
 	})
@@ -208,7 +209,7 @@ func product(c *Call) (*array.Array, *notation.Diagnostic) {
 			return p
 		})
 		if d == nil && overflow {
-			return nil, fault("run.overflow", "the product does not fit an int, which goes from -2^63 to 2^63 - 1", "multiply reals: `product(real(x))`")
+			return nil, fault(codes.RunOverflow, "the product does not fit an int, which goes from -2^63 to 2^63 - 1", "multiply reals: `product(real(x))`")
 		}
 		return out, d
 	case array.Real:

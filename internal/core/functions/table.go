@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -129,11 +130,11 @@ func ByTopic(t Topic) []*Function {
 // CheckCall tells what is wrong with a call that can be seen without values: the
 // number of arguments, the clause, the options.
 func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
-	at := func(code notation.Code, span notation.Span, message, hint string) *notation.Diagnostic {
+	at := func(code codes.Code, span notation.Span, message, hint string) *notation.Diagnostic {
 		return &notation.Diagnostic{Code: code, Span: span, Message: message, Hint: hint}
 	}
 	if n := len(call.Args); n < f.Min || (f.Max >= 0 && n > f.Max) {
-		return at("text.call", call.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name, ArgumentCount(f.Min, f.Max), n), "write it as "+"`"+f.Signature+"`")
+		return at(codes.TextCall, call.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name, ArgumentCount(f.Min, f.Max), n), "write it as "+"`"+f.Signature+"`")
 	}
 	if call.Clause != nil {
 		if d := f.checkClause(call); d != nil {
@@ -143,10 +144,10 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 	for i, o := range call.Options {
 		spec := f.option(o.Name.Name)
 		if spec == nil {
-			return at("text.call", o.Name.Span, fmt.Sprintf("`%s` has no option `%s`", f.Name, o.Name.Name), f.optionHint(o.Name.Name))
+			return at(codes.TextCall, o.Name.Span, fmt.Sprintf("`%s` has no option `%s`", f.Name, o.Name.Name), f.optionHint(o.Name.Name))
 		}
 		if slices.ContainsFunc(call.Options[:i], func(before *notation.Option) bool { return before.Name.Name == o.Name.Name }) {
-			return at("text.call", o.Name.Span, fmt.Sprintf("the option `%s` stands twice", o.Name.Name), "take one out")
+			return at(codes.TextCall, o.Name.Span, fmt.Sprintf("the option `%s` stands twice", o.Name.Name), "take one out")
 		}
 		if spec.Kind == OptionWord {
 			w, ok := o.Value.(*notation.Name)
@@ -157,7 +158,7 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 						hint = near
 					}
 				}
-				return at("text.call", o.Value.Pos(), fmt.Sprintf("the option `%s` of `%s` takes a word, one of %s", o.Name.Name, f.Name, strings.Join(quoted(spec.Words), ", ")), hint)
+				return at(codes.TextCall, o.Value.Pos(), fmt.Sprintf("the option `%s` of `%s` takes a word, one of %s", o.Name.Name, f.Name, strings.Join(quoted(spec.Words), ", ")), hint)
 			}
 		}
 	}
@@ -178,7 +179,7 @@ func (f *Function) checkClause(call *notation.Call) *notation.Diagnostic {
 	}
 	if wanted == got {
 		if f.Clause == Along && call.Clause.List {
-			return &notation.Diagnostic{Code: "text.call", Span: call.Clause.Span, Message: fmt.Sprintf("`%s` works along one axis", f.Name), Hint: "name one axis, without brackets"}
+			return &notation.Diagnostic{Code: codes.TextCall, Span: call.Clause.Span, Message: fmt.Sprintf("`%s` works along one axis", f.Name), Hint: "name one axis, without brackets"}
 		}
 		return nil
 	}
@@ -187,7 +188,7 @@ func (f *Function) checkClause(call *notation.Call) *notation.Diagnostic {
 	if wanted != "" {
 		message = fmt.Sprintf("`%s` takes `%s`, not `%s`", f.Name, wanted, got)
 	}
-	return &notation.Diagnostic{Code: "text.call", Span: call.Clause.Span, Message: message, Hint: hint}
+	return &notation.Diagnostic{Code: codes.TextCall, Span: call.Clause.Span, Message: message, Hint: hint}
 }
 
 func (f *Function) option(name string) *Option {

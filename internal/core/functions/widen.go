@@ -2,6 +2,7 @@ package functions
 
 import (
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -21,7 +22,7 @@ func Widen(m *Meter, a *array.Array, kind array.Kind) (*array.Array, *notation.D
 		for _, v := range a.Ints() {
 			if v > 1<<53 || v < -(1<<53) {
 				if f := float64(v); f >= 1<<63 || int64(f) != v {
-					m.Notice("notice.precision", "an int beyond 2^53 became a real that is not the same number", "keep such numbers int, or work with smaller ones")
+					m.Notice(codes.NoticePrecision, "an int beyond 2^53 became a real that is not the same number", "keep such numbers int, or work with smaller ones")
 					break
 				}
 			}

@@ -4,6 +4,7 @@ import (
 	"fmt"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 )
 
 func (p *parser) call(name *Name) Expr {
@@ -17,7 +18,7 @@ func (p *parser) call(name *Name) Expr {
 		if p.tok.Is(",") {
 			p.advance()
 			if p.tok.Is(")") {
-				p.fail("text.syntax", p.tok.Span, "`)` stands where an argument was expected", "take the comma out")
+				p.fail(codes.TextSyntax, p.tok.Span, "`)` stands where an argument was expected", "take the comma out")
 			}
 			continue
 		}
@@ -49,25 +50,25 @@ func (p *parser) item(c *Call) {
 			if word.Text == "axis" || word.Text == "axes" || word.Text == "dim" || word.Text == "dims" {
 				hint = fmt.Sprintf("axes to collapse are written `%s(x over week)` or `over 0`; an axis to work through `along week`", c.Name.Name)
 			}
-			p.fail("text.habit", word.Span.To(next.Span), fmt.Sprintf("`%s=` has no meaning in a call", word.Text), hint)
+			p.fail(codes.TextHabit, word.Span.To(next.Span), fmt.Sprintf("`%s=` has no meaning in a call", word.Text), hint)
 		}
 	}
 	start := p.tok.Span
 	if p.tok.Is("over") || p.tok.Is("along") {
-		p.fail("text.call", start, fmt.Sprintf("`%s` stands before any argument", p.tok.Text), fmt.Sprintf("write `%s(x %s axis)`", c.Name.Name, p.tok.Text))
+		p.fail(codes.TextCall, start, fmt.Sprintf("`%s` stands before any argument", p.tok.Text), fmt.Sprintf("write `%s(x %s axis)`", c.Name.Name, p.tok.Text))
 	}
 	value := p.expr()
 	switch {
 	case len(c.Options) > 0:
-		p.fail("text.call", value.Pos(), "an argument stands behind an option", "arguments come first, then `over` or `along`, then options")
+		p.fail(codes.TextCall, value.Pos(), "an argument stands behind an option", "arguments come first, then `over` or `along`, then options")
 	case c.Clause != nil:
-		p.fail("text.call", value.Pos(), fmt.Sprintf("an argument stands behind `%s`", clauseWord(c.Clause)), fmt.Sprintf("arguments come first: `%s(a, b %s axis)`; several axes are a list: `%s [week, rope]`", c.Name.Name, clauseWord(c.Clause), clauseWord(c.Clause)))
+		p.fail(codes.TextCall, value.Pos(), fmt.Sprintf("an argument stands behind `%s`", clauseWord(c.Clause)), fmt.Sprintf("arguments come first: `%s(a, b %s axis)`; several axes are a list: `%s [week, rope]`", c.Name.Name, clauseWord(c.Clause), clauseWord(c.Clause)))
 	}
 	p.items = append(p.items, value)
 	if p.tok.Is("over") || p.tok.Is("along") {
 		c.Clause = p.clause()
 		if p.tok.Is("over") || p.tok.Is("along") {
-			p.fail("text.call", p.tok.Span, "a call has one clause, `over` or `along`", "take one out; several axes are a list: `over [week, rope]`")
+			p.fail(codes.TextCall, p.tok.Span, "a call has one clause, `over` or `along`", "take one out; several axes are a list: `over [week, rope]`")
 		}
 	}
 }
@@ -96,7 +97,7 @@ func (p *parser) clause() *Clause {
 			}
 		}
 		if len(c.Axes) == 0 {
-			p.fail("text.syntax", open.To(p.tok.Span), fmt.Sprintf("`%s []` names no axis", clauseWord(c)), "to collapse every axis leave the clause out; to collapse none leave the call out")
+			p.fail(codes.TextSyntax, open.To(p.tok.Span), fmt.Sprintf("`%s []` names no axis", clauseWord(c)), "to collapse every axis leave the clause out; to collapse none leave the call out")
 		}
 		c.Span = start.To(p.tok.Span)
 		p.advance()
@@ -114,7 +115,7 @@ func (p *parser) axis() *Axis {
 	case t.Kind == TokenName:
 		p.advance()
 		if p.tok.Kind == TokenSel || p.tok.Kind == TokenCall {
-			p.fail("text.syntax", p.tok.Span, "a bare word is an axis label here", "put an expression for an axis number in parentheses: `over (k)`")
+			p.fail(codes.TextSyntax, p.tok.Span, "a bare word is an axis label here", "put an expression for an axis number in parentheses: `over (k)`")
 		}
 		return p.made.axes.one(Axis{Span: t.Span, Label: t.Text})
 	case t.Kind == TokenNumber:
@@ -123,7 +124,7 @@ func (p *parser) axis() *Axis {
 			message, hint = fmt.Sprintf("%s is no axis number", t.Text), "axis numbers are whole"
 		}
 		if message != "" {
-			p.fail("text.syntax", t.Span, message, hint)
+			p.fail(codes.TextSyntax, t.Span, message, hint)
 		}
 		p.advance()
 		return p.made.axes.one(Axis{Span: t.Span, Number: n})
@@ -134,7 +135,7 @@ func (p *parser) axis() *Axis {
 		e := p.primary()
 		return &Axis{Span: e.Pos(), Value: e}
 	case t.Is("-"):
-		p.fail("text.habit", t.Span, "axes are not counted from the end with `-`", "the last axis is `last`, the one before it `(axis_count(x) - 2)` when counting from 0")
+		p.fail(codes.TextHabit, t.Span, "axes are not counted from the end with `-`", "the last axis is `last`, the one before it `(axis_count(x) - 2)` when counting from 0")
 	}
 	p.unexpected("an axis: a label, a number, `first`, `last` or an expression in parentheses")
 	return nil

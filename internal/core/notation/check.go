@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 )
 
 // checker holds the rules that need the tree and nothing else.
@@ -25,7 +26,7 @@ func (p *parser) check() {
 	slices.SortStableFunc(p.errs, func(a, b *Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
 }
 
-func (c *checker) fail(code Code, span Span, message, hint string) {
+func (c *checker) fail(code codes.Code, span Span, message, hint string) {
 	if len(c.p.errs) < maxDiagnostics {
 		c.p.errs = append(c.p.errs, &Diagnostic{Code: code, Span: span, Message: message, Hint: hint})
 	}
@@ -39,7 +40,7 @@ func (c *checker) statements(list []Statement, in *Function, top bool) {
 			continue
 		case *Return:
 			if in == nil {
-				c.fail("text.syntax", s.Span, "`return` stands outside a function", "bind the value to a name: `result = ...`")
+				c.fail(codes.TextSyntax, s.Span, "`return` stands outside a function", "bind the value to a name: `result = ...`")
 			}
 		case *View:
 			c.view(s)
@@ -56,10 +57,10 @@ func (c *checker) statements(list []Statement, in *Function, top bool) {
 
 func (c *checker) function(f *Function, top bool) {
 	if !top {
-		c.fail("text.syntax", f.Header, fmt.Sprintf("the function `%s` is defined inside a block", f.Name.Name), "functions stand at top level; move it out")
+		c.fail(codes.TextSyntax, f.Header, fmt.Sprintf("the function `%s` is defined inside a block", f.Name.Name), "functions stand at top level; move it out")
 	}
 	if c.defined[f.Name.Name] {
-		c.fail("text.name", f.Name.Span, fmt.Sprintf("the function `%s` is defined twice", f.Name.Name), "give one of them another name")
+		c.fail(codes.TextName, f.Name.Span, fmt.Sprintf("the function `%s` is defined twice", f.Name.Name), "give one of them another name")
 	}
 	if c.defined == nil {
 		c.defined = map[string]bool{}
@@ -68,7 +69,7 @@ func (c *checker) function(f *Function, top bool) {
 	seen := map[string]bool{}
 	for _, param := range f.Params {
 		if seen[param.Name] {
-			c.fail("text.name", param.Span, fmt.Sprintf("the parameter `%s` stands twice", param.Name), "give one of them another name")
+			c.fail(codes.TextName, param.Span, fmt.Sprintf("the parameter `%s` stands twice", param.Name), "give one of them another name")
 		}
 		seen[param.Name] = true
 	}
@@ -85,7 +86,7 @@ func (c *checker) function(f *Function, top bool) {
 		})
 	}
 	if !returns {
-		c.fail("text.syntax", f.Header, fmt.Sprintf("the function `%s` has no `return`", f.Name.Name), "end its block with `return` and the value it gives")
+		c.fail(codes.TextSyntax, f.Header, fmt.Sprintf("the function `%s` has no `return`", f.Name.Name), "end its block with `return` and the value it gives")
 	}
 	c.statements(f.Body, f, false)
 }
@@ -99,7 +100,7 @@ func (c *checker) view(v *View) {
 			bad = bad || isList || isRange
 		}
 		if bad {
-			c.fail("select.kind", s.Span, "a view takes no lists of positions, masks, `except` or `paired`", "views take single positions, ranges, `all`, `reversed`, `new` and `rest`; bind a copy with `"+v.Name.Name+" = "+c.p.src.Slice(v.Of.Span.To(v.Selection.Span))+"`")
+			c.fail(codes.SelectKind, s.Span, "a view takes no lists of positions, masks, `except` or `paired`", "views take single positions, ranges, `all`, `reversed`, `new` and `rest`; bind a copy with `"+v.Name.Name+" = "+c.p.src.Slice(v.Of.Span.To(v.Selection.Span))+"`")
 			return
 		}
 	}
@@ -116,7 +117,7 @@ func (c *checker) node(n Node) {
 			if n.Last {
 				word = "last"
 			}
-			c.fail("text.syntax", n.Span, fmt.Sprintf("`%s` stands outside a selection", word), fmt.Sprintf("it is a position of the axis being selected, as in `x[%s]`", word))
+			c.fail(codes.TextSyntax, n.Span, fmt.Sprintf("`%s` stands outside a selection", word), fmt.Sprintf("it is a position of the axis being selected, as in `x[%s]`", word))
 		}
 		return
 	case *Clause:
@@ -167,7 +168,7 @@ func (c *checker) selectors(s *Selection) {
 	for _, sel := range s.Selectors {
 		if sel.Kind == SelectRest {
 			if rest++; rest == 2 {
-				c.fail("text.syntax", sel.Span, "`rest` stands twice in one selection", "write `all` for each axis but those one `rest` stands for")
+				c.fail(codes.TextSyntax, sel.Span, "`rest` stands twice in one selection", "write `all` for each axis but those one `rest` stands for")
 			}
 		}
 		if sel.Label == nil {
@@ -177,20 +178,20 @@ func (c *checker) selectors(s *Selection) {
 			seen = map[string]bool{}
 		}
 		if labelled++; seen[sel.Label.Name] {
-			c.fail("axis.repeated", sel.Label.Span, fmt.Sprintf("the axis `%s` is selected twice", sel.Label.Name), "select once, then select from the result")
+			c.fail(codes.AxisRepeated, sel.Label.Span, fmt.Sprintf("the axis `%s` is selected twice", sel.Label.Name), "select once, then select from the result")
 		}
 		seen[sel.Label.Name] = true
 	}
 	if labelled > 0 && labelled < len(s.Selectors) {
 		for _, sel := range s.Selectors {
 			if sel.Label == nil {
-				c.fail("text.syntax", sel.Span, "labelled and plain selectors stand in one selection", "label every selector, or none; axes that are not named are whole")
+				c.fail(codes.TextSyntax, sel.Span, "labelled and plain selectors stand in one selection", "label every selector, or none; axes that are not named are whole")
 				return
 			}
 		}
 	}
 	if s.Paired && labelled > 0 {
-		c.fail("text.syntax", s.Span, "`paired` takes plain selectors", "give one list of positions for each axis, in the order of the axes")
+		c.fail(codes.TextSyntax, s.Span, "`paired` takes plain selectors", "give one list of positions for each axis, in the order of the axes")
 	}
 }
 
@@ -229,7 +230,7 @@ func (c *checker) negativeLiteral(e Expr, pastStart bool) {
 	case k > 1:
 		hint = fmt.Sprintf("positions from the end are written `last - %d`", k-1)
 	}
-	c.fail("text.habit", e.Pos(), fmt.Sprintf("the position `%s` is negative, and positions are not counted from the end", c.p.src.Slice(e.Pos())), hint)
+	c.fail(codes.TextHabit, e.Pos(), fmt.Sprintf("the position `%s` is negative, and positions are not counted from the end", c.p.src.Slice(e.Pos())), hint)
 }
 
 // negativeInt reports the k of a literal -k.

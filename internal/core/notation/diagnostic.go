@@ -3,14 +3,12 @@ package notation
 import (
 	"encoding/json"
 	"fmt"
+	"nimbusreach/internal/core/codes"
 	"slices"
 	"sort"
 	"strings"
 	"unicode/utf8"
 )
-
-// Code names a kind of error or notice; Codes has a line for each.
-type Code string
 
 // Shape is a shape a diagnostic speaks of. A negative length is one that is not
 // known before a run. Mark is the axis that does not fit, or -1.
@@ -103,11 +101,11 @@ func (s Shape) String() string {
 // Diagnostic is an error or a notice: what was there, what was needed, one thing
 // to try, and where.
 type Diagnostic struct {
-	Code    Code    `json:"code"`
-	Message string  `json:"message"`
-	Hint    string  `json:"hint"`
-	Place   Place   `json:"span"`
-	Shapes  []Shape `json:"shapes"`
+	Code    codes.Code `json:"code"`
+	Message string     `json:"message"`
+	Hint    string     `json:"hint"`
+	Place   Place      `json:"span"`
+	Shapes  []Shape    `json:"shapes"`
 
 	Span Span `json:"-"`
 }
@@ -126,7 +124,7 @@ func (d *Diagnostic) MarshalJSON() ([]byte, error) {
 }
 
 // IsNotice reports whether the diagnostic lets a program go on.
-func (d *Diagnostic) IsNotice() bool { return strings.HasPrefix(string(d.Code), "notice.") }
+func (d *Diagnostic) IsNotice() bool { return d.Code.Is(codes.Notice) }
 
 // Nearest returns the candidates within two edits of a word (one for short
 // words; one letter only as itself, large or small), nearest first, at most three.

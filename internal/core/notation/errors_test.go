@@ -6,6 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -227,7 +228,7 @@ func TestWhatIsWrongIsSaid(t *testing.T) {
 		program, errs := notation.Parse(c.text)
 		require.NotEmpty(t, errs, c.text)
 		d := errs[0]
-		assert.Equal(t, notation.Code(c.code), d.Code, c.text)
+		assert.Equal(t, codes.Code(c.code), d.Code, c.text)
 		assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
 		assert.Equal(t, c.message, d.Message, c.text)
 		assert.Equal(t, c.hint, d.Hint, c.text)

@@ -2,6 +2,7 @@ package notation
 
 import (
 	"fmt"
+	"nimbusreach/internal/core/codes"
 	"strings"
 )
 
@@ -146,7 +147,7 @@ func (p *parser) rangeFrom(from Expr) Expr {
 		r.Span = from.Pos().To(r.By.Pos())
 	}
 	if p.tok.Is("to") || p.tok.Is("before") {
-		p.fail("text.syntax", p.tok.Span, "a range has one start and one end", "put one range in parentheses, or take one end out")
+		p.fail(codes.TextSyntax, p.tok.Span, "a range has one start and one end", "put one range in parentheses, or take one end out")
 	}
 	return r
 }
@@ -155,7 +156,7 @@ func (p *parser) rangeFrom(from Expr) Expr {
 func (p *parser) refuseTwoReadings(left Expr) {
 	if op := p.tok; len(p.inSel) > 0 && p.inSel[len(p.inSel)-1] && op.Space && !p.peek().Space {
 		l, r := p.src.Slice(left.Pos()), p.peek().Text
-		p.fail("text.syntax", op.Span, fmt.Sprintf("inside brackets ` %s%s` can be read two ways", op.Text, r),
+		p.fail(codes.TextSyntax, op.Span, fmt.Sprintf("inside brackets ` %s%s` can be read two ways", op.Text, r),
 			fmt.Sprintf("for one value write `%s %s %s`; for two write `%s, %s%s`", l, op.Text, r, l, op.Text, r))
 	}
 }
@@ -215,10 +216,10 @@ func (p *parser) postfix() Expr {
 		x = p.made.selects.one(Select{Span: x.Pos().To(sel.Span), Of: x, Selection: sel})
 	}
 	if p.tok.Kind == TokenHabit && p.tok.Text == "'" {
-		p.fail("text.habit", p.tok.Span, "`'` has no meaning here", fmt.Sprintf("write `transpose(%s)`; with conjugation `conjugate_transpose(%s)`", p.src.Slice(x.Pos()), p.src.Slice(x.Pos())))
+		p.fail(codes.TextHabit, p.tok.Span, "`'` has no meaning here", fmt.Sprintf("write `transpose(%s)`; with conjugation `conjugate_transpose(%s)`", p.src.Slice(x.Pos()), p.src.Slice(x.Pos())))
 	}
 	if p.tok.Kind == TokenCall {
-		p.fail("text.syntax", p.tok.Span, "only a function's name can be called", "an element is selected with `[...]`; a product is written with `*`")
+		p.fail(codes.TextSyntax, p.tok.Span, "only a function's name can be called", "an element is selected with `[...]`; a product is written with `*`")
 	}
 	p.depth = depth
 	return x
@@ -230,7 +231,7 @@ func (p *parser) primary() Expr {
 	case t.Kind == TokenNumber || t.Kind == TokenImaginary:
 		n, message, hint := p.parseNumber(t, false)
 		if message != "" {
-			p.fail("text.syntax", t.Span, message, hint)
+			p.fail(codes.TextSyntax, t.Span, message, hint)
 		}
 		p.advance()
 		return n
@@ -244,7 +245,7 @@ func (p *parser) primary() Expr {
 	case t.Is("all") || t.Is("reversed"):
 		p.advance()
 		if p.tok.Kind != TokenCall {
-			p.fail("text.syntax", t.Span, fmt.Sprintf("`%s` alone is a selector and stands for a whole axis", t.Text), fmt.Sprintf("the function is written `%s(x)`; the selector stands alone between commas, `x[%s, 0]`", t.Text, t.Text))
+			p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` alone is a selector and stands for a whole axis", t.Text), fmt.Sprintf("the function is written `%s(x)`; the selector stands alone between commas, `x[%s, 0]`", t.Text, t.Text))
 		}
 		return p.call(p.named(t))
 	case t.Kind == TokenName:
@@ -261,7 +262,7 @@ func (p *parser) primary() Expr {
 		inner := p.expr()
 		p.inSel = p.inSel[:len(p.inSel)-1]
 		if p.tok.Is(",") {
-			p.fail("text.syntax", p.tok.Span, "parentheses hold one value", "a list of values is written `[a, b]`")
+			p.fail(codes.TextSyntax, p.tok.Span, "parentheses hold one value", "a list of values is written `[a, b]`")
 		}
 		if !p.tok.Is(")") {
 			p.missing(")")
@@ -275,7 +276,7 @@ func (p *parser) primary() Expr {
 	case t.Kind == TokenHabit:
 		p.habit()
 	case t.Is("if") || t.Is("each") || t.Is("function"):
-		p.fail("text.syntax", t.Span, fmt.Sprintf("`%s` begins a statement and has no value", t.Text), "choose element by element with `pick(mask, a, b)`")
+		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` begins a statement and has no value", t.Text), "choose element by element with `pick(mask, a, b)`")
 	}
 	p.unexpected("a value")
 	return nil
@@ -289,7 +290,7 @@ func (p *parser) missing(closer string) {
 	if p.tok.Is("(") || p.tok.Is("[") {
 		p.afterExpression()
 	}
-	p.fail("text.syntax", p.tok.Span, fmt.Sprintf("%s stands where a comma or `%s` was expected", p.found(), closer), "a comma or an operator is missing before it")
+	p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("%s stands where a comma or `%s` was expected", p.found(), closer), "a comma or an operator is missing before it")
 }
 
 func (p *parser) list() Expr {
@@ -322,6 +323,6 @@ func (p *parser) list() Expr {
 func (p *parser) rowsHabit(start Span) {
 	rest := p.src.Text[p.tok.Span.Start:]
 	if i := strings.IndexAny(rest, ";]\n[("); i >= 0 && rest[i] == ';' {
-		p.fail("text.habit", Span{start.Start, p.tok.Span.Start + int32(i) + 1}, "rows are not parted by `;` here", "a matrix is a list of rows: `[[1, 2], [3, 4]]`")
+		p.fail(codes.TextHabit, Span{start.Start, p.tok.Span.Start + int32(i) + 1}, "rows are not parted by `;` here", "a matrix is a list of rows: `[[1, 2], [3, 4]]`")
 	}
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -95,12 +96,12 @@ func TestHabits(t *testing.T) {
 		"x = 1; y = 2":             "line",
 	} {
 		d := one(t, text)
-		assert.Equal(t, notation.Code("text.habit"), d.Code, text)
+		assert.Equal(t, codes.Code("text.habit"), d.Code, text)
 		assert.Contains(t, d.Hint, hint, text)
 	}
 	for text, hint := range map[string]string{"for i in x {\n}": "each", "while true {\n}": "repeat up to", "def f(x) {\n}": "function", "let x = 3": "alone"} {
 		d := one(t, text)
-		assert.Equal(t, notation.Code("text.habit"), d.Code, text)
+		assert.Equal(t, codes.Code("text.habit"), d.Code, text)
 		assert.Contains(t, d.Hint, hint, text)
 	}
 	// These look alike and are right.
@@ -150,7 +151,7 @@ func TestSyntax(t *testing.T) {
 
 func TestViewTakesNoLists(t *testing.T) {
 	for _, selection := range []string{"[[0, 1]]", "[except 1]", "[paired [0], [1]]"} {
-		assert.Equal(t, notation.Code("select.kind"), one(t, "view v = x"+selection).Code)
+		assert.Equal(t, codes.Code("select.kind"), one(t, "view v = x"+selection).Code)
 	}
 }
 
@@ -172,7 +173,7 @@ func TestColumnsCountCharacters(t *testing.T) {
 func TestNestingAndLengthAreBounded(t *testing.T) {
 	for _, open := range []string{"(", "[", "-", "not ", "f(", "x["} {
 		d := one(t, "x = "+strings.Repeat(open, 100_000))
-		assert.Equal(t, notation.Code("text.syntax"), d.Code, open)
+		assert.Equal(t, codes.Code("text.syntax"), d.Code, open)
 	}
 	assert.Contains(t, one(t, strings.Repeat("if a {\n", 5000)).Message, "deeper")
 	assert.Contains(t, one(t, "x = "+strings.Repeat("1+", 600_000)+"1").Message, "bytes")

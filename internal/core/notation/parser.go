@@ -8,6 +8,7 @@ import (
 	"sync"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 )
 
 // maxDiagnostics is how many errors of one text are told.
@@ -66,7 +67,7 @@ func ParseExpression(text string) (*Program, []*Diagnostic) {
 		}
 		value := p.expr()
 		if p.tok.Kind == TokenSign && strings.HasSuffix(p.tok.Text, "=") {
-			p.fail("text.syntax", p.tok.Span, "`"+p.tok.Text+"` binds a name, which an expression does not", "give the right side alone, or put the statement in a file; equality is `==`")
+			p.fail(codes.TextSyntax, p.tok.Span, "`"+p.tok.Text+"` binds a name, which an expression does not", "give the right side alone, or put the statement in a file; equality is `==`")
 		}
 		p.endStatement()
 		if p.tok.Kind != TokenEnd {
@@ -86,7 +87,7 @@ func ParseExpression(text string) (*Program, []*Diagnostic) {
 func newParser(text string) (*parser, *Diagnostic) {
 	if len(text) > MaxBytes {
 		src := NewSource("")
-		return &parser{src: src}, &Diagnostic{Code: "text.syntax", Place: src.Place(Span{}),
+		return &parser{src: src}, &Diagnostic{Code: codes.TextSyntax, Place: src.Place(Span{}),
 			Message: fmt.Sprintf("the text has %d bytes; a program has at most %d", len(text), MaxBytes), Hint: "data belongs in input files, not in the text"}
 	}
 	src := NewSource(text)
@@ -144,7 +145,7 @@ func (p *parser) peek() *Token {
 	return p.ahead
 }
 
-func (p *parser) fail(code Code, span Span, message, hint string) {
+func (p *parser) fail(code codes.Code, span Span, message, hint string) {
 	p.failWith(&Diagnostic{Code: code, Span: span, Message: message, Hint: hint})
 }
 
@@ -230,7 +231,7 @@ func endOfStatement(text string, at, open int) int {
 func (p *parser) enter() {
 	p.depth++
 	if p.depth > MaxDepth {
-		p.fail("text.syntax", p.tok.Span, fmt.Sprintf("the text nests deeper than %d", MaxDepth), "bind the inner part to a name first")
+		p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("the text nests deeper than %d", MaxDepth), "bind the inner part to a name first")
 	}
 }
 
@@ -283,20 +284,20 @@ func (p *parser) afterExpression() {
 	t := *p.tok
 	switch {
 	case t.Is("="):
-		p.fail("text.syntax", t.Span, "`=` binds a name and stands once in a statement", "to ask for equality write `==`")
+		p.fail(codes.TextSyntax, t.Span, "`=` binds a name and stands once in a statement", "to ask for equality write `==`")
 	case t.Is("(") && p.prev.Kind == TokenName:
-		p.fail("text.syntax", t.Span, fmt.Sprintf("a space stands between `%s` and `(`", p.prev.Text),
+		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("a space stands between `%s` and `(`", p.prev.Text),
 			fmt.Sprintf("a call is written `%s(...)`; in a list or call a comma is missing", p.prev.Text))
 	case t.Is("[") && t.Space:
-		p.fail("text.syntax", t.Span, "a space stands before `[`", "a selection touches what it follows, `x[0]`; between two values a comma is missing")
+		p.fail(codes.TextSyntax, t.Span, "a space stands before `[`", "a selection touches what it follows, `x[0]`; between two values a comma is missing")
 	case (t.Is("to") || t.Is("before")) && p.tok.Kind == TokenWord:
-		p.fail("text.syntax", t.Span, "a range has one start and one end", "put a range of a range in parentheses, or take one end out")
+		p.fail(codes.TextSyntax, t.Span, "a range has one start and one end", "put a range of a range in parentheses, or take one end out")
 	case t.Is("by"):
-		p.fail("text.syntax", t.Span, "`by` follows a range's end", "write `a to b by s`, or `a before b by s`")
+		p.fail(codes.TextSyntax, t.Span, "`by` follows a range's end", "write `a to b by s`, or `a before b by s`")
 	case t.Is("if"):
-		p.fail("text.syntax", t.Span, "`if` begins a statement and stands behind a value here", "choose element by element with `pick(mask, a, b)`, or put `if` on a line of its own")
+		p.fail(codes.TextSyntax, t.Span, "`if` begins a statement and stands behind a value here", "choose element by element with `pick(mask, a, b)`, or put `if` on a line of its own")
 	case t.Is("over") || t.Is("along"):
-		p.fail("text.syntax", t.Span, fmt.Sprintf("`%s` belongs inside a call's parentheses", t.Text), fmt.Sprintf("write `f(x %s axis)`", t.Text))
+		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` belongs inside a call's parentheses", t.Text), fmt.Sprintf("write `f(x %s axis)`", t.Text))
 	}
 	p.unexpected("the end of the statement")
 }
@@ -304,13 +305,13 @@ func (p *parser) afterExpression() {
 // habit answers a spelling from elsewhere.
 func (p *parser) habit() {
 	if p.tok.Kind == TokenHabit {
-		p.fail("text.habit", p.tok.Span, fmt.Sprintf("`%s` has no meaning here", p.tok.Text), habits[p.tok.Text])
+		p.fail(codes.TextHabit, p.tok.Span, fmt.Sprintf("`%s` has no meaning here", p.tok.Text), habits[p.tok.Text])
 	}
 }
 
 func (p *parser) unexpected(wanted string) {
 	p.habit()
-	p.fail("text.syntax", p.tok.Span, p.found()+" stands where "+wanted+" was expected", p.hintAt())
+	p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where "+wanted+" was expected", p.hintAt())
 }
 
 func (p *parser) found() string {

@@ -2,6 +2,7 @@ package notation
 
 import (
 	"fmt"
+	"nimbusreach/internal/core/codes"
 	"slices"
 	"strings"
 	"unicode"
@@ -218,7 +219,7 @@ func (s *scanner) unclosed(at int) {
 	span := Span{s.last.Span.End, s.last.Span.End}
 	s.at = at
 	*s.now = Token{Kind: TokenBad, Span: span}
-	s.fault = &Diagnostic{Code: "text.syntax", Span: span,
+	s.fault = &Diagnostic{Code: codes.TextSyntax, Span: span,
 		Message: fmt.Sprintf("a `%c` is never closed", open), Hint: fmt.Sprintf("put the missing `%s` here, or where it belongs before", closer)}
 }
 
@@ -251,14 +252,14 @@ func (s *scanner) token(space bool) {
 	case r == '.' && start+1 < len(text):
 		next, _ := utf8.DecodeRuneInString(text[start+1:])
 		if next >= '0' && next <= '9' {
-			s.bad(start, start+1, "a number starts with a digit, not with a point", "write `0"+text[start:start+2]+"`", "text.syntax")
+			s.bad(start, start+1, "a number starts with a digit, not with a point", "write `0"+text[start:start+2]+"`", codes.TextSyntax)
 			return
 		}
 		if isNameStart(next) {
 			end := endOfName(text, start+1)
 			word := text[start+1 : end]
 			s.bad(start, end, fmt.Sprintf("`.%s` asks a value for a part, which the notation has no sign for", word),
-				fmt.Sprintf("functions stand before their arguments: `%s(x)`", word), "text.habit")
+				fmt.Sprintf("functions stand before their arguments: `%s(x)`", word), codes.TextHabit)
 			return
 		}
 	case r == '%':
@@ -268,11 +269,11 @@ func (s *scanner) token(space bool) {
 			if sign != "%*%" {
 				hint = "write `mod`, `div`, `outer(a, b)` or `is_in(x, values)`, whichever is meant"
 			}
-			s.bad(start, start+i+2, fmt.Sprintf("`%s` is no sign of the notation", sign), hint, "text.habit")
+			s.bad(start, start+i+2, fmt.Sprintf("`%s` is no sign of the notation", sign), hint, codes.TextHabit)
 			return
 		}
 	case r == '"' || r == '`':
-		s.bad(start, start+1, "the notation has no text values", "names of axes and options are written bare: `sum(x over week)`", "text.syntax")
+		s.bad(start, start+1, "the notation has no text values", "names of axes and options are written bare: `sum(x over week)`", codes.TextSyntax)
 		return
 	}
 	first := text[start] & 127 // a byte past 127 begins no sign, and has no prefix among them
@@ -289,10 +290,10 @@ func (s *scanner) token(space bool) {
 		}
 	}
 	if r == utf8.RuneError && w <= 1 {
-		s.bad(start, start+max(w, 1), "this is not text in UTF-8", "save the file as UTF-8", "text.syntax")
+		s.bad(start, start+max(w, 1), "this is not text in UTF-8", "save the file as UTF-8", codes.TextSyntax)
 		return
 	}
-	s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is no sign of the notation", r, r), signHint(r), "text.syntax")
+	s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is no sign of the notation", r, r), signHint(r), codes.TextSyntax)
 }
 
 // word is a name or a reserved word that ends at a place.
@@ -339,17 +340,17 @@ func (s *scanner) sign(sign string, start int, space bool) {
 			s.stack = s.stack[:n-1]
 		} else if n > 0 {
 			s.bad(start, end, fmt.Sprintf("`%s` stands here, but the bracket that is open is `%c`", sign, s.stack[n-1]),
-				"close the inner bracket first", "text.syntax")
+				"close the inner bracket first", codes.TextSyntax)
 			return
 		} else {
-			s.bad(start, end, fmt.Sprintf("`%s` closes a bracket that was never opened", sign), "take it out, or open the bracket before", "text.syntax")
+			s.bad(start, end, fmt.Sprintf("`%s` closes a bracket that was never opened", sign), "take it out, or open the bracket before", codes.TextSyntax)
 			return
 		}
 	}
 	s.made(TokenSign, end, space)
 }
 
-func (s *scanner) bad(start, end int, message, hint string, code Code) {
+func (s *scanner) bad(start, end int, message, hint string, code codes.Code) {
 	s.at = end
 	span := Span{int32(start), int32(end)}
 	*s.now = Token{Kind: TokenBad, Text: s.src.Text[start:end], Span: span}
@@ -364,7 +365,7 @@ func (s *scanner) number(space bool) {
 	if end < len(text)-1 && text[end] == '.' && text[end+1] >= '0' && text[end+1] <= '9' {
 		end = digits(text, end+1)
 	} else if end < len(text) && text[end] == '.' && !s.habitAfterPoint(end) {
-		s.bad(start, end+1, fmt.Sprintf("`%s` needs a digit after its point", text[start:end+1]), fmt.Sprintf("write `%s0`", text[start:end+1]), "text.syntax")
+		s.bad(start, end+1, fmt.Sprintf("`%s` needs a digit after its point", text[start:end+1]), fmt.Sprintf("write `%s0`", text[start:end+1]), codes.TextSyntax)
 		return
 	}
 	if end < len(text) && (text[end] == 'e' || text[end] == 'E') {
@@ -385,12 +386,12 @@ func (s *scanner) number(space bool) {
 	r, _ := utf8.DecodeRuneInString(text[end:])
 	switch {
 	case text[end-1] == '_' || strings.Contains(text[start:end], "__") || strings.Contains(text[start:end], "_.") || (r == '_' && kind == TokenNumber):
-		s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`", "text.syntax")
+		s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`", codes.TextSyntax)
 		return
 	case isNamePart(r):
 		stop := endOfName(text, end)
 		s.bad(start, stop, fmt.Sprintf("a letter touches the number `%s`", text[start:end]),
-			fmt.Sprintf("a product is written `%s * %s`; a name starts with a letter", text[start:end], text[end:stop]), "text.syntax")
+			fmt.Sprintf("a product is written `%s * %s`; a name starts with a letter", text[start:end], text[end:stop]), codes.TextSyntax)
 		return
 	}
 	s.made(kind, end, space)

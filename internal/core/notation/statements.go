@@ -2,6 +2,7 @@ package notation
 
 import (
 	"fmt"
+	"nimbusreach/internal/core/codes"
 	"strings"
 )
 
@@ -11,7 +12,7 @@ func (p *parser) oneStatement() Statement {
 	start := *p.tok
 	switch {
 	case start.Kind == TokenWord && p.peek().Is("="):
-		p.fail("text.syntax", start.Span, fmt.Sprintf("`%s` is a reserved word and cannot be bound", start.Text), fmt.Sprintf("take another name, `%s_` say", start.Text))
+		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("`%s` is a reserved word and cannot be bound", start.Text), fmt.Sprintf("take another name, `%s_` say", start.Text))
 	case start.Is("view"):
 		return p.view()
 	case start.Is("function"):
@@ -23,7 +24,7 @@ func (p *parser) oneStatement() Statement {
 	case start.Is("if"):
 		return p.ifStatement()
 	case start.Is("else"):
-		p.fail("text.syntax", start.Span, "`else` has no `if` before it", "`else` follows the `}` of an `if`")
+		p.fail(codes.TextSyntax, start.Span, "`else` has no `if` before it", "`else` follows the `}` of an `if`")
 	case start.Is("return"):
 		p.suspect = true
 		p.advance()
@@ -32,10 +33,10 @@ func (p *parser) oneStatement() Statement {
 	case start.Kind == TokenName:
 		return p.assignment()
 	case start.Kind == TokenSign && isContinuing(start.Text) || start.Is("and") || start.Is("or") || start.Is("div") || start.Is("mod") || start.Is("dot") || start.Is("xor"):
-		p.fail("text.syntax", start.Span, fmt.Sprintf("a line begins with `%s`", start.Text), "end the line before with the operator, and the statement goes on here")
+		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("a line begins with `%s`", start.Text), "end the line before with the operator, and the statement goes on here")
 	}
 	if start.Kind == TokenNumber || start.Kind == TokenImaginary || start.Is("(") || start.Is("[") || start.Is("not") || start.Is("all") || start.Is("true") || start.Is("false") {
-		p.fail("text.syntax", start.Span, fmt.Sprintf("%s begins an expression, but a statement was expected", p.found()), "bind the value to a name: `result = ...`")
+		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("%s begins an expression, but a statement was expected", p.found()), "bind the value to a name: `result = ...`")
 	}
 	p.unexpected("a statement")
 	return nil
@@ -44,13 +45,13 @@ func (p *parser) oneStatement() Statement {
 func (p *parser) assignment() Statement {
 	target := p.name("a name")
 	if p.tok.Is("<") && p.peek().Is("-") && p.peek().Span.Start == p.tok.Span.End {
-		p.fail("text.habit", p.tok.Span.To(p.peek().Span), "`<-` has no meaning here", "bind with `=`: `"+target.Name+" = ...`")
+		p.fail(codes.TextHabit, p.tok.Span.To(p.peek().Span), "`<-` has no meaning here", "bind with `=`: `"+target.Name+" = ...`")
 	}
 	a := p.made.assigns.one(Assign{Target: target})
 	if p.tok.Kind == TokenSel {
 		a.Selection = p.selection()
 		if p.tok.Kind == TokenSel {
-			p.fail("text.syntax", p.tok.Span, "a target has at most one selection", "bind the inner part to a name with `view` first: `view part = "+p.src.Slice(target.Span.To(a.Selection.Span))+"`")
+			p.fail(codes.TextSyntax, p.tok.Span, "a target has at most one selection", "bind the inner part to a name with `view` first: `view part = "+p.src.Slice(target.Span.To(a.Selection.Span))+"`")
 		}
 	}
 	switch {
@@ -61,19 +62,19 @@ func (p *parser) assignment() Statement {
 		call := target.Name
 		p.skipBrackets()
 		if p.tok.Is("=") {
-			p.fail("text.syntax", p.tok.Span, "a call cannot be assigned to", fmt.Sprintf("to define a function write `function %s(x) = ...`; to set elements write `%s[...] = ...`", call, call))
+			p.fail(codes.TextSyntax, p.tok.Span, "a call cannot be assigned to", fmt.Sprintf("to define a function write `function %s(x) = ...`; to set elements write `%s[...] = ...`", call, call))
 		}
-		p.fail("text.syntax", target.Span, "an expression stands alone, and its value would be lost", fmt.Sprintf("bind it to a name: `result = %s(...)`", call))
+		p.fail(codes.TextSyntax, target.Span, "an expression stands alone, and its value would be lost", fmt.Sprintf("bind it to a name: `result = %s(...)`", call))
 	case p.tok.Is(","):
-		p.fail("text.syntax", p.tok.Span, "one statement binds one name", "write a statement for each name")
+		p.fail(codes.TextSyntax, p.tok.Span, "one statement binds one name", "write a statement for each name")
 	case p.tok.Is("=="):
-		p.fail("text.syntax", p.tok.Span, "`==` asks for equality, and its answer would be lost", "to bind a name write `=`")
+		p.fail(codes.TextSyntax, p.tok.Span, "`==` asks for equality, and its answer would be lost", "to bind a name write `=`")
 	case (p.tok.Is("+") || p.tok.Is("-")) && p.peek().Is(p.tok.Text) && p.peek().Span.Start == p.tok.Span.End:
 		twice := p.tok.Text + p.tok.Text
-		p.fail("text.habit", p.tok.Span.To(p.peek().Span), "`"+twice+"` has no meaning here", habits[twice])
+		p.fail(codes.TextHabit, p.tok.Span.To(p.peek().Span), "`"+twice+"` has no meaning here", habits[twice])
 	case p.tok.Kind == TokenNewline || p.tok.Kind == TokenEnd || (p.tok.Kind == TokenSign || p.tok.Kind == TokenWord) && isContinuing(p.tok.Text):
 		p.foreignWord(target)
-		p.fail("text.syntax", target.Span, "an expression stands alone, and its value would be lost", "bind it to a name: `result = "+target.Name+" ...`")
+		p.fail(codes.TextSyntax, target.Span, "an expression stands alone, and its value would be lost", "bind it to a name: `result = "+target.Name+" ...`")
 	default:
 		p.foreignWord(target)
 		p.unexpected("`=`")
@@ -86,7 +87,7 @@ func (p *parser) assignment() Statement {
 // foreignWord answers a word that begins a statement elsewhere.
 func (p *parser) foreignWord(target *Name) {
 	if hint, ok := foreignWords[target.Name]; ok {
-		p.fail("text.habit", target.Span, fmt.Sprintf("`%s` begins no statement here", target.Name), hint)
+		p.fail(codes.TextHabit, target.Span, fmt.Sprintf("`%s` begins no statement here", target.Name), hint)
 	}
 }
 
@@ -128,7 +129,7 @@ func (p *parser) view() Statement {
 	p.expect("=", "`=`")
 	v.Of = p.name("the name of an array")
 	if p.tok.Kind != TokenSel {
-		p.fail("text.syntax", p.tok.Span, "a view needs a selection of a name", "write `view part = x[0 to 1, all]`, or `x[rest]` for all of it")
+		p.fail(codes.TextSyntax, p.tok.Span, "a view needs a selection of a name", "write `view part = x[0 to 1, all]`, or `x[rest]` for all of it")
 	}
 	v.Selection = p.selection()
 	v.Span = start.To(v.Selection.Span)
@@ -147,7 +148,7 @@ func (p *parser) function() Statement {
 	for !p.tok.Is(")") {
 		f.Params = append(f.Params, p.name("a parameter's name"))
 		if p.tok.Is("=") || p.tok.Kind == TokenHabit && p.tok.Text == ":" {
-			p.fail("text.syntax", p.tok.Span, "parameters have no defaults", "take it out; every call gives every argument")
+			p.fail(codes.TextSyntax, p.tok.Span, "parameters have no defaults", "take it out; every call gives every argument")
 		}
 		if !p.tok.Is(",") {
 			break
@@ -172,11 +173,11 @@ func (p *parser) block(wanted string) ([]Statement, Span) {
 	p.enter()
 	defer p.leave()
 	if p.tok.Is("=") {
-		p.fail("text.syntax", p.tok.Span, "`=` binds a name, and a condition is no place for it", "to ask for equality write `==`")
+		p.fail(codes.TextSyntax, p.tok.Span, "`=` binds a name, and a condition is no place for it", "to ask for equality write `==`")
 	}
 	if !p.tok.Is("{") {
 		if p.tok.Kind == TokenNewline {
-			p.fail("text.syntax", p.tok.Span, "the line ends where "+wanted+" was expected", "the `{` of a block stands on the line of its statement")
+			p.fail(codes.TextSyntax, p.tok.Span, "the line ends where "+wanted+" was expected", "the `{` of a block stands on the line of its statement")
 		}
 		p.afterHeader(wanted)
 	}
@@ -186,7 +187,7 @@ func (p *parser) block(wanted string) ([]Statement, Span) {
 	body := p.lines(true)
 	if !p.tok.Is("}") {
 		if len(p.errs) < maxDiagnostics {
-			p.fail("text.syntax", open, "this `{` is never closed", "put the missing `}` where the block ends")
+			p.fail(codes.TextSyntax, open, "this `{` is never closed", "put the missing `}` where the block ends")
 		}
 		panic(bailout{})
 	}
@@ -198,7 +199,7 @@ func (p *parser) block(wanted string) ([]Statement, Span) {
 
 func (p *parser) afterHeader(wanted string) {
 	p.habit()
-	p.fail("text.syntax", p.tok.Span, p.found()+" stands where "+wanted+" was expected", "a block is written `{` statements `}`")
+	p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where "+wanted+" was expected", "a block is written `{` statements `}`")
 }
 
 func (p *parser) each() Statement {
@@ -216,7 +217,7 @@ func (p *parser) each() Statement {
 		e.Values = append(e.Values, p.expr())
 	}
 	if len(e.Names) != len(e.Values) {
-		p.fail("text.syntax", start.To(p.prev.Span), fmt.Sprintf("`each` has %s and %s", count(len(e.Names), "name"), count(len(e.Values), "value")), "give one value for each name: `each a, b in left, right`")
+		p.fail(codes.TextSyntax, start.To(p.prev.Span), fmt.Sprintf("`each` has %s and %s", count(len(e.Names), "name"), count(len(e.Values), "value")), "give one value for each name: `each a, b in left, right`")
 	}
 	if p.tok.Is("along") {
 		p.advance()
@@ -242,7 +243,7 @@ func (p *parser) repeat() Statement {
 	if p.tok.Kind == TokenName && p.tok.Text == "up" {
 		p.advance()
 	} else {
-		p.fail("text.syntax", p.tok.Span, p.found()+" stands where `up to` was expected", "a repetition is bounded: `repeat up to 50 until near(a, b) { ... }`")
+		p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where `up to` was expected", "a repetition is bounded: `repeat up to 50 until near(a, b) { ... }`")
 	}
 	p.expect("to", "`to` after `up`")
 	r := &Repeat{Count: p.sum()}

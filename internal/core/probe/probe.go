@@ -13,8 +13,8 @@ import (
 	"time"
 
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
-	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/slips"
@@ -51,14 +51,14 @@ func (r *Report) Share() float64 {
 
 // Survivor is a slip that would be marked right.
 type Survivor struct {
-	Operator string `json:"operator"`
-	Cause    string `json:"cause"`
-	Change   string `json:"change"`
-	Line     int    `json:"line"`
-	Changed  string `json:"changed"` // the line as the slip has it
-	Try      string `json:"try"`
-	YAML     string `json:"yaml,omitempty"` // a held case that catches it
-	Weakness string `json:"-"`              // what of the data lets it through
+	Operator string     `json:"operator"`
+	Cause    codes.Code `json:"cause"`
+	Change   string     `json:"change"`
+	Line     int        `json:"line"`
+	Changed  string     `json:"changed"` // the line as the slip has it
+	Try      string     `json:"try"`
+	YAML     string     `json:"yaml,omitempty"` // a held case that catches it
+	Weakness string     `json:"-"`              // what of the data lets it through
 
 	program string
 }
@@ -254,6 +254,6 @@ func judge(ctx context.Context, p *check.Prepared, survived []*Survivor, report 
 		report.Survivors = append(report.Survivors, *one)
 	}
 	slices.SortStableFunc(report.Survivors, func(a, b Survivor) int {
-		return exercise.CauseRank(a.Cause) - exercise.CauseRank(b.Cause)
+		return a.Cause.Rank() - b.Cause.Rank()
 	})
 }

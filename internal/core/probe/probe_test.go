@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/core/probe"
@@ -58,7 +59,7 @@ func TestSurvivorsComeWithDataThatCatchThem(t *testing.T) {
 		assert.NotEmpty(t, s.Try)
 		if s.Change == "> → >=" {
 			found = true
-			assert.Equal(t, "mask.boundary", s.Cause)
+			assert.Equal(t, codes.MaskBoundary, s.Cause)
 			assert.Equal(t, "n = count(x >= 3)", s.Changed)
 		}
 		if s.YAML != "" {

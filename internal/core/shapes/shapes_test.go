@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
@@ -331,7 +332,7 @@ func TestErrorsBeforeAnyRun(t *testing.T) {
 		r := open(t, c.text+"\n")
 		if assert.NotEmpty(t, r.Errors, c.text) {
 			d := r.Errors[0]
-			assert.Equal(t, notation.Code(c.code), d.Code, c.text)
+			assert.Equal(t, codes.Code(c.code), d.Code, c.text)
 			assert.Equal(t, c.at, (c.text + "\n")[d.Span.Start:d.Span.End], c.text)
 			assert.NotEmpty(t, d.Hint, c.text)
 			assert.Equal(t, int(d.Span.Start), strings.LastIndexByte((c.text + "\n")[:d.Span.Start], '\n')+d.Place.Column, c.text)
@@ -390,7 +391,7 @@ func TestDeepLoopsAreGivenUp(t *testing.T) {
 	y := shallow.Names["y"]
 	assert.Equal(t, "an int scalar", shapes.Words(&y))
 	require.Len(t, shallow.Errors, 1)
-	assert.Equal(t, notation.Code("shape.broadcast"), shallow.Errors[0].Code)
+	assert.Equal(t, codes.Code("shape.broadcast"), shallow.Errors[0].Code)
 	deep := open(t, nested(40))
 	assert.Empty(t, deep.Errors, "of what was not followed nothing is told")
 	assert.Empty(t, deep.Names)

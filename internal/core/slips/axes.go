@@ -3,6 +3,7 @@ package slips
 import (
 	"slices"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/shapes"
@@ -45,12 +46,12 @@ func (w *maker) axes(slot *notation.Expr, c *notation.Call, f *functions.Functio
 		if whole {
 			with = w.withAxes(c, false, nil)
 		}
-		cause, undoes := "axis.other", "axis.other"
+		cause, undoes := codes.AxisOther, codes.AxisOther
 		if whole {
-			cause = "axis.all"
+			cause = codes.AxisAll
 		}
 		if len(now) == rank {
-			undoes = "axis.all"
+			undoes = codes.AxisAll
 		}
 		w.clauseSlip("axis", cause, undoes, slot, c, with)
 	}
@@ -58,7 +59,7 @@ func (w *maker) axes(slot *notation.Expr, c *notation.Call, f *functions.Functio
 }
 
 // clauseSlip notes another clause, told by the clauses alone.
-func (w *maker) clauseSlip(operator, cause, undoes string, slot *notation.Expr, c, with *notation.Call) {
+func (w *maker) clauseSlip(operator string, cause, undoes codes.Code, slot *notation.Expr, c, with *notation.Call) {
 	old := *slot
 	words := func(c *notation.Call) func() string {
 		return func() string {
@@ -128,9 +129,9 @@ func (w *maker) alongAxes(slot *notation.Expr, c *notation.Call, o *shapes.Outli
 	} else if rank == 1 {
 		return
 	}
-	cause := "axis.other"
+	cause := codes.AxisOther
 	if f.Name == "join" || f.Name == "stack" {
-		cause = "join.axis"
+		cause = codes.JoinAxis
 	}
 	for i := range rank {
 		if len(now) == 1 && now[0] == i {
@@ -150,10 +151,10 @@ func (w *maker) keeping(slot *notation.Expr, c *notation.Call, f *functions.Func
 		return
 	}
 	if v := optionOf(c, "keep"); v != nil {
-		w.replace("keep", "axis.dropped", "axis.kept", slot, withOption(c, "keep", nil))
+		w.replace("keep", codes.AxisDropped, codes.AxisKept, slot, withOption(c, "keep", nil))
 		return
 	}
-	w.replace("keep", "axis.kept", "axis.dropped", slot, withOption(c, "keep", truth(c.Span, true)))
+	w.replace("keep", codes.AxisKept, codes.AxisDropped, slot, withOption(c, "keep", truth(c.Span, true)))
 }
 
 // eachAxis changes the axis a loop goes along.
@@ -180,7 +181,7 @@ func (w *maker) eachAxis(s *notation.Each) {
 			continue
 		}
 		with := w.axisOf(s.Header, labelOf(&o, i), i)
-		w.add("axis", "axis.other", "axis.other", s.Header, func() string { return "along another axis" }, func() string { return "along " + notation.PrintAxis(with) },
+		w.add("axis", codes.AxisOther, codes.AxisOther, s.Header, func() string { return "along another axis" }, func() string { return "along " + notation.PrintAxis(with) },
 			func() func() {
 				s.Along = with
 				return func() { s.Along = old }

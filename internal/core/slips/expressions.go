@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -18,7 +19,7 @@ func (w *maker) expression(slot *notation.Expr) {
 	case *notation.Name:
 		w.nameSlips(slot, e)
 	case *notation.Truth:
-		w.both("constant", "constant.other", slot, truth(e.Span, !e.Value))
+		w.both("constant", codes.ConstantOther, slot, truth(e.Span, !e.Value))
 	case *notation.Paren:
 		w.expression(&e.Inner)
 	case *notation.List:
@@ -26,7 +27,7 @@ func (w *maker) expression(slot *notation.Expr) {
 			w.expression(&e.Items[i])
 		}
 		if len(e.Items) == 2 && w.selecting == 0 {
-			w.both("exchanged", "operand.order", slot, &notation.List{Span: e.Span, Items: []notation.Expr{e.Items[1], e.Items[0]}})
+			w.both("exchanged", codes.OperandOrder, slot, &notation.List{Span: e.Span, Items: []notation.Expr{e.Items[1], e.Items[0]}})
 		}
 	case *notation.Unary:
 		w.unarySlips(slot, e)
@@ -64,18 +65,18 @@ func (w *maker) nameSlips(slot *notation.Expr, n *notation.Name) {
 		if known.KnowsKind() && o.KnowsKind() && (known.Kind() == array.Bool) != (o.Kind() == array.Bool) {
 			continue
 		}
-		w.both("name", "input.other", slot, &notation.Name{Span: n.Span, Name: other})
+		w.both("name", codes.InputOther, slot, &notation.Name{Span: n.Span, Name: other})
 	}
 	if o.Is(array.Bool) && w.selecting == 0 {
-		w.both("not", "mask.inverted", slot, not(n.Span, n))
+		w.both("not", codes.MaskInverted, slot, not(n.Span, n))
 	}
 	if o.KnowsRank() && o.Rank() == 2 && w.repairing() {
-		w.both("turned", "transpose.missing", slot, call(n.Span, "transpose", n))
+		w.both("turned", codes.TransposeMissing, slot, call(n.Span, "transpose", n))
 	}
 	if o.IsScalar() && o.Is(array.Int) && slices.Contains(w.m.Inputs, n.Name) {
 		for _, other := range w.m.Inputs {
 			if known := w.m.Known[other]; known.KnowsRank() && known.Rank() == 1 {
-				w.both("name", "input.other", slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: other}))
+				w.both("name", codes.InputOther, slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: other}))
 			}
 		}
 	}
@@ -84,9 +85,9 @@ func (w *maker) nameSlips(slot *notation.Expr, n *notation.Name) {
 func (w *maker) unarySlips(slot *notation.Expr, e *notation.Unary) {
 	switch e.Op {
 	case "-":
-		w.both("sign", "sign.flipped", slot, e.Operand)
+		w.both("sign", codes.SignFlipped, slot, e.Operand)
 	case "not":
-		w.both("not", "mask.inverted", slot, e.Operand)
+		w.both("not", codes.MaskInverted, slot, e.Operand)
 	}
 	if p, ok := notation.Strip(e.Operand).(*notation.Binary); ok && e.Op == "-" && p.Op == "^" {
 		w.both("grouping", "grouping", slot, binary(e.Span, "^", &notation.Paren{Span: e.Span, Inner: &notation.Unary{Span: e.Span, Op: "-", Operand: p.Left}}, p.Right))
@@ -99,7 +100,7 @@ var strictness = map[string]string{"<": "<=", "<=": "<", ">": ">=", ">=": ">"}
 var opposites = map[string][]string{"<": {">", ">="}, "<=": {">=", ">"}, ">": {"<", "<="}, ">=": {"<=", "<"}, "==": {"!="}, "!=": {"=="}}
 
 func (w *maker) compareSlips(slot *notation.Expr, e *notation.Compare) {
-	set := func(i int, operator, cause, op string) {
+	set := func(i int, operator string, cause codes.Code, op string) {
 		old := e.Ops[i]
 		w.add(operator, cause, cause, e.Span, func() string { return old }, func() string { return op }, func() func() {
 			e.Ops[i] = op
@@ -108,20 +109,20 @@ func (w *maker) compareSlips(slot *notation.Expr, e *notation.Compare) {
 	}
 	for i, op := range e.Ops {
 		if other := strictness[op]; other != "" {
-			set(i, "strict", "mask.boundary", other)
+			set(i, "strict", codes.MaskBoundary, other)
 		}
 		for _, other := range opposites[op] {
-			set(i, "opposite", "mask.inverted", other)
+			set(i, "opposite", codes.MaskInverted, other)
 		}
 		if op == "==" || op == "!=" {
 			for _, other := range []string{"<=", ">="} {
-				set(i, "operator", "operator.other", other)
+				set(i, "operator", codes.OperatorOther, other)
 			}
 		}
 	}
 	if len(e.Ops) == 2 {
-		w.replace("left only", "mask.unapplied", "step.extra", slot, &notation.Compare{Span: e.Span, Operands: e.Operands[:2], Ops: slices.Clone(e.Ops[:1]), OpSpans: e.OpSpans[:1]})
-		w.replace("right only", "mask.unapplied", "step.extra", slot, &notation.Compare{Span: e.Span, Operands: e.Operands[1:], Ops: slices.Clone(e.Ops[1:]), OpSpans: e.OpSpans[1:]})
+		w.replace("left only", codes.MaskUnapplied, codes.StepExtra, slot, &notation.Compare{Span: e.Span, Operands: e.Operands[:2], Ops: slices.Clone(e.Ops[:1]), OpSpans: e.OpSpans[:1]})
+		w.replace("right only", codes.MaskUnapplied, codes.StepExtra, slot, &notation.Compare{Span: e.Span, Operands: e.Operands[1:], Ops: slices.Clone(e.Ops[1:]), OpSpans: e.OpSpans[1:]})
 	}
 	for i := range e.Operands {
 		w.expression(&e.Operands[i])
@@ -130,15 +131,15 @@ func (w *maker) compareSlips(slot *notation.Expr, e *notation.Compare) {
 
 // rangeSlips changes a range that stands as a value.
 func (w *maker) rangeSlips(slot *notation.Expr, e *notation.RangeExpr) {
-	put := func(operator, cause string, change func(r *notation.RangeExpr)) {
+	put := func(operator string, cause codes.Code, change func(r *notation.RangeExpr)) {
 		with := *e
 		change(&with)
 		w.both(operator, cause, slot, &with)
 	}
-	put("range", "select.end", func(r *notation.RangeExpr) { r.Before = !r.Before })
+	put("range", codes.SelectEnd, func(r *notation.RangeExpr) { r.Before = !r.Before })
 	for _, k := range []int64{1, -1} {
 		if from, ok := w.offset(e.From, k); ok {
-			put("range", "select.end", func(r *notation.RangeExpr) { r.From = from })
+			put("range", codes.SelectEnd, func(r *notation.RangeExpr) { r.From = from })
 			if end, ok := w.offset(e.End, k); ok {
 				made, undone := w.shiftCauses(k)
 				with := *e
@@ -147,11 +148,11 @@ func (w *maker) rangeSlips(slot *notation.Expr, e *notation.RangeExpr) {
 			}
 		}
 		if end, ok := w.offset(e.End, k); ok {
-			put("range", "select.end", func(r *notation.RangeExpr) { r.End = end })
+			put("range", codes.SelectEnd, func(r *notation.RangeExpr) { r.End = end })
 		}
 	}
 	if e.By != nil {
-		put("step", "select.step", func(r *notation.RangeExpr) { r.By = nil })
+		put("step", codes.SelectStep, func(r *notation.RangeExpr) { r.By = nil })
 	}
 	w.selecting++
 	for _, part := range []*notation.Expr{&e.From, &e.End, &e.By} {
@@ -166,23 +167,23 @@ func (w *maker) rangeSlips(slot *notation.Expr, e *notation.RangeExpr) {
 // values.
 func (w *maker) selectSlips(slot *notation.Expr, e *notation.Select) {
 	w.selection(e.Selection, e.Of)
-	cause, undoes := "step.missing", "step.extra"
+	cause, undoes := codes.StepMissing, codes.StepExtra
 	if len(e.Selection.Selectors) == 1 && e.Selection.Selectors[0].Kind == notation.SelectValue {
 		sel := e.Selection.Selectors[0]
 		o := w.outline(sel.Value)
 		if o.Is(array.Bool) {
-			cause = "mask.unapplied"
-			w.both("not", "mask.inverted", slot, selected(e.Span, e.Of, valueSelector(sel.Span, not(sel.Span, sel.Value))))
+			cause = codes.MaskUnapplied
+			w.both("not", codes.MaskInverted, slot, selected(e.Span, e.Of, valueSelector(sel.Span, not(sel.Span, sel.Value))))
 			w.zeroed(slot, e, sel.Value)
 			if w.heedsNaN(sel.Value) {
-				cause = "missing.values"
+				cause = codes.MissingValues
 			}
 			if !sel.Except && !hasEdge(sel.Value) {
-				w.replace("position", "position.value", "position.value", slot, call(e.Span, "positions", sel.Value))
+				w.replace("position", codes.PositionValue, codes.PositionValue, slot, call(e.Span, "positions", sel.Value))
 			}
 		}
 		if _, plain := notation.Strip(sel.Value).(*notation.Number); !plain && !sel.Except && !hasEdge(sel.Value) {
-			w.replace("position", "position.value", "position.value", slot, sel.Value)
+			w.replace("position", codes.PositionValue, codes.PositionValue, slot, sel.Value)
 		}
 		w.sortedApart(slot, e, sel.Value)
 	} else {
@@ -228,9 +229,9 @@ func onlyNew(s *notation.Selection) bool {
 // zeroed keeps every element and sets those left out to zero, where a selection was
 // meant.
 func (w *maker) zeroed(slot *notation.Expr, e *notation.Select, mask notation.Expr) {
-	cause := "mask.unapplied"
+	cause := codes.MaskUnapplied
 	if w.heedsNaN(mask) {
-		cause = "missing.values"
+		cause = codes.MissingValues
 	}
 	w.replace("zeroed", cause, cause, slot, call(e.Span, "pick", mask, e.Of, number(e.Span, 0)))
 }
@@ -248,11 +249,11 @@ func (w *maker) sortedApart(slot *notation.Expr, e *notation.Select, by notation
 	if w.rank(e.Of) > 1 {
 		o := w.outline(e.Of)
 		for axis := range o.Rank() {
-			w.replace("apart", "sort.apart", "sort.apart", slot, w.withAxes(with, true, []*notation.Axis{w.axisOf(e.Span, labelOf(&o, axis), axis)}))
+			w.replace("apart", codes.SortApart, codes.SortApart, slot, w.withAxes(with, true, []*notation.Axis{w.axisOf(e.Span, labelOf(&o, axis), axis)}))
 		}
 		return
 	}
-	w.replace("apart", "sort.apart", "sort.apart", slot, with)
+	w.replace("apart", codes.SortApart, codes.SortApart, slot, with)
 }
 
 // anyOrder finds the sort_order that a name on the selection stands for.

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
@@ -11,57 +12,57 @@ import (
 // neighbours are functions that are taken for each other, and what that stands for.
 // Every one of a group is a neighbour of all others.
 var neighbours = []struct {
-	cause string
+	cause codes.Code
 	names []string
 }{
-	{"function.other", []string{"min", "max", "mean", "median", "sum"}},
-	{"function.other", []string{"extent", "std"}},
-	{"function.other", []string{"sum", "product"}},
-	{"spread.divisor", []string{"std", "sample_std"}},
-	{"spread.divisor", []string{"var", "sample_var"}},
-	{"power.missing", []string{"std", "var"}},
-	{"power.missing", []string{"sample_std", "sample_var"}},
-	{"position.value", []string{"max", "max_at"}},
-	{"position.value", []string{"min", "min_at"}},
-	{"position.value", []string{"sort", "sort_order"}},
-	{"position.value", []string{"count", "positions"}},
-	{"position.value", []string{"unique", "unique_counts"}},
-	{"function.other", []string{"max_at", "min_at"}},
-	{"function.other", []string{"any", "all", "count"}},
-	{"function.other", []string{"floor", "ceil", "round", "truncated"}},
-	{"function.other", []string{"running_sum", "running_product", "running_min", "running_max", "differences"}},
-	{"function.other", []string{"lesser", "greater"}},
-	{"function.other", []string{"sin", "cos", "tan"}},
-	{"function.other", []string{"sinh", "cosh", "tanh"}},
-	{"function.other", []string{"asin", "acos", "atan"}},
-	{"log.base", []string{"log", "log2", "log10"}},
-	{"function.other", []string{"exp", "expm1"}},
-	{"function.other", []string{"log", "log1p"}},
-	{"angle.unit", []string{"degrees", "radians"}},
-	{"complex.part", []string{"real_part", "imaginary_part", "abs", "angle", "conjugate"}},
-	{"complex.part", []string{"transpose", "conjugate_transpose"}},
-	{"power.missing", []string{"sqrt", "cbrt"}},
-	{"function.other", []string{"combinations", "permutations"}},
-	{"function.other", []string{"gcd", "lcm"}},
-	{"function.other", []string{"upper_part", "lower_part"}},
-	{"function.other", []string{"zeros", "ones"}},
-	{"function.other", []string{"det", "trace", "rank"}},
-	{"function.other", []string{"covariance", "correlation"}},
-	{"function.other", []string{"eigenvalues", "singular_values"}},
-	{"function.other", []string{"repeated", "tiled"}},
-	{"function.other", []string{"erf", "erfc"}},
-	{"function.other", []string{"outer", "cross", "kronecker"}},
-	{"function.other", []string{"gradient", "differences"}},
-	{"function.other", []string{"row_of", "column_of"}},
-	{"join.axis", []string{"join", "stack"}},
+	{codes.FunctionOther, []string{"min", "max", "mean", "median", "sum"}},
+	{codes.FunctionOther, []string{"extent", "std"}},
+	{codes.FunctionOther, []string{"sum", "product"}},
+	{codes.SpreadDivisor, []string{"std", "sample_std"}},
+	{codes.SpreadDivisor, []string{"var", "sample_var"}},
+	{codes.PowerMissing, []string{"std", "var"}},
+	{codes.PowerMissing, []string{"sample_std", "sample_var"}},
+	{codes.PositionValue, []string{"max", "max_at"}},
+	{codes.PositionValue, []string{"min", "min_at"}},
+	{codes.PositionValue, []string{"sort", "sort_order"}},
+	{codes.PositionValue, []string{"count", "positions"}},
+	{codes.PositionValue, []string{"unique", "unique_counts"}},
+	{codes.FunctionOther, []string{"max_at", "min_at"}},
+	{codes.FunctionOther, []string{"any", "all", "count"}},
+	{codes.FunctionOther, []string{"floor", "ceil", "round", "truncated"}},
+	{codes.FunctionOther, []string{"running_sum", "running_product", "running_min", "running_max", "differences"}},
+	{codes.FunctionOther, []string{"lesser", "greater"}},
+	{codes.FunctionOther, []string{"sin", "cos", "tan"}},
+	{codes.FunctionOther, []string{"sinh", "cosh", "tanh"}},
+	{codes.FunctionOther, []string{"asin", "acos", "atan"}},
+	{codes.LogBase, []string{"log", "log2", "log10"}},
+	{codes.FunctionOther, []string{"exp", "expm1"}},
+	{codes.FunctionOther, []string{"log", "log1p"}},
+	{codes.AngleUnit, []string{"degrees", "radians"}},
+	{codes.ComplexPart, []string{"real_part", "imaginary_part", "abs", "angle", "conjugate"}},
+	{codes.ComplexPart, []string{"transpose", "conjugate_transpose"}},
+	{codes.PowerMissing, []string{"sqrt", "cbrt"}},
+	{codes.FunctionOther, []string{"combinations", "permutations"}},
+	{codes.FunctionOther, []string{"gcd", "lcm"}},
+	{codes.FunctionOther, []string{"upper_part", "lower_part"}},
+	{codes.FunctionOther, []string{"zeros", "ones"}},
+	{codes.FunctionOther, []string{"det", "trace", "rank"}},
+	{codes.FunctionOther, []string{"covariance", "correlation"}},
+	{codes.FunctionOther, []string{"eigenvalues", "singular_values"}},
+	{codes.FunctionOther, []string{"repeated", "tiled"}},
+	{codes.FunctionOther, []string{"erf", "erfc"}},
+	{codes.FunctionOther, []string{"outer", "cross", "kronecker"}},
+	{codes.FunctionOther, []string{"gradient", "differences"}},
+	{codes.FunctionOther, []string{"row_of", "column_of"}},
+	{codes.JoinAxis, []string{"join", "stack"}},
 }
 
 // unwrapped tells what leaving a function out stands for, and what it means that an
 // attempt has it too many; all others are a step missing and a step too many.
-var unwrapped = map[string]string{
-	"sqrt": "power.missing", "round": "rounding", "floor": "rounding", "ceil": "rounding", "truncated": "rounding", "int": "rounding",
-	"transpose": "transpose.missing", "conjugate_transpose": "transpose.missing", "conjugate": "complex.part", "real_part": "complex.part",
-	"degrees": "angle.unit", "radians": "angle.unit", "reversed": "select.reversed", "flattened": "axis.flat", "inverse": "step.missing",
+var unwrapped = map[string]codes.Code{
+	"sqrt": codes.PowerMissing, "round": codes.Rounding, "floor": codes.Rounding, "ceil": codes.Rounding, "truncated": codes.Rounding, "int": codes.Rounding,
+	"transpose": codes.TransposeMissing, "conjugate_transpose": codes.TransposeMissing, "conjugate": codes.ComplexPart, "real_part": codes.ComplexPart,
+	"degrees": codes.AngleUnit, "radians": codes.AngleUnit, "reversed": codes.SelectReversed, "flattened": codes.AxisFlat, "inverse": codes.StepMissing,
 }
 
 func (w *maker) callSlips(slot *notation.Expr, c *notation.Call) {
@@ -94,10 +95,10 @@ func (w *maker) callSlips(slot *notation.Expr, c *notation.Call) {
 
 func (w *maker) ownCall(slot *notation.Expr, c *notation.Call) {
 	if len(c.Args) == 2 {
-		w.both("exchanged", "operand.order", slot, withArgs(c, c.Args[1], c.Args[0]))
+		w.both("exchanged", codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0]))
 	}
 	if len(c.Args) >= 1 {
-		w.replace("left out", "step.missing", "step.extra", slot, c.Args[0])
+		w.replace("left out", codes.StepMissing, codes.StepExtra, slot, c.Args[0])
 	}
 	for i := range c.Args {
 		w.expression(&c.Args[i])
@@ -107,7 +108,7 @@ func (w *maker) ownCall(slot *notation.Expr, c *notation.Call) {
 // otherFunctions calls a neighbour instead.
 func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functions.Function) {
 	done := map[string]bool{c.Name.Name: true}
-	try := func(name, cause string) {
+	try := func(name string, cause codes.Code) {
 		other := functions.Lookup(name)
 		if done[name] || other == nil {
 			return
@@ -119,7 +120,7 @@ func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functio
 		}
 	}
 	for _, g := range neighbours {
-		if slices.Contains(g.names, c.Name.Name) && (g.cause != "complex.part" || w.mayBeComplex(c.Args)) {
+		if slices.Contains(g.names, c.Name.Name) && (g.cause != codes.ComplexPart || w.mayBeComplex(c.Args)) {
 			for _, name := range g.names {
 				try(name, g.cause)
 			}
@@ -132,9 +133,9 @@ func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functio
 				continue
 			}
 			if c.Name.Name == "sum" && name == "count" || c.Name.Name == "count" && name == "sum" {
-				try(name, "position.value")
+				try(name, codes.PositionValue)
 			} else if c.Name.Name != "max" || name != "extent" {
-				try(name, "function.other")
+				try(name, codes.FunctionOther)
 			}
 		}
 	}
@@ -178,7 +179,7 @@ func (w *maker) lastRound(slot *notation.Expr, c *notation.Call, f *functions.Fu
 				last = w.withAxes(withArgs(c, last), false, []*notation.Axis{w.axisOf(c.Span, labelOf(&o, other), at)})
 			}
 		}
-		w.replace("last round", "loop.last", "loop.last", slot, last)
+		w.replace("last round", codes.LoopLast, codes.LoopLast, slot, last)
 	}
 }
 
@@ -219,7 +220,7 @@ func (w *maker) running(slot *notation.Expr, c *notation.Call) {
 			continue
 		}
 		if with, ok := fitted(c, functions.Lookup(to)); ok {
-			w.both("function", "function.other", slot, with)
+			w.both("function", codes.FunctionOther, slot, with)
 		}
 	}
 }
@@ -229,19 +230,19 @@ func (w *maker) leftOut(slot *notation.Expr, c *notation.Call, f *functions.Func
 	if len(c.Args) == 0 || f.Topic == functions.Making && f.Name != "int" && f.Name != "shuffled" || f.Name == "shape" || f.Name == "length" || f.Name == "size" || f.Name == "pick" {
 		return
 	}
-	missing, extra := "step.missing", "step.extra"
+	missing, extra := codes.StepMissing, codes.StepExtra
 	if code, ok := unwrapped[f.Name]; ok {
 		missing, extra = code, code
-		if code == "step.missing" {
-			extra = "step.extra"
+		if code == codes.StepMissing {
+			extra = codes.StepExtra
 		}
 	}
 	first := c.Args[0]
 	if o := w.outline(first); f.Name == "abs" && o.Is(array.Complex) {
-		missing, extra = "complex.part", "complex.part"
+		missing, extra = codes.ComplexPart, codes.ComplexPart
 	}
 	operator := "left out"
-	if missing == "transpose.missing" {
+	if missing == codes.TransposeMissing {
 		operator = "transpose"
 	}
 	w.replace(operator, missing, extra, slot, first)
@@ -262,12 +263,12 @@ func (w *maker) leftOut(slot *notation.Expr, c *notation.Call, f *functions.Func
 func (w *maker) exchanged(slot *notation.Expr, c *notation.Call, f *functions.Function) {
 	switch {
 	case f.Name == "pick" && len(c.Args) == 3:
-		w.both("not", "mask.inverted", slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
-		w.replace("picked", "mask.unapplied", "step.extra", slot, c.Args[1])
-		w.replace("picked", "mask.unapplied", "step.extra", slot, c.Args[2])
-		zero := "step.missing"
+		w.both("not", codes.MaskInverted, slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
+		w.replace("picked", codes.MaskUnapplied, codes.StepExtra, slot, c.Args[1])
+		w.replace("picked", codes.MaskUnapplied, codes.StepExtra, slot, c.Args[2])
+		zero := codes.StepMissing
 		if w.heedsNaN(c.Args[0]) {
-			zero = "missing.values"
+			zero = codes.MissingValues
 		}
 		for i, branch := range c.Args[1:] {
 			if _, plain := notation.Strip(branch).(*notation.Number); !plain {
@@ -277,13 +278,13 @@ func (w *maker) exchanged(slot *notation.Expr, c *notation.Call, f *functions.Fu
 			}
 		}
 	case len(c.Args) == 2 && !f.ShapeArgs && f.Name != "percentile" && f.Name != "rotated" && f.Name != "windows" && f.Name != "filled" && f.Name != "lesser" && f.Name != "greater":
-		w.both("exchanged", "operand.order", slot, withArgs(c, c.Args[1], c.Args[0]))
+		w.both("exchanged", codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0]))
 	case len(c.Args) == 3 && f.Name == "totals_by":
-		w.both("exchanged", "operand.order", slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
+		w.both("exchanged", codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
 	case len(c.Args) == 3 && (f.Name == "interpolated" || f.Name == "spaced"):
-		w.both("exchanged", "operand.order", slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
+		w.both("exchanged", codes.OperandOrder, slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
 	case f.Name == "clipped" && len(c.Args) == 3:
-		w.replace("picked", "step.missing", "step.extra", slot, withArgs(withName(c, "greater"), c.Args[0], c.Args[1]))
-		w.replace("picked", "step.missing", "step.extra", slot, withArgs(withName(c, "lesser"), c.Args[0], c.Args[2]))
+		w.replace("picked", codes.StepMissing, codes.StepExtra, slot, withArgs(withName(c, "greater"), c.Args[0], c.Args[1]))
+		w.replace("picked", codes.StepMissing, codes.StepExtra, slot, withArgs(withName(c, "lesser"), c.Args[0], c.Args[2]))
 	}
 }

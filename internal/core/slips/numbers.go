@@ -2,6 +2,7 @@ package slips
 
 import (
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/shapes"
 )
@@ -14,7 +15,7 @@ func (w *maker) numberSlips(slot *notation.Expr, n *notation.Number) {
 	}
 	put := func(with notation.Expr) {
 		if !w.neutral(n, with) {
-			w.both("constant", "constant.other", slot, with)
+			w.both("constant", codes.ConstantOther, slot, with)
 		}
 	}
 	if n.Kind == array.Complex {
@@ -72,11 +73,11 @@ func (w *maker) writtenIn(slot *notation.Expr, n *notation.Number) {
 	}
 	for _, name := range w.m.Inputs {
 		if o := w.m.Known[name]; o.IsScalar() && !o.Is(array.Bool) {
-			code := "constant.other"
+			code := codes.ConstantOther
 			if v, ok := w.m.Scalars[name]; ok && o.Is(array.Int) && v == value {
-				code = "length.fixed"
+				code = codes.LengthFixed
 			}
-			if code == "length.fixed" || w.selecting == 0 {
+			if code == codes.LengthFixed || w.selecting == 0 {
 				w.both("constant", code, slot, &notation.Name{Span: n.Span, Name: name})
 			}
 		}
@@ -125,14 +126,14 @@ func (w *maker) lengthsFor(slot *notation.Expr, n *notation.Number) {
 				if o.Rank() > 1 {
 					c = w.withAxes(c, true, []*notation.Axis{w.axisOf(n.Span, labelOf(&o, axis), axis)})
 				}
-				w.both("length", "length.fixed", slot, c)
+				w.both("length", codes.LengthFixed, slot, c)
 			}
 		}
 		if o.Rank() == 3 {
 			w.productOf(slot, n, name, &o)
 		}
 		if size, ok := o.Size(); ok && o.Rank() > 1 && size == int(n.Int) {
-			w.both("length", "length.fixed", slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: name}))
+			w.both("length", codes.LengthFixed, slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: name}))
 		}
 	}
 }
@@ -145,7 +146,7 @@ func (w *maker) productOf(slot *notation.Expr, n *notation.Number, name string, 
 	for i := range o.Rank() {
 		for k := i + 1; k < o.Rank(); k++ {
 			if o.Len(i)*o.Len(k) == int(n.Int) {
-				w.both("length", "length.fixed", slot, &notation.Paren{Span: n.Span, Inner: binary(n.Span, "*", length(i), length(k))})
+				w.both("length", codes.LengthFixed, slot, &notation.Paren{Span: n.Span, Inner: binary(n.Span, "*", length(i), length(k))})
 			}
 		}
 	}

@@ -1,6 +1,7 @@
 package slips
 
 import (
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -14,14 +15,14 @@ func (w *maker) binarySlips(slot *notation.Expr, e *notation.Binary) {
 	case "and", "or", "xor":
 		w.joined(slot, e)
 	case "dot":
-		w.replace("product", "product.elementwise", "product.matrix", slot, binary(at, "*", e.Left, e.Right))
-		w.both("swapped", "operand.order", slot, binary(at, "dot", e.Right, e.Left))
+		w.replace("product", codes.ProductElementwise, codes.ProductMatrix, slot, binary(at, "*", e.Left, e.Right))
+		w.both("swapped", codes.OperandOrder, slot, binary(at, "dot", e.Right, e.Left))
 		if w.rank(e.Right) == 1 && !w.repairing() {
 			// The weights left out: each counts once.
 			sum := call(at, "sum", e.Left)
 			sum.Clause = &notation.Clause{Span: at, Axes: []*notation.Axis{{Span: at, Edge: &notation.Edge{Span: at, Last: true}}}}
-			w.both("unweighted", "step.missing", slot, sum)
-			w.both("unweighted", "step.missing", slot, withName(sum, "mean"))
+			w.both("unweighted", codes.StepMissing, slot, sum)
+			w.both("unweighted", codes.StepMissing, slot, withName(sum, "mean"))
 		}
 		w.turned(slot, e)
 	default:
@@ -29,24 +30,24 @@ func (w *maker) binarySlips(slot *notation.Expr, e *notation.Binary) {
 			if n, ok := notation.Strip(e.Right).(*notation.Number); ok && neutralFor(op, n, true) {
 				continue
 			}
-			w.both("operator", "operator.other", slot, binary(at, op, e.Left, e.Right))
+			w.both("operator", codes.OperatorOther, slot, binary(at, op, e.Left, e.Right))
 		}
 		if e.Op == "*" && (w.rank(e.Left) > 0 && w.rank(e.Right) > 0 || w.repairing()) {
-			w.replace("product", "product.matrix", "product.elementwise", slot, binary(at, "dot", e.Left, e.Right))
+			w.replace("product", codes.ProductMatrix, codes.ProductElementwise, slot, binary(at, "dot", e.Left, e.Right))
 		}
 		if e.Op == "-" || e.Op == "/" || e.Op == "div" || e.Op == "mod" || e.Op == "^" {
-			w.both("swapped", "operand.order", slot, binary(at, e.Op, e.Right, e.Left))
+			w.both("swapped", codes.OperandOrder, slot, binary(at, e.Op, e.Right, e.Left))
 		}
 		w.matrixForms(slot, e)
 		w.stretchedOtherwise(slot, e)
 	}
 	if e.Op != "and" && e.Op != "or" && e.Op != "xor" {
-		missing, extra := "step.missing", "step.extra"
+		missing, extra := codes.StepMissing, codes.StepExtra
 		if _, plain := notation.Strip(e.Right).(*notation.Number); e.Op == "^" && plain {
-			missing, extra = "power.missing", "power.missing"
+			missing, extra = codes.PowerMissing, codes.PowerMissing
 		}
 		if c, ok := notation.Strip(e.Left).(*notation.Call); ok && givesPositions[c.Name.Name] && w.isOne(e.Right) && (e.Op == "+") == (w.m.Counting == 0) && (e.Op == "+" || e.Op == "-") {
-			extra = "unit.first"
+			extra = codes.UnitFirst
 		}
 		w.replace("left only", missing, extra, slot, e.Left)
 		if e.Op != "^" {
@@ -56,7 +57,7 @@ func (w *maker) binarySlips(slot *notation.Expr, e *notation.Binary) {
 	if e.Op == "/" {
 		w.divisors(slot, e)
 		if _, plain := notation.Strip(e.Left).(*notation.Number); !plain && !w.repairing() {
-			w.replace("numerator", "step.missing", "step.extra", slot, binary(at, "/", number(at, 1), e.Right))
+			w.replace("numerator", codes.StepMissing, codes.StepExtra, slot, binary(at, "/", number(at, 1), e.Right))
 		}
 	}
 	w.groupings(slot, e)
@@ -76,11 +77,11 @@ func (w *maker) isOne(e notation.Expr) bool {
 // divisors divides by n for n - 1, and the reverse.
 func (w *maker) divisors(slot *notation.Expr, e *notation.Binary) {
 	if b, ok := notation.Strip(e.Right).(*notation.Binary); ok && b.Op == "-" && w.isOne(b.Right) && w.counts(b.Left) {
-		w.both("divisor", "spread.divisor", slot, binary(e.Span, "/", e.Left, b.Left))
+		w.both("divisor", codes.SpreadDivisor, slot, binary(e.Span, "/", e.Left, b.Left))
 	}
 	if w.counts(e.Right) {
 		fewer := &notation.Paren{Span: e.Span, Inner: plusOffset(e.Span, e.Right, -1)}
-		w.both("divisor", "spread.divisor", slot, binary(e.Span, "/", e.Left, fewer))
+		w.both("divisor", codes.SpreadDivisor, slot, binary(e.Span, "/", e.Left, fewer))
 	}
 }
 
@@ -101,11 +102,11 @@ func (w *maker) counts(e notation.Expr) bool {
 func (w *maker) joined(slot *notation.Expr, e *notation.Binary) {
 	for _, op := range []string{"and", "or", "xor"} {
 		if op != e.Op {
-			w.both("joined", "mask.joined", slot, binary(e.Span, op, e.Left, e.Right))
+			w.both("joined", codes.MaskJoined, slot, binary(e.Span, op, e.Left, e.Right))
 		}
 	}
-	w.replace("left only", "mask.unapplied", "step.extra", slot, e.Left)
-	w.replace("right only", "mask.unapplied", "step.extra", slot, e.Right)
+	w.replace("left only", codes.MaskUnapplied, codes.StepExtra, slot, e.Left)
+	w.replace("right only", codes.MaskUnapplied, codes.StepExtra, slot, e.Right)
 }
 
 // turned transposes an operand of a matrix product.
@@ -124,7 +125,7 @@ func (w *maker) turned(slot *notation.Expr, e *notation.Binary) {
 		} else {
 			with.Right = turned
 		}
-		w.both("transpose", "transpose.missing", slot, with)
+		w.both("transpose", codes.TransposeMissing, slot, with)
 	}
 }
 
@@ -134,14 +135,14 @@ func (w *maker) matrixForms(slot *notation.Expr, e *notation.Binary) {
 	left, right := w.rank(e.Left), w.rank(e.Right)
 	switch {
 	case e.Op == "^" && left == 2 && right <= 0:
-		w.replace("matrix", "product.matrix", "matrix.elementwise", slot, call(at, "mat_power", e.Left, e.Right))
+		w.replace("matrix", codes.ProductMatrix, codes.MatrixElementwise, slot, call(at, "mat_power", e.Left, e.Right))
 		if u, ok := notation.Strip(e.Right).(*notation.Unary); ok && u.Op == "-" {
-			w.replace("matrix", "product.matrix", "matrix.elementwise", slot, call(at, "inverse", e.Left))
+			w.replace("matrix", codes.ProductMatrix, codes.MatrixElementwise, slot, call(at, "inverse", e.Left))
 		}
 	case e.Op == "/" && right == 2 && left <= 0:
-		w.replace("matrix", "product.matrix", "matrix.elementwise", slot, call(at, "inverse", e.Right))
+		w.replace("matrix", codes.ProductMatrix, codes.MatrixElementwise, slot, call(at, "inverse", e.Right))
 	case e.Op == "/" && right == 2:
-		w.replace("matrix", "product.matrix", "matrix.elementwise", slot, call(at, "solve", e.Right, e.Left))
+		w.replace("matrix", codes.ProductMatrix, codes.MatrixElementwise, slot, call(at, "solve", e.Right, e.Left))
 	}
 }
 
@@ -183,7 +184,7 @@ func (w *maker) stretchedOtherwise(slot *notation.Expr, e *notation.Binary) {
 			} else {
 				with.Right = turned
 			}
-			w.both("new", "broadcast.axis", slot, with)
+			w.both("new", codes.BroadcastAxis, slot, with)
 		}
 	}
 }
@@ -246,12 +247,12 @@ func (w *maker) nestedMeans(slot *notation.Expr, e *notation.Binary) {
 		if p, ok := notation.Strip(a.Args[0]).(*notation.Binary); ok && p.Op == "*" {
 			// Weighted: the weights left out count each once.
 			for _, side := range []notation.Expr{p.Left, p.Right} {
-				w.both("unweighted", "step.missing", slot, withArgs(withName(a, "mean"), side))
+				w.both("unweighted", codes.StepMissing, slot, withArgs(withName(a, "mean"), side))
 			}
 		}
 		ratio := binary(e.Span, "/", grouped(a.Args[0]), grouped(b.Args[0]))
 		with := withArgs(withName(a, "mean"), ratio)
-		w.both("nested", "mean.nested", slot, with)
+		w.both("nested", codes.MeanNested, slot, with)
 	}
 }
 

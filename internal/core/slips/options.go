@@ -3,6 +3,7 @@ package slips
 import (
 	"slices"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
@@ -18,24 +19,24 @@ func (w *maker) options(slot *notation.Expr, c *notation.Call, f *functions.Func
 			if n, ok := value.(*notation.Name); ok && n.Name == "columns" {
 				word = "rows"
 			}
-			w.both("fill", "fill.order", slot, withOption(c, "fill", wordExpr(c.Span, word)))
+			w.both("fill", codes.FillOrder, slot, withOption(c, "fill", wordExpr(c.Span, word)))
 		case "descending":
-			w.flag(slot, c, o.Name, value, "select.reversed")
+			w.flag(slot, c, o.Name, value, codes.SelectReversed)
 		case "sample":
-			w.flag(slot, c, o.Name, value, "spread.divisor")
+			w.flag(slot, c, o.Name, value, codes.SpreadDivisor)
 		case "only":
 			w.onlyOption(slot, c, value)
 		case "weights":
 			if value != nil {
-				w.replace("option", "step.missing", "step.extra", slot, withOption(c, "weights", nil))
+				w.replace("option", codes.StepMissing, codes.StepExtra, slot, withOption(c, "weights", nil))
 			} else if w.repairing() {
 				for _, name := range w.m.Inputs {
-					w.replace("option", "step.extra", "step.missing", slot, withOption(c, "weights", &notation.Name{Span: c.Span, Name: name}))
+					w.replace("option", codes.StepExtra, codes.StepMissing, slot, withOption(c, "weights", &notation.Name{Span: c.Span, Name: name}))
 				}
 			}
 		case "base":
 			if value != nil {
-				w.both("option", "log.base", slot, withOption(c, "base", nil))
+				w.both("option", codes.LogBase, slot, withOption(c, "base", nil))
 			}
 		case "offset":
 			w.offsetOption(slot, c, value)
@@ -43,15 +44,15 @@ func (w *maker) options(slot *notation.Expr, c *notation.Call, f *functions.Func
 			w.orders(slot, c, value)
 		default:
 			if value != nil && o.Kind == functions.OptionValue {
-				w.both("option", "constant.other", slot, withOption(c, o.Name, nil))
+				w.both("option", codes.ConstantOther, slot, withOption(c, o.Name, nil))
 			}
 			if value != nil && o.Kind == functions.OptionWord {
 				for _, word := range o.Words {
 					if n, ok := value.(*notation.Name); !ok || n.Name != word {
-						w.both("option", "function.other", slot, withOption(c, o.Name, wordExpr(c.Span, word)))
+						w.both("option", codes.FunctionOther, slot, withOption(c, o.Name, wordExpr(c.Span, word)))
 					}
 				}
-				w.both("option", "function.other", slot, withOption(c, o.Name, nil))
+				w.both("option", codes.FunctionOther, slot, withOption(c, o.Name, nil))
 			}
 		}
 	}
@@ -59,9 +60,9 @@ func (w *maker) options(slot *notation.Expr, c *notation.Call, f *functions.Func
 		if like := w.functions[c.Name.Name]; like != nil {
 			for _, o := range like.Options {
 				if optionOf(c, o.Name.Name) == nil && o.Name.Name != "keep" {
-					cause := map[string]string{"base": "log.base", "only": "mask.unapplied", "weights": "step.missing"}[o.Name.Name]
+					cause := map[string]codes.Code{"base": codes.LogBase, "only": codes.MaskUnapplied, "weights": codes.StepMissing}[o.Name.Name]
 					if cause == "" {
-						cause = "constant.other"
+						cause = codes.ConstantOther
 					}
 					w.both("option", cause, slot, withOption(c, o.Name.Name, o.Value))
 				}
@@ -70,7 +71,7 @@ func (w *maker) options(slot *notation.Expr, c *notation.Call, f *functions.Func
 	}
 }
 
-func (w *maker) flag(slot *notation.Expr, c *notation.Call, name string, value notation.Expr, cause string) {
+func (w *maker) flag(slot *notation.Expr, c *notation.Call, name string, value notation.Expr, cause codes.Code) {
 	if value != nil {
 		w.both("option", cause, slot, withOption(c, name, nil))
 		return
@@ -81,30 +82,30 @@ func (w *maker) flag(slot *notation.Expr, c *notation.Call, name string, value n
 func (w *maker) onlyOption(slot *notation.Expr, c *notation.Call, value notation.Expr) {
 	if value == nil {
 		if w.repairing() && len(c.Args) == 1 {
-			w.both("missing", "missing.values", slot, withOption(c, "only", not(c.Span, call(c.Span, "is_nan", c.Args[0]))))
+			w.both("missing", codes.MissingValues, slot, withOption(c, "only", not(c.Span, call(c.Span, "is_nan", c.Args[0]))))
 		}
 		return
 	}
-	cause := "mask.unapplied"
+	cause := codes.MaskUnapplied
 	if w.heedsNaN(value) {
-		cause = "missing.values"
+		cause = codes.MissingValues
 	}
 	if len(c.Args) == 1 {
 		w.both("missing", cause, slot, withOption(withArgs(c, call(c.Span, "pick", value, c.Args[0], number(c.Span, 0))), "only", nil))
 	}
 	w.replace("option", cause, cause, slot, withOption(c, "only", nil))
-	w.both("not", "mask.inverted", slot, withOption(c, "only", not(c.Span, value)))
+	w.both("not", codes.MaskInverted, slot, withOption(c, "only", not(c.Span, value)))
 }
 
 func (w *maker) offsetOption(slot *notation.Expr, c *notation.Call, value notation.Expr) {
 	if value == nil {
 		for _, k := range []int64{1, -1} {
-			w.both("option", "constant.other", slot, withOption(c, "offset", integer(c.Span, k)))
+			w.both("option", codes.ConstantOther, slot, withOption(c, "offset", integer(c.Span, k)))
 		}
 		return
 	}
-	w.both("option", "constant.other", slot, withOption(c, "offset", nil))
-	w.both("option", "constant.other", slot, withOption(c, "offset", &notation.Unary{Span: c.Span, Op: "-", Operand: value}))
+	w.both("option", codes.ConstantOther, slot, withOption(c, "offset", nil))
+	w.both("option", codes.ConstantOther, slot, withOption(c, "offset", &notation.Unary{Span: c.Span, Op: "-", Operand: value}))
 }
 
 // orders puts the axes of a transposition in other orders.
@@ -117,8 +118,8 @@ func (w *maker) orders(slot *notation.Expr, c *notation.Call, value notation.Exp
 		for k := i + 1; k < len(l.Items); k++ {
 			items := slices.Clone(l.Items)
 			items[i], items[k] = items[k], items[i]
-			w.both("order", "axis.order", slot, withOption(c, "to", &notation.List{Span: l.Span, Items: items}))
+			w.both("order", codes.AxisOrder, slot, withOption(c, "to", &notation.List{Span: l.Span, Items: items}))
 		}
 	}
-	w.both("order", "axis.order", slot, withOption(c, "to", nil))
+	w.both("order", codes.AxisOrder, slot, withOption(c, "to", nil))
 }

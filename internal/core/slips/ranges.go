@@ -2,6 +2,7 @@ package slips
 
 import (
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -10,8 +11,8 @@ import (
 func (w *maker) openRanges(s *notation.Selection, i int, at notation.Span) {
 	first := &notation.Selector{Span: at, Kind: notation.SelectRange, Range: &notation.RangeExpr{Span: at, From: plusOffset(at, &notation.Edge{Span: at}, 1)}}
 	last := &notation.Selector{Span: at, Kind: notation.SelectRange, Range: &notation.RangeExpr{Span: at, End: &notation.Edge{Span: at, Last: true}, Before: true}}
-	w.put("open", "select.end", "select.end", s, i, first)
-	w.put("open", "select.end", "select.end", s, i, last)
+	w.put("open", codes.SelectEnd, codes.SelectEnd, s, i, first)
+	w.put("open", codes.SelectEnd, codes.SelectEnd, s, i, last)
 }
 
 func withRange(sel *notation.Selector, r notation.RangeExpr) *notation.Selector {
@@ -42,7 +43,7 @@ func fromLast(e notation.Expr) bool {
 // rangeSelector changes each end and the step of a range, and both ends together.
 func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Selector) {
 	r := *sel.Range
-	put := func(operator, cause, undoes string, change func(r *notation.RangeExpr)) {
+	put := func(operator string, cause, undoes codes.Code, change func(r *notation.RangeExpr)) {
 		c := r
 		change(&c)
 		if c.From == nil && c.End == nil && c.By == nil {
@@ -51,7 +52,7 @@ func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Select
 		w.put(operator, cause, undoes, s, i, withRange(sel, c))
 	}
 	end := func(operator string, change func(r *notation.RangeExpr)) {
-		put(operator, "select.end", "select.end", change)
+		put(operator, codes.SelectEnd, codes.SelectEnd, change)
 	}
 	for _, k := range []int64{1, -1} {
 		from, okFrom := r.From, false
@@ -67,11 +68,11 @@ func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Select
 			if _, edge := notation.Strip(orNothing(r.End)).(*notation.Edge); r.End == nil && r.By == nil {
 				// Not the other base's start: one more, or one fewer, is taken in.
 				startMade, startUndone := made, undone
-				if startMade != "unit.first" || fromLast(r.From) {
-					startMade = "select.end"
+				if startMade != codes.UnitFirst || fromLast(r.From) {
+					startMade = codes.SelectEnd
 				}
-				if startUndone != "unit.first" || fromLast(r.From) {
-					startUndone = "select.end"
+				if startUndone != codes.UnitFirst || fromLast(r.From) {
+					startUndone = codes.SelectEnd
 				}
 				put("shift", startMade, startUndone, func(r *notation.RangeExpr) { r.From = from })
 			} else if r.End == nil || edge {
@@ -113,13 +114,13 @@ func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Select
 	}
 	w.steps(s, i, sel, put)
 	w.otherEnd(s, i, sel)
-	made, undone := "step.missing", "step.extra"
+	made, undone := codes.StepMissing, codes.StepExtra
 	if (r.From == nil) != (r.End == nil) && r.By == nil {
-		made, undone = "select.end", "select.end"
+		made, undone = codes.SelectEnd, codes.SelectEnd
 	}
 	w.put("whole", made, undone, s, i, selector(sel.Span, notation.SelectAll))
 	for _, last := range []bool{true, false} {
-		w.put("position", "axis.dropped", "select.end", s, i, withValue(sel, &notation.Edge{Span: sel.Span, Last: last}))
+		w.put("position", codes.AxisDropped, codes.SelectEnd, s, i, withValue(sel, &notation.Edge{Span: sel.Span, Last: last}))
 	}
 }
 
@@ -137,18 +138,18 @@ func (w *maker) otherEnd(s *notation.Selection, i int, sel *notation.Selector) {
 	end, okEnd := notation.Strip(orNothing(r.End)).(*notation.Number)
 	if okFrom && okEnd && from == first && end.Int > from {
 		last := &notation.Edge{Span: sel.Span, Last: true}
-		w.put("other end", "select.shifted", "select.shifted", s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, From: plusOffset(sel.Span, last, from-end.Int), End: last}))
+		w.put("other end", codes.SelectShifted, codes.SelectShifted, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, From: plusOffset(sel.Span, last, from-end.Int), End: last}))
 	}
 }
 
-func (w *maker) steps(_ *notation.Selection, _ int, sel *notation.Selector, put func(operator, cause, undoes string, change func(r *notation.RangeExpr))) {
+func (w *maker) steps(_ *notation.Selection, _ int, sel *notation.Selector, put func(operator string, cause, undoes codes.Code, change func(r *notation.RangeExpr))) {
 	r := sel.Range
 	step := func(by notation.Expr) {
-		put("step", "select.step", "select.step", func(r *notation.RangeExpr) { r.By = by })
+		put("step", codes.SelectStep, codes.SelectStep, func(r *notation.RangeExpr) { r.By = by })
 	}
 	if r.By == nil {
 		step(number(sel.Span, 2))
-		put("reversed", "select.reversed", "select.reversed", func(r *notation.RangeExpr) {
+		put("reversed", codes.SelectReversed, codes.SelectReversed, func(r *notation.RangeExpr) {
 			r.From, r.End = r.End, r.From
 			r.By, r.Before = &notation.Unary{Span: sel.Span, Op: "-", Operand: number(sel.Span, 1)}, false
 		})
@@ -162,13 +163,13 @@ func (w *maker) steps(_ *notation.Selection, _ int, sel *notation.Selector, put 
 			if by.Int > 2 {
 				step(number(by.Span, by.Int-1))
 			}
-			put("reversed", "select.reversed", "select.reversed", func(r *notation.RangeExpr) {
+			put("reversed", codes.SelectReversed, codes.SelectReversed, func(r *notation.RangeExpr) {
 				r.From, r.End = r.End, r.From
 				r.By, r.Before = &notation.Unary{Span: by.Span, Op: "-", Operand: by}, false
 			})
 		}
 	case *notation.Unary:
-		put("reversed", "select.reversed", "select.reversed", func(r *notation.RangeExpr) {
+		put("reversed", codes.SelectReversed, codes.SelectReversed, func(r *notation.RangeExpr) {
 			r.From, r.End, r.By, r.Before = r.End, r.From, by.Operand, false
 		})
 	}

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/shapes"
 )
@@ -20,10 +21,10 @@ func (w *maker) selection(s *notation.Selection, of notation.Expr) {
 		w.relabelled(s, of)
 	}
 	if !s.Paired && arraySelectors(s) >= 2 && plainValues(s) {
-		w.selectionSlip("block", "select.block", "select.block", s, func() { s.Paired = true })
+		w.selectionSlip("block", codes.SelectBlock, codes.SelectBlock, s, func() { s.Paired = true })
 	}
 	if s.Paired {
-		w.selectionSlip("block", "select.block", "select.block", s, func() { s.Paired = false })
+		w.selectionSlip("block", codes.SelectBlock, codes.SelectBlock, s, func() { s.Paired = false })
 	}
 }
 
@@ -63,14 +64,14 @@ func (w *maker) lastWritten(s *notation.Selection, o shapes.Outline) {
 		}
 		if sel.Kind == notation.SelectValue {
 			if e := other(sel.Value); e != nil {
-				w.put("length", "length.fixed", "length.fixed", s, i, withValue(sel, e))
+				w.put("length", codes.LengthFixed, codes.LengthFixed, s, i, withValue(sel, e))
 			}
 		}
 		if sel.Kind == notation.SelectRange && sel.Range.End != nil {
 			if e := other(sel.Range.End); e != nil {
 				r := *sel.Range
 				r.End = e
-				w.put("length", "length.fixed", "length.fixed", s, i, withRange(sel, r))
+				w.put("length", codes.LengthFixed, codes.LengthFixed, s, i, withRange(sel, r))
 			}
 		}
 	}
@@ -78,7 +79,7 @@ func (w *maker) lastWritten(s *notation.Selection, o shapes.Outline) {
 
 // selectionSlip notes a change of a selection made by f; the selection's own fields
 // are put back afterwards.
-func (w *maker) selectionSlip(operator, cause, undoes string, s *notation.Selection, f func()) {
+func (w *maker) selectionSlip(operator string, cause, undoes codes.Code, s *notation.Selection, f func()) {
 	apply := func() func() {
 		paired, selectors := s.Paired, slices.Clone(s.Selectors)
 		f()
@@ -91,7 +92,7 @@ func (w *maker) selectionSlip(operator, cause, undoes string, s *notation.Select
 }
 
 // put notes that another selector takes a selector's place.
-func (w *maker) put(operator, cause, undoes string, s *notation.Selection, i int, with *notation.Selector) {
+func (w *maker) put(operator string, cause, undoes codes.Code, s *notation.Selection, i int, with *notation.Selector) {
 	old := s.Selectors[i]
 	with.Label = old.Label
 	w.selectionSlip(operator, cause, undoes, s, func() { exchange(s, old, with) })
@@ -109,15 +110,15 @@ func (w *maker) oneSelector(s *notation.Selection, i int, sel *notation.Selector
 	at := sel.Span
 	switch sel.Kind {
 	case notation.SelectAll:
-		w.put("reversed", "select.reversed", "select.reversed", s, i, selector(at, notation.SelectReversed))
+		w.put("reversed", codes.SelectReversed, codes.SelectReversed, s, i, selector(at, notation.SelectReversed))
 		if w.repairing() {
 			for _, edge := range []bool{false, true} {
-				w.put("position", "axis.kept", "axis.kept", s, i, valueSelector(at, &notation.Edge{Span: at, Last: edge}))
+				w.put("position", codes.AxisKept, codes.AxisKept, s, i, valueSelector(at, &notation.Edge{Span: at, Last: edge}))
 			}
 			w.openRanges(s, i, at)
 		}
 	case notation.SelectReversed:
-		w.put("reversed", "select.reversed", "select.reversed", s, i, selector(at, notation.SelectAll))
+		w.put("reversed", codes.SelectReversed, codes.SelectReversed, s, i, selector(at, notation.SelectAll))
 	case notation.SelectRange:
 		w.rangeSelector(s, i, sel)
 	case notation.SelectValue:
@@ -127,7 +128,7 @@ func (w *maker) oneSelector(s *notation.Selection, i int, sel *notation.Selector
 		turned := *sel
 		turned.Except = !sel.Except
 		if sel.Except || !s.Paired {
-			w.put("complement", "select.complement", "select.complement", s, i, &turned)
+			w.put("complement", codes.SelectComplement, codes.SelectComplement, s, i, &turned)
 		}
 	}
 }
@@ -186,17 +187,17 @@ func plusOffset(at notation.Span, e notation.Expr, k int64) notation.Expr {
 // shiftCauses names a move by k positions: counted from the other base when it is
 // the base's difference, else positions off by k. made is for a slip of a reference,
 // undone for the same move that fixes an attempt.
-func (w *maker) shiftCauses(k int64) (made, undone string) {
+func (w *maker) shiftCauses(k int64) (made, undone codes.Code) {
 	other := int64(1) // what counting from the other base adds
 	if w.m.Counting == 1 {
 		other = -1
 	}
-	made, undone = "select.shifted", "select.shifted"
+	made, undone = codes.SelectShifted, codes.SelectShifted
 	if k == other {
-		made = "unit.first"
+		made = codes.UnitFirst
 	}
 	if k == -other {
-		undone = "unit.first"
+		undone = codes.UnitFirst
 	}
 	return made, undone
 }
@@ -205,7 +206,7 @@ func (w *maker) valueSelector(s *notation.Selection, i int, sel *notation.Select
 	e := notation.Strip(sel.Value)
 	at := sel.Span
 	if edge, ok := e.(*notation.Edge); ok {
-		w.put("reversed", "select.reversed", "select.reversed", s, i, withValue(sel, &notation.Edge{Span: at, Last: !edge.Last}))
+		w.put("reversed", codes.SelectReversed, codes.SelectReversed, s, i, withValue(sel, &notation.Edge{Span: at, Last: !edge.Last}))
 	}
 	o := w.outline(sel.Value)
 	_, isEdge := e.(*notation.Edge)
@@ -217,7 +218,7 @@ func (w *maker) valueSelector(s *notation.Selection, i int, sel *notation.Select
 		if moved, ok := w.offset(sel.Value, k); ok {
 			made, undone := w.shiftCauses(k)
 			if isEdge {
-				made, undone = "select.shifted", "select.shifted"
+				made, undone = codes.SelectShifted, codes.SelectShifted
 			}
 			w.put("shift", made, undone, s, i, withValue(sel, moved))
 		}
@@ -227,20 +228,20 @@ func (w *maker) valueSelector(s *notation.Selection, i int, sel *notation.Select
 	}
 	scalar := o.KnowsRank() && o.Rank() == 0 || isEdge
 	if scalar && !sel.Except && !s.Paired {
-		w.put("kept", "axis.kept", "axis.dropped", s, i, withValue(sel, &notation.List{Span: at, Items: []notation.Expr{sel.Value}}))
-		w.put("whole", "step.missing", "step.extra", s, i, selector(at, notation.SelectAll))
+		w.put("kept", codes.AxisKept, codes.AxisDropped, s, i, withValue(sel, &notation.List{Span: at, Items: []notation.Expr{sel.Value}}))
+		w.put("whole", codes.StepMissing, codes.StepExtra, s, i, selector(at, notation.SelectAll))
 	}
 }
 
 func (w *maker) listSelector(s *notation.Selection, i int, sel *notation.Selector, l *notation.List) {
 	if len(l.Items) == 1 {
-		w.put("kept", "axis.dropped", "axis.kept", s, i, withValue(sel, l.Items[0]))
+		w.put("kept", codes.AxisDropped, codes.AxisKept, s, i, withValue(sel, l.Items[0]))
 	}
 	if len(l.Items) > 1 {
 		items := slices.Clone(l.Items)
 		slices.Reverse(items)
-		w.put("reversed", "select.reversed", "select.reversed", s, i, withValue(sel, &notation.List{Span: l.Span, Items: items}))
-		w.put("shorter", "select.end", "select.end", s, i, withValue(sel, &notation.List{Span: l.Span, Items: l.Items[:len(l.Items)-1]}))
+		w.put("reversed", codes.SelectReversed, codes.SelectReversed, s, i, withValue(sel, &notation.List{Span: l.Span, Items: items}))
+		w.put("shorter", codes.SelectEnd, codes.SelectEnd, s, i, withValue(sel, &notation.List{Span: l.Span, Items: l.Items[:len(l.Items)-1]}))
 	}
 }
 
@@ -262,9 +263,9 @@ func (w *maker) moved(s *notation.Selection) {
 				if sameSelector(a, b) {
 					continue
 				}
-				cause := "select.axis"
+				cause := codes.SelectAxis
 				if a.Kind == notation.SelectNew || b.Kind == notation.SelectNew {
-					cause = "broadcast.axis"
+					cause = codes.BroadcastAxis
 				}
 				w.selectionSlip("moved", cause, cause, s, func() {
 					if i, k := slices.Index(s.Selectors, a), slices.Index(s.Selectors, b); i >= 0 && k >= 0 {
@@ -276,11 +277,11 @@ func (w *maker) moved(s *notation.Selection) {
 	}
 	for _, sel := range s.Selectors {
 		if sel.Kind == notation.SelectNew && len(s.Selectors) > 1 {
-			undoes := "broadcast.axis"
+			undoes := codes.BroadcastAxis
 			if len(w.binaries) == 0 {
-				undoes = "axis.kept"
+				undoes = codes.AxisKept
 			}
-			w.selectionSlip("new out", "broadcast.axis", undoes, s, func() {
+			w.selectionSlip("new out", codes.BroadcastAxis, undoes, s, func() {
 				s.Selectors = slices.DeleteFunc(slices.Clone(s.Selectors), func(x *notation.Selector) bool { return x == sel })
 			})
 		}
@@ -308,7 +309,7 @@ func (w *maker) relabelled(s *notation.Selection, of notation.Expr) {
 			}
 			with := *sel
 			with.Label = &notation.Name{Span: sel.Label.Span, Name: label}
-			w.selectionSlip("moved", "select.axis", "select.axis", s, func() { exchange(s, sel, &with) })
+			w.selectionSlip("moved", codes.SelectAxis, codes.SelectAxis, s, func() { exchange(s, sel, &with) })
 		}
 	}
 }

@@ -9,6 +9,7 @@ package slips
 import (
 	"strings"
 
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/shapes"
 )
@@ -16,8 +17,8 @@ import (
 // Slip is one change of one tree.
 type Slip struct {
 	Operator string        // the entry of Table that it comes from
-	Cause    string        // what it stands for when made to a reference
-	Undoes   string        // what it stands for when made to an attempt
+	Cause    codes.Code    // what it stands for when made to a reference
+	Undoes   codes.Code    // what it stands for when made to an attempt
 	Span     notation.Span // of what is changed
 
 	statement notation.Statement
@@ -92,8 +93,9 @@ func Of(program *notation.Program, m *Material) []Slip {
 // idea is what makes slips at several places one mistake: the same change, or the same
 // kind of one.
 type idea struct {
-	operator, cause, change string
-	statement               notation.Statement // nil for the whole text
+	operator, change string
+	cause            codes.Code
+	statement        notation.Statement // nil for the whole text
 }
 
 // everywhere joins slips that are one idea made at several places: the same axis taken
@@ -103,7 +105,7 @@ func everywhere(list []Slip) []Slip {
 	var order []idea
 	for i := range list {
 		s := &list[i]
-		key := idea{s.Operator, s.Cause, "", nil}
+		key := idea{operator: s.Operator, cause: s.Cause}
 		switch s.Operator {
 		case "axis", "function", "strict", "opposite", "keep", "transpose", "angle", "option", "missing", "name", "constant":
 			key.change = s.Change()
@@ -213,7 +215,7 @@ func (w *maker) gather() {
 func (w *maker) repairing() bool { return w.m.Reference != nil }
 
 // add notes a change.
-func (w *maker) add(operator, cause, undoes string, span notation.Span, before, after func() string, apply func() func()) {
+func (w *maker) add(operator string, cause, undoes codes.Code, span notation.Span, before, after func() string, apply func() func()) {
 	if w.full() {
 		return
 	}
@@ -227,7 +229,7 @@ const most = 20_000
 func (w *maker) full() bool { return len(w.out) >= most }
 
 // replace notes that an expression is put in another's place.
-func (w *maker) replace(operator, cause, undoes string, slot *notation.Expr, with notation.Expr) {
+func (w *maker) replace(operator string, cause, undoes codes.Code, slot *notation.Expr, with notation.Expr) {
 	old := *slot
 	w.add(operator, cause, undoes, old.Pos(),
 		func() string { return notation.PrintExpr(old) }, func() string { return notation.PrintExpr(with) },
@@ -238,7 +240,7 @@ func (w *maker) replace(operator, cause, undoes string, slot *notation.Expr, wit
 }
 
 // both is replace for a change that stands for one cause either way.
-func (w *maker) both(operator, cause string, slot *notation.Expr, with notation.Expr) {
+func (w *maker) both(operator string, cause codes.Code, slot *notation.Expr, with notation.Expr) {
 	w.replace(operator, cause, cause, slot, with)
 }
 

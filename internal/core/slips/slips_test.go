@@ -13,7 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"nimbusreach/internal/core/array"
-	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/shapes"
@@ -40,7 +40,7 @@ func made(t *testing.T, text string, m *slips.Material) map[string]string {
 		undo := s.Apply()
 		got := strings.TrimSpace(notation.Print(program))
 		if _, ok := out[got]; !ok {
-			out[got] = s.Cause
+			out[got] = string(s.Cause)
 		}
 		undo()
 	}
@@ -192,8 +192,8 @@ func TestSlipsUndoThemselves(t *testing.T) {
 		assert.Greater(t, len(list), 30)
 		for i := range list {
 			s := &list[i]
-			assert.True(t, exercise.IsCause(s.Cause), "%s: %s", s.Operator, s.Cause)
-			assert.True(t, exercise.IsCause(s.Undoes), "%s: %s", s.Operator, s.Undoes)
+			assert.True(t, s.Cause.Is(codes.Cause), "%s: %s", s.Operator, s.Cause)
+			assert.True(t, s.Undoes.Is(codes.Cause), "%s: %s", s.Operator, s.Undoes)
 			assert.NotEmpty(t, s.Change())
 			undo := s.Apply()
 			other := &list[g.IntN(len(list))]
@@ -245,7 +245,7 @@ func TestAnyTwoSlips(t *testing.T) {
 			undoA()
 			_, errs := notation.Parse(changed)
 			for _, d := range errs { // a view of what no view may take is well formed
-				require.NotEqual(t, notation.Code("text.syntax"), d.Code, "%s\n%s\n%s\n%s", d.Message, a.Change(), b.Change(), changed)
+				require.NotEqual(t, codes.Code("text.syntax"), d.Code, "%s\n%s\n%s\n%s", d.Message, a.Change(), b.Change(), changed)
 			}
 			require.Equal(t, before, notation.Print(program), "%s\n%s", a.Change(), b.Change())
 		}
@@ -295,7 +295,8 @@ func TestEveryCauseThatOneChangeMakesHasASlip(t *testing.T) {
 			seen[cause] = true
 		}
 	}
-	for _, code := range exercise.CauseCodes() {
+	for _, e := range codes.Of(codes.Cause) {
+		code := string(e.Code)
 		if !slices.Contains(own, code) {
 			assert.True(t, seen[code], code)
 		}

@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -14,7 +15,7 @@ func (w *maker) oneStatement(list *[]notation.Statement, s notation.Statement) {
 	case *notation.View:
 		w.selection(s.Selection, s.Of)
 		w.selectorValues(s.Selection)
-		w.swapStatement("copy", "view.copy", "view.copy", list, s, &notation.Assign{Span: s.Span, Target: s.Name, Op: "=", Value: &notation.Select{Span: s.Span, Of: s.Of, Selection: s.Selection}})
+		w.swapStatement("copy", codes.ViewCopy, codes.ViewCopy, list, s, &notation.Assign{Span: s.Span, Target: s.Name, Op: "=", Value: &notation.Select{Span: s.Span, Of: s.Of, Selection: s.Selection}})
 		w.bound = append(w.bound, s.Name.Name)
 	case *notation.Function:
 		w.function(s)
@@ -31,7 +32,7 @@ func (w *maker) oneStatement(list *[]notation.Statement, s notation.Statement) {
 	case *notation.If:
 		w.expression(&s.Condition)
 		if len(s.Else) > 0 {
-			w.add("branches", "mask.inverted", "mask.inverted", s.Header, func() string { return "if, else" }, func() string { return "the branches exchanged" }, func() func() {
+			w.add("branches", codes.MaskInverted, codes.MaskInverted, s.Header, func() string { return "if, else" }, func() string { return "the branches exchanged" }, func() func() {
 				then, other := s.Then, s.Else
 				s.Then, s.Else = other, then
 				return func() { s.Then, s.Else = then, other }
@@ -94,7 +95,7 @@ func (w *maker) assign(list *[]notation.Statement, s *notation.Assign) {
 
 // operation changes `+=` and its kin.
 func (w *maker) operation(s *notation.Assign) {
-	set := func(operator, cause string, op string) {
+	set := func(operator string, cause codes.Code, op string) {
 		old := s.Op
 		w.add(operator, cause, cause, s.Span, func() string { return s.Target.Name + " " + old }, func() string { return s.Target.Name + " " + op }, func() func() {
 			s.Op = op
@@ -104,39 +105,39 @@ func (w *maker) operation(s *notation.Assign) {
 	switch s.Op {
 	case "=":
 		if w.repairing() && w.loops > 0 {
-			set("accumulate", "loop.last", "+=")
+			set("accumulate", codes.LoopLast, "+=")
 		}
 		return
 	case "+=":
-		set("operation", "operator.other", "-=")
+		set("operation", codes.OperatorOther, "-=")
 		if w.loops == 0 {
-			set("operation", "operator.other", "*=")
+			set("operation", codes.OperatorOther, "*=")
 		}
 	case "-=":
-		set("operation", "operator.other", "+=")
+		set("operation", codes.OperatorOther, "+=")
 	case "*=":
-		set("operation", "operator.other", "/=")
+		set("operation", codes.OperatorOther, "/=")
 	case "/=":
-		set("operation", "operator.other", "*=")
+		set("operation", codes.OperatorOther, "*=")
 	}
 	if w.loops > 0 {
-		set("accumulate", "loop.last", "=")
+		set("accumulate", codes.LoopLast, "=")
 	} else {
-		set("accumulate", "step.missing", "=")
+		set("accumulate", codes.StepMissing, "=")
 	}
 }
 
 // bindsWhole binds the name where a part of it was to be assigned.
 func (w *maker) bindsWhole(s *notation.Assign) {
-	cause, selection := "step.missing", s.Selection
+	cause, selection := codes.StepMissing, s.Selection
 	if len(selection.Selectors) == 1 && selection.Selectors[0].Kind == notation.SelectValue {
 		if o := w.outline(selection.Selectors[0].Value); o.Is(array.Bool) {
-			cause = "mask.unapplied"
+			cause = codes.MaskUnapplied
 		}
 	}
 	drop := func(value notation.Expr) {
 		old := s.Value
-		w.add("unselected", cause, "step.extra", s.Span, func() string { return s.Target.Name + notation.PrintSelection(selection) }, func() string { return s.Target.Name }, func() func() {
+		w.add("unselected", cause, codes.StepExtra, s.Span, func() string { return s.Target.Name + notation.PrintSelection(selection) }, func() string { return s.Target.Name }, func() func() {
 			s.Selection, s.Value = nil, value
 			return func() { s.Selection, s.Value = selection, old }
 		})
@@ -164,7 +165,7 @@ func (w *maker) bindsWhole(s *notation.Assign) {
 
 // dropped leaves one statement out.
 func (w *maker) dropped(list *[]notation.Statement, s notation.Statement) {
-	w.add("dropped", "step.missing", "step.extra", s.Pos(), func() string { return notation.PrintStatement(s) }, func() string { return "" }, func() func() {
+	w.add("dropped", codes.StepMissing, codes.StepExtra, s.Pos(), func() string { return notation.PrintStatement(s) }, func() string { return "" }, func() func() {
 		old := *list
 		*list = slices.DeleteFunc(slices.Clone(old), func(x notation.Statement) bool { return x == s })
 		return func() { *list = old }
@@ -173,7 +174,7 @@ func (w *maker) dropped(list *[]notation.Statement, s notation.Statement) {
 
 // swapStatement puts one statement in another's place, wherever in its block that
 // stands by now; where another change has taken it out, there is nothing to put in.
-func (w *maker) swapStatement(operator, cause, undoes string, list *[]notation.Statement, old, with notation.Statement) {
+func (w *maker) swapStatement(operator string, cause, undoes codes.Code, list *[]notation.Statement, old, with notation.Statement) {
 	w.add(operator, cause, undoes, old.Pos(), func() string { return notation.PrintStatement(old) }, func() string { return notation.PrintStatement(with) }, func() func() {
 		before := *list
 		*list = slices.Clone(before)
@@ -189,7 +190,7 @@ func (w *maker) viewInstead(list *[]notation.Statement, s *notation.Assign) {
 	if s.Selection != nil || s.Op != "=" {
 		return
 	}
-	cause := "view.copy"
+	cause := codes.ViewCopy
 	var of *notation.Name
 	var selection *notation.Selection
 	switch e := notation.Strip(s.Value).(type) {
@@ -209,9 +210,9 @@ func (w *maker) viewInstead(list *[]notation.Statement, s *notation.Assign) {
 		return
 	}
 	if slices.Contains(w.m.Inputs, of.Name) {
-		cause = "input.changed"
+		cause = codes.InputChanged
 	}
-	w.swapStatement("view", cause, "view.copy", list, s, &notation.View{Span: s.Span, Name: s.Target, Of: of, Selection: selection})
+	w.swapStatement("view", cause, codes.ViewCopy, list, s, &notation.View{Span: s.Span, Name: s.Target, Of: of, Selection: selection})
 }
 
 // viewable reports whether a selection is spelled so that a view may take it.
@@ -256,35 +257,35 @@ func (w *maker) wholeValue(slot *notation.Expr) {
 	at := e.Pos()
 	o := w.outline(e)
 	if o.KnowsKind() && o.Kind() == array.Bool {
-		w.both("not", "mask.inverted", slot, not(at, e))
+		w.both("not", codes.MaskInverted, slot, not(at, e))
 		return
 	}
-	wrap := func(cause, undoes, name string) {
+	wrap := func(cause, undoes codes.Code, name string) {
 		w.replace("wrapped", cause, undoes, slot, call(at, name, e))
 	}
 	real := !o.KnowsKind() || o.Kind() == array.Real
 	if real {
-		wrap("rounding", "rounding", "round")
-		wrap("rounding", "rounding", "floor")
-		wrap("rounding", "rounding", "int")
-		w.both("power", "power.missing", slot, call(at, "sqrt", e))
+		wrap(codes.Rounding, codes.Rounding, "round")
+		wrap(codes.Rounding, codes.Rounding, "floor")
+		wrap(codes.Rounding, codes.Rounding, "int")
+		w.both("power", codes.PowerMissing, slot, call(at, "sqrt", e))
 	}
-	w.both("power", "power.missing", slot, binary(at, "^", e, number(at, 2)))
-	w.both("sign", "sign.flipped", slot, &notation.Unary{Span: at, Op: "-", Operand: e})
+	w.both("power", codes.PowerMissing, slot, binary(at, "^", e, number(at, 2)))
+	w.both("sign", codes.SignFlipped, slot, &notation.Unary{Span: at, Op: "-", Operand: e})
 	rank := w.rank(e)
 	if rank == 2 {
-		w.both("turned", "transpose.missing", slot, call(at, "transpose", e))
+		w.both("turned", codes.TransposeMissing, slot, call(at, "transpose", e))
 	}
 	if rank > 1 {
-		wrap("axis.flat", "axis.flat", "flattened")
+		wrap(codes.AxisFlat, codes.AxisFlat, "flattened")
 	}
 	if rank == 1 {
-		wrap("step.extra", "step.missing", "sort")
-		wrap("select.reversed", "select.reversed", "reversed")
+		wrap(codes.StepExtra, codes.StepMissing, "sort")
+		wrap(codes.SelectReversed, codes.SelectReversed, "reversed")
 	}
 	if rank >= 1 && len(w.m.Inputs) > 0 && !w.repairing() {
 		// Divided once more by the number of items.
-		w.replace("divided", "step.extra", "step.missing", slot, binary(at, "/", e, call(at, "size", &notation.Name{Span: at, Name: w.m.Inputs[0]})))
+		w.replace("divided", codes.StepExtra, codes.StepMissing, slot, binary(at, "/", e, call(at, "size", &notation.Name{Span: at, Name: w.m.Inputs[0]})))
 	}
 	w.missingSteps(slot)
 }
@@ -304,16 +305,16 @@ func (w *maker) missingSteps(slot *notation.Expr) {
 		with := *c
 		with.Span = at
 		with.Args = append([]notation.Expr{e}, c.Args[1:]...)
-		cause := "step.missing"
+		cause := codes.StepMissing
 		switch name {
 		case "abs", "conjugate", "real_part", "imaginary_part":
 			if o := w.outline(e); !o.KnowsKind() || o.Kind() == array.Complex {
-				cause = "complex.part"
+				cause = codes.ComplexPart
 			}
 		case "degrees", "radians":
-			cause = "angle.unit"
+			cause = codes.AngleUnit
 		case "ceil", "truncated":
-			cause = "rounding"
+			cause = codes.Rounding
 		}
 		w.replace("wrapped", cause, cause, slot, &with)
 	}

@@ -115,7 +115,7 @@ func draftCases(p *check.Prepared) []wire.DraftCase {
 	out := make([]wire.DraftCase, len(p.Cases))
 	for i := range p.Cases {
 		c := &p.Cases[i]
-		out[i] = wire.DraftCase{Name: c.Name, Shown: c.Shown, Expects: c.Expects, Inputs: map[string]dataio.JSON{}, Outputs: map[string]dataio.JSON{}}
+		out[i] = wire.DraftCase{Name: c.Name, Shown: c.Shown, Expects: string(c.Expects), Inputs: map[string]dataio.JSON{}, Outputs: map[string]dataio.JSON{}}
 		for name, a := range c.Inputs {
 			out[i].Inputs[name] = dataio.JSON{Array: a}
 		}

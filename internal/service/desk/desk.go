@@ -8,9 +8,8 @@ import (
 	"time"
 
 	"nimbusreach/client/wire"
-	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/exercise"
-	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/service/store"
 )
 
@@ -95,34 +94,8 @@ func knot(g *store.Knot) wire.Knot {
 	return k
 }
 
-// findingWords are what is said of an output that leads a knot.
-var findingWords = map[string]string{
-	"value.differs":  "other values than expected",
-	"shape.differs":  "another shape than expected",
-	"kind.differs":   "another kind than expected",
-	"output.missing": "not bound",
-	"step.differs":   "a step is not as expected",
-	"property.fails": "a property does not hold",
-	"expects.missed": "another outcome than the error expected",
-}
-
-// Says is a cause's or a finding's code in words, as part of a sentence; "" for a code
-// that has none.
-func Says(code string) string {
-	if words, ok := findingWords[code]; ok {
-		return words
-	}
-	if words, ok := causes.WordsOf(code); ok {
-		return words.Says
-	}
-	for _, e := range notation.Entries {
-		if e.Word == code {
-			words := strings.TrimSuffix(e.Doc, ".")
-			return strings.ToLower(words[:1]) + words[1:]
-		}
-	}
-	return ""
-}
+// Says is a code in words, as part of a sentence; "" for a code that has none.
+func Says(code string) string { return codes.Code(code).Words() }
 
 func text(s *string) string {
 	if s == nil {

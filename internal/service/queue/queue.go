@@ -325,21 +325,22 @@ func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, 
 		findings = append(findings, x)
 	}
 	if len(v.Causes) > 0 {
-		row.LeadCode = v.Causes[0].Code
+		row.LeadCode = string(v.Causes[0].Code)
 		if v.Causes[0].Output != nil {
 			row.LeadOutput = *v.Causes[0].Output
 		}
 	} else if len(findings) > 0 {
 		row.LeadCode, row.LeadOutput = findings[0].Code, findings[0].Output
 	} else if len(v.Rules) > 0 {
-		row.LeadCode = v.Rules[0].Code
+		row.LeadCode = string(v.Rules[0].Code)
 	}
 	row.FromCause = len(v.Causes) > 0
 	e, err := q.exercise(ctx, a)
 	if err != nil {
 		return err
 	}
-	row.OpenCode, row.OpenOutput = v.OpenLead(e)
+	open, output := v.OpenLead(e)
+	row.OpenCode, row.OpenOutput = string(open), output
 	// A verdict that could not be stored is stored again as long as its claim holds.
 	for deadline := time.Now().Add(claimLife); ; time.Sleep(retryEvery) {
 		err := q.store.Finish(ctx, a, row, findings)
