@@ -182,7 +182,7 @@ func TestHeldErrorsKeepTheirDataToThemselves(t *testing.T) {
 	v := attempt(t, p, "ripe = count(fronds >= ripe_at over depth)\ntrimmed = fronds\nbad = fronds[3, 2]\n").ForStudent(p.Exercise, 1)
 	require.Equal(t, check.Failed, v.Verdict)
 	last := v.Findings[len(v.Findings)-1]
-	assert.Equal(t, "in a hidden case the program stops with select.range: a position outside its axis", last.Message)
+	assert.Equal(t, "the program stops with select.range (a position outside its axis) on hidden data", last.Message)
 	assert.Nil(t, last.Span, "nor the line")
 }
 

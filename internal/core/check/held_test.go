@@ -125,7 +125,7 @@ func TestWhatAHeldCaseMayTellCanBeNarrowed(t *testing.T) {
 	assert.Nil(t, findings[0].Span)
 	assert.Nil(t, findings[0].Expected)
 	assert.Nil(t, findings[0].Actual)
-	assert.Equal(t, "in a hidden case: another shape than expected", findings[0].Message)
+	assert.Equal(t, "another shape than expected on hidden data", findings[0].Message)
 	cases, findings = held(view("held: verdict"))
 	require.Len(t, cases, 1)
 	assert.Equal(t, check.Differs, cases[0].Verdict)

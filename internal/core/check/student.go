@@ -72,9 +72,9 @@ func (s *studentView) held(c CaseLine) (*CaseLine, *Finding) {
 // heldWords are a code of a held case in words, which say no more than the code does.
 func heldWords(code codes.Code) string {
 	if code.Is(codes.Error) {
-		return fmt.Sprintf("in a hidden case the program stops with %s: %s", code, code.Words())
+		return fmt.Sprintf("the program stops with %s (%s) on hidden data", code, code.Words())
 	}
-	return "in a hidden case: " + code.Words()
+	return code.Words() + " on hidden data"
 }
 
 // finding is a finding of a shown case, or of the text itself.
