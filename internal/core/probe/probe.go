@@ -105,7 +105,7 @@ func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
 		undo := s.Apply()
 		right := worker.right(ctx)
 		if right && ctx.Err() == nil {
-			survived[i] = &Survivor{Operator: s.Operator, Cause: s.Cause, Line: p.Program.Source.Place(s.Span).Line, Changed: s.Line(), program: list[i].program}
+			survived[i] = &Survivor{Operator: s.Operator.Name, Cause: s.Cause, Line: p.Program.Source.Place(s.Span).Line, Changed: s.Line(), program: list[i].program}
 		}
 		undo()
 		if survived[i] != nil {

@@ -104,9 +104,6 @@ func (r *Report) Held(weakness string, fits func(c *check.PreparedCase) bool) st
 	return ""
 }
 
-// onAxes lists the operators of slips that work on other axes.
-var onAxes = []string{"axis", "moved", "transpose", "new", "order", "swapped", "product", "reshape", "nested"}
-
 // ShapeTells reports whether some slip on another axis has the right shape in all
 // cases, and another one where two lengths differ.
 func (r *Report) ShapeTells(ctx context.Context, cases []*check.PreparedCase, other *check.PreparedCase) bool {
@@ -114,7 +111,7 @@ func (r *Report) ShapeTells(ctx context.Context, cases []*check.PreparedCase, ot
 	w := newWorker(p)
 	for i := range w.slips {
 		s := &w.slips[i]
-		if !slices.Contains(onAxes, s.Operator) {
+		if !s.Operator.OtherAxes {
 			continue
 		}
 		undo := s.Apply()

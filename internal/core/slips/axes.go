@@ -9,19 +9,49 @@ import (
 	"nimbusreach/internal/core/shapes"
 )
 
+var axisOperators = []*Operator{
+	{
+		Name: "axis", Codes: []codes.Code{codes.AxisOther, codes.AxisAll, codes.JoinAxis},
+		Where: "the clause of a call, and the axis of a loop", Change: "names every other axis, set of axes, or all",
+		Right: "r = mean(growth over week)", Wrong: "r = mean(growth over rope)",
+		OtherAxes: true, join: byChange,
+		expression: []onExpression{onCall((*walker).otherAxes)}, statement: onStatement((*walker).eachAxis),
+	},
+	{
+		Name: "keep", Codes: []codes.Code{codes.AxisKept, codes.AxisDropped},
+		Where: "a reduction", Change: "puts `keep: true` in, or takes it out",
+		Right: "r = max(x)", Wrong: "r = max(x, keep: true)",
+		join: byCause, expression: []onExpression{onCall((*walker).keeping)},
+	},
+	{
+		Name: "last pass", Codes: []codes.Code{codes.LoopLast},
+		Where: "a reduction", Change: "keeps the last item of the axis, as a loop does that overwrites its result",
+		Right: "r = sum(growth over week)", Wrong: "r = growth[last, all, all]",
+		expression: []onExpression{onCall((*walker).lastPass)},
+	},
+	{
+		Name: "nested", Codes: []codes.Code{codes.MeanNested},
+		Where: "a mean, median, percentile or standard deviation, and a quotient of sums", Change: "takes means of group means, or the mean of quotients",
+		Right: "r = sum(x) / sum(y)", Wrong: "r = mean(x / y)",
+		OtherAxes: true,
+		expression: []onExpression{
+			onCallOf((*walker).nestedMeans, "mean", "median", "percentile", "std", "sample_std"), on((*walker).meanOfQuotients),
+		},
+	},
+	{
+		Name: "order", Codes: []codes.Code{codes.AxisOrder},
+		Where: "a transposition with `to:`", Change: "puts the axes in another order",
+		Right: "r = transpose(growth, to: [depth, week, rope])", Wrong: "r = transpose(growth, to: [week, depth, rope])",
+		OtherAxes: true, expression: []onExpression{onCallOf((*walker).axisOrders, "transpose")},
+	},
+}
+
 // mostAxes bounds how many axes a value may have for all sets of them to be tried.
 const mostAxes = 4
 
-// axes changes the clause of a call: every other axis, or set of axes, none and all.
-func (w *maker) axes(slot *notation.Expr, c *notation.Call, f *functions.Function) {
-	if len(c.Args) == 0 || f.Clause == functions.NoClause {
-		return
-	}
-	o := w.outline(c.Args[0])
-	if !o.KnowsRank() || o.Rank() == 0 || o.Rank() > mostAxes {
-		return
-	}
-	now, ok := w.clauseNow(c, &o, f)
+// otherAxes changes the clause of a call: every other axis, or set of axes, none and all.
+func (w *walker) otherAxes(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	o, now, ok := w.axesOf(c, f)
 	if !ok {
 		return
 	}
@@ -53,13 +83,26 @@ func (w *maker) axes(slot *notation.Expr, c *notation.Call, f *functions.Functio
 		if len(now) == rank {
 			undoes = codes.AxisAll
 		}
-		w.clauseSlip("axis", cause, undoes, slot, c, with)
+		w.clauseSlip(cause, undoes, slot, c, with)
 	}
-	w.keeping(slot, c, f)
 }
 
-// clauseSlip notes another clause, told by the clauses alone.
-func (w *maker) clauseSlip(operator string, cause, undoes codes.Code, slot *notation.Expr, c, with *notation.Call) {
+// axesOf is what is known of a call's array, and the axes that the call names; ok is false
+// where either is not known.
+func (w *walker) axesOf(c *notation.Call, f *functions.Function) (o shapes.Outline, now []int, ok bool) {
+	if len(c.Args) == 0 || f.Clause == functions.NoClause {
+		return o, nil, false
+	}
+	o = w.outline(c.Args[0])
+	if !o.KnowsRank() || o.Rank() == 0 || o.Rank() > mostAxes {
+		return o, nil, false
+	}
+	now, ok = w.clauseNow(c, &o, f)
+	return o, now, ok
+}
+
+// clauseSlip collects another clause, shown by the clauses alone.
+func (w *walker) clauseSlip(cause, undoes codes.Code, slot *notation.Expr, c, with *notation.Call) {
 	old := *slot
 	words := func(c *notation.Call) func() string {
 		return func() string {
@@ -73,14 +116,14 @@ func (w *maker) clauseSlip(operator string, cause, undoes codes.Code, slot *nota
 	if c.Clause != nil {
 		span = c.Clause.Span
 	}
-	w.add(operator, cause, undoes, span, words(c), words(with), func() func() {
+	w.add(cause, undoes, span, words(c), words(with), func() func() {
 		*slot = with
 		return func() { *slot = old }
 	})
 }
 
-// clauseNow finds the axes a call names; all for a reduction that names none.
-func (w *maker) clauseNow(c *notation.Call, o *shapes.Outline, f *functions.Function) (axes []int, ok bool) {
+// clauseNow finds the axes that a call names; all for a reduction that names none.
+func (w *walker) clauseNow(c *notation.Call, o *shapes.Outline, f *functions.Function) (axes []int, ok bool) {
 	if c.Clause == nil {
 		if f.Clause == functions.Over {
 			for i := range o.Rank() {
@@ -119,7 +162,7 @@ func (w *maker) clauseNow(c *notation.Call, o *shapes.Outline, f *functions.Func
 	return axes, true
 }
 
-func (w *maker) alongAxes(slot *notation.Expr, c *notation.Call, o *shapes.Outline, f *functions.Function, now []int) {
+func (w *walker) alongAxes(slot *notation.Expr, c *notation.Call, o *shapes.Outline, f *functions.Function, now []int) {
 	rank := o.Rank()
 	if f.AlongResult {
 		rank++
@@ -141,24 +184,24 @@ func (w *maker) alongAxes(slot *notation.Expr, c *notation.Call, o *shapes.Outli
 		if !f.AlongResult {
 			label = labelOf(o, i)
 		}
-		w.clauseSlip("axis", cause, cause, slot, c, w.withAxes(c, true, []*notation.Axis{w.axisOf(c.Span, label, i)}))
+		w.clauseSlip(cause, cause, slot, c, w.withAxes(c, true, []*notation.Axis{w.axisOf(c.Span, label, i)}))
 	}
 }
 
 // keeping puts `keep: true` in or takes it out.
-func (w *maker) keeping(slot *notation.Expr, c *notation.Call, f *functions.Function) {
-	if !slices.ContainsFunc(f.Options, func(o functions.Option) bool { return o.Name == "keep" }) {
+func (w *walker) keeping(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	if _, _, ok := w.axesOf(c, f); !ok || !takes(f, "keep") {
 		return
 	}
-	if v := optionOf(c, "keep"); v != nil {
-		w.replace("keep", codes.AxisDropped, codes.AxisKept, slot, withOption(c, "keep", nil))
+	if optionOf(c, "keep") != nil {
+		w.replace(codes.AxisDropped, codes.AxisKept, slot, withOption(c, "keep", nil))
 		return
 	}
-	w.replace("keep", codes.AxisKept, codes.AxisDropped, slot, withOption(c, "keep", truth(c.Span, true)))
+	w.replace(codes.AxisKept, codes.AxisDropped, slot, withOption(c, "keep", truth(c.Span, true)))
 }
 
-// eachAxis changes the axis a loop goes along.
-func (w *maker) eachAxis(s *notation.Each) {
+// eachAxis changes the axis that a loop goes along.
+func (w *walker) eachAxis(_ *[]notation.Statement, s *notation.Each) {
 	if len(s.Values) != 1 {
 		return
 	}
@@ -181,7 +224,8 @@ func (w *maker) eachAxis(s *notation.Each) {
 			continue
 		}
 		with := w.axisOf(s.Header, labelOf(&o, i), i)
-		w.add("axis", codes.AxisOther, codes.AxisOther, s.Header, func() string { return "along another axis" }, func() string { return "along " + notation.PrintAxis(with) },
+		w.add(codes.AxisOther, codes.AxisOther, s.Header,
+			func() string { return "along another axis" }, func() string { return "along " + notation.PrintAxis(with) },
 			func() func() {
 				s.Along = with
 				return func() { s.Along = old }
@@ -198,4 +242,128 @@ func labelOf(o *shapes.Outline, axis int) string {
 		}
 	}
 	return label
+}
+
+// remaining names the axes of a call's clause other than one, as they are called once
+// that one is reduced.
+func (w *walker) remaining(at notation.Span, o *shapes.Outline, axes []int, gone int) []*notation.Axis {
+	rest := []*notation.Axis{}
+	for _, other := range axes {
+		if other == gone {
+			continue
+		}
+		number := other
+		if other > gone && labelOf(o, other) == "" {
+			number--
+		}
+		rest = append(rest, w.axisOf(at, labelOf(o, other), number))
+	}
+	return rest
+}
+
+// lastPass keeps the last item of an axis in place of a reduction over it, as a loop does
+// that overwrites its result in each pass.
+func (w *walker) lastPass(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	if w.repairing() || f.Clause != functions.Over || len(c.Args) != 1 {
+		return
+	}
+	o := w.outline(c.Args[0])
+	axes, ok := w.clauseNow(c, &o, f)
+	if !ok || !o.KnowsRank() || len(axes) == 0 || len(axes) > 2 {
+		return
+	}
+	for _, axis := range axes {
+		selectors := make([]*notation.Selector, o.Rank())
+		for i := range selectors {
+			selectors[i] = selector(c.Span, notation.SelectAll)
+		}
+		selectors[axis] = valueSelector(c.Span, &notation.Edge{Span: c.Span, Last: true})
+		last := notation.Expr(selected(c.Span, c.Args[0], selectors...))
+		if rest := w.remaining(c.Span, &o, axes, axis); len(rest) > 0 {
+			last = w.withAxes(withArgs(c, last), false, rest)
+		}
+		w.both(codes.LoopLast, slot, last)
+	}
+}
+
+// nestedMeans takes a mean of means for the mean, and the mean for a mean of means.
+func (w *walker) nestedMeans(slot *notation.Expr, c *notation.Call) {
+	w.flattenedMeans(slot, c)
+	w.meansOfGroups(slot, c)
+	if x, ok := notation.Strip(c.Args[0]).(*notation.Binary); ok && x.Op == "/" && c.Name.Name == "mean" && len(c.Options) == 0 {
+		sum := withName(c, "sum")
+		w.both(codes.MeanNested, slot, binary(c.Span, "/", withArgs(sum, x.Left), withArgs(sum, x.Right)))
+	}
+}
+
+// flattenedMeans makes one reduction of a mean of means.
+func (w *walker) flattenedMeans(slot *notation.Expr, c *notation.Call) {
+	inner, ok := notation.Strip(c.Args[0]).(*notation.Call)
+	if !ok || inner.Name.Name != c.Name.Name && c.Name.Name != "mean" || len(inner.Args) != len(c.Args) {
+		return
+	}
+	if f := functions.Lookup(inner.Name.Name); f == nil || f.Clause != functions.Over {
+		return
+	}
+	var axes []*notation.Axis
+	if inner.Clause != nil && c.Clause != nil {
+		axes = append(slices.Clone(inner.Clause.Axes), c.Clause.Axes...)
+	}
+	w.both(codes.MeanNested, slot, w.withAxes(inner, false, axes))
+}
+
+// meansOfGroups makes two reductions of one over several axes.
+func (w *walker) meansOfGroups(slot *notation.Expr, c *notation.Call) {
+	o := w.outline(c.Args[0])
+	axes, ok := w.clauseNow(c, &o, functions.Lookup(c.Name.Name))
+	if !ok || !o.KnowsRank() || len(axes) < 2 {
+		return
+	}
+	for _, axis := range axes {
+		rest := w.remaining(c.Span, &o, axes, axis)
+		first := w.withAxes(c, false, []*notation.Axis{w.axisOf(c.Span, labelOf(&o, axis), axis)})
+		first = withOption(first, "keep", nil)
+		outer := withArgs(c, append([]notation.Expr{first}, c.Args[1:]...)...)
+		w.both(codes.MeanNested, slot, w.withAxes(withOption(outer, "only", nil), false, rest))
+		if c.Name.Name != "mean" {
+			mean := withName(withArgs(c, first), "mean")
+			mean.Options = nil
+			w.both(codes.MeanNested, slot, w.withAxes(mean, false, rest))
+		}
+	}
+}
+
+// meanOfQuotients takes the mean of quotients for a quotient of sums.
+func (w *walker) meanOfQuotients(slot *notation.Expr, e *notation.Binary) {
+	if a, b, ok := sums(e); ok {
+		ratio := binary(e.Span, "/", grouped(a.Args[0]), grouped(b.Args[0]))
+		w.both(codes.MeanNested, slot, withArgs(withName(a, "mean"), ratio))
+	}
+}
+
+// sums are the two calls of a quotient of sums.
+func sums(e *notation.Binary) (a, b *notation.Call, ok bool) {
+	if e.Op != "/" {
+		return nil, nil, false
+	}
+	a, okA := notation.Strip(e.Left).(*notation.Call)
+	b, okB := notation.Strip(e.Right).(*notation.Call)
+	ok = okA && okB && a.Name.Name == "sum" && b.Name.Name == "sum" && len(a.Args) == 1 && len(b.Args) == 1
+	return a, b, ok
+}
+
+// axisOrders puts the axes of a transposition in other orders.
+func (w *walker) axisOrders(slot *notation.Expr, c *notation.Call) {
+	l, ok := optionOf(c, "to").(*notation.List)
+	if !ok {
+		return
+	}
+	for i := range l.Items {
+		for k := i + 1; k < len(l.Items); k++ {
+			items := slices.Clone(l.Items)
+			items[i], items[k] = items[k], items[i]
+			w.both(codes.AxisOrder, slot, withOption(c, "to", &notation.List{Span: l.Span, Items: items}))
+		}
+	}
+	w.both(codes.AxisOrder, slot, withOption(c, "to", nil))
 }

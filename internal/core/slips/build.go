@@ -34,7 +34,7 @@ func call(at notation.Span, name string, args ...notation.Expr) *notation.Call {
 	return &notation.Call{Span: at, Name: &notation.Name{Span: at, Name: name}, Args: args}
 }
 
-func (w *maker) withAxes(c *notation.Call, along bool, axes []*notation.Axis) *notation.Call {
+func (w *walker) withAxes(c *notation.Call, along bool, axes []*notation.Axis) *notation.Call {
 	out := *c
 	if len(axes) == 0 {
 		out.Clause = nil
@@ -109,9 +109,18 @@ func selected(at notation.Span, of notation.Expr, selectors ...*notation.Selecto
 }
 
 // axisOf spells an axis of a value by its label, or its number.
-func (w *maker) axisOf(at notation.Span, label string, axis int) *notation.Axis {
+func (w *walker) axisOf(at notation.Span, label string, axis int) *notation.Axis {
 	if label != "" {
 		return &notation.Axis{Span: at, Label: label}
 	}
 	return &notation.Axis{Span: at, Number: number(at, int64(axis+w.m.Counting))}
+}
+
+// grouped puts parentheses around all but single names, numbers and calls.
+func grouped(e notation.Expr) notation.Expr {
+	switch e.(type) {
+	case *notation.Name, *notation.Number, *notation.Call, *notation.Paren, *notation.Select:
+		return e
+	}
+	return &notation.Paren{Span: e.Pos(), Inner: e}
 }

@@ -9,6 +9,60 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
+var functionOperators = []*Operator{
+	{
+		Name: "function",
+		Codes: []codes.Code{
+			codes.FunctionOther, codes.SpreadDivisor, codes.PowerMissing, codes.PositionValue, codes.LogBase, codes.AngleUnit, codes.ComplexPart, codes.JoinAxis,
+		},
+		Where: "a call", Change: "calls a related function with the same arguments",
+		Right: "r = mean(x)", Wrong: "r = median(x)",
+		join:       byFunction,
+		expression: []onExpression{onCall((*walker).relatedFunctions), onCallOf((*walker).meanForCount, "count")},
+	},
+	{
+		Name:  "left out",
+		Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.Rounding, codes.ComplexPart, codes.AngleUnit, codes.SelectReversed, codes.AxisFlat},
+		Where: "a call", Change: "gives an argument in place of the call",
+		Right: "r = unique(x)", Wrong: "r = x",
+		expression: []onExpression{
+			on((*walker).ownLeftOut), onCall((*walker).leftOut), onCallOf((*walker).productForSolve, "solve"), onCallOf((*walker).maxForExtent, "extent"),
+		},
+	},
+	{
+		Name: "exchanged", Codes: []codes.Code{codes.OperandOrder},
+		Where: "a call or a list of two", Change: "exchanges two arguments, or the two items",
+		Right: "r = solve(a, b)", Wrong: "r = solve(b, a)",
+		expression: []onExpression{on((*walker).ownExchanged), onCall((*walker).exchanged), on((*walker).itemsExchanged)},
+	},
+	{
+		Name: "position", Codes: []codes.Code{codes.PositionValue, codes.AxisKept, codes.AxisDropped, codes.SelectEnd},
+		Where: "a selection by a mask or positions, a count, a sum, a length", Change: "takes a position, mask or count for what it stands for, or the other way round",
+		Right: "r = count(x > 3)", Wrong: "r = sum(pick(x > 3, x, 0))",
+		expression: []onExpression{
+			on((*walker).positionsForValues), onCallOf((*walker).sumForCount, "count"), onCallOf((*walker).countForSum, "sum"),
+			onCallOf((*walker).sumForLength, "length", "size"),
+		},
+		selector: (*walker).edgeForAxis,
+	},
+	{
+		Name: "angle", Codes: []codes.Code{codes.AngleUnit},
+		Where: "a trigonometric function", Change: "converts its angle from or to degrees",
+		Right: "r = sin(x)", Wrong: "r = sin(radians(x))",
+		join: byChange,
+		expression: []onExpression{
+			onCallOf((*walker).angleArgument, "sin", "cos", "tan"), onCallOf((*walker).angleResult, "asin", "acos", "atan", "atan2", "angle"),
+			onCallOf((*walker).polarAngle, "polar"),
+		},
+	},
+	{
+		Name: "root", Codes: []codes.Code{codes.PowerMissing},
+		Where: "a square root", Change: "squares instead",
+		Right: "r = sqrt(x)", Wrong: "r = x ^ 2",
+		expression: []onExpression{onCallOf((*walker).squareForRoot, "sqrt")},
+	},
+}
+
 // neighbours are functions that are taken for each other, and what that stands for.
 // Every one of a group is a neighbour of all others.
 var neighbours = []struct {
@@ -57,56 +111,23 @@ var neighbours = []struct {
 	{codes.JoinAxis, []string{"join", "stack"}},
 }
 
-// unwrapped tells what leaving a function out stands for, and what it means that an
-// attempt has it too many; all others are a step missing and a step too many.
+// totals are reductions and the scans that end in the same value.
+var totals = [][2]string{{"sum", "running_sum"}, {"product", "running_product"}, {"max", "running_max"}, {"min", "running_min"}}
+
+// unwrapped says what leaving a function out stands for, and what it means that an attempt
+// has it too many; all others are a step missing and a step too many.
 var unwrapped = map[string]codes.Code{
 	"sqrt": codes.PowerMissing, "round": codes.Rounding, "floor": codes.Rounding, "ceil": codes.Rounding, "truncated": codes.Rounding, "int": codes.Rounding,
-	"transpose": codes.TransposeMissing, "conjugate_transpose": codes.TransposeMissing, "conjugate": codes.ComplexPart, "real_part": codes.ComplexPart,
-	"degrees": codes.AngleUnit, "radians": codes.AngleUnit, "reversed": codes.SelectReversed, "flattened": codes.AxisFlat, "inverse": codes.StepMissing,
+	"conjugate": codes.ComplexPart, "real_part": codes.ComplexPart,
+	"degrees": codes.AngleUnit, "radians": codes.AngleUnit, "reversed": codes.SelectReversed, "flattened": codes.AxisFlat,
 }
 
-func (w *maker) callSlips(slot *notation.Expr, c *notation.Call) {
-	f := functions.Lookup(c.Name.Name)
-	if f == nil || w.own[c.Name.Name] != nil {
-		w.ownCall(slot, c)
-		return
-	}
-	w.axes(slot, c, f)
-	w.otherFunctions(slot, c, f)
-	w.leftOut(slot, c, f)
-	w.exchanged(slot, c, f)
-	w.options(slot, c, f)
-	w.special(slot, c)
-	w.calls = append(w.calls, c)
-	for i := range c.Args {
-		if f.ShapeArgs && i > 0 {
-			w.shapeArgument(&c.Args[i])
-			continue
-		}
-		w.expression(&c.Args[i])
-	}
-	for _, o := range c.Options {
-		if f.OptionKindOf(o.Name.Name) == functions.OptionValue && o.Name.Name != "keep" {
-			w.expression(&o.Value)
-		}
-	}
-	w.calls = w.calls[:len(w.calls)-1]
-}
+// transposes are the functions that leaving out is a transpose missing.
+var transposes = []string{"transpose", "conjugate_transpose"}
 
-func (w *maker) ownCall(slot *notation.Expr, c *notation.Call) {
-	if len(c.Args) == 2 {
-		w.both("exchanged", codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0]))
-	}
-	if len(c.Args) >= 1 {
-		w.replace("left out", codes.StepMissing, codes.StepExtra, slot, c.Args[0])
-	}
-	for i := range c.Args {
-		w.expression(&c.Args[i])
-	}
-}
-
-// otherFunctions calls a neighbour instead.
-func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+// relatedFunctions calls another function with the same arguments: a neighbour, one of the
+// same topic that the reference calls, a scan for its total.
+func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *functions.Function) {
 	done := map[string]bool{c.Name.Name: true}
 	try := func(name string, cause codes.Code) {
 		other := functions.Lookup(name)
@@ -114,72 +135,35 @@ func (w *maker) otherFunctions(slot *notation.Expr, c *notation.Call, f *functio
 			return
 		}
 		done[name] = true
-		with, ok := fitted(c, other)
-		if ok {
-			w.both("function", cause, slot, with)
+		if with, ok := fitted(c, other); ok {
+			w.both(cause, slot, with)
 		}
 	}
 	for _, g := range neighbours {
-		if slices.Contains(g.names, c.Name.Name) && (g.cause != codes.ComplexPart || w.mayBeComplex(c.Args)) {
-			for _, name := range g.names {
-				try(name, g.cause)
-			}
+		if !slices.Contains(g.names, c.Name.Name) || g.cause == codes.ComplexPart && (len(c.Args) == 0 || !w.mayBeComplex(c.Args[0])) {
+			continue
+		}
+		for _, name := range g.names {
+			try(name, g.cause)
 		}
 	}
-	if w.repairing() {
-		for _, name := range sortedKeys(w.functions) {
-			other := functions.Lookup(name)
-			if other == nil || other.Topic != f.Topic || other.Clause != f.Clause {
-				continue
-			}
-			if c.Name.Name == "sum" && name == "count" || c.Name.Name == "count" && name == "sum" {
-				try(name, codes.PositionValue)
-			} else if c.Name.Name != "max" || name != "extent" {
-				try(name, codes.FunctionOther)
-			}
+	for _, name := range sortedKeys(w.functions) {
+		other := functions.Lookup(name)
+		if other == nil || other.Topic != f.Topic || other.Clause != f.Clause || c.Name.Name == "max" && name == "extent" {
+			continue
 		}
-	}
-	w.running(slot, c)
-	w.lastRound(slot, c, f)
-}
-
-// mayBeComplex reports whether a call's first argument has parts to choose among.
-func (w *maker) mayBeComplex(args []notation.Expr) bool {
-	if len(args) == 0 {
-		return false
-	}
-	o := w.outline(args[0])
-	return !o.KnowsKind() || o.Kind() == array.Complex
-}
-
-// lastRound keeps the last item of an axis in place of a collapse over it, as a loop
-// does that binds anew each round.
-func (w *maker) lastRound(slot *notation.Expr, c *notation.Call, f *functions.Function) {
-	if w.repairing() || f.Clause != functions.Over || len(c.Args) != 1 {
-		return
-	}
-	o := w.outline(c.Args[0])
-	axes, ok := w.clauseNow(c, &o, f)
-	if !ok || !o.KnowsRank() || len(axes) == 0 || len(axes) > 2 {
-		return
-	}
-	for _, axis := range axes {
-		selectors := make([]*notation.Selector, o.Rank())
-		for i := range selectors {
-			selectors[i] = selector(c.Span, notation.SelectAll)
+		cause := codes.FunctionOther
+		if c.Name.Name == "sum" && name == "count" || c.Name.Name == "count" && name == "sum" {
+			cause = codes.PositionValue
 		}
-		selectors[axis] = valueSelector(c.Span, &notation.Edge{Span: c.Span, Last: true})
-		last := notation.Expr(selected(c.Span, c.Args[0], selectors...))
-		for _, other := range axes {
-			if other != axis {
-				at := other
-				if other > axis && labelOf(&o, other) == "" {
-					at--
-				}
-				last = w.withAxes(withArgs(c, last), false, []*notation.Axis{w.axisOf(c.Span, labelOf(&o, other), at)})
+		try(name, cause)
+	}
+	for _, pair := range totals {
+		for i, name := range pair {
+			if c.Name.Name == name {
+				try(pair[1-i], codes.FunctionOther)
 			}
 		}
-		w.replace("last round", codes.LoopLast, codes.LoopLast, slot, last)
 	}
 }
 
@@ -189,7 +173,7 @@ func fitted(c *notation.Call, other *functions.Function) (*notation.Call, bool) 
 	with := withName(c, other.Name)
 	var kept []*notation.Option
 	for _, o := range c.Options {
-		if slices.ContainsFunc(other.Options, func(x functions.Option) bool { return x.Name == o.Name.Name }) {
+		if takes(other, o.Name.Name) {
 			kept = append(kept, o)
 		}
 	}
@@ -208,83 +192,187 @@ func fitted(c *notation.Call, other *functions.Function) (*notation.Call, bool) 
 	return with, other.CheckCall(with) == nil
 }
 
-// running: a running value for its total, and the total for the running value.
-func (w *maker) running(slot *notation.Expr, c *notation.Call) {
-	pairs := map[string]string{"sum": "running_sum", "product": "running_product", "max": "running_max", "min": "running_min"}
-	for total, running := range pairs {
-		from, to := total, running
-		if c.Name.Name == running {
-			from, to = running, total
-		}
-		if c.Name.Name != from {
-			continue
-		}
-		if with, ok := fitted(c, functions.Lookup(to)); ok {
-			w.both("function", codes.FunctionOther, slot, with)
-		}
+// takes reports whether a function has an option.
+func takes(f *functions.Function, option string) bool {
+	return slices.ContainsFunc(f.Options, func(o functions.Option) bool { return o.Name == option })
+}
+
+// meanForCount takes a share for a number.
+func (w *walker) meanForCount(slot *notation.Expr, c *notation.Call) {
+	if _, _, ok := counted(c); ok {
+		w.both(codes.FunctionOther, slot, withName(c, "mean"))
 	}
 }
 
-// leftOut gives the first argument in place of the call.
-func (w *maker) leftOut(slot *notation.Expr, c *notation.Call, f *functions.Function) {
-	if len(c.Args) == 0 || f.Topic == functions.Making && f.Name != "int" && f.Name != "shuffled" || f.Name == "shape" || f.Name == "length" || f.Name == "size" || f.Name == "pick" {
+func (w *walker) ownLeftOut(slot *notation.Expr, c *notation.Call) {
+	if w.builtIn(c) == nil && len(c.Args) >= 1 {
+		w.replace(codes.StepMissing, codes.StepExtra, slot, c.Args[0])
+	}
+}
+
+// keptWhole are functions whose first argument is nothing like their result.
+var keptWhole = []string{"shape", "length", "size", "pick"}
+
+// leftOut gives an argument in place of the call.
+func (w *walker) leftOut(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	making := f.Topic == functions.Making && f.Name != "int" && f.Name != "shuffled"
+	if len(c.Args) == 0 || making || slices.Contains(keptWhole, f.Name) || slices.Contains(transposes, f.Name) {
 		return
 	}
 	missing, extra := codes.StepMissing, codes.StepExtra
 	if code, ok := unwrapped[f.Name]; ok {
 		missing, extra = code, code
-		if code == codes.StepMissing {
-			extra = codes.StepExtra
-		}
 	}
 	first := c.Args[0]
 	if o := w.outline(first); f.Name == "abs" && o.Is(array.Complex) {
 		missing, extra = codes.ComplexPart, codes.ComplexPart
 	}
-	operator := "left out"
-	if missing == codes.TransposeMissing {
-		operator = "transpose"
-	}
-	w.replace(operator, missing, extra, slot, first)
-	if f.Name == "join" || f.Name == "stack" {
+	w.replace(missing, extra, slot, first)
+	switch f.Name {
+	case "join", "stack":
 		for _, arg := range c.Args[1:] {
-			w.replace("left out", missing, extra, slot, arg)
+			w.replace(missing, extra, slot, arg)
 		}
-	}
-	if f.Name == "abs" || f.Name == "clipped" || f.Name == "radians" || f.Name == "degrees" {
-		return
-	}
-	if len(c.Args) == 2 && (f.Name == "lesser" || f.Name == "greater") {
-		w.replace("left out", missing, extra, slot, c.Args[1])
+	case "lesser", "greater":
+		if len(c.Args) == 2 {
+			w.replace(missing, extra, slot, c.Args[1])
+		}
 	}
 }
 
-// exchanged swaps two arguments.
-func (w *maker) exchanged(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+// productForSolve multiplies where a system is solved.
+func (w *walker) productForSolve(slot *notation.Expr, c *notation.Call) {
+	w.replace(codes.StepMissing, codes.StepExtra, slot, binary(c.Span, "dot", grouped(c.Args[0]), grouped(c.Args[1])))
+}
+
+func (w *walker) maxForExtent(slot *notation.Expr, c *notation.Call) {
+	w.replace(codes.StepMissing, codes.StepExtra, slot, withName(c, "max"))
+}
+
+func (w *walker) ownExchanged(slot *notation.Expr, c *notation.Call) {
+	if w.builtIn(c) == nil && len(c.Args) == 2 {
+		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0]))
+	}
+}
+
+// ordered are functions of two arguments that cannot be taken for each other, or whose
+// order does not matter.
+var ordered = []string{"percentile", "rotated", "windows", "filled", "lesser", "greater"}
+
+// exchanged exchanges two arguments.
+func (w *walker) exchanged(slot *notation.Expr, c *notation.Call, f *functions.Function) {
 	switch {
-	case f.Name == "pick" && len(c.Args) == 3:
-		w.both("not", codes.MaskInverted, slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
-		w.replace("picked", codes.MaskUnapplied, codes.StepExtra, slot, c.Args[1])
-		w.replace("picked", codes.MaskUnapplied, codes.StepExtra, slot, c.Args[2])
-		zero := codes.StepMissing
-		if w.heedsNaN(c.Args[0]) {
-			zero = codes.MissingValues
-		}
-		for i, branch := range c.Args[1:] {
-			if _, plain := notation.Strip(branch).(*notation.Number); !plain {
-				args := slices.Clone(c.Args)
-				args[i+1] = number(c.Span, 0)
-				w.replace("zeroed", zero, zero, slot, withArgs(c, args...))
+	case len(c.Args) == 2 && !f.ShapeArgs && !slices.Contains(ordered, f.Name):
+		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0]))
+	case len(c.Args) == 3 && f.Name == "totals_by":
+		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
+	case len(c.Args) == 3 && (f.Name == "interpolated" || f.Name == "spaced"):
+		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
+	}
+}
+
+func (w *walker) itemsExchanged(slot *notation.Expr, e *notation.List) {
+	if len(e.Items) == 2 && w.selecting == 0 {
+		w.both(codes.OperandOrder, slot, &notation.List{Span: e.Span, Items: []notation.Expr{e.Items[1], e.Items[0]}})
+	}
+}
+
+// positionsForValues takes the positions, or the mask, for the values they select.
+func (w *walker) positionsForValues(slot *notation.Expr, e *notation.Select) {
+	if len(e.Selection.Selectors) != 1 || e.Selection.Selectors[0].Kind != notation.SelectValue {
+		return
+	}
+	sel := e.Selection.Selectors[0]
+	if sel.Except || hasEdge(sel.Value) {
+		return
+	}
+	if o := w.outline(sel.Value); o.Is(array.Bool) {
+		w.both(codes.PositionValue, slot, call(e.Span, "positions", sel.Value))
+	}
+	if _, plain := notation.Strip(sel.Value).(*notation.Number); !plain {
+		w.both(codes.PositionValue, slot, sel.Value)
+	}
+}
+
+// counted is the comparison that a plain count counts, and the values it compares.
+func counted(c *notation.Call) (*notation.Compare, notation.Expr, bool) {
+	cmp, ok := notation.Strip(c.Args[0]).(*notation.Compare)
+	if !ok || len(c.Options) > 0 {
+		return nil, nil, false
+	}
+	values := cmp.Operands[0]
+	if _, isNumber := notation.Strip(values).(*notation.Number); isNumber && len(cmp.Operands) > 1 {
+		values = cmp.Operands[1]
+	}
+	return cmp, values, true
+}
+
+// sumForCount adds up the elements that were to be counted.
+func (w *walker) sumForCount(slot *notation.Expr, c *notation.Call) {
+	if cmp, values, ok := counted(c); ok {
+		w.both(codes.PositionValue, slot, withArgs(withName(c, "sum"), call(c.Span, "pick", cmp, values, number(c.Span, 0))))
+	}
+}
+
+// countForSum counts the elements that were to be added up.
+func (w *walker) countForSum(slot *notation.Expr, c *notation.Call) {
+	count := func(c *notation.Call, mask notation.Expr) {
+		w.both(codes.PositionValue, slot, withArgs(withName(c, "count"), mask))
+	}
+	isMask := func(e notation.Expr) bool {
+		o := w.outline(e)
+		return o.Is(array.Bool)
+	}
+	if mask := optionOf(c, "only"); mask != nil {
+		count(withOption(c, "only", nil), mask)
+	} else if len(c.Args) == 1 {
+		switch x := notation.Strip(c.Args[0]).(type) {
+		case *notation.Select:
+			if sel := x.Selection.Selectors; len(sel) == 1 && sel[0].Kind == notation.SelectValue && isMask(sel[0].Value) {
+				count(c, sel[0].Value)
+			}
+		case *notation.Call:
+			if x.Name.Name == "pick" && len(x.Args) == 3 {
+				count(c, x.Args[0])
+			}
+		case *notation.Binary:
+			for _, side := range []notation.Expr{x.Left, x.Right} {
+				if x.Op == "*" && isMask(side) {
+					count(c, side)
+				}
 			}
 		}
-	case len(c.Args) == 2 && !f.ShapeArgs && f.Name != "percentile" && f.Name != "rotated" && f.Name != "windows" && f.Name != "filled" && f.Name != "lesser" && f.Name != "greater":
-		w.both("exchanged", codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0]))
-	case len(c.Args) == 3 && f.Name == "totals_by":
-		w.both("exchanged", codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
-	case len(c.Args) == 3 && (f.Name == "interpolated" || f.Name == "spaced"):
-		w.both("exchanged", codes.OperandOrder, slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
-	case f.Name == "clipped" && len(c.Args) == 3:
-		w.replace("picked", codes.StepMissing, codes.StepExtra, slot, withArgs(withName(c, "greater"), c.Args[0], c.Args[1]))
-		w.replace("picked", codes.StepMissing, codes.StepExtra, slot, withArgs(withName(c, "lesser"), c.Args[0], c.Args[2]))
 	}
+	if c.Clause == nil && len(c.Args) == 1 && len(c.Options) == 0 {
+		w.both(codes.PositionValue, slot, withName(c, "size"))
+	}
+}
+
+// sumForLength adds the elements up where an attempt counts them all.
+func (w *walker) sumForLength(slot *notation.Expr, c *notation.Call) {
+	if w.repairing() && len(c.Args) == 1 {
+		sum := withName(c, "sum")
+		sum.Clause = nil
+		w.both(codes.PositionValue, slot, sum)
+	}
+}
+
+func (w *walker) angleArgument(slot *notation.Expr, c *notation.Call) {
+	if inner, ok := notation.Strip(c.Args[0]).(*notation.Call); ok && inner.Name.Name == "radians" {
+		return
+	}
+	w.both(codes.AngleUnit, slot, withArgs(c, call(c.Span, "radians", c.Args[0])))
+	w.both(codes.AngleUnit, slot, withArgs(c, call(c.Span, "degrees", c.Args[0])))
+}
+
+func (w *walker) angleResult(slot *notation.Expr, c *notation.Call) {
+	w.both(codes.AngleUnit, slot, call(c.Span, "degrees", c))
+}
+
+func (w *walker) polarAngle(slot *notation.Expr, c *notation.Call) {
+	w.both(codes.AngleUnit, slot, withArgs(c, c.Args[0], call(c.Span, "radians", c.Args[1])))
+}
+
+func (w *walker) squareForRoot(slot *notation.Expr, c *notation.Call) {
+	w.both(codes.PowerMissing, slot, binary(c.Span, "^", grouped(c.Args[0]), number(c.Span, 2)))
 }

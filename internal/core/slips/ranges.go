@@ -6,19 +6,52 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// openRanges offers ranges that leave the first or the last out, in place of a whole
-// axis.
-func (w *maker) openRanges(s *notation.Selection, i int, at notation.Span) {
-	first := &notation.Selector{Span: at, Kind: notation.SelectRange, Range: &notation.RangeExpr{Span: at, From: plusOffset(at, &notation.Edge{Span: at}, 1)}}
-	last := &notation.Selector{Span: at, Kind: notation.SelectRange, Range: &notation.RangeExpr{Span: at, End: &notation.Edge{Span: at, Last: true}, Before: true}}
-	w.put("open", codes.SelectEnd, codes.SelectEnd, s, i, first)
-	w.put("open", codes.SelectEnd, codes.SelectEnd, s, i, last)
+var rangeOperators = []*Operator{
+	{
+		Name: "range", Codes: []codes.Code{codes.SelectEnd},
+		Where: "a range", Change: "moves one end by one, or takes the end in or out",
+		Right: "r = x[1 to 3]", Wrong: "r = x[1 before 3]",
+		selector: (*walker).movedEnd, expression: []onExpression{on((*walker).movedEndOfValue)},
+	},
+	{
+		Name: "open", Codes: []codes.Code{codes.SelectEnd},
+		Where: "a range, and in an attempt a whole axis", Change: "leaves an end open, or leaves out as many at the other end",
+		Right: "r = x[from 2]", Wrong: "r = x[before last]",
+		selector: (*walker).openEnd,
+	},
+	{
+		Name: "step", Codes: []codes.Code{codes.SelectStep},
+		Where: "a range", Change: "changes the step",
+		Right: "r = x[by 2]", Wrong: "r = x[by 3]",
+		selector: (*walker).otherStep, expression: []onExpression{on((*walker).stepLeftOut)},
+	},
+	{
+		Name: "other end", Codes: []codes.Code{codes.SelectShifted},
+		Where: "a range from the first position", Change: "takes as many positions from the other end",
+		Right: "r = x[0 to 2]", Wrong: "r = x[last - 2 to last]",
+		selector: (*walker).otherEnd,
+	},
+}
+
+func withValue(sel *notation.Selector, e notation.Expr) *notation.Selector {
+	out := *sel
+	out.Kind, out.Range, out.Value = notation.SelectValue, nil, e
+	return &out
 }
 
 func withRange(sel *notation.Selector, r notation.RangeExpr) *notation.Selector {
 	out := *sel
 	out.Kind, out.Value, out.Range = notation.SelectRange, nil, &r
 	return &out
+}
+
+// putRange collects a changed range; one that is the whole axis is another operator's.
+func (w *walker) putRange(made, undone codes.Code, s *notation.Selection, i int, sel *notation.Selector, change func(r *notation.RangeExpr)) {
+	r := *sel.Range
+	change(&r)
+	if r.From != nil || r.End != nil || r.By != nil {
+		w.put(made, undone, s, i, withRange(sel, r))
+	}
 }
 
 func orNothing(e notation.Expr) notation.Expr {
@@ -40,137 +73,211 @@ func fromLast(e notation.Expr) bool {
 	return found
 }
 
-// rangeSelector changes each end and the step of a range, and both ends together.
-func (w *maker) rangeSelector(s *notation.Selection, i int, sel *notation.Selector) {
-	r := *sel.Range
-	put := func(operator string, cause, undoes codes.Code, change func(r *notation.RangeExpr)) {
-		c := r
-		change(&c)
-		if c.From == nil && c.End == nil && c.By == nil {
-			return // the whole axis, which is put below
-		}
-		w.put(operator, cause, undoes, s, i, withRange(sel, c))
-	}
-	end := func(operator string, change func(r *notation.RangeExpr)) {
-		put(operator, codes.SelectEnd, codes.SelectEnd, change)
-	}
-	for _, k := range []int64{1, -1} {
-		from, okFrom := r.From, false
-		if r.From != nil {
-			from, okFrom = w.offset(r.From, k)
-		}
-		to, okTo := r.End, false
-		if r.End != nil {
-			to, okTo = w.offset(r.End, k)
-		}
-		made, undone := w.shiftCauses(k)
-		if okFrom {
-			if _, edge := notation.Strip(orNothing(r.End)).(*notation.Edge); r.End == nil && r.By == nil {
-				// Not the other base's start: one more, or one fewer, is taken in.
-				startMade, startUndone := made, undone
-				if startMade != codes.UnitFirst || fromLast(r.From) {
-					startMade = codes.SelectEnd
-				}
-				if startUndone != codes.UnitFirst || fromLast(r.From) {
-					startUndone = codes.SelectEnd
-				}
-				put("shift", startMade, startUndone, func(r *notation.RangeExpr) { r.From = from })
-			} else if r.End == nil || edge {
-				put("shift", made, undone, func(r *notation.RangeExpr) { r.From = from })
-			} else {
-				end("range", func(r *notation.RangeExpr) { r.From = from })
-			}
-		}
-		if okTo {
-			end("range", func(r *notation.RangeExpr) { r.End = to })
-		}
-		if okFrom && okTo {
-			put("shift", made, undone, func(r *notation.RangeExpr) { r.From, r.End = from, to })
-		}
-		// A range over all but its ends keeps its length when it is moved.
-		if okFrom && r.End == nil {
-			last := plusOffset(sel.Span, &notation.Edge{Span: sel.Span, Last: true}, -1)
-			if k < 0 {
-				end("range", func(r *notation.RangeExpr) { r.From, r.End = from, last })
-			}
+// moved are the ends of a range, each moved by k where it can be.
+func (w *walker) moved(r *notation.RangeExpr, k int64) (from, end notation.Expr) {
+	if r.From != nil {
+		if e, ok := w.offset(r.From, k); ok {
+			from = e
 		}
 	}
 	if r.End != nil {
-		end("range", func(r *notation.RangeExpr) { r.Before = !r.Before })
-		end("open", func(r *notation.RangeExpr) { r.End, r.Before = nil, false })
+		if e, ok := w.offset(r.End, k); ok {
+			end = e
+		}
+	}
+	return from, end
+}
+
+// toTheEnd reports whether a range ends where its axis does.
+func toTheEnd(r *notation.RangeExpr) bool {
+	_, edge := notation.Strip(orNothing(r.End)).(*notation.Edge)
+	return r.End == nil || edge
+}
+
+// shiftedSelector moves both ends of a range, or its start where it goes to the end of
+// the axis.
+func (w *walker) shiftedSelector(s *notation.Selection, i int, sel *notation.Selector) {
+	r := sel.Range
+	for _, k := range []int64{1, -1} {
+		from, end := w.moved(r, k)
+		made, undone := w.shiftCauses(k)
+		if from != nil && toTheEnd(r) {
+			startMade, startUndone := made, undone
+			if r.End == nil && r.By == nil {
+				// Not the other base's start: one more, or one fewer, is taken in.
+				if made != codes.UnitFirst || fromLast(r.From) {
+					startMade = codes.SelectEnd
+				}
+				if undone != codes.UnitFirst || fromLast(r.From) {
+					startUndone = codes.SelectEnd
+				}
+			}
+			w.putRange(startMade, startUndone, s, i, sel, func(r *notation.RangeExpr) { r.From = from })
+		}
+		if from != nil && end != nil {
+			w.putRange(made, undone, s, i, sel, func(r *notation.RangeExpr) { r.From, r.End = from, end })
+		}
+	}
+}
+
+// movedEnd moves one end of a range.
+func (w *walker) movedEnd(s *notation.Selection, i int, sel *notation.Selector) {
+	if sel.Kind != notation.SelectRange {
+		return
+	}
+	r := sel.Range
+	put := func(change func(r *notation.RangeExpr)) {
+		w.putRange(codes.SelectEnd, codes.SelectEnd, s, i, sel, change)
+	}
+	for _, k := range []int64{1, -1} {
+		from, end := w.moved(r, k)
+		if from != nil && !toTheEnd(r) {
+			put(func(r *notation.RangeExpr) { r.From = from })
+		}
+		if end != nil {
+			put(func(r *notation.RangeExpr) { r.End = end })
+		}
+		// A range over all but its ends keeps its length when it is moved.
+		if from != nil && r.End == nil && k < 0 {
+			last := plusOffset(sel.Span, &notation.Edge{Span: sel.Span, Last: true}, -1)
+			put(func(r *notation.RangeExpr) { r.From, r.End = from, last })
+		}
+	}
+	if r.End != nil {
+		put(func(r *notation.RangeExpr) { r.Before = !r.Before })
+	}
+}
+
+// movedEndOfValue moves one end of a range that stands as a value.
+func (w *walker) movedEndOfValue(slot *notation.Expr, e *notation.RangeExpr) {
+	put := func(change func(r *notation.RangeExpr)) {
+		with := *e
+		change(&with)
+		w.both(codes.SelectEnd, slot, &with)
+	}
+	put(func(r *notation.RangeExpr) { r.Before = !r.Before })
+	for _, k := range []int64{1, -1} {
+		if from, ok := w.offset(e.From, k); ok {
+			put(func(r *notation.RangeExpr) { r.From = from })
+		}
+		if end, ok := w.offset(e.End, k); ok {
+			put(func(r *notation.RangeExpr) { r.End = end })
+		}
+	}
+}
+
+// shiftedRange moves a range that stands as a value.
+func (w *walker) shiftedRange(slot *notation.Expr, e *notation.RangeExpr) {
+	for _, k := range []int64{1, -1} {
+		from, okFrom := w.offset(e.From, k)
+		end, okEnd := w.offset(e.End, k)
+		if okFrom && okEnd {
+			made, undone := w.shiftCauses(k)
+			with := *e
+			with.From, with.End = from, end
+			w.replace(made, undone, slot, &with)
+		}
+	}
+}
+
+// openEnd leaves an end of a range open, or one position out at either end of the axis.
+func (w *walker) openEnd(s *notation.Selection, i int, sel *notation.Selector) {
+	first := func() notation.Expr { return plusOffset(sel.Span, &notation.Edge{Span: sel.Span}, 1) }
+	last := func() notation.Expr { return &notation.Edge{Span: sel.Span, Last: true} }
+	if sel.Kind == notation.SelectAll && w.repairing() {
+		w.put(codes.SelectEnd, codes.SelectEnd, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, From: first()}))
+		w.put(codes.SelectEnd, codes.SelectEnd, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, End: last(), Before: true}))
+	}
+	if sel.Kind != notation.SelectRange {
+		return
+	}
+	put := func(change func(r *notation.RangeExpr)) {
+		w.putRange(codes.SelectEnd, codes.SelectEnd, s, i, sel, change)
+	}
+	r := sel.Range
+	if r.End != nil {
+		put(func(r *notation.RangeExpr) { r.End, r.Before = nil, false })
 	}
 	if r.From != nil {
-		end("open", func(r *notation.RangeExpr) { r.From = nil })
-		if r.End == nil && r.By == nil {
-			// from k against before last - k: the same number, from the other side.
-			end("open", func(r *notation.RangeExpr) {
-				r.From, r.End, r.Before = nil, &notation.Edge{Span: sel.Span, Last: true}, true
-			})
-		}
-	} else if r.End != nil && r.By == nil {
-		end("open", func(r *notation.RangeExpr) {
-			r.From, r.End, r.Before = plusOffset(sel.Span, &notation.Edge{Span: sel.Span}, 1), nil, false
-		})
+		put(func(r *notation.RangeExpr) { r.From = nil })
 	}
-	w.steps(s, i, sel, put)
-	w.otherEnd(s, i, sel)
-	made, undone := codes.StepMissing, codes.StepExtra
-	if (r.From == nil) != (r.End == nil) && r.By == nil {
-		made, undone = codes.SelectEnd, codes.SelectEnd
-	}
-	w.put("whole", made, undone, s, i, selector(sel.Span, notation.SelectAll))
-	for _, last := range []bool{true, false} {
-		w.put("position", codes.AxisDropped, codes.SelectEnd, s, i, withValue(sel, &notation.Edge{Span: sel.Span, Last: last}))
+	switch {
+	case r.By != nil:
+	case r.From != nil && r.End == nil:
+		// from k against before last - k: the same number, from the other side.
+		put(func(r *notation.RangeExpr) { r.From, r.End, r.Before = nil, last(), true })
+	case r.From == nil && r.End != nil:
+		put(func(r *notation.RangeExpr) { r.From, r.End, r.Before = first(), nil, false })
 	}
 }
 
 // otherEnd takes as many positions from the other end of the axis.
-func (w *maker) otherEnd(s *notation.Selection, i int, sel *notation.Selector) {
+func (w *walker) otherEnd(s *notation.Selection, i int, sel *notation.Selector) {
 	r := sel.Range
-	if r.By != nil || r.Before {
+	if sel.Kind != notation.SelectRange || r.By != nil || r.Before {
 		return
 	}
 	first := int64(w.m.Counting)
-	from, okFrom := first, r.From == nil
-	if n, ok := notation.Strip(orNothing(r.From)).(*notation.Number); ok {
-		from, okFrom = n.Int, true
+	from, ok := first, r.From == nil
+	if n, isNumber := notation.Strip(orNothing(r.From)).(*notation.Number); isNumber {
+		from, ok = n.Int, true
 	}
-	end, okEnd := notation.Strip(orNothing(r.End)).(*notation.Number)
-	if okFrom && okEnd && from == first && end.Int > from {
+	end, isNumber := notation.Strip(orNothing(r.End)).(*notation.Number)
+	if ok && isNumber && from == first && end.Int > from {
 		last := &notation.Edge{Span: sel.Span, Last: true}
-		w.put("other end", codes.SelectShifted, codes.SelectShifted, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, From: plusOffset(sel.Span, last, from-end.Int), End: last}))
+		other := notation.RangeExpr{Span: sel.Span, From: plusOffset(sel.Span, last, from-end.Int), End: last}
+		w.put(codes.SelectShifted, codes.SelectShifted, s, i, withRange(sel, other))
 	}
 }
 
-func (w *maker) steps(_ *notation.Selection, _ int, sel *notation.Selector, put func(operator string, cause, undoes codes.Code, change func(r *notation.RangeExpr))) {
-	r := sel.Range
-	step := func(by notation.Expr) {
-		put("step", codes.SelectStep, codes.SelectStep, func(r *notation.RangeExpr) { r.By = by })
+// otherStep changes the step of a range.
+func (w *walker) otherStep(s *notation.Selection, i int, sel *notation.Selector) {
+	if sel.Kind != notation.SelectRange {
+		return
 	}
-	if r.By == nil {
+	step := func(by notation.Expr) {
+		w.putRange(codes.SelectStep, codes.SelectStep, s, i, sel, func(r *notation.RangeExpr) { r.By = by })
+	}
+	if sel.Range.By == nil {
 		step(number(sel.Span, 2))
-		put("reversed", codes.SelectReversed, codes.SelectReversed, func(r *notation.RangeExpr) {
-			r.From, r.End = r.End, r.From
-			r.By, r.Before = &notation.Unary{Span: sel.Span, Op: "-", Operand: number(sel.Span, 1)}, false
-		})
 		return
 	}
 	step(nil)
-	switch by := notation.Strip(r.By).(type) {
+	if by, ok := notation.Strip(sel.Range.By).(*notation.Number); ok && by.Kind == array.Int {
+		step(number(by.Span, by.Int+1))
+		if by.Int > 2 {
+			step(number(by.Span, by.Int-1))
+		}
+	}
+}
+
+func (w *walker) stepLeftOut(slot *notation.Expr, e *notation.RangeExpr) {
+	if e.By != nil {
+		with := *e
+		with.By = nil
+		w.both(codes.SelectStep, slot, &with)
+	}
+}
+
+// reversedRange runs a range backwards.
+func (w *walker) reversedRange(s *notation.Selection, i int, sel *notation.Selector) {
+	put := func(by notation.Expr) {
+		w.putRange(codes.SelectReversed, codes.SelectReversed, s, i, sel, func(r *notation.RangeExpr) {
+			r.From, r.End, r.By = r.End, r.From, by
+			r.Before = false
+		})
+	}
+	minus := func(e notation.Expr) notation.Expr { return &notation.Unary{Span: e.Pos(), Op: "-", Operand: e} }
+	if sel.Range.By == nil {
+		put(minus(number(sel.Span, 1)))
+		return
+	}
+	switch by := notation.Strip(sel.Range.By).(type) {
 	case *notation.Number:
 		if by.Kind == array.Int {
-			step(number(by.Span, by.Int+1))
-			if by.Int > 2 {
-				step(number(by.Span, by.Int-1))
-			}
-			put("reversed", codes.SelectReversed, codes.SelectReversed, func(r *notation.RangeExpr) {
-				r.From, r.End = r.End, r.From
-				r.By, r.Before = &notation.Unary{Span: by.Span, Op: "-", Operand: by}, false
-			})
+			put(minus(by))
 		}
 	case *notation.Unary:
-		put("reversed", codes.SelectReversed, codes.SelectReversed, func(r *notation.RangeExpr) {
-			r.From, r.End, r.By, r.Before = r.End, r.From, by.Operand, false
-		})
+		put(by.Operand)
 	}
 }

@@ -3,289 +3,82 @@ package slips
 import (
 	"slices"
 
-	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"nimbusreach/internal/core/shapes"
 )
 
-// selection changes one selection: of names the value selected from.
-func (w *maker) selection(s *notation.Selection, of notation.Expr) {
-	o := w.outline(of)
-	for i, sel := range s.Selectors {
-		w.oneSelector(s, i, sel)
-	}
-	w.lastWritten(s, o)
-	w.moved(s)
-	if o.KnowsRank() {
-		w.relabelled(s, of)
-	}
-	if !s.Paired && arraySelectors(s) >= 2 && plainValues(s) {
-		w.selectionSlip("block", codes.SelectBlock, codes.SelectBlock, s, func() { s.Paired = true })
-	}
-	if s.Paired {
-		w.selectionSlip("block", codes.SelectBlock, codes.SelectBlock, s, func() { s.Paired = false })
-	}
+var selectionOperators = []*Operator{
+	{
+		Name: "moved", Codes: []codes.Code{codes.SelectAxis, codes.BroadcastAxis},
+		Where: "a selection", Change: "puts a selector on another axis, or the new axis on another side",
+		Right: "r = a[0, all]", Wrong: "r = a[all, 0]",
+		OtherAxes: true, join: byCause, selection: (*walker).movedSelectors,
+	},
+	{
+		Name: "new out", Codes: []codes.Code{codes.BroadcastAxis, codes.AxisKept},
+		Where: "a selection with `new`", Change: "leaves the new axis out",
+		Right: "r = x[all, new] * y", Wrong: "r = x[all] * y",
+		selection: (*walker).newLeftOut,
+	},
+	{
+		Name: "block", Codes: []codes.Code{codes.SelectBlock},
+		Where: "a selection by several lists of positions", Change: "crosses the positions, or pairs them",
+		Right: "r = a[paired [0, 1], [1, 2]]", Wrong: "r = a[[0, 1], [1, 2]]",
+		selection: (*walker).crossedOrPaired,
+	},
+	{
+		Name: "unselected", Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.MaskUnapplied, codes.MissingValues},
+		Where: "a selection, and an assignment to one", Change: "takes, or binds, the whole array",
+		Right: "r = sum(x[x > 3])", Wrong: "r = sum(x)",
+		expression: []onExpression{on((*walker).unselected)}, statement: onStatement((*walker).bindsWhole),
+	},
+	{
+		Name: "apart", Codes: []codes.Code{codes.SortApart},
+		Where: "a selection by an order", Change: "sorts the values themselves",
+		Right: "r = a[sort_order(x[0 to 2]), all]", Wrong: "r = sort(a along 0)",
+		expression: []onExpression{on((*walker).sortedApart)},
+	},
 }
 
-// lastWritten writes the last position in as a number, or takes such a number for the
-// last, where the axis is as long as that in the data that are known.
-func (w *maker) lastWritten(s *notation.Selection, o shapes.Outline) {
-	if !o.KnowsRank() || len(s.Selectors) > o.Rank() {
-		return
-	}
-	for i, sel := range s.Selectors {
-		axis := i
-		if sel.Label != nil {
-			for axis = 0; axis < o.Rank() && labelOf(&o, axis) != sel.Label.Name; {
-				axis++
-			}
-		}
-		if sel.Kind == notation.SelectNew || sel.Kind == notation.SelectRest || axis >= o.Rank() {
-			return
-		}
-		length := o.Len(axis)
-		if length < 2 {
-			continue
-		}
-		last := int64(length - 1 + w.m.Counting)
-		other := func(e notation.Expr) notation.Expr {
-			switch x := notation.Strip(e).(type) {
-			case *notation.Number:
-				if x.Kind == array.Int && x.Int == last && w.repairing() {
-					return &notation.Edge{Span: x.Span, Last: true}
-				}
-			case *notation.Edge:
-				if x.Last {
-					return number(x.Span, last)
-				}
-			}
-			return nil
-		}
-		if sel.Kind == notation.SelectValue {
-			if e := other(sel.Value); e != nil {
-				w.put("length", codes.LengthFixed, codes.LengthFixed, s, i, withValue(sel, e))
-			}
-		}
-		if sel.Kind == notation.SelectRange && sel.Range.End != nil {
-			if e := other(sel.Range.End); e != nil {
-				r := *sel.Range
-				r.End = e
-				w.put("length", codes.LengthFixed, codes.LengthFixed, s, i, withRange(sel, r))
-			}
-		}
-	}
-}
-
-// selectionSlip notes a change of a selection made by f; the selection's own fields
+// selectionSlip collects a change of a selection made by f; the selection's own fields
 // are put back afterwards.
-func (w *maker) selectionSlip(operator string, cause, undoes codes.Code, s *notation.Selection, f func()) {
+func (w *walker) selectionSlip(cause, undoes codes.Code, s *notation.Selection, f func()) {
 	apply := func() func() {
 		paired, selectors := s.Paired, slices.Clone(s.Selectors)
 		f()
 		return func() { s.Paired, s.Selectors = paired, selectors }
 	}
-	w.add(operator, cause, undoes, s.Span, func() string { return notation.PrintSelection(s) }, func() string {
+	w.add(cause, undoes, s.Span, func() string { return notation.PrintSelection(s) }, func() string {
 		defer apply()()
 		return notation.PrintSelection(s)
 	}, apply)
 }
 
-// put notes that another selector takes a selector's place.
-func (w *maker) put(operator string, cause, undoes codes.Code, s *notation.Selection, i int, with *notation.Selector) {
-	old := s.Selectors[i]
-	with.Label = old.Label
-	w.selectionSlip(operator, cause, undoes, s, func() { exchange(s, old, with) })
-}
-
-// exchange puts a selector in another's place, wherever that stands by now. A selector
-// that another change has taken out is left alone.
-func exchange(s *notation.Selection, old, with *notation.Selector) {
-	if i := slices.Index(s.Selectors, old); i >= 0 {
-		s.Selectors[i] = with
-	}
-}
-
-func (w *maker) oneSelector(s *notation.Selection, i int, sel *notation.Selector) {
-	at := sel.Span
-	switch sel.Kind {
-	case notation.SelectAll:
-		w.put("reversed", codes.SelectReversed, codes.SelectReversed, s, i, selector(at, notation.SelectReversed))
-		if w.repairing() {
-			for _, edge := range []bool{false, true} {
-				w.put("position", codes.AxisKept, codes.AxisKept, s, i, valueSelector(at, &notation.Edge{Span: at, Last: edge}))
+// movedSelectors puts selectors on other axes, and new on another side.
+func (w *walker) movedSelectors(s *notation.Selection, of notation.Expr) {
+	if n := len(s.Selectors); (n == 2 || n == 3) && s.Selectors[0].Label == nil {
+		for i, a := range s.Selectors {
+			for _, b := range s.Selectors[i+1:] {
+				w.selectorsExchanged(s, a, b)
 			}
-			w.openRanges(s, i, at)
-		}
-	case notation.SelectReversed:
-		w.put("reversed", codes.SelectReversed, codes.SelectReversed, s, i, selector(at, notation.SelectAll))
-	case notation.SelectRange:
-		w.rangeSelector(s, i, sel)
-	case notation.SelectValue:
-		w.valueSelector(s, i, sel)
-	}
-	if sel.Kind == notation.SelectRange || sel.Kind == notation.SelectValue {
-		turned := *sel
-		turned.Except = !sel.Except
-		if sel.Except || !s.Paired {
-			w.put("complement", codes.SelectComplement, codes.SelectComplement, s, i, &turned)
 		}
 	}
+	w.relabelled(s, of)
 }
 
-// offset is an expression moved by k positions; ok is false where that has no plain
-// form.
-func (w *maker) offset(e notation.Expr, k int64) (notation.Expr, bool) {
-	e = notation.Strip(e)
-	switch e := e.(type) {
-	case *notation.Number:
-		if e.Kind == array.Int && e.Int+k >= 0 {
-			return number(e.Span, e.Int+k), true
-		}
-		return nil, false
-	case *notation.Edge:
-		if e.Last == (k > 0) && k != 0 && e.Last {
-			return nil, false // past the end
-		}
-		return plusOffset(e.Span, e, k), true
-	case *notation.Binary:
-		if n, ok := notation.Strip(e.Right).(*notation.Number); ok && n.Kind == array.Int && (e.Op == "+" || e.Op == "-") {
-			total := n.Int
-			if e.Op == "-" {
-				total = -total
-			}
-			return plusOffset(e.Span, e.Left, total+k), true
-		}
-	case *notation.List:
-		items := make([]notation.Expr, len(e.Items))
-		for i, item := range e.Items {
-			moved, ok := w.offset(item, k)
-			if !ok {
-				return nil, false
-			}
-			items[i] = moved
-		}
-		return &notation.List{Span: e.Span, Items: items}, len(items) > 0
-	}
-	if o := w.outline(e); o.KnowsKind() && o.Kind() != array.Int {
-		return nil, false
-	}
-	return plusOffset(e.Pos(), e, k), true
-}
-
-// plusOffset writes e + k.
-func plusOffset(at notation.Span, e notation.Expr, k int64) notation.Expr {
-	switch {
-	case k > 0:
-		return binary(at, "+", e, number(at, k))
-	case k < 0:
-		return binary(at, "-", e, number(at, -k))
-	}
-	return e
-}
-
-// shiftCauses names a move by k positions: counted from the other base when it is
-// the base's difference, else positions off by k. made is for a slip of a reference,
-// undone for the same move that fixes an attempt.
-func (w *maker) shiftCauses(k int64) (made, undone codes.Code) {
-	other := int64(1) // what counting from the other base adds
-	if w.m.Counting == 1 {
-		other = -1
-	}
-	made, undone = codes.SelectShifted, codes.SelectShifted
-	if k == other {
-		made = codes.UnitFirst
-	}
-	if k == -other {
-		undone = codes.UnitFirst
-	}
-	return made, undone
-}
-
-func (w *maker) valueSelector(s *notation.Selection, i int, sel *notation.Selector) {
-	e := notation.Strip(sel.Value)
-	at := sel.Span
-	if edge, ok := e.(*notation.Edge); ok {
-		w.put("reversed", codes.SelectReversed, codes.SelectReversed, s, i, withValue(sel, &notation.Edge{Span: at, Last: !edge.Last}))
-	}
-	o := w.outline(sel.Value)
-	_, isEdge := e.(*notation.Edge)
-	isInt := o.KnowsKind() && o.Kind() == array.Int || isEdge
-	if !isInt {
+func (w *walker) selectorsExchanged(s *notation.Selection, a, b *notation.Selector) {
+	if a.Kind == notation.SelectRest || b.Kind == notation.SelectRest && a.Kind != notation.SelectNew || sameSelector(a, b) {
 		return
 	}
-	for _, k := range []int64{1, -1, 2, -2} {
-		if moved, ok := w.offset(sel.Value, k); ok {
-			made, undone := w.shiftCauses(k)
-			if isEdge {
-				made, undone = codes.SelectShifted, codes.SelectShifted
-			}
-			w.put("shift", made, undone, s, i, withValue(sel, moved))
+	cause := codes.SelectAxis
+	if a.Kind == notation.SelectNew || b.Kind == notation.SelectNew {
+		cause = codes.BroadcastAxis
+	}
+	w.selectionSlip(cause, cause, s, func() {
+		if i, k := slices.Index(s.Selectors, a), slices.Index(s.Selectors, b); i >= 0 && k >= 0 {
+			s.Selectors[i], s.Selectors[k] = b, a
 		}
-	}
-	if l, ok := e.(*notation.List); ok {
-		w.listSelector(s, i, sel, l)
-	}
-	scalar := o.KnowsRank() && o.Rank() == 0 || isEdge
-	if scalar && !sel.Except && !s.Paired {
-		w.put("kept", codes.AxisKept, codes.AxisDropped, s, i, withValue(sel, &notation.List{Span: at, Items: []notation.Expr{sel.Value}}))
-		w.put("whole", codes.StepMissing, codes.StepExtra, s, i, selector(at, notation.SelectAll))
-	}
-}
-
-func (w *maker) listSelector(s *notation.Selection, i int, sel *notation.Selector, l *notation.List) {
-	if len(l.Items) == 1 {
-		w.put("kept", codes.AxisDropped, codes.AxisKept, s, i, withValue(sel, l.Items[0]))
-	}
-	if len(l.Items) > 1 {
-		items := slices.Clone(l.Items)
-		slices.Reverse(items)
-		w.put("reversed", codes.SelectReversed, codes.SelectReversed, s, i, withValue(sel, &notation.List{Span: l.Span, Items: items}))
-		w.put("shorter", codes.SelectEnd, codes.SelectEnd, s, i, withValue(sel, &notation.List{Span: l.Span, Items: l.Items[:len(l.Items)-1]}))
-	}
-}
-
-func withValue(sel *notation.Selector, e notation.Expr) *notation.Selector {
-	out := *sel
-	out.Kind, out.Range, out.Value = notation.SelectValue, nil, e
-	return &out
-}
-
-// moved puts selectors on other axes, and new on another side.
-func (w *maker) moved(s *notation.Selection) {
-	if len(s.Selectors) == 2 && s.Selectors[0].Label == nil || len(s.Selectors) == 3 && s.Selectors[0].Label == nil {
-		for i := range s.Selectors {
-			for k := i + 1; k < len(s.Selectors); k++ {
-				a, b := s.Selectors[i], s.Selectors[k]
-				if a.Kind == notation.SelectRest || b.Kind == notation.SelectRest && a.Kind != notation.SelectNew {
-					continue
-				}
-				if sameSelector(a, b) {
-					continue
-				}
-				cause := codes.SelectAxis
-				if a.Kind == notation.SelectNew || b.Kind == notation.SelectNew {
-					cause = codes.BroadcastAxis
-				}
-				w.selectionSlip("moved", cause, cause, s, func() {
-					if i, k := slices.Index(s.Selectors, a), slices.Index(s.Selectors, b); i >= 0 && k >= 0 {
-						s.Selectors[i], s.Selectors[k] = b, a
-					}
-				})
-			}
-		}
-	}
-	for _, sel := range s.Selectors {
-		if sel.Kind == notation.SelectNew && len(s.Selectors) > 1 {
-			undoes := codes.BroadcastAxis
-			if len(w.binaries) == 0 {
-				undoes = codes.AxisKept
-			}
-			w.selectionSlip("new out", codes.BroadcastAxis, undoes, s, func() {
-				s.Selectors = slices.DeleteFunc(slices.Clone(s.Selectors), func(x *notation.Selector) bool { return x == sel })
-			})
-		}
-	}
+	})
 }
 
 func sameSelector(a, b *notation.Selector) bool {
@@ -296,11 +89,11 @@ func sameSelector(a, b *notation.Selector) bool {
 }
 
 // relabelled puts a labelled selector on another axis of the value.
-func (w *maker) relabelled(s *notation.Selection, of notation.Expr) {
-	if len(s.Selectors) == 0 || s.Selectors[0].Label == nil {
+func (w *walker) relabelled(s *notation.Selection, of notation.Expr) {
+	o := w.outline(of)
+	if !o.KnowsRank() || len(s.Selectors) == 0 || s.Selectors[0].Label == nil {
 		return
 	}
-	o := w.outline(of)
 	for _, sel := range s.Selectors {
 		for axis := range o.Rank() {
 			label := labelOf(&o, axis)
@@ -309,13 +102,35 @@ func (w *maker) relabelled(s *notation.Selection, of notation.Expr) {
 			}
 			with := *sel
 			with.Label = &notation.Name{Span: sel.Label.Span, Name: label}
-			w.selectionSlip("moved", codes.SelectAxis, codes.SelectAxis, s, func() { exchange(s, sel, &with) })
+			w.selectionSlip(codes.SelectAxis, codes.SelectAxis, s, func() { exchange(s, sel, &with) })
 		}
 	}
 }
 
-// arraySelectors counts selectors that are written as lists or other arrays.
-func arraySelectors(s *notation.Selection) int {
+func (w *walker) newLeftOut(s *notation.Selection, _ notation.Expr) {
+	for _, sel := range s.Selectors {
+		if sel.Kind != notation.SelectNew || len(s.Selectors) == 1 {
+			continue
+		}
+		undoes := codes.BroadcastAxis
+		if len(w.binaries) == 0 {
+			undoes = codes.AxisKept
+		}
+		w.selectionSlip(codes.BroadcastAxis, undoes, s, func() {
+			s.Selectors = slices.DeleteFunc(slices.Clone(s.Selectors), func(x *notation.Selector) bool { return x == sel })
+		})
+	}
+}
+
+// crossedOrPaired takes a block for pairs of positions, or pairs for a block.
+func (w *walker) crossedOrPaired(s *notation.Selection, _ notation.Expr) {
+	if s.Paired || positionLists(s) >= 2 && byValue(s) {
+		w.selectionSlip(codes.SelectBlock, codes.SelectBlock, s, func() { s.Paired = !s.Paired })
+	}
+}
+
+// positionLists counts selectors that are written as lists or other arrays.
+func positionLists(s *notation.Selection) int {
 	n := 0
 	for _, sel := range s.Selectors {
 		if sel.Kind == notation.SelectValue && !sel.Except {
@@ -329,11 +144,100 @@ func arraySelectors(s *notation.Selection) int {
 	return n
 }
 
-func plainValues(s *notation.Selection) bool {
+// byValue reports whether a selection may be paired: it has neither ranges nor new axes,
+// nothing backwards and nothing left out.
+func byValue(s *notation.Selection) bool {
 	for _, sel := range s.Selectors {
 		if sel.Kind == notation.SelectNew || sel.Kind == notation.SelectRange || sel.Kind == notation.SelectReversed || sel.Except {
 			return false
 		}
 	}
 	return true
+}
+
+// unselected takes the whole array for a part of it.
+func (w *walker) unselected(slot *notation.Expr, e *notation.Select) {
+	if onlyNew(e.Selection) {
+		return
+	}
+	cause := codes.StepMissing
+	if sel, ok := w.maskSelector(e); ok {
+		cause = w.maskCause(sel.Value)
+	}
+	w.replace(cause, codes.StepExtra, slot, e.Of)
+}
+
+// onlyNew reports whether a selection chooses nothing and only adds axes.
+func onlyNew(s *notation.Selection) bool {
+	for _, sel := range s.Selectors {
+		if sel.Kind != notation.SelectNew && sel.Kind != notation.SelectAll && sel.Kind != notation.SelectRest {
+			return false
+		}
+	}
+	return true
+}
+
+// bindsWhole binds the name where a part of it was to be assigned.
+func (w *walker) bindsWhole(_ *[]notation.Statement, s *notation.Assign) {
+	selection := s.Selection
+	if selection == nil {
+		return
+	}
+	cause := codes.StepMissing
+	if len(selection.Selectors) == 1 && selection.Selectors[0].Kind == notation.SelectValue && w.isMask(selection.Selectors[0].Value) {
+		cause = codes.MaskUnapplied
+	}
+	drop := func(value notation.Expr) {
+		old := s.Value
+		w.add(cause, codes.StepExtra, s.Span,
+			func() string { return s.Target.Name + notation.PrintSelection(selection) }, func() string { return s.Target.Name },
+			func() func() {
+				s.Selection, s.Value = nil, value
+				return func() { s.Selection, s.Value = selection, old }
+			})
+	}
+	drop(s.Value)
+	// The same part on the right is the whole then, too.
+	b, ok := notation.Strip(s.Value).(*notation.Binary)
+	if !ok {
+		return
+	}
+	same := func(e notation.Expr) (*notation.Name, bool) {
+		x, ok := notation.Strip(e).(*notation.Select)
+		if !ok || notation.PrintSelection(x.Selection) != notation.PrintSelection(selection) {
+			return nil, false
+		}
+		of, ok := x.Of.(*notation.Name)
+		return of, ok && of.Name == s.Target.Name
+	}
+	if of, ok := same(b.Left); ok {
+		drop(binary(b.Span, b.Op, of, b.Right))
+	} else if of, ok := same(b.Right); ok {
+		drop(binary(b.Span, b.Op, b.Left, of))
+	}
+}
+
+// sortedApart sorts the value itself where it should follow another's order.
+func (w *walker) sortedApart(slot *notation.Expr, e *notation.Select) {
+	for _, sel := range e.Selection.Selectors {
+		if sel.Kind != notation.SelectValue {
+			continue
+		}
+		c, ok := notation.Strip(sel.Value).(*notation.Call)
+		if !ok || c.Name.Name != "sort_order" {
+			if c = w.orderNamed(sel.Value); c == nil {
+				continue
+			}
+		}
+		with := withArgs(withName(c, "sort"), e.Of)
+		with.Span = e.Span
+		o := w.outline(e.Of)
+		if w.rank(e.Of) <= 1 {
+			w.both(codes.SortApart, slot, with)
+			continue
+		}
+		for axis := range o.Rank() {
+			w.both(codes.SortApart, slot, w.withAxes(with, true, []*notation.Axis{w.axisOf(e.Span, labelOf(&o, axis), axis)}))
+		}
+	}
 }

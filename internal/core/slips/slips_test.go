@@ -2,10 +2,8 @@ package slips_test
 
 import (
 	"fmt"
-	"math/rand/v2"
 	"os"
 	"path/filepath"
-	"slices"
 	"strings"
 	"testing"
 
@@ -31,16 +29,16 @@ func material(counting int) *slips.Material {
 }
 
 // made lists what each slip makes of a program, by its text, with its cause.
-func made(t *testing.T, text string, m *slips.Material) map[string]string {
+func made(t *testing.T, text string, m *slips.Material) map[string]codes.Code {
 	t.Helper()
 	program, errs := notation.Parse(text + "\n")
 	require.Empty(t, errs, text)
-	out := map[string]string{}
+	out := map[string]codes.Code{}
 	for _, s := range slips.Of(program, m) {
 		undo := s.Apply()
 		got := strings.TrimSpace(notation.Print(program))
 		if _, ok := out[got]; !ok {
-			out[got] = string(s.Cause)
+			out[got] = s.Cause
 		}
 		undo()
 	}
@@ -50,7 +48,10 @@ func made(t *testing.T, text string, m *slips.Material) map[string]string {
 // TestTable has, for each cause that one change can make, a program, what the slip
 // makes of it, and the cause.
 func TestTable(t *testing.T) {
-	for _, c := range []struct{ right, wrong, cause string }{
+	for _, c := range []struct {
+		right, wrong string
+		cause        codes.Code
+	}{
 		{"r = mean(growth over week)", "r = mean(growth over rope)", "axis.other"},
 		{"r = mean(growth over week)", "r = mean(growth over [week, depth])", "axis.other"},
 		{"r = mean(growth over week)", "r = mean(growth)", "axis.all"},
@@ -125,19 +126,18 @@ func TestTable(t *testing.T) {
 		{"r = x * 2", "r = -(x * 2)", "sign.flipped"},
 		{"r = std(x) + std(y)", "r = sample_std(x) + sample_std(y)", "spread.divisor"},
 	} {
-		got := made(t, c.right, material(0))
-		cause, ok := got[c.wrong]
-		if !assert.True(t, ok, "%s → %s", c.right, c.wrong) {
-			continue
-		}
-		assert.Equal(t, c.cause, cause, "%s → %s", c.right, c.wrong)
+		t.Run(c.right+" → "+c.wrong, func(t *testing.T) {
+			got := made(t, c.right, material(0))
+			require.Contains(t, got, c.wrong)
+			assert.Equal(t, c.cause, got[c.wrong])
+		})
 	}
 }
 
 func TestTheOtherBase(t *testing.T) {
 	got := made(t, "r = x[3]", material(1))
-	assert.Equal(t, "unit.first", got["r = x[2]"], "in a course that counts from 1, one less is the other base's")
-	assert.Equal(t, "select.shifted", got["r = x[4]"])
+	assert.Equal(t, codes.UnitFirst, got["r = x[2]"], "in a course that counts from 1, one less is the other base's")
+	assert.Equal(t, codes.SelectShifted, got["r = x[4]"])
 }
 
 // TestRepairsUndo: making a slip to a reference, and then the repairs of what came out,
@@ -168,41 +168,11 @@ func TestRepairsUndo(t *testing.T) {
 			if found {
 				back++
 			} else {
-				missed = append(missed, s.Operator+": "+strings.TrimSpace(wrong))
+				missed = append(missed, s.Operator.Name+": "+strings.TrimSpace(wrong))
 			}
 		}
 	}
 	assert.Greater(t, float64(back), 0.6*float64(all), "%v", missed)
-}
-
-// TestSlipsUndoThemselves makes and undoes every slip of programs, one inside another,
-// and finds the tree as it was.
-func TestSlipsUndoThemselves(t *testing.T) {
-	g := rand.New(rand.NewPCG(2, 9))
-	for _, text := range []string{
-		"m = mean(growth over [week, depth], keep: true)\nr = growth - m\nr[r > 1] = 0\nr += 1\n",
-		"function f(v, k) = v * k + 1\nr = f(x, 3)[from 1]\nview s = r[0 to 2]\ns[all] = 2\n",
-		"t = 0.0\neach w in growth along rope { t += sum(w[0, all]) }\nif t > 3 { r = t } else { r = -t }\nrepeat up to 3 until r > 1 { r = r * 2 }\n",
-		"r = a[paired [0, 1], [1, 2]] dot [1, 2]\ns = pick(x > 2 or y <= 1, x, y)\nu = [1, 2][1] to 7 by 2\n",
-	} {
-		program, errs := notation.Parse(text)
-		require.Empty(t, errs)
-		before := notation.Print(program)
-		list := slips.Of(program, material(0))
-		assert.Greater(t, len(list), 30)
-		for i := range list {
-			s := &list[i]
-			assert.True(t, s.Cause.Is(codes.Cause), "%s: %s", s.Operator, s.Cause)
-			assert.True(t, s.Undoes.Is(codes.Cause), "%s: %s", s.Operator, s.Undoes)
-			assert.NotEmpty(t, s.Change())
-			undo := s.Apply()
-			other := &list[g.IntN(len(list))]
-			undoOther := other.Apply()
-			undoOther()
-			undo()
-			require.Equal(t, before, notation.Print(program), "%s: %s", s.Operator, s.Change())
-		}
-	}
 }
 
 // references are the programs of the demo's course, and some with statements that many
@@ -210,6 +180,10 @@ func TestSlipsUndoThemselves(t *testing.T) {
 func references(t *testing.T) []string {
 	t.Helper()
 	out := []string{
+		"m = mean(growth over [week, depth], keep: true)\nr = growth - m\nr[r > 1] = 0\nr += 1\n",
+		"function f(v, k) = v * k + 1\nr = f(x, 3)[from 1]\nview s = r[0 to 2]\ns[all] = 2\n",
+		"t = 0.0\neach w in growth along rope { t += sum(w[0, all]) }\nif t > 3 { r = t } else { r = -t }\nrepeat up to 3 until r > 1 { r = r * 2 }\n",
+		"r = a[paired [0, 1], [1, 2]] dot [1, 2]\ns = pick(x > 2 or y <= 1, x, y)\nu = [1, 2][1] to 7 by 2\n",
 		"t = 0.0\nc = x\nc[0] = 1\nc[1 to 2] += y[1 to 2]\nview s = c[from 1]\ns[all] = 2\nt += sum(c)\nr = t\n",
 		"if n > 3 {\n r = x\n r[0] = 1\n r += 1\n} else {\n r = -x\n r = r * 2\n}\n",
 		"r = growth[week: 1 to 3, rope: last] + growth[1, new, [0, 2], all]\nr = r[all, new, reversed]\n",
@@ -226,32 +200,6 @@ func references(t *testing.T) []string {
 	return out
 }
 
-// TestAnyTwoSlips makes two slips of one text in either order: whatever the first has
-// taken out or put elsewhere, the second finds its place or changes nothing, what comes
-// out can be printed and read, and undoing both leaves the tree as it was.
-func TestAnyTwoSlips(t *testing.T) {
-	g := rand.New(rand.NewPCG(12, 1))
-	for _, text := range references(t) {
-		program, errs := notation.Parse(text)
-		require.Empty(t, errs)
-		before := notation.Print(program)
-		list := slips.Of(program, material(0))
-		for range 4 * len(list) {
-			a, b := &list[g.IntN(len(list))], &list[g.IntN(len(list))]
-			undoA := a.Apply()
-			undoB := b.Apply()
-			changed := notation.Print(program)
-			undoB()
-			undoA()
-			_, errs := notation.Parse(changed)
-			for _, d := range errs { // a view of what no view may take is well formed
-				require.NotEqual(t, codes.Code("text.syntax"), d.Code, "%s\n%s\n%s\n%s", d.Message, a.Change(), b.Change(), changed)
-			}
-			require.Equal(t, before, notation.Print(program), "%s\n%s", a.Change(), b.Change())
-		}
-	}
-}
-
 // TestStatementsAreFoundByIdentity leaves two statements of a block out, and puts
 // another in the place of one that is gone.
 func TestStatementsAreFoundByIdentity(t *testing.T) {
@@ -260,8 +208,8 @@ func TestStatementsAreFoundByIdentity(t *testing.T) {
 	by := map[string]*slips.Slip{}
 	list := slips.Of(program, material(0))
 	for i := range list {
-		if _, ok := by[list[i].Operator+list[i].Line()]; !ok {
-			by[list[i].Operator+list[i].Line()] = &list[i]
+		if _, ok := by[list[i].Operator.Name+list[i].Line()]; !ok {
+			by[list[i].Operator.Name+list[i].Line()] = &list[i]
 		}
 	}
 	first, second, copied := by["droppeds[0] = 1"], by["droppeds[1] = 2"], by["copyview s = x[from 1]"]
@@ -276,29 +224,6 @@ func TestStatementsAreFoundByIdentity(t *testing.T) {
 		assert.Equal(t, "s = x[from 1]\nr = x\n", notation.Print(program))
 		for i := range undo {
 			undo[len(undo)-1-i]()
-		}
-	}
-}
-
-// TestEveryCauseThatOneChangeMakesHasASlip holds the table against the codes.
-func TestEveryCauseThatOneChangeMakesHasASlip(t *testing.T) {
-	own := []string{"starter.unchanged", "output.swapped", "scale.factor", "offset.constant", "foreseen", "constant.answer", "shown.only"}
-	seen := map[string]bool{}
-	for _, text := range []string{
-		"r = mean(growth over week, keep: true)\ns = max(x)\nt = a[0, all]\nu = a[paired [0, 1], [1, 2]]\nv = x[2]\nw = x[1 to 3 by 2]\nk = x[except 0]",
-		"r = sum(x[x > 3 and y < 2])\ns = x[all, new] * y\nt = a dot transpose(b)\nu = a * b\nv = inverse(a)\nw = abs(z)",
-		"r = reshape(x, [2, 3])\ns = transpose(a)\nt = join(a, b along 0)\nu = std(x)\nv = sin(x)\nw = log10(x)\nk = sqrt(x / 2)",
-		"r = (x + y) / length(x)\ns = x - y\nt = mean(x, only: not is_nan(x))\nu = sum(growth over week)\nv = mean(growth over [week, rope])\nw = a[sort_order(x[0 to 2]), all]",
-		"c = x\nc[0] = 1\nview d = c[from 1]\nd[0] = 2\nr = transpose(growth, to: [depth, week, rope])\ns = percentile(x, 25)",
-	} {
-		for _, cause := range made(t, text, material(0)) {
-			seen[cause] = true
-		}
-	}
-	for _, e := range codes.Of(codes.Cause) {
-		code := string(e.Code)
-		if !slices.Contains(own, code) {
-			assert.True(t, seen[code], code)
 		}
 	}
 }

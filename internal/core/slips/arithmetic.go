@@ -1,0 +1,222 @@
+package slips
+
+import (
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/notation"
+)
+
+var arithmeticOperators = []*Operator{
+	{
+		Name: "operator", Codes: []codes.Code{codes.OperatorOther},
+		Where: "an arithmetic operator, and a test for equality", Change: "uses another operator",
+		Right: "r = x + y", Wrong: "r = x - y",
+		expression: []onExpression{on((*walker).otherOperator), on((*walker).orderForEquality)},
+	},
+	{
+		Name: "swapped", Codes: []codes.Code{codes.OperandOrder},
+		Where: "`-`, `/`, `div`, `mod`, `^` and `dot`", Change: "exchanges the operands",
+		Right: "r = x - y", Wrong: "r = y - x",
+		OtherAxes: true, expression: []onExpression{on((*walker).swapped)},
+	},
+	{
+		Name: "left only", Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.MaskUnapplied, codes.UnitFirst},
+		Where: "an operator, or a comparison of three values", Change: "keeps what stands on the left",
+		Right: "r = x ^ 2 + 1", Wrong: "r = x + 1",
+		expression: []onExpression{on((*walker).leftOperand), on((*walker).leftComparison)},
+	},
+	{
+		Name: "right only", Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.MaskUnapplied, codes.UnitFirst},
+		Where: "an operator, or a comparison of three values", Change: "keeps what stands on the right",
+		Right: "r = x > 1 and y < 2", Wrong: "r = y < 2",
+		expression: []onExpression{on((*walker).rightOperand), on((*walker).rightComparison)},
+	},
+	{
+		Name: "divisor", Codes: []codes.Code{codes.SpreadDivisor},
+		Where: "a division by a number of elements", Change: "divides by n - 1 for n, or by n for n - 1",
+		Right: "r = sum(x) / size(x)", Wrong: "r = sum(x) / (size(x) - 1)",
+		expression: []onExpression{on((*walker).divisors)},
+	},
+	{
+		Name: "numerator", Codes: []codes.Code{codes.StepMissing, codes.StepExtra},
+		Where: "a division", Change: "divides 1 instead",
+		Right: "r = x / y", Wrong: "r = 1 / y",
+		expression: []onExpression{on((*walker).oneForNumerator)},
+	},
+	{
+		Name: "grouping", Codes: []codes.Code{codes.Grouping},
+		Where: "operators beside each other", Change: "takes parentheses away, or puts them elsewhere",
+		Right: "r = (x + y) / 2", Wrong: "r = x + y / 2",
+		expression: []onExpression{on((*walker).groupings), on((*walker).groupedMinus)},
+	},
+	{
+		Name: "unweighted", Codes: []codes.Code{codes.StepMissing},
+		Where: "a product with weights", Change: "counts each element once",
+		Right: "r = a dot [1, 2, 1]", Wrong: "r = sum(a over last)",
+		expression: []onExpression{on((*walker).unweightedProduct), on((*walker).unweightedMean)},
+	},
+}
+
+var otherOperators = map[string][]string{
+	"+": {"-", "*"}, "-": {"+", "/"}, "*": {"/", "+"}, "/": {"*", "div", "-"}, "div": {"/", "mod"}, "mod": {"div", "/"}, "^": {"*"},
+}
+
+func (w *walker) otherOperator(slot *notation.Expr, e *notation.Binary) {
+	for _, op := range otherOperators[e.Op] {
+		if n, ok := notation.Strip(e.Right).(*notation.Number); ok && neutralFor(op, n, true) {
+			continue
+		}
+		w.both(codes.OperatorOther, slot, binary(e.Span, op, e.Left, e.Right))
+	}
+}
+
+// orderForEquality takes an order comparison for a test of equality.
+func (w *walker) orderForEquality(_ *notation.Expr, e *notation.Compare) {
+	for i, op := range e.Ops {
+		if op == "==" || op == "!=" {
+			w.comparison(codes.OperatorOther, e, i, "<=")
+			w.comparison(codes.OperatorOther, e, i, ">=")
+		}
+	}
+}
+
+func (w *walker) swapped(slot *notation.Expr, e *notation.Binary) {
+	switch e.Op {
+	case "-", "/", "div", "mod", "^", "dot":
+		w.both(codes.OperandOrder, slot, binary(e.Span, e.Op, e.Right, e.Left))
+	}
+}
+
+func joins(e *notation.Binary) bool { return e.Op == "and" || e.Op == "or" || e.Op == "xor" }
+
+// operandCauses say what it stands for to keep one operand alone.
+func (w *walker) operandCauses(e *notation.Binary) (missing, extra codes.Code) {
+	if joins(e) {
+		return codes.MaskUnapplied, codes.StepExtra
+	}
+	missing, extra = codes.StepMissing, codes.StepExtra
+	if _, plain := notation.Strip(e.Right).(*notation.Number); e.Op == "^" && plain {
+		return codes.PowerMissing, codes.PowerMissing
+	}
+	// A position that is converted to the other base.
+	toOther := e.Op == "+" && w.m.Counting == 0 || e.Op == "-" && w.m.Counting == 1
+	if c, ok := notation.Strip(e.Left).(*notation.Call); ok && givesPositions[c.Name.Name] && isOne(e.Right) && toOther {
+		extra = codes.UnitFirst
+	}
+	return missing, extra
+}
+
+func (w *walker) leftOperand(slot *notation.Expr, e *notation.Binary) {
+	missing, extra := w.operandCauses(e)
+	w.replace(missing, extra, slot, e.Left)
+}
+
+func (w *walker) rightOperand(slot *notation.Expr, e *notation.Binary) {
+	if e.Op == "^" {
+		return
+	}
+	missing, extra := w.operandCauses(e)
+	w.replace(missing, extra, slot, e.Right)
+}
+
+// divisors divides by n for n - 1, and by n - 1 for n.
+func (w *walker) divisors(slot *notation.Expr, e *notation.Binary) {
+	if e.Op != "/" {
+		return
+	}
+	if b, ok := notation.Strip(e.Right).(*notation.Binary); ok && b.Op == "-" && isOne(b.Right) && w.counts(b.Left) {
+		w.both(codes.SpreadDivisor, slot, binary(e.Span, "/", e.Left, b.Left))
+	}
+	if w.counts(e.Right) {
+		fewer := &notation.Paren{Span: e.Span, Inner: plusOffset(e.Span, e.Right, -1)}
+		w.both(codes.SpreadDivisor, slot, binary(e.Span, "/", e.Left, fewer))
+	}
+}
+
+func (w *walker) oneForNumerator(slot *notation.Expr, e *notation.Binary) {
+	if _, plain := notation.Strip(e.Left).(*notation.Number); e.Op == "/" && !plain && !w.repairing() {
+		w.replace(codes.StepMissing, codes.StepExtra, slot, binary(e.Span, "/", number(e.Span, 1), e.Right))
+	}
+}
+
+// levels are how tightly operators bind.
+var levels = map[string]int{"+": 1, "-": 1, "*": 2, "/": 2, "div": 2, "mod": 2, "dot": 2, "^": 4}
+
+// groupings takes parentheses away, or puts them where an attempt left them out.
+func (w *walker) groupings(slot *notation.Expr, e *notation.Binary) {
+	at, mine := e.Span, levels[e.Op]
+	put := func(with notation.Expr) { w.both(codes.Grouping, slot, with) }
+	inParens := func(e notation.Expr) (*notation.Binary, bool) {
+		p, ok := e.(*notation.Paren)
+		if !ok {
+			return nil, false
+		}
+		b, ok := p.Inner.(*notation.Binary)
+		return b, ok && levels[b.Op] > 0
+	}
+	parens := func(e notation.Expr) notation.Expr { return &notation.Paren{Span: at, Inner: e} }
+	plain := func(e notation.Expr) (*notation.Binary, bool) {
+		b, ok := e.(*notation.Binary)
+		return b, ok && levels[b.Op] > 0
+	}
+
+	// (a + b) * c reads a + b * c without its parentheses.
+	if b, ok := inParens(e.Left); ok && levels[b.Op] < mine {
+		put(binary(at, b.Op, b.Left, binary(at, e.Op, b.Right, e.Right)))
+	}
+	// a / (b + c) reads a / b + c, and a - (b - c) reads a - b - c.
+	if b, ok := inParens(e.Right); ok && levels[b.Op] <= mine && e.Op != "^" {
+		put(binary(at, b.Op, binary(at, e.Op, e.Left, b.Left), b.Right))
+	}
+	// a + b * c could be (a + b) * c.
+	if b, ok := plain(e.Right); ok && levels[b.Op] > mine && mine > 0 && b.Op != "^" {
+		put(binary(at, b.Op, parens(binary(at, e.Op, e.Left, b.Left)), b.Right))
+	}
+	// a / b + c could be a / (b + c), a - b - c could be a - (b - c), a / b * c a / (b * c).
+	if b, ok := plain(e.Left); ok && (levels[b.Op] > mine && b.Op != "^" || levels[b.Op] == mine && (b.Op == "-" || b.Op == "/")) {
+		put(binary(at, b.Op, b.Left, parens(binary(at, e.Op, b.Right, e.Right))))
+	}
+	// a ^ (b / c) reads a ^ b / c without its parentheses.
+	if b, ok := inParens(e.Right); ok && e.Op == "^" && b.Op != "^" {
+		put(binary(at, b.Op, binary(at, "^", e.Left, b.Left), b.Right))
+	}
+	// a ^ b / c could be a ^ (b / c).
+	if b, ok := plain(e.Left); ok && b.Op == "^" && mine > 0 && e.Op != "^" {
+		put(binary(at, "^", b.Left, parens(binary(at, e.Op, b.Right, e.Right))))
+	}
+	// a * b ^ c could be (a * b) ^ c.
+	if b, ok := plain(e.Right); ok && b.Op == "^" && mine > 0 {
+		put(binary(at, "^", parens(binary(at, e.Op, e.Left, b.Left)), b.Right))
+	}
+}
+
+// groupedMinus squares after the sign: -a ^ b could be (-a) ^ b.
+func (w *walker) groupedMinus(slot *notation.Expr, e *notation.Unary) {
+	if p, ok := notation.Strip(e.Operand).(*notation.Binary); ok && e.Op == "-" && p.Op == "^" {
+		minus := &notation.Paren{Span: e.Span, Inner: &notation.Unary{Span: e.Span, Op: "-", Operand: p.Left}}
+		w.both(codes.Grouping, slot, binary(e.Span, "^", minus, p.Right))
+	}
+}
+
+// unweightedProduct sums or averages where a product with weights is meant.
+func (w *walker) unweightedProduct(slot *notation.Expr, e *notation.Binary) {
+	if e.Op != "dot" || w.rank(e.Right) != 1 || w.repairing() {
+		return
+	}
+	sum := call(e.Span, "sum", e.Left)
+	sum.Clause = &notation.Clause{Span: e.Span, Axes: []*notation.Axis{{Span: e.Span, Edge: &notation.Edge{Span: e.Span, Last: true}}}}
+	w.both(codes.StepMissing, slot, sum)
+	w.both(codes.StepMissing, slot, withName(sum, "mean"))
+}
+
+// unweightedMean leaves the weights out of a weighted mean.
+func (w *walker) unweightedMean(slot *notation.Expr, e *notation.Binary) {
+	a, _, ok := sums(e)
+	if !ok {
+		return
+	}
+	if p, ok := notation.Strip(a.Args[0]).(*notation.Binary); ok && p.Op == "*" {
+		for _, side := range []notation.Expr{p.Left, p.Right} {
+			w.both(codes.StepMissing, slot, withArgs(withName(a, "mean"), side))
+		}
+	}
+}

@@ -1,0 +1,89 @@
+package slips
+
+import (
+	"strings"
+
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/notation"
+)
+
+// joining says when slips of one operator at several places are one mistake.
+type joining uint8
+
+const (
+	alone      joining = iota // each is a mistake of its own
+	byChange                  // where the change reads the same
+	byFunction                // where one function is taken for another, whatever its arguments
+	byCause                   // where they stand for the same cause
+)
+
+// idea is what slips that are one mistake have in common.
+type idea struct {
+	operator  *Operator
+	cause     codes.Code
+	change    string
+	statement notation.Statement // nil for the whole text
+}
+
+// ideaOf is what a slip shares with those it is joined with; false where it stands alone.
+func ideaOf(s *Slip) (idea, bool) {
+	one := idea{operator: s.Operator, cause: s.Cause}
+	switch s.Operator.join {
+	case byChange:
+		one.change = s.Change()
+	case byFunction:
+		before, _, _ := strings.Cut(s.before(), "(")
+		after, _, _ := strings.Cut(s.after(), "(")
+		one.change = before + " → " + after
+	case byCause:
+	default:
+		return idea{}, false
+	}
+	return one, true
+}
+
+// mostPlaces bounds at how many places one mistake is made.
+const mostPlaces = 8
+
+// everywhere joins slips that are one idea made at several places of a statement or of the
+// text: the same axis taken for another in every call, every selection on the wrong axis.
+func everywhere(list []Slip) []Slip {
+	groups := map[idea][]*Slip{}
+	var order []idea
+	for i := range list {
+		key, ok := ideaOf(&list[i])
+		if !ok {
+			continue
+		}
+		within := key
+		within.statement = list[i].statement
+		for _, k := range []idea{key, within} {
+			if _, ok := groups[k]; !ok {
+				order = append(order, k)
+			}
+			groups[k] = append(groups[k], &list[i])
+		}
+	}
+	var out []Slip
+	for _, key := range order {
+		members := groups[key]
+		if len(members) < 2 || len(members) > mostPlaces {
+			continue
+		}
+		one := *members[0]
+		one.after = func() string { return members[0].after() + ", everywhere" }
+		one.apply = func() func() {
+			var undo []func()
+			for _, m := range members {
+				undo = append(undo, m.Apply())
+			}
+			return func() {
+				for i := len(undo) - 1; i >= 0; i-- {
+					undo[i]()
+				}
+			}
+		}
+		out = append(out, one)
+	}
+	return out
+}

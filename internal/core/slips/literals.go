@@ -1,0 +1,291 @@
+package slips
+
+import (
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/shapes"
+)
+
+var literalOperators = []*Operator{
+	{
+		Name: "constant", Codes: []codes.Code{codes.ConstantOther, codes.LengthFixed},
+		Where: "a literal, and a length", Change: "writes another number or truth value, or the input that holds it",
+		Right: "r = x > 3", Wrong: "r = x > 4",
+		join:       byChange,
+		expression: []onExpression{on((*walker).otherNumber), on((*walker).otherTruth), onCallOf((*walker).lengthOffByOne, "length", "size")},
+	},
+	{
+		Name: "length", Codes: []codes.Code{codes.LengthFixed},
+		Where: "a length, the last position, or a literal that is as large", Change: "writes the length as a number, or asks for it",
+		Right: "r = sum(x) / length(x)", Wrong: "r = sum(x) / 6",
+		expression: []onExpression{onCallOf((*walker).lengthWritten, "length", "size"), on((*walker).lengthAsked)},
+		selection:  (*walker).lastWritten,
+	},
+	{
+		Name: "name", Codes: []codes.Code{codes.InputOther},
+		Where: "a name, and a length", Change: "uses another input, or an earlier value, of a fitting shape",
+		Right: "r = mean(x)", Wrong: "r = mean(y)",
+		join: byChange, expression: []onExpression{on((*walker).otherName), onCallOf((*walker).inputForLength, "length", "size")},
+	},
+}
+
+// valueOf is a literal's value as a real.
+func valueOf(n *notation.Number) float64 {
+	if n.Kind == array.Int {
+		return float64(n.Int)
+	}
+	return n.Real
+}
+
+// mostWhole bounds ints that are counted with: reals of that size are exact.
+const mostWhole = 1 << 40
+
+// otherNumber writes another number: near it, the reference's, or an input. Positions are
+// moved by their selector.
+func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
+	if w.selecting == 0 {
+		w.nearNumbers(slot, n)
+	}
+	if !w.repairing() || n.Kind == array.Complex {
+		return
+	}
+	for _, name := range w.m.Inputs {
+		o := w.m.Known[name]
+		if !o.IsScalar() || o.Is(array.Bool) {
+			continue
+		}
+		v, known := w.m.Scalars[name]
+		isLength := known && o.Is(array.Int) && v == valueOf(n)
+		switch with := (&notation.Name{Span: n.Span, Name: name}); {
+		case isLength:
+			w.both(codes.LengthFixed, slot, with)
+		case w.selecting == 0:
+			w.both(codes.ConstantOther, slot, with)
+		}
+	}
+}
+
+func (w *walker) nearNumbers(slot *notation.Expr, n *notation.Number) {
+	put := func(with notation.Expr) {
+		if !w.neutral(n, with) {
+			w.both(codes.ConstantOther, slot, with)
+		}
+	}
+	if n.Kind == array.Complex {
+		put(&notation.Number{Span: n.Span, Kind: array.Complex, Real: n.Real + 1, Text: notation.ImaginaryText(n.Real + 1)})
+		return
+	}
+	value := valueOf(n)
+	seen := map[float64]bool{n.Real: true, value: true}
+	try := func(v float64, whole bool) {
+		if seen[v] || v < 0 {
+			return
+		}
+		seen[v] = true
+		if whole {
+			put(number(n.Span, int64(v)))
+		} else {
+			put(realNumber(n.Span, v))
+		}
+	}
+	for _, other := range w.numbers {
+		if other.Kind != array.Complex {
+			try(valueOf(other), other.Kind == array.Int)
+		}
+	}
+	whole := n.Kind == array.Int && n.Int < mostWhole
+	for _, v := range []float64{value + 1, value - 1, value * 10, value * 2} {
+		try(v, whole)
+	}
+	if !whole {
+		for _, v := range []float64{value / 10, value / 2, value / 100, value * 100} {
+			try(v, false)
+		}
+	} else if n.Int%2 == 0 {
+		try(value/2, true)
+	}
+}
+
+// neutral reports whether a number in a literal's place would make its operator do
+// nothing, which is a step left out and no other number.
+func (w *walker) neutral(n *notation.Number, with notation.Expr) bool {
+	other, ok := with.(*notation.Number)
+	if !ok || len(w.binaries) == 0 {
+		return false
+	}
+	b := w.binaries[len(w.binaries)-1]
+	right := notation.Strip(b.Right) == notation.Expr(n)
+	left := notation.Strip(b.Left) == notation.Expr(n)
+	return (left || right) && neutralFor(b.Op, other, right)
+}
+
+// neutralFor reports whether an operator with a number on one side gives the other.
+func neutralFor(op string, n *notation.Number, right bool) bool {
+	zero, one := n.Int == 0 && n.Real == 0, n.Int == 1 || n.Real == 1
+	switch op {
+	case "+":
+		return zero
+	case "-":
+		return zero && right
+	case "*":
+		return one
+	case "/", "^", "div":
+		return one && right
+	}
+	return false
+}
+
+func (w *walker) otherTruth(slot *notation.Expr, e *notation.Truth) {
+	w.both(codes.ConstantOther, slot, truth(e.Span, !e.Value))
+}
+
+func (w *walker) lengthOffByOne(slot *notation.Expr, c *notation.Call) {
+	for _, k := range []int64{1, -1} {
+		w.both(codes.ConstantOther, slot, &notation.Paren{Span: c.Span, Inner: plusOffset(c.Span, c, k)})
+	}
+}
+
+// lengthWritten writes a length as a number.
+func (w *walker) lengthWritten(slot *notation.Expr, c *notation.Call) {
+	o := w.outline(c)
+	if n, ok := o.Number(); ok && n >= 0 {
+		w.both(codes.LengthFixed, slot, number(c.Span, int64(n)))
+	}
+}
+
+// lengthAsked puts the length of an input's axis, its size, or the product of two lengths
+// where an attempt has that as a number.
+func (w *walker) lengthAsked(slot *notation.Expr, n *notation.Number) {
+	if !w.repairing() || n.Kind != array.Int || n.Int <= 0 || n.Int >= mostWhole {
+		return
+	}
+	for _, name := range w.m.Inputs {
+		o := w.m.Known[name]
+		for axis := range o.Rank() {
+			if o.Len(axis) == int(n.Int) {
+				w.both(codes.LengthFixed, slot, w.lengthOf(n.Span, name, &o, axis))
+			}
+		}
+		if o.Rank() == 3 {
+			for i := range o.Rank() {
+				for k := i + 1; k < o.Rank(); k++ {
+					if o.Len(i)*o.Len(k) == int(n.Int) {
+						product := binary(n.Span, "*", w.lengthOf(n.Span, name, &o, i), w.lengthOf(n.Span, name, &o, k))
+						w.both(codes.LengthFixed, slot, &notation.Paren{Span: n.Span, Inner: product})
+					}
+				}
+			}
+		}
+		if size, ok := o.Size(); ok && o.Rank() > 1 && size == int(n.Int) {
+			w.both(codes.LengthFixed, slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: name}))
+		}
+	}
+}
+
+// lengthOf asks for the length of an input's axis.
+func (w *walker) lengthOf(at notation.Span, name string, o *shapes.Outline, axis int) notation.Expr {
+	c := call(at, "length", &notation.Name{Span: at, Name: name})
+	if o.Rank() > 1 {
+		c = w.withAxes(c, true, []*notation.Axis{w.axisOf(at, labelOf(o, axis), axis)})
+	}
+	return c
+}
+
+// lastWritten writes the last position as a number, or takes such a number for the last,
+// where the axis is as long as that in the data that are known.
+func (w *walker) lastWritten(s *notation.Selection, of notation.Expr) {
+	o := w.outline(of)
+	if !o.KnowsRank() || len(s.Selectors) > o.Rank() {
+		return
+	}
+	for i, sel := range s.Selectors {
+		axis := i
+		if sel.Label != nil {
+			for axis = 0; axis < o.Rank() && labelOf(&o, axis) != sel.Label.Name; {
+				axis++
+			}
+		}
+		if sel.Kind == notation.SelectNew || sel.Kind == notation.SelectRest || axis >= o.Rank() {
+			return
+		}
+		length := o.Len(axis)
+		if length < 2 {
+			continue
+		}
+		last := int64(length - 1 + w.m.Counting)
+		if sel.Kind == notation.SelectValue {
+			if e := w.otherLast(sel.Value, last); e != nil {
+				w.put(codes.LengthFixed, codes.LengthFixed, s, i, withValue(sel, e))
+			}
+		}
+		if sel.Kind == notation.SelectRange && sel.Range.End != nil {
+			if e := w.otherLast(sel.Range.End, last); e != nil {
+				r := *sel.Range
+				r.End = e
+				w.put(codes.LengthFixed, codes.LengthFixed, s, i, withRange(sel, r))
+			}
+		}
+	}
+}
+
+// otherLast is `last` for its number, or the number for `last`; nil for anything else.
+func (w *walker) otherLast(e notation.Expr, last int64) notation.Expr {
+	switch x := notation.Strip(e).(type) {
+	case *notation.Number:
+		if x.Kind == array.Int && x.Int == last && w.repairing() {
+			return &notation.Edge{Span: x.Span, Last: true}
+		}
+	case *notation.Edge:
+		if x.Last {
+			return number(x.Span, last)
+		}
+	}
+	return nil
+}
+
+// otherName uses another input, or an earlier value, of a fitting shape.
+func (w *walker) otherName(slot *notation.Expr, n *notation.Name) {
+	o := w.outline(n)
+	inputs := w.m.Inputs
+	if w.inside {
+		inputs = nil // a function sees its parameters alone
+	}
+	for _, other := range slices.Concat(inputs, w.bound) {
+		if other == n.Name || slices.Contains(notation.Predefined, other) {
+			continue
+		}
+		known, ok := w.m.Known[other]
+		if slices.Contains(w.bound, other) {
+			known, ok = w.names[other]
+		}
+		if !ok && !w.inside || known.KnowsRank() && o.KnowsRank() && known.Rank() != o.Rank() {
+			continue
+		}
+		if known.KnowsKind() && o.KnowsKind() && (known.Kind() == array.Bool) != (o.Kind() == array.Bool) {
+			continue
+		}
+		w.both(codes.InputOther, slot, &notation.Name{Span: n.Span, Name: other})
+	}
+	if o.IsScalar() && o.Is(array.Int) && slices.Contains(w.m.Inputs, n.Name) {
+		for _, other := range w.m.Inputs {
+			if known := w.m.Known[other]; known.KnowsRank() && known.Rank() == 1 {
+				w.both(codes.InputOther, slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: other}))
+			}
+		}
+	}
+}
+
+// inputForLength uses an input that is a whole number where an attempt asks for a length.
+func (w *walker) inputForLength(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() {
+		return
+	}
+	for _, name := range w.m.Inputs {
+		if o := w.m.Known[name]; o.IsScalar() && o.Is(array.Int) {
+			w.both(codes.InputOther, slot, &notation.Name{Span: c.Span, Name: name})
+		}
+	}
+}

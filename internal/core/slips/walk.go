@@ -1,0 +1,344 @@
+package slips
+
+import (
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/shapes"
+)
+
+// walker visits a tree and collects the changes that the operators find.
+type walker struct {
+	program *notation.Program
+	m       *Material
+	own     map[string]*notation.Function
+	known   map[notation.Span]shapes.Outline // of expressions, by place
+	names   map[string]shapes.Outline        // of what the text binds
+
+	operator  *Operator // whose changes are being collected
+	statement notation.Statement
+	bound     []string           // names bound before the statement
+	loops     int                // around the statement
+	inside    bool               // a function, which sees its own names alone
+	binaries  []*notation.Binary // around the expression
+	selecting int                // selections and ranges around the expression
+	out       []Slip
+
+	numbers   []*notation.Number // of the reference, when an attempt is changed
+	functions map[string]*notation.Call
+}
+
+// gather takes the reference's literals and calls as material for an attempt.
+func (w *walker) gather() {
+	if w.m.Reference == nil {
+		return
+	}
+	w.functions = map[string]*notation.Call{}
+	for _, s := range w.m.Reference.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			switch n := n.(type) {
+			case *notation.Number:
+				w.numbers = append(w.numbers, n)
+			case *notation.Call:
+				if w.functions[n.Name.Name] == nil {
+					w.functions[n.Name.Name] = n
+				}
+			}
+			return true
+		})
+	}
+}
+
+// repairing reports whether the tree changed is an attempt's.
+func (w *walker) repairing() bool { return w.m.Reference != nil }
+
+// most bounds the slips of one text. Whole-array answers have some thousands; a text of
+// a thousand names would have millions.
+const most = 20_000
+
+func (w *walker) full() bool { return len(w.out) >= most }
+
+// block walks statements.
+func (w *walker) block(list *[]notation.Statement) {
+	for _, s := range *list {
+		if w.full() {
+			return
+		}
+		w.statement = s
+		w.walkStatement(list, s)
+	}
+}
+
+// statementSlips asks the operators for their changes of a statement itself.
+func (w *walker) statementSlips(list *[]notation.Statement, s notation.Statement) {
+	for _, op := range Table {
+		if op.statement != nil {
+			w.operator = op
+			op.statement(w, list, s)
+		}
+	}
+}
+
+func (w *walker) walkStatement(list *[]notation.Statement, s notation.Statement) {
+	switch s := s.(type) {
+	case *notation.Assign:
+		if s.Selection != nil {
+			w.selection(s.Selection, s.Target)
+			w.inSelection(s.Selection)
+		}
+		w.expression(&s.Value)
+		if s.Selection == nil {
+			w.wholeValue(&s.Value)
+		}
+		w.statementSlips(list, s)
+		if s.Selection == nil && !slices.Contains(w.bound, s.Target.Name) {
+			w.bound = append(w.bound, s.Target.Name)
+		}
+	case *notation.View:
+		w.selection(s.Selection, s.Of)
+		w.inSelection(s.Selection)
+		w.statementSlips(list, s)
+		w.bound = append(w.bound, s.Name.Name)
+	case *notation.Function:
+		w.function(s)
+	case *notation.Each:
+		for k := range s.Values {
+			w.expression(&s.Values[k])
+		}
+		w.statementSlips(list, s)
+		w.body(&s.Body, s)
+	case *notation.Repeat:
+		w.expression(&s.Count)
+		w.body(&s.Body, s)
+		w.expression(&s.Until)
+	case *notation.If:
+		w.expression(&s.Condition)
+		w.statementSlips(list, s)
+		w.block(&s.Then)
+		w.statement = s
+		w.block(&s.Else)
+		w.statement = s
+	case *notation.Return:
+		w.expression(&s.Value)
+	}
+}
+
+// body walks a loop's statements.
+func (w *walker) body(list *[]notation.Statement, s notation.Statement) {
+	w.loops++
+	w.block(list)
+	w.loops--
+	w.statement = s
+}
+
+func (w *walker) function(s *notation.Function) {
+	bound := w.bound
+	w.bound, w.inside = nil, true
+	for _, p := range s.Params {
+		w.bound = append(w.bound, p.Name)
+	}
+	if s.Value != nil {
+		w.expression(&s.Value)
+		w.wholeValue(&s.Value)
+	}
+	w.block(&s.Body)
+	w.statement = s
+	w.bound, w.inside = bound, false
+}
+
+// wholeValue asks for changes of what a statement binds, as a whole.
+func (w *walker) wholeValue(slot *notation.Expr) {
+	for _, op := range Table {
+		if op.whole != nil {
+			w.operator = op
+			op.whole(w, slot)
+		}
+	}
+}
+
+// expression asks for changes of an expression, and of those inside it.
+func (w *walker) expression(slot *notation.Expr) {
+	if w.full() {
+		return
+	}
+	e := *slot
+	if p, ok := e.(*notation.Paren); ok {
+		w.expression(&p.Inner)
+		return
+	}
+	if x, ok := e.(*notation.Select); ok {
+		w.selection(x.Selection, x.Of)
+	}
+	for _, op := range Table {
+		for _, changes := range op.expression {
+			w.operator = op
+			changes(w, slot, e)
+		}
+	}
+	w.inExpression(e)
+}
+
+// inExpression walks the parts of an expression.
+func (w *walker) inExpression(e notation.Expr) {
+	switch e := e.(type) {
+	case *notation.List:
+		for i := range e.Items {
+			w.expression(&e.Items[i])
+		}
+	case *notation.Unary:
+		w.expression(&e.Operand)
+	case *notation.Binary:
+		w.binaries = append(w.binaries, e)
+		w.expression(&e.Left)
+		w.expression(&e.Right)
+		w.binaries = w.binaries[:len(w.binaries)-1]
+	case *notation.Compare:
+		for i := range e.Operands {
+			w.expression(&e.Operands[i])
+		}
+	case *notation.RangeExpr:
+		w.inRange(e)
+	case *notation.Select:
+		w.expression(&e.Of)
+		w.inSelection(e.Selection)
+	case *notation.Call:
+		w.inCall(e)
+	}
+}
+
+func (w *walker) inCall(c *notation.Call) {
+	f := w.builtIn(c)
+	for i := range c.Args {
+		if f != nil && f.ShapeArgs && i > 0 {
+			w.inShape(&c.Args[i])
+			continue
+		}
+		w.expression(&c.Args[i])
+	}
+	if f == nil {
+		return
+	}
+	for _, o := range c.Options {
+		if f.OptionKindOf(o.Name.Name) == functions.OptionValue && o.Name.Name != "keep" {
+			w.expression(&o.Value)
+		}
+	}
+}
+
+// inShape walks the lengths of a shape, where `auto` is not a name.
+func (w *walker) inShape(slot *notation.Expr) {
+	auto := func(e notation.Expr) bool {
+		n, ok := e.(*notation.Name)
+		return ok && n.Name == "auto"
+	}
+	l, ok := (*slot).(*notation.List)
+	if !ok {
+		if !auto(*slot) {
+			w.expression(slot)
+		}
+		return
+	}
+	for i := range l.Items {
+		if !auto(l.Items[i]) {
+			w.expression(&l.Items[i])
+		}
+	}
+}
+
+// selection asks for changes of each selector, and of the selection as a whole.
+func (w *walker) selection(s *notation.Selection, of notation.Expr) {
+	for i, sel := range s.Selectors {
+		for _, op := range Table {
+			if op.selector != nil {
+				w.operator = op
+				op.selector(w, s, i, sel)
+			}
+		}
+	}
+	for _, op := range Table {
+		if op.selection != nil {
+			w.operator = op
+			op.selection(w, s, of)
+		}
+	}
+}
+
+// inSelection walks the expressions inside a selection.
+func (w *walker) inSelection(s *notation.Selection) {
+	for _, sel := range s.Selectors {
+		if sel.Value != nil {
+			w.selecting++
+			w.expression(&sel.Value)
+			w.selecting--
+		}
+		if sel.Range != nil {
+			w.inRange(sel.Range)
+		}
+	}
+}
+
+func (w *walker) inRange(r *notation.RangeExpr) {
+	w.selecting++
+	for _, e := range []*notation.Expr{&r.From, &r.End, &r.By} {
+		if *e != nil {
+			w.expression(e)
+		}
+	}
+	w.selecting--
+}
+
+// builtIn is the function of the notation that a call names; nil for one of the text's own.
+func (w *walker) builtIn(c *notation.Call) *functions.Function {
+	if w.own[c.Name.Name] != nil {
+		return nil
+	}
+	return functions.Lookup(c.Name.Name)
+}
+
+// add collects a change.
+func (w *walker) add(cause, undoes codes.Code, span notation.Span, before, after func() string, apply func() func()) {
+	if w.full() {
+		return
+	}
+	w.out = append(w.out, Slip{
+		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement,
+		before: before, after: after, apply: apply,
+	})
+}
+
+// replace collects that an expression takes another's place.
+func (w *walker) replace(cause, undoes codes.Code, slot *notation.Expr, with notation.Expr) {
+	old := *slot
+	w.add(cause, undoes, old.Pos(),
+		func() string { return notation.PrintExpr(old) }, func() string { return notation.PrintExpr(with) },
+		func() func() {
+			*slot = with
+			return func() { *slot = old }
+		})
+}
+
+// both is replace for a change that stands for one cause in either direction.
+func (w *walker) both(cause codes.Code, slot *notation.Expr, with notation.Expr) {
+	w.replace(cause, cause, slot, with)
+}
+
+// outline is what is known of an expression's value.
+func (w *walker) outline(e notation.Expr) shapes.Outline { return w.known[e.Pos()] }
+
+// rank is an expression's number of axes, -1 when it is not known.
+func (w *walker) rank(e notation.Expr) int {
+	o := w.outline(e)
+	if !o.KnowsRank() {
+		return -1
+	}
+	return o.Rank()
+}
+
+// mayBeComplex reports whether an expression's value may have an imaginary part.
+func (w *walker) mayBeComplex(e notation.Expr) bool {
+	o := w.outline(e)
+	return !o.KnowsKind() || o.Kind() == array.Complex
+}

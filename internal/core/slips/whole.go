@@ -1,0 +1,134 @@
+package slips
+
+import (
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/notation"
+)
+
+var wholeOperators = []*Operator{
+	{
+		Name:  "wrapped",
+		Codes: []codes.Code{codes.StepExtra, codes.StepMissing, codes.Rounding, codes.AxisFlat, codes.SelectReversed, codes.ComplexPart, codes.AngleUnit},
+		Where: "what a statement binds", Change: "puts a call around it",
+		Right: "r = x * 2", Wrong: "r = sort(x * 2)",
+		Adds: true, whole: (*walker).wrapped,
+	},
+	{
+		Name: "power", Codes: []codes.Code{codes.PowerMissing},
+		Where: "what a statement binds, and a norm", Change: "squares it, or takes its root",
+		Right: "r = x * 2", Wrong: "r = sqrt(x * 2)",
+		Adds: true, whole: (*walker).power, expression: []onExpression{onCallOf((*walker).squaredNorm, "norm")},
+	},
+	{
+		Name: "sign", Codes: []codes.Code{codes.SignFlipped},
+		Where: "what a statement binds, and a minus sign", Change: "changes the sign",
+		Right: "r = x * 2", Wrong: "r = -(x * 2)",
+		whole: (*walker).negative, expression: []onExpression{on((*walker).minusLeftOut)},
+	},
+	{
+		Name: "divided", Codes: []codes.Code{codes.StepExtra, codes.StepMissing},
+		Where: "what a statement binds", Change: "divides once more by the number of items",
+		Right: "r = x * 2", Wrong: "r = x * 2 / size(growth)",
+		Adds: true, whole: (*walker).dividedOnce,
+	},
+}
+
+// maybeReal reports whether a value is real, or may be.
+func (w *walker) maybeReal(e notation.Expr) bool {
+	o := w.outline(e)
+	return !o.KnowsKind() || o.Kind() == array.Real
+}
+
+// wrapped puts a call around what a statement binds: a step too many in a reference, or
+// the step that an attempt left out.
+func (w *walker) wrapped(slot *notation.Expr) {
+	e := *slot
+	if w.isMask(e) {
+		return
+	}
+	wrap := func(cause, undoes codes.Code, name string) {
+		w.replace(cause, undoes, slot, call(e.Pos(), name, e))
+	}
+	if w.maybeReal(e) {
+		wrap(codes.Rounding, codes.Rounding, "round")
+		wrap(codes.Rounding, codes.Rounding, "floor")
+		wrap(codes.Rounding, codes.Rounding, "int")
+	}
+	rank := w.rank(e)
+	if rank > 1 {
+		wrap(codes.AxisFlat, codes.AxisFlat, "flattened")
+	}
+	if rank == 1 {
+		wrap(codes.StepExtra, codes.StepMissing, "sort")
+		wrap(codes.SelectReversed, codes.SelectReversed, "reversed")
+	}
+	w.missingSteps(slot)
+}
+
+// othersWrap are functions that are put around an attempt by a rule of their own.
+var othersWrap = []string{"round", "floor", "int", "sqrt", "transpose", "sort", "reversed", "flattened"}
+
+// missingSteps wraps what an attempt binds in the calls that the reference makes.
+func (w *walker) missingSteps(slot *notation.Expr) {
+	e := *slot
+	for _, name := range sortedKeys(w.functions) {
+		c := w.functions[name]
+		if len(c.Args) == 0 || slices.Contains(othersWrap, name) {
+			continue
+		}
+		with := *c
+		with.Span = e.Pos()
+		with.Args = append([]notation.Expr{e}, c.Args[1:]...)
+		cause := codes.StepMissing
+		switch name {
+		case "abs", "conjugate", "real_part", "imaginary_part":
+			if w.mayBeComplex(e) {
+				cause = codes.ComplexPart
+			}
+		case "degrees", "radians":
+			cause = codes.AngleUnit
+		case "ceil", "truncated":
+			cause = codes.Rounding
+		}
+		w.both(cause, slot, &with)
+	}
+}
+
+func (w *walker) power(slot *notation.Expr) {
+	e := *slot
+	if w.isMask(e) {
+		return
+	}
+	if w.maybeReal(e) {
+		w.both(codes.PowerMissing, slot, call(e.Pos(), "sqrt", e))
+	}
+	w.both(codes.PowerMissing, slot, binary(e.Pos(), "^", e, number(e.Pos(), 2)))
+}
+
+func (w *walker) squaredNorm(slot *notation.Expr, c *notation.Call) {
+	w.both(codes.PowerMissing, slot, binary(c.Span, "^", c, number(c.Span, 2)))
+}
+
+func (w *walker) negative(slot *notation.Expr) {
+	if e := *slot; !w.isMask(e) {
+		w.both(codes.SignFlipped, slot, &notation.Unary{Span: e.Pos(), Op: "-", Operand: e})
+	}
+}
+
+func (w *walker) minusLeftOut(slot *notation.Expr, e *notation.Unary) {
+	if e.Op == "-" {
+		w.both(codes.SignFlipped, slot, e.Operand)
+	}
+}
+
+func (w *walker) dividedOnce(slot *notation.Expr) {
+	e := *slot
+	if w.isMask(e) || w.rank(e) < 1 || len(w.m.Inputs) == 0 || w.repairing() {
+		return
+	}
+	items := call(e.Pos(), "size", &notation.Name{Span: e.Pos(), Name: w.m.Inputs[0]})
+	w.replace(codes.StepExtra, codes.StepMissing, slot, binary(e.Pos(), "/", e, items))
+}
