@@ -9,33 +9,6 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-func init() {
-	register(
-		&Function{Name: "row_of", Topic: Rearranging, Signature: "row_of(v)", Doc: "A matrix of one row.", Shape: "`[1, n]`", Example: "row_of([1, 2, 3])", Relatives: []string{"column_of", "reshape"}, Min: 1, Max: 1, Run: matrixOf(true)},
-		&Function{Name: "column_of", Topic: Rearranging, Signature: "column_of(v)", Doc: "A matrix of one column.", Shape: "`[n, 1]`", Example: "column_of([1, 2, 3])", Relatives: []string{"row_of", "reshape"}, Min: 1, Max: 1, Run: matrixOf(false)},
-		&Function{Name: "without_ones", Topic: Rearranging, Signature: "without_ones(x)", Doc: "The array without its axes of length 1.", Shape: "the axes longer or shorter than 1", Example: "without_ones([[[1, 2]]])", Relatives: []string{"reshape", "flattened"}, Min: 1, Max: 1, Run: withoutOnes},
-		&Function{Name: "join", Topic: Rearranging, Signature: "join(a, b, ... along rope)", Doc: "Arrays laid end to end along an axis; the other lengths must be equal. Labels merge as in broadcasting.", Shape: "the arguments', with the lengths along the axis added", Example: "join([1, 2], [3])",
-			Relatives: []string{"stack", "tiled"}, Min: 1, Max: -1, Clause: Along, Run: join},
-		&Function{Name: "stack", Topic: Rearranging, Signature: "stack(a, b, ... along 0)", Doc: "Arrays of one shape laid along a new axis, which is axis `along` of the result; the first when it is not said.", Shape: "the arguments', with the new axis", Example: "stack([1, 2], [3, 4] along last)",
-			Relatives: []string{"join"}, Min: 1, Max: -1, Clause: Along, AlongResult: true, Run: stack},
-		&Function{Name: "repeated", Topic: Rearranging, Signature: "repeated(x, 3 along rope)", Doc: "Each item along the axis n times, in place.", Shape: "the argument's, n times as long along the axis", Example: "repeated([1, 2], 3)", Relatives: []string{"tiled"}, Min: 2, Max: 2, Clause: Along, Run: repeated},
-		&Function{Name: "tiled", Topic: Rearranging, Signature: "tiled(x, [2, 3])", Doc: "The whole array laid side by side, so many times along each axis; counts are aligned with the last axes.", Shape: "the argument's lengths times the counts", Example: "tiled([[1, 2]], [2, 2])", Relatives: []string{"repeated", "join"}, Min: 2, Max: 2, Run: tiled},
-		&Function{Name: "sort", Topic: Rearranging, Signature: "sort(x along rope, descending: true)", Doc: "The elements along the axis in rising order; stable, NaN last both ways.", Shape: sameShape, Example: "sort([3, 1, 2])", Relatives: []string{"sort_order", "reversed", "unique"}, Min: 1, Max: 1, Clause: Along, Options: []Option{{Name: "descending"}}, Run: sorted},
-		&Function{Name: "sort_order", Topic: Rearranging, Signature: "sort_order(x along rope, descending: true)", Doc: "The positions that sort the elements along the axis, in the course's counting; stable, NaN last both ways.", Shape: sameShape, Example: "sort_order([3, 1, 2])", Relatives: []string{"sort", "max_at"}, Min: 1, Max: 1, Clause: Along, Options: []Option{{Name: "descending"}}, Run: sortOrder},
-		&Function{Name: "reversed", Topic: Rearranging, Signature: "reversed(x along rope)", Doc: "The items along the axis backwards.", Shape: sameShape, Example: "reversed([1, 2, 3])", Relatives: []string{"sort", "rotated"}, Min: 1, Max: 1, Clause: Along, Run: reversedAlong},
-		&Function{Name: "rotated", Topic: Rearranging, Signature: "rotated(x, n along rope)", Doc: "The items moved n places on along the axis; those that leave at the end come in at the start.", Shape: sameShape, Example: "rotated([1, 2, 3], 1)", Relatives: []string{"reversed"}, Min: 2, Max: 2, Clause: Along, Run: rotated},
-		&Function{Name: "unique", Topic: Rearranging, Signature: "unique(x)", Doc: "Each value once, rising, on one axis; NaN once, last.", Shape: "`[number of values]`", Example: "unique([3, 1, 3])", Relatives: []string{"unique_counts", "sort", "is_in"}, Min: 1, Max: 1, Run: unique(false)},
-		&Function{Name: "unique_counts", Topic: Rearranging, Signature: "unique_counts(x)", Doc: "How often each value of `unique` stands in x.", Shape: "`[number of values]`", Example: "unique_counts([3, 1, 3])", Relatives: []string{"unique", "counts_between"}, Min: 1, Max: 1, Run: unique(true)},
-		&Function{Name: "upper_part", Topic: Rearranging, Signature: "upper_part(A, offset: 0)", Doc: "The matrix with zeros below its diagonal, which `offset` moves right.", Shape: sameShape, Example: "upper_part([[1, 2], [3, 4]])", Relatives: []string{"lower_part"}, Min: 1, Max: 1, Options: []Option{{Name: "offset"}}, Run: part(true)},
-		&Function{Name: "lower_part", Topic: Rearranging, Signature: "lower_part(A, offset: 0)", Doc: "The matrix with zeros above its diagonal, which `offset` moves right.", Shape: sameShape, Example: "lower_part([[1, 2], [3, 4]])", Relatives: []string{"upper_part"}, Min: 1, Max: 1, Options: []Option{{Name: "offset"}}, Run: part(false)},
-		&Function{Name: "diagonal", Topic: Making, Signature: "diagonal([1, 2, 3], offset: 1)", Doc: "A square matrix with the values on its diagonal, or beside it by `offset`, and zeros elsewhere.", Shape: "`[n + |offset|, n + |offset|]`", Example: "diagonal([1, 2])", Relatives: []string{"identity", "diagonal_of"}, Min: 1, Max: 1, Options: []Option{{Name: "offset"}}, Run: diagonal},
-		&Function{Name: "diagonal_of", Topic: Inspecting, Signature: "diagonal_of(A, offset: 0)", Doc: "The elements on the diagonal of any matrix, or beside it by `offset`.", Shape: "`[elements on it]`", Example: "diagonal_of([[1, 2], [3, 4]])", Relatives: []string{"diagonal", "trace"}, Min: 1, Max: 1, Options: []Option{{Name: "offset"}}, Run: diagonalOf},
-		&Function{Name: "flat_position", Topic: Inspecting, Signature: "flat_position(shape, [i, j], fill: rows)", Doc: "The position among the flattened elements of an array of that shape.", Shape: "a scalar", Example: "flat_position([2, 3], [1, 2])", Relatives: []string{"unflat_position", "flattened"}, Min: 2, Max: 2, Options: []Option{fillOption}, Run: flatPosition},
-		&Function{Name: "unflat_position", Topic: Inspecting, Signature: "unflat_position(shape, k, fill: rows)", Doc: "The position in an array of that shape behind position k of its flattened elements.", Shape: "`[number of axes]`", Example: "unflat_position([2, 3], 5)", Relatives: []string{"flat_position"}, Min: 2, Max: 2, Options: []Option{fillOption}, Run: unflatPosition},
-		&Function{Name: "shares", Topic: Inspecting, Signature: "shares(a, b)", Doc: "True when a change of one would show in the other: a name and a view of it, or two views that overlap.", Shape: "a scalar", Example: "shares([1, 2], [1, 2])", Relatives: []string{"shape"}, Min: 2, Max: 2, Run: shares},
-	)
-}
-
 func matrixOf(row bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		if d := c.wantRank(c.Args[0], 1); d != nil {
@@ -238,7 +211,7 @@ func rotated(c *Call) (*array.Array, *notation.Diagnostic) {
 	return c.itemsAt(c.Args[0], axis, list)
 }
 
-func part(upper bool) func(*Call) (*array.Array, *notation.Diagnostic) {
+func triangle(upper bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		a := c.Args[0]
 		if a.Rank() < 2 {

@@ -3,7 +3,6 @@ package functions
 import (
 	"fmt"
 	"math"
-	"math/cmplx"
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
@@ -11,29 +10,6 @@ import (
 )
 
 const spelledShape = "the shape its arguments spell"
-
-func init() {
-	register(
-		&Function{Name: "zeros", Topic: Making, Signature: "zeros(2, 3)", Doc: "A real array of zeros. The shape is separate ints or one list.", Shape: spelledShape, Example: "zeros(2, 3)",
-			Relatives: []string{"ones", "filled"}, Min: 0, Max: -1, Run: constant(0)},
-		&Function{Name: "ones", Topic: Making, Signature: "ones(2, 3)", Doc: "A real array of ones. The shape is separate ints or one list.", Shape: spelledShape, Example: "ones([2, 3])",
-			Relatives: []string{"zeros", "filled"}, Min: 0, Max: -1, Run: constant(1)},
-		&Function{Name: "filled", Topic: Making, Signature: "filled([2, 3], 7)", Doc: "An array of one value, in the value's kind.", Shape: spelledShape, Example: "filled([2, 3], 7)",
-			Relatives: []string{"zeros", "ones"}, Min: 2, Max: 2, Run: filled},
-		&Function{Name: "identity", Topic: Making, Signature: "identity(3)", Doc: "The real identity matrix: ones on the diagonal, zeros elsewhere.", Shape: "`[n, n]`", Example: "identity(3)",
-			Relatives: []string{"diagonal", "zeros"}, Min: 1, Max: 1, Run: identity},
-		&Function{Name: "spaced", Topic: Making, Signature: "spaced(0, 1, 5)", Doc: "n reals at equal distances, both ends in. Point k is a + k * (b - a) / (n - 1), the last exactly b.", Shape: "`[n]`", Example: "spaced(0, 1, 5)",
-			Relatives: []string{"zeros"}, Min: 3, Max: 3, Run: spaced},
-		&Function{Name: "int", Topic: Making, Signature: "int(x)", Doc: "Converts to int, towards zero. NaN, infinite or too large: run.value. A complex number does not convert.", Shape: sameShape, Example: "int([1.7, -1.7])",
-			Relatives: []string{"real", "truncated", "round"}, Min: 1, Max: 1, Run: toInt},
-		&Function{Name: "real", Topic: Making, Signature: "real(x)", Doc: "Converts to real. An int beyond 2^53 may leave notice.precision; a complex number with an imaginary part does not convert.", Shape: sameShape, Example: "real([1, 2])",
-			Relatives: []string{"int", "complex", "real_part"}, Min: 1, Max: 1, Run: toReal},
-		&Function{Name: "complex", Topic: Making, Signature: "complex(x) or complex(re, im)", Doc: "Widens to complex, or joins a real and an imaginary part.", Shape: broadcastShape, Example: "complex(1, 2)",
-			Relatives: []string{"real_part", "imaginary_part"}, Min: 1, Max: 2, Run: toComplex},
-		&Function{Name: "bool", Topic: Making, Signature: "bool(x)", Doc: "True where the element is not zero.", Shape: sameShape, Example: "bool([0, 2])",
-			Relatives: []string{"any", "count"}, Min: 1, Max: 1, Run: truths},
-	)
-}
 
 func constant(v float64) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -183,26 +159,4 @@ func toComplex(c *Call) (*array.Array, *notation.Diagnostic) {
 		return Widen(c.Meter, c.Args[0], array.Complex)
 	}
 	return pairReal(func(re, im float64) complex128 { return complex(re, im) })(c)
-}
-
-func init() {
-	for _, f := range []struct {
-		name, doc, example string
-		run                func(complex128) float64
-		relatives          []string
-	}{
-		{"real_part", "The real part of each element.", "real_part(3 + 4i)", func(z complex128) float64 { return real(z) }, []string{"imaginary_part", "real"}},
-		{"imaginary_part", "The imaginary part of each element.", "imaginary_part(3 + 4i)", func(z complex128) float64 { return imag(z) }, []string{"real_part"}},
-		{"angle", "The angle of each complex number in radians, in (-pi, pi].", "angle(1i)", cmplx.Phase, []string{"abs", "atan2"}},
-	} {
-		register(&Function{Name: f.name, Topic: Elementwise, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1,
-			Run: func(c *Call) (*array.Array, *notation.Diagnostic) { return run1(c, c.Args[0], f.run) }})
-	}
-	register(&Function{Name: "conjugate", Topic: Elementwise, Signature: "conjugate(x)", Doc: "The complex conjugate; other kinds unchanged.", Shape: sameShape, Example: "conjugate(3 + 4i)",
-		Relatives: []string{"conjugate_transpose"}, Min: 1, Max: 1, Run: func(c *Call) (*array.Array, *notation.Diagnostic) {
-			if c.Args[0].Kind() != array.Complex {
-				return c.Args[0], nil
-			}
-			return run1(c, c.Args[0], cmplx.Conj)
-		}})
 }

@@ -21,28 +21,6 @@ const (
 // reflectors and both sides' vectors counted.
 const copiesOnTheWay = 6
 
-func init() {
-	f := func(name, signature, doc, shape, example string, relatives []string, args int, run func(*Call) (*array.Array, *notation.Diagnostic)) {
-		register(&Function{Name: name, Topic: Algebra, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: args, Max: args, Run: run})
-	}
-	f("det", "det(A)", "The determinant, a real or complex number, by pivoted LU.", "a scalar", "det([[1, 2], [3, 4]])", []string{"inverse", "rank"}, 1, det)
-	f("inverse", "inverse(A)", "The inverse, by pivoted LU. Singular, that is with no correct digit, is run.singular; a reciprocal condition under 1e-12 leaves notice.condition.", "the matrix's", "inverse([[2, 0], [0, 4]])", []string{"solve", "pseudo_inverse", "mat_power"}, 1, inverse)
-	f("solve", "solve(A, b)", "The x with A dot x == b, by pivoted LU; b has one axis, or a column for each right side. More accurate and faster than multiplying by the inverse.", "that of b", "solve([[2, 0], [0, 4]], [2, 4])", []string{"inverse", "least_squares"}, 2, solve)
-	f("pseudo_inverse", "pseudo_inverse(A)", "The Moore-Penrose inverse, by SVD; singular values up to max(rows, columns) 2^-52 of the largest count as 0.", "the axes exchanged", "pseudo_inverse([[1, 0], [0, 2], [0, 0]])", []string{"inverse", "least_squares", "rank"}, 1, pseudoInverse)
-	f("least_squares", "least_squares(A, b)", "The x for which norm(A dot x - b) is smallest, and of several the shortest, by SVD.", "`[columns of A]`, with the columns of b behind", "least_squares([[1, 0], [1, 1], [1, 2]], [1, 3, 5])", []string{"solve", "fitted_polynomial"}, 2, leastSquares)
-	f("trace", "trace(A)", "The sum of the diagonal of a square matrix; of ints exact.", "a scalar", "trace([[1, 2], [3, 4]])", []string{"diagonal_of", "det"}, 1, trace)
-	f("rank", "rank(A)", "How many singular values are larger than max(rows, columns) 2^-52 of the largest.", "a scalar", "rank([[1, 2], [2, 4]])", []string{"singular_values", "det"}, 1, matrixRank)
-	f("mat_power", "mat_power(A, n)", "The matrix multiplied by itself: n factors. Of ints with n of 0 or more exact; a negative n inverts.", "the matrix's", "mat_power([[1, 1], [0, 1]], 5)", []string{"inverse"}, 2, matPower)
-	f("outer", "outer(a, b)", "Every element of a times every one of b; both have one axis.", "`[length of a, length of b]`", "outer([1, 2], [3, 4, 5])", []string{"cross", "kronecker"}, 2, outer)
-	f("cross", "cross(a, b)", "The vector at right angles to both, of vectors of three along the last axis; leading axes broadcast.", broadcastShape, "cross([1, 0, 0], [0, 1, 0])", []string{"outer"}, 2, cross)
-	f("kronecker", "kronecker(A, B)", "Each element of A replaced by its product with all of B.", "the lengths multiplied, axis by axis", "kronecker([[1, 2]], [[1], [1]])", []string{"outer", "tiled"}, 2, kronecker)
-	f("conjugate_transpose", "conjugate_transpose(A)", "The transpose with every element conjugated.", "the axes reversed, labels with them", "conjugate_transpose([[1i, 2]])", []string{"transpose", "conjugate"}, 1, conjugateTranspose)
-	f("eigenvalues", "eigenvalues(A)", "The numbers k with A dot v == k * v for some v: real and rising when A is symmetric or Hermitian, else complex by falling modulus, then rising angle in (-pi, pi].", "`[n]`", "eigenvalues([[2, 0], [0, 1]])", []string{"eigenvectors", "singular_values"}, 1, eigen(false))
-	f("eigenvectors", "eigenvectors(A)", "The eigenvectors as columns of unit length, in the order of `eigenvalues`.", "`[n, n]`", "eigenvectors([[2, 0], [0, 1]])", []string{"eigenvalues"}, 1, eigen(true))
-	f("singular_values", "singular_values(A)", "The roots of the eigenvalues of conjugate_transpose(A) dot A, falling.", "`[smaller side]`", "singular_values([[3, 0], [0, 4]])", []string{"rank", "condition", "norm"}, 1, singularValues)
-	f("condition", "condition(A)", "The largest singular value over the smallest: how much solving can enlarge a relative error.", "a scalar", "condition([[1, 0], [0, 4]])", []string{"singular_values", "inverse"}, 1, condition)
-}
-
 // matrix reads a finite real or complex matrix that is not too large.
 func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *notation.Diagnostic) {
 	if square {

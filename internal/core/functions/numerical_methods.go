@@ -11,22 +11,6 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-func init() {
-	f := func(name, signature, doc, shape, example string, relatives []string, low, high int, clause ClauseKind, options []Option, run func(*Call) (*array.Array, *notation.Diagnostic)) {
-		register(&Function{Name: name, Topic: Further, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: low, Max: high, Clause: clause, Options: options, Run: run})
-	}
-	sample := []Option{{Name: "sample"}}
-	f("interpolated", "interpolated(x, xs, ys)", "The values at x of the line through the points (xs, ys); xs rises, else run.value. Outside NaN, with a notice.", "that of x", "interpolated([1.5, 2], [1, 2, 4], [10, 20, 40])", []string{"insertion_place", "fitted_polynomial"}, 3, 3, NoClause, nil, interpolated)
-	f("fitted_polynomial", "fitted_polynomial(x, y, degree)", "The coefficients, lowest first, of the polynomial of a degree that lies nearest to the points by least squares.", "`[degree + 1]`", "fitted_polynomial([0, 1, 2], [1, 3, 5], 1)", []string{"polynomial", "least_squares"}, 3, 3, NoClause, nil, fittedPolynomial)
-	f("polynomial", "polynomial(coefficients, x)", "The polynomial's values at x; coefficients lowest first. By Horner's rule.", "that of x", "polynomial([1, 0, 2], [0, 1, 2])", []string{"fitted_polynomial"}, 2, 2, NoClause, nil, polynomial)
-	f("trapezoid", "trapezoid(y, x)", "The integral of y over x by the trapezoid rule; both have one axis.", "a scalar", "trapezoid([0, 1, 4], [0, 1, 2])", []string{"gradient", "running_sum"}, 2, 2, NoClause, nil, trapezoid)
-	f("gradient", "gradient(y along week, spacing: 1)", "The slope at each place: half the step between neighbours on both sides, at the ends the step to the one neighbour, over the spacing.", sameShape, "gradient([1, 4, 9, 16])", []string{"differences", "trapezoid"}, 1, 1, Along, []Option{{Name: "spacing"}}, gradient)
-	f("convolved", "convolved(a, b)", "The full convolution of two arrays of one axis.", "`[n + m - 1]`", "convolved([1, 2], [1, 1, 1])", []string{"windows", "polynomial"}, 2, 2, NoClause, nil, convolved)
-	f("covariance", "covariance(x, y, sample: true) or covariance(M along week)", "The mean product of deviations from the mean, by n, with `sample: true` by n - 1. Of two arrays of one axis a scalar; of one matrix the table of all pairs, observations running along the axis.", "a scalar, or `[n, n]`", "covariance([1, 2, 3], [2, 4, 6])", []string{"correlation", "var"}, 1, 2, Along, sample, covariance(false))
-	f("correlation", "correlation(x, y) or correlation(M along week)", "The covariance divided by both standard deviations, from -1 to 1.", "a scalar, or `[n, n]`", "correlation([1, 2, 3], [2, 4, 7])", []string{"covariance", "std"}, 1, 2, Along, sample, covariance(true))
-	f("insertion_place", "insertion_place(sorted, x)", "The first place at which x could be put into sorted values without breaking their order, in the course's counting.", "that of x", "insertion_place([10, 20, 30], [5, 20, 99])", []string{"sort", "interpolated", "counts_between"}, 2, 2, NoClause, nil, placeIn)
-}
-
 // rising reads an argument of one axis whose values rise; strictly when asked.
 func (c *Call) rising(a *array.Array, strictly bool) ([]float64, *notation.Diagnostic) {
 	a, d := c.realsOfRank(a, 1)
@@ -293,7 +277,7 @@ func convolve[T float64 | complex128](a, b []T) *array.Array {
 	}
 }
 
-func placeIn(c *Call) (*array.Array, *notation.Diagnostic) {
+func insertionPlace(c *Call) (*array.Array, *notation.Diagnostic) {
 	values, d := c.rising(c.Args[0], false)
 	if d != nil {
 		return nil, d

@@ -54,21 +54,6 @@ func Below(g *rand.PCG, n uint64) uint64 {
 	}
 }
 
-func init() {
-	register(
-		&Function{Name: "draw_uniform", Topic: Making, Signature: "draw_uniform([2, 3], 0, 1)", Doc: "Reals drawn evenly from low up to high. Draws depend on the exercise's seed, the case and the repeat, and on which draw of the program it is. PCG-DXSM, 53 bits.",
-			Shape: spelledShape, Example: "draw_uniform([2, 3], 0, 1)", Relatives: []string{"draw_normal", "draw_integers"}, Min: 3, Max: 3, Run: drawUniform},
-		&Function{Name: "draw_normal", Topic: Making, Signature: "draw_normal([2, 3], mean: 0, std: 1)", Doc: "Reals drawn from the normal distribution, by Marsaglia's polar method.",
-			Shape: spelledShape, Example: "draw_normal([2, 3], mean: 10, std: 2)", Relatives: []string{"draw_uniform", "normal_cdf"}, Min: 1, Max: 1, Options: []Option{{Name: "mean"}, {Name: "std"}}, Run: drawNormal},
-		&Function{Name: "draw_integers", Topic: Making, Signature: "draw_integers([2, 3], -10, 10)", Doc: "Ints drawn evenly, both ends in.",
-			Shape: spelledShape, Example: "draw_integers([2, 3], -10, 10)", Relatives: []string{"draw_uniform", "sampled"}, Min: 3, Max: 3, Run: drawIntegers},
-		&Function{Name: "shuffled", Topic: Making, Signature: "shuffled(x)", Doc: "The items along the first axis in a drawn order.",
-			Shape: sameShape, Example: "shuffled([1, 2, 3, 4])", Relatives: []string{"sampled", "sort"}, Min: 1, Max: 1, Run: shuffled},
-		&Function{Name: "sampled", Topic: Making, Signature: "sampled(x, n, again: false)", Doc: "n items drawn along the first axis, none twice unless `again: true`. More than there are without `again` is run.value.",
-			Shape: "the argument's, with n along the first axis", Example: "sampled([1, 2, 3, 4], 2)", Relatives: []string{"shuffled"}, Min: 2, Max: 2, Options: []Option{{Name: "again"}}, Run: sampled},
-	)
-}
-
 func drawUniform(c *Call) (*array.Array, *notation.Diagnostic) {
 	low, d := c.number(c.Args[1], "the low end")
 	if d != nil {

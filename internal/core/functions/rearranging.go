@@ -12,37 +12,6 @@ import (
 
 var fillOption = Option{Name: "fill", Kind: OptionWord, Words: []string{"rows", "columns"}}
 
-func init() {
-	register(
-		&Function{Name: "shape", Topic: Inspecting, Signature: "shape(x)", Doc: "The lengths of the axes, as ints.", Shape: "`[number of axes]`", Example: "shape(zeros(2, 3))",
-			Relatives: []string{"size", "axis_count", "length"}, Min: 1, Max: 1, Run: shapeOf},
-		&Function{Name: "size", Topic: Inspecting, Signature: "size(x)", Doc: "How many elements there are.", Shape: "a scalar", Example: "size(zeros(2, 3))",
-			Relatives: []string{"shape", "length", "count"}, Min: 1, Max: 1, Run: func(c *Call) (*array.Array, *notation.Diagnostic) {
-				return array.Scalar(int64(c.Args[0].Size())), nil
-			}},
-		&Function{Name: "axis_count", Topic: Inspecting, Signature: "axis_count(x)", Doc: "How many axes there are; a scalar has 0.", Shape: "a scalar", Example: "axis_count(zeros(2, 3))",
-			Relatives: []string{"shape", "size"}, Min: 1, Max: 1, Run: func(c *Call) (*array.Array, *notation.Diagnostic) {
-				return array.Scalar(int64(c.Args[0].Rank())), nil
-			}},
-		&Function{Name: "length", Topic: Inspecting, Signature: "length(x along AXIS)", Doc: "The length of one axis. With several axes it must be said which.", Shape: "a scalar", Example: "length([5, 6, 7])",
-			Relatives: []string{"shape", "size", "indices"}, Min: 1, Max: 1, Clause: Along, Run: length},
-		&Function{Name: "indices", Topic: Inspecting, Signature: "indices(x along AXIS)", Doc: "The positions of one axis, in the course's counting.", Shape: "`[length of the axis]`", Example: "indices([5, 6, 7])",
-			Relatives: []string{"length", "positions"}, Min: 1, Max: 1, Clause: Along, Run: indices},
-		&Function{Name: "is_bool", Topic: Inspecting, Signature: "is_bool(x)", Doc: "True when the kind is bool.", Shape: "a scalar", Example: "is_bool(true)", Relatives: []string{"is_int"}, Min: 1, Max: 1, Run: hasKind(array.Bool)},
-		&Function{Name: "is_int", Topic: Inspecting, Signature: "is_int(x)", Doc: "True when the kind is int.", Shape: "a scalar", Example: "is_int(1)", Relatives: []string{"is_real"}, Min: 1, Max: 1, Run: hasKind(array.Int)},
-		&Function{Name: "is_real", Topic: Inspecting, Signature: "is_real(x)", Doc: "True when the kind is real.", Shape: "a scalar", Example: "is_real(1.0)", Relatives: []string{"is_int"}, Min: 1, Max: 1, Run: hasKind(array.Real)},
-		&Function{Name: "is_complex", Topic: Inspecting, Signature: "is_complex(x)", Doc: "True when the kind is complex.", Shape: "a scalar", Example: "is_complex(2i)", Relatives: []string{"is_real"}, Min: 1, Max: 1, Run: hasKind(array.Complex)},
-		&Function{Name: "reshape", Topic: Rearranging, Signature: "reshape(x, [3, auto], fill: rows)", Doc: "The elements under another shape of the same size; one length may be `auto`. `fill: columns` reads and fills columns first. Labels go.",
-			Shape: spelledShape, Example: "reshape(0 to 5, [2, auto])", Relatives: []string{"flattened", "transpose"}, Min: 2, Max: -1, Options: []Option{fillOption}, ShapeArgs: true, Run: reshape},
-		&Function{Name: "flattened", Topic: Rearranging, Signature: "flattened(x, fill: rows)", Doc: "All elements on one axis without label, rows first or columns first.", Shape: "`[size]`", Example: "flattened([[1, 2], [3, 4]], fill: columns)",
-			Relatives: []string{"reshape"}, Min: 1, Max: 1, Options: []Option{fillOption}, Run: flattened},
-		&Function{Name: "transpose", Topic: Rearranging, Signature: "transpose(x, to: [depth, week, rope])", Doc: "The axes in reverse, or in the order of `to:`. An array of one axis is unchanged, with notice.transpose.",
-			Shape: "the axes in the new order, labels with them", Example: "transpose([[1, 2, 3], [4, 5, 6]])", Relatives: []string{"reshape", "row_of", "column_of"}, Min: 1, Max: 1, Options: []Option{{Name: "to", Kind: OptionAxes}}, Run: transpose},
-		&Function{Name: "labelled", Topic: Rearranging, Signature: "labelled(x, axes: [week, _])", Doc: "The same array with a label on each axis; `_` leaves one without.", Shape: "the argument's shape", Example: "labelled([1, 2], axes: [week])",
-			Relatives: []string{"transpose"}, Min: 1, Max: 1, Options: []Option{{Name: "axes", Kind: OptionAxes}}, Run: labelled},
-	)
-}
-
 func hasKind(k array.Kind) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		return array.Scalar(c.Args[0].Kind() == k), nil
@@ -303,4 +272,12 @@ func AxisNumber(word string, counting int) int {
 		return -1
 	}
 	return n - counting
+}
+
+func size(c *Call) (*array.Array, *notation.Diagnostic) {
+	return array.Scalar(int64(c.Args[0].Size())), nil
+}
+
+func axisCount(c *Call) (*array.Array, *notation.Diagnostic) {
+	return array.Scalar(int64(c.Args[0].Rank())), nil
 }

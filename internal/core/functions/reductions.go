@@ -9,36 +9,11 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-const collapsedShape = "the axes not collapsed; without `over` a scalar; with `keep: true` collapsed axes stay with length 1"
+const reducedShape = "the axes not reduced; without `over` a scalar; with `keep: true` reduced axes stay with length 1"
 
-var collapseOptions = []Option{{Name: "keep"}, {Name: "only"}}
-
-func init() {
-	for _, f := range []struct {
-		name, doc, example string
-		relatives          []string
-		options            []Option
-		run                func(*Call) (*array.Array, *notation.Diagnostic)
-	}{
-		{"sum", "The sum; of nothing 0. Ints add up in 128 bits and overflow only when the sum does not fit; reals add pairwise (Higham 2002, 4.2).", "sum([1, 2, 3])", []string{"mean", "product", "running_sum"}, nil, sum},
-		{"mean", "The sum divided by the count; of nothing run.empty.", "mean([1, 2, 6])", []string{"median", "sum"}, []Option{{Name: "weights"}}, mean},
-		{"min", "The smallest value, in the argument's kind; of nothing run.empty; NaN when one is, with a notice.", "min([3, 1, 2])", []string{"max", "lesser", "min_at"}, nil, extreme(false)},
-		{"max", "The largest value, in the argument's kind; of nothing run.empty; NaN when one is, with a notice.", "max([3, 1, 2])", []string{"min", "greater", "max_at"}, nil, extreme(true)},
-		{"count", "How many elements are true; of numbers, how many are not zero.", "count([5, 0, 7])", []string{"sum", "any"}, nil, countTrue},
-		{"any", "True when one element is true; numbers count as non-zero; of nothing false.", "any([false, true])", []string{"all", "count"}, nil, anyTrue},
-		{"all", "True when every element is true; numbers count as non-zero; of nothing true.", "all([false, true])", []string{"any", "count"}, nil, allTrue},
-		{"product", "The product; of nothing 1. Of ints exact, or run.overflow.", "product([2, 3, 4])", []string{"sum", "running_product"}, nil, product},
-		{"var", "The variance: the mean squared distance from the mean, divided by n, in two passes; of nothing run.empty.", "var([1, 2, 3, 4])", []string{"sample_var", "std"}, nil, variance(0, false)},
-		{"std", "The standard deviation: the square root of `var`.", "std([1, 2, 3, 4])", []string{"sample_std", "var"}, nil, variance(0, true)},
-		{"sample_var", "The variance divided by n - 1; of fewer than two elements run.empty.", "sample_var([1, 2, 3, 4])", []string{"var", "sample_std"}, nil, variance(1, false)},
-		{"sample_std", "The square root of `sample_var`.", "sample_std([1, 2, 3, 4])", []string{"std", "sample_var"}, nil, variance(1, true)},
-		{"median", "The middle value, or the mean of the two middle ones; a real; of nothing run.empty.", "median([5, 1, 2])", []string{"mean", "percentile"}, nil, median},
-		{"extent", "The largest value less the smallest, in the argument's kind (int for bool).", "extent([3, 1, 7])", []string{"min", "max"}, nil, extent},
-	} {
-		register(&Function{Name: f.name, Topic: Reductions, Signature: f.name + "(x over AXES, keep: false, only: mask)", Doc: f.doc, Shape: collapsedShape,
-			Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Clause: Over, Options: append(slices.Clone(collapseOptions), f.options...), Run: f.run})
-	}
-	table["mean"].Signature = "mean(x over AXES, keep: false, only: mask, weights: w)"
+// reductionOptions are those of every reduction, and more.
+func reductionOptions(more ...Option) []Option {
+	return append([]Option{{Name: "keep"}, {Name: "only"}}, more...)
 }
 
 func extreme(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {

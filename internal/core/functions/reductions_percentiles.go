@@ -13,28 +13,6 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-func init() {
-	over := func(name, signature, doc, shape, example string, relatives []string, args int, options []Option, run func(*Call) (*array.Array, *notation.Diagnostic)) {
-		register(&Function{Name: name, Topic: Reductions, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: args, Max: args, Clause: Over, Options: options, Run: run})
-	}
-	const newFirst = "a new first axis, then the axes not collapsed"
-	over("percentile", "percentile(x, 25 over AXES)", "The value below which p percent of the elements lie, linear between order statistics: at place (n - 1) p / 100 of the sorted elements. p from 0 to 100.",
-		"the axes not collapsed; an array p gives an axis that comes first", "percentile([1, 2, 3, 4], 25)", []string{"median", "five_numbers"}, 2, collapseOptions, percentile)
-	over("five_numbers", "five_numbers(x over AXES)", "Smallest, lower quartile, median, upper quartile and largest, quartiles as `percentile` has them.", newFirst, "five_numbers([1, 2, 3, 4, 5])",
-		[]string{"percentile", "median", "min", "max"}, 1, collapseOptions, fiveNumbers)
-	over("norm", "norm(x over AXES)", "The root of the sum of squared moduli, scaled so that it neither overflows nor vanishes on the way. For a matrix also `kind: one` (largest column sum of moduli), `kind: infinity` (largest row sum), `kind: spectral` (largest singular value).",
-		collapsedShape, "norm([3, 4])", []string{"hypot", "singular_values"}, 1, append(slices.Clone(collapseOptions), Option{Name: "kind", Kind: OptionWord, Words: []string{"one", "infinity", "spectral"}}), norm)
-	over("log_sum_exp", "log_sum_exp(x over AXES)", "log(sum(exp(x))), shifted by the largest element so that it does not overflow.", collapsedShape, "log_sum_exp([1000, 1000])", []string{"sum", "exp", "log"}, 1, collapseOptions, logOfSums)
-	over("min_at", "min_at(x over AXIS)", "The position of the first smallest element: over one axis an int for each place of the others; over all of several axes one position with an int an axis. NaN counts as smallest, with a notice.",
-		"the axes not collapsed, or `[number of axes]`", "min_at([3, 1, 2])", []string{"min", "max_at", "sort_order"}, 1, collapseOptions, extremeAt(false))
-	over("max_at", "max_at(x over AXIS)", "The position of the first largest element: over one axis an int for each place of the others; over all of several axes one position with an int an axis. NaN counts as largest, with a notice.",
-		"the axes not collapsed, or `[number of axes]`", "max_at([3, 1, 2])", []string{"max", "min_at", "sort_order"}, 1, collapseOptions, extremeAt(true))
-	over("counts_between", "counts_between(x, edges over AXES)", "How many elements lie between neighbouring edges; each bin holds its lower edge, the last its upper one too. Edges rise; elements outside are not counted.", newFirst, "counts_between([1, 2, 2, 5], [0, 2, 4])",
-		[]string{"count", "unique_counts"}, 2, collapseOptions[1:], countsBetween)
-	register(&Function{Name: "positions", Topic: Reductions, Signature: "positions(mask)", Doc: "Where a mask is true: of one axis the positions; of several a table with a row for each hit and a column for each axis.",
-		Shape: "`[hits]` or `[hits, number of axes]`", Example: "positions([true, false, true])", Relatives: []string{"count", "max_at"}, Min: 1, Max: 1, Run: positions})
-}
-
 // several collapses the call's axes to n values each, on a new first axis.
 func several[T array.Cell](c *Call, a *array.Array, needs, n int, f func(items []float64, out []T)) (*array.Array, *notation.Diagnostic) {
 	keep, d := c.truth("keep")

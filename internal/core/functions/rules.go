@@ -11,16 +11,6 @@ import (
 // error that the call must end in whenever it is reached.
 type Rule func(s *Sketch) (Outline, *notation.Diagnostic)
 
-// outlines has the rule of every function.
-var outlines = map[string]Rule{}
-
-// ruleFor gives functions one rule.
-func ruleFor(rule Rule, names ...string) {
-	for _, n := range names {
-		outlines[n] = rule
-	}
-}
-
 // kindRule tells a result's kind from the arguments.
 type kindRule func(args []Outline) KindOutline
 
@@ -60,8 +50,8 @@ func scalar(kind kindRule) Rule {
 	}
 }
 
-// stretched gives a result of the shape the arguments broadcast to.
-func stretched(kind kindRule) Rule {
+// broadcast gives a result of the shape the arguments broadcast to.
+func broadcast(kind kindRule) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
 		out, d := MergeOutlines(s.Function.Name, s.NewLength, s.Args...)
 		return out.WithKind(kind(s.Args)), d
@@ -89,11 +79,10 @@ func (s *Sketch) flag(name string) (given bool) {
 	return given
 }
 
-// collapse gives what a reduction leaves; keep: that is not spelled leaves the
-// shape open.
-func collapse(kind kindRule) Rule {
+// reduced gives what a reduction leaves; a `keep:` that is computed leaves the shape open.
+func reduced(kind kindRule) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
-		out := s.collapsed()
+		out := s.reducedOutline()
 		return out.WithKind(kind(s.Args)), nil
 	}
 }
@@ -104,7 +93,7 @@ const (
 	keepFalse = "false"
 )
 
-func (s *Sketch) collapsed() Outline {
+func (s *Sketch) reducedOutline() Outline {
 	a := &s.Args[0]
 	keep := keepFalse
 	if s.flag("keep") {
@@ -138,7 +127,7 @@ func (s *Sketch) collapsed() Outline {
 // behindFirst puts a new first axis before what a reduction leaves.
 func behindFirst(kind kindRule, length func(s *Sketch) int) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
-		out := s.collapsed()
+		out := s.reducedOutline()
 		if !out.knowsRank {
 			return Outline{}.WithKind(kind(s.Args)), nil
 		}

@@ -178,7 +178,7 @@ func stackOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	return out, nil
 }
 
-func pavedOutline(s *Sketch) (Outline, *notation.Diagnostic) {
+func tiledOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	a := &s.Args[0]
 	counts := spelled(s.Args[1:])
 	if !a.knowsRank || counts == nil {

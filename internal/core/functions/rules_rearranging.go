@@ -20,7 +20,7 @@ func extremeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 		n = len(s.Axes)
 	}
 	if n == 1 {
-		return s.collapsed().WithKind(kind), nil
+		return s.reducedOutline().WithKind(kind), nil
 	}
 	if n == a.Rank() {
 		if n == 0 {

@@ -10,20 +10,6 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-func init() {
-	along := func(name, signature, doc, shape, example string, relatives []string, low, high int, run func(*Call) (*array.Array, *notation.Diagnostic)) {
-		register(&Function{Name: name, Topic: Scans, Signature: signature, Doc: doc, Shape: shape, Example: example, Relatives: relatives, Min: low, Max: high, Clause: Along, Run: run})
-	}
-	along("running_sum", "running_sum(x along week)", "At each place the sum up to there. Reals carry a correction term (Neumaier 1974), so the error does not grow with the length.", sameShape, "running_sum([1, 2, 3])", []string{"sum", "differences"}, 1, 1, running(AddInts, runningReals, runningComplexes))
-	along("running_product", "running_product(x along week)", "At each place the product up to there.", sameShape, "running_product([1, 2, 3])", []string{"product"}, 1, 1,
-		running(MultiplyInts, foldReals(func(a, b float64) float64 { return a * b }), func(out, items []complex128) { fold(out, items, func(a, b complex128) complex128 { return a * b }) }))
-	along("running_min", "running_min(x along week)", "At each place the smallest up to there.", sameShape, "running_min([3, 1, 2])", []string{"min"}, 1, 1, runningExtreme(false))
-	along("running_max", "running_max(x along week)", "At each place the largest up to there.", sameShape, "running_max([1, 3, 2])", []string{"max"}, 1, 1, runningExtreme(true))
-	along("differences", "differences(x along week)", "Each element less the one before it.", "the argument's, one shorter along the axis", "differences([1, 4, 9])", []string{"running_sum", "gradient"}, 1, 1, stepsBetween)
-	along("windows", "windows(x, n along week)", "Every stretch of n neighbours along the axis, on a new last axis. Longer than the axis: no stretch, with notice.empty.", "the argument's, n - 1 shorter along the axis, and a last axis of length n", "windows([1, 2, 3, 4], 2)", []string{"differences"}, 2, 2, windows)
-	along("totals_by", "totals_by(x, groups, n along rope)", "The sum of the items of each of n groups; groups holds a position for each item along the axis.", "the argument's, of length n along the axis", "totals_by([1, 2, 3], [0, 1, 0], 2)", []string{"sum", "unique_counts"}, 3, 3, totalsBy)
-}
-
 // fold sets each element to what f makes of the one before and the item there.
 func fold[T any](out, items []T, f func(a, b T) T) {
 	for i, v := range items {
@@ -158,7 +144,7 @@ func runningExtreme(largest bool) func(*Call) (*array.Array, *notation.Diagnosti
 	}
 }
 
-func stepsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
+func differences(c *Call) (*array.Array, *notation.Diagnostic) {
 	axis, d := c.alongAxis()
 	if d != nil {
 		return nil, d
@@ -282,4 +268,12 @@ func totals[T array.Cell](a *array.Array, axis int, members [][]int, sum func([]
 			out[g] = sum(buffer)
 		}
 	})
+}
+
+func runningRealProduct(out, items []float64) {
+	fold(out, items, func(a, b float64) float64 { return a * b })
+}
+
+func runningComplexProduct(out, items []complex128) {
+	fold(out, items, func(a, b complex128) complex128 { return a * b })
 }

@@ -1,10 +1,6 @@
 package functions
 
-import (
-	"sync"
-
-	"nimbusreach/internal/core/notation"
-)
+import "nimbusreach/internal/core/notation"
 
 // Sketch is a call before any run: what is known of its arguments.
 type Sketch struct {
@@ -35,20 +31,5 @@ func (s *Sketch) option(name string) (o OptionSketch, given bool) {
 	return OptionSketch{}, false
 }
 
-// Outline tells what a call gives, or an error that it must end in.
-func (f *Function) Outline(s *Sketch) (Outline, *notation.Diagnostic) {
-	linkRules()
-	if f.rule == nil {
-		return Outline{}, nil
-	}
-	return f.rule(s)
-}
-
-// linkRules gives every function its rule, when all of both are there.
-var linkRules = sync.OnceFunc(func() {
-	for name, rule := range outlines {
-		if f := table[name]; f != nil {
-			f.rule = rule
-		}
-	}
-})
+// Outline is what a call gives, or an error that it must end in.
+func (f *Function) Outline(s *Sketch) (Outline, *notation.Diagnostic) { return f.Rule(s) }

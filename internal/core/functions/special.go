@@ -11,48 +11,6 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-func init() {
-	for _, f := range []struct {
-		name, doc, example string
-		f                  func(float64) float64
-		z                  func(complex128) complex128
-		slow               int
-		relatives          []string
-	}{
-		{"gamma", "The gamma function (DLMF 5.2.1); gamma(n + 1) is n!. At 0 and the negative whole numbers NaN with a notice.", "gamma([1, 5, 0.5])", gammaReal, nil, 700, []string{"log_gamma", "factorial", "beta"}},
-		{"log_gamma", "The logarithm of the gamma function's absolute value (DLMF 5.2). At 0 and the negative whole numbers infinite with a notice.", "log_gamma([1, 100])", logGammaReal, nil, 700, []string{"gamma", "beta"}},
-		{"lambert_w", "The number w with w e^w = x: the principal branch of the Lambert W function (DLMF 4.13), by Halley's method. A real x under -1/e gives NaN with a notice. Of complex x, w e^w differs from x by at most 4 (1 + |w|) 2^-53 |x|; on the cut, below -1/e, the sign of the imaginary zero says the side.", "lambert_w([0, e])", principalW, complexW, 500, []string{"exp", "log"}},
-	} {
-		register(&Function{Name: f.name, Topic: Elementwise, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Slow: f.slow, Run: eachReal(f.f, f.z)})
-	}
-	for _, f := range []struct {
-		name, doc, example string
-		f                  func(float64) float64
-		relatives          []string
-	}{
-		{"spacing", "The distance from |x| to the next larger double.", "spacing([1.0, 1000.0])", func(x float64) float64 { x = math.Abs(x); return math.Nextafter(x, math.Inf(1)) - x }, []string{"near"}},
-		{"inverse_erf", "The number whose error function is x. At -1 and 1 infinite, outside NaN, each with a notice.", "inverse_erf([0, 0.5])", inverseErf, []string{"erf", "normal_cdf"}},
-		{"normal_cdf", "The share of the standard normal distribution below x: erfc(-x / sqrt(2)) / 2.", "normal_cdf([0, 1.96])", normalCDF, []string{"erf", "draw_normal"}},
-	} {
-		register(&Function{Name: f.name, Topic: Further, Signature: f.name + "(x)", Doc: f.doc, Shape: sameShape, Example: f.example, Relatives: f.relatives, Min: 1, Max: 1, Run: eachReal(f.f, nil)})
-	}
-	register(
-		&Function{Name: "clipped", Topic: Elementwise, Signature: "clipped(x, low, high)", Doc: "Each element, or the end it lies beyond, in the wider kind. low above high is run.value. NaN stays.", Shape: broadcastShape, Example: "clipped([1, 5, 9], 2, 6)", Relatives: []string{"lesser", "greater"}, Min: 3, Max: 3, Run: clipped},
-		&Function{Name: "factorial", Topic: Elementwise, Signature: "factorial(n)", Doc: "n!; of ints exact or run.overflow, of negative ints run.domain; of reals gamma(n + 1).", Shape: sameShape, Example: "factorial([0, 5])", Relatives: []string{"gamma", "combinations"}, Min: 1, Max: 1, Slow: 700, Run: factorial},
-		&Function{Name: "combinations", Topic: Elementwise, Signature: "combinations(n, k)", Doc: "In how many ways k of n things can be chosen; of ints exact or run.overflow, of negative ints run.domain; of reals through gamma.", Shape: broadcastShape, Example: "combinations(5, [0, 2])", Relatives: []string{"permutations", "factorial"}, Min: 2, Max: 2, Slow: 1600, Run: choosing(combinationsInt, func(n, k float64) float64 {
-			return quotient(gammaReal(n+1), gammaReal(k+1)*gammaReal(n-k+1))
-		})},
-		&Function{Name: "permutations", Topic: Elementwise, Signature: "permutations(n, k)", Doc: "In how many orders k of n things can be laid; of ints exact or run.overflow, of negative ints run.domain; of reals through gamma.", Shape: broadcastShape, Example: "permutations(5, 2)", Relatives: []string{"combinations", "factorial"}, Min: 2, Max: 2, Slow: 700, Run: choosing(permutationsInt, func(n, k float64) float64 {
-			return quotient(gammaReal(n+1), gammaReal(n-k+1))
-		})},
-		&Function{Name: "beta", Topic: Elementwise, Signature: "beta(a, b)", Doc: "The beta function gamma(a) gamma(b) / gamma(a + b) (DLMF 5.12).", Shape: broadcastShape, Example: "beta(2, 3)", Relatives: []string{"gamma", "log_gamma"}, Min: 2, Max: 2, Slow: 2000, Run: pairReal(betaReal)},
-		&Function{Name: "gcd", Topic: Elementwise, Signature: "gcd(a, b)", Doc: "The greatest common divisor of ints, 0 or more.", Shape: broadcastShape, Example: "gcd(12, 18)", Relatives: []string{"lcm"}, Min: 2, Max: 2, Run: pairInts(gcd)},
-		&Function{Name: "lcm", Topic: Elementwise, Signature: "lcm(a, b)", Doc: "The least common multiple of ints, 0 or more.", Shape: broadcastShape, Example: "lcm(4, 6)", Relatives: []string{"gcd"}, Min: 2, Max: 2, Run: pairInts(lcm)},
-		&Function{Name: "is_in", Topic: Elementwise, Signature: "is_in(x, values)", Doc: "True where the element is one of the values. NaN is in nothing.", Shape: sameShape, Example: "is_in([1, 2, 3], [2, 5])", Relatives: []string{"unique", "any"}, Min: 2, Max: 2, Run: isIn},
-		&Function{Name: "polar", Topic: Further, Signature: "polar(r, angle)", Doc: "The complex number of a modulus and an angle in radians.", Shape: broadcastShape, Example: "polar(2, pi)", Relatives: []string{"abs", "angle", "complex"}, Min: 2, Max: 2, Run: pairReal(cmplx.Rect)},
-	)
-}
-
 // quotient is a ratio of gammas.
 func quotient(a, b float64) float64 { return a / b }
 
@@ -443,4 +401,16 @@ func member[T array.Cell](m *Meter, a, values *array.Array) *array.Array {
 		m.Worked(lookup)
 	}
 	return array.Map1(a, paced1(m, lookup, array.EachCell(func(v T) bool { return set[v] })))
+}
+
+func combinationsReal(n, k float64) float64 {
+	return quotient(gammaReal(n+1), gammaReal(k+1)*gammaReal(n-k+1))
+}
+
+func permutationsReal(n, k float64) float64 { return quotient(gammaReal(n+1), gammaReal(n-k+1)) }
+
+// spacing is the distance to the next larger double.
+func spacing(x float64) float64 {
+	x = math.Abs(x)
+	return math.Nextafter(x, math.Inf(1)) - x
 }

@@ -70,9 +70,9 @@ type Function struct {
 	ShapeArgs bool // its int arguments spell a shape, where `auto` may stand
 	// AlongResult: the clause's axis is one of the result, which has an axis more.
 	AlongResult bool
-	Slow        int // nanoseconds for an element where it takes far longer than most
+	Slow        int  // nanoseconds for an element where it takes far longer than most
+	Rule        Rule // what a call gives before any run
 	Run         func(c *Call) (*array.Array, *notation.Diagnostic)
-	rule        Rule // what a call gives before any run; nil until linkRules
 }
 
 var table = map[string]*Function{}
@@ -88,13 +88,17 @@ func quickly(name string) int {
 	return (int(name[0]) + 31*int(name[last/2]) + 173*int(name[last]) + 7*last) % len(quick)
 }
 
-// register adds entries to the table; each file of functions does so once.
-func register(entries ...*Function) {
-	for _, f := range entries {
-		if table[f.Name] != nil {
-			panic("two functions are called " + f.Name)
+// entries lists the functions by topic; each topic has a file of the table.
+var entries = [][]*Function{
+	makingFunctions, inspectingFunctions, rearrangingFunctions, elementwiseFunctions, reductionFunctions, scanFunctions,
+	algebraFunctions, furtherFunctions,
+}
+
+func init() {
+	for _, topic := range entries {
+		for _, f := range topic {
+			table[f.Name], quick[quickly(f.Name)] = f, f
 		}
-		table[f.Name], quick[quickly(f.Name)] = f, f
 	}
 }
 

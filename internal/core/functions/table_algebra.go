@@ -1,0 +1,138 @@
+package functions
+
+import "nimbusreach/internal/core/array"
+
+var algebraFunctions = []*Function{
+	{
+		Name: "condition", Topic: Algebra, Signature: "condition(A)",
+		Doc:   "The largest singular value over the smallest: how much solving can enlarge a relative error.",
+		Shape: "a scalar", Rule: ranked(2, scalar(always(array.Real))),
+		Example: "condition([[1, 0], [0, 4]])", Relatives: []string{"singular_values", "inverse"},
+		Min: 1, Max: 1,
+		Run: condition,
+	},
+	{
+		Name: "conjugate_transpose", Topic: Algebra, Signature: "conjugate_transpose(A)",
+		Doc:   "The transpose with every element conjugated.",
+		Shape: "the axes reversed, labels with them", Rule: conjugateTransposeOutline,
+		Example: "conjugate_transpose([[1i, 2]])", Relatives: []string{"transpose", "conjugate"},
+		Min: 1, Max: 1,
+		Run: conjugateTranspose,
+	},
+	{
+		Name: "cross", Topic: Algebra, Signature: "cross(a, b)",
+		Doc:   "The vector at right angles to both, of vectors of three along the last axis; leading axes broadcast.",
+		Shape: broadcastShape, Rule: kindAlone(widestCount),
+		Example: "cross([1, 0, 0], [0, 1, 0])", Relatives: []string{"outer"},
+		Min: 2, Max: 2,
+		Run: cross,
+	},
+	{
+		Name: "det", Topic: Algebra, Signature: "det(A)",
+		Doc:   "The determinant, a real or complex number, by pivoted LU.",
+		Shape: "a scalar", Rule: square(scalar(realOrComplex)),
+		Example: "det([[1, 2], [3, 4]])", Relatives: []string{"inverse", "rank"},
+		Min: 1, Max: 1,
+		Run: det,
+	},
+	{
+		Name: "eigenvalues", Topic: Algebra, Signature: "eigenvalues(A)",
+		Doc: "The numbers k with A dot v == k * v for some v: real and ascending when A is symmetric or Hermitian, " +
+			"else complex by descending modulus, then ascending angle in (-pi, pi].",
+		Shape: "`[n]`", Rule: square(oneAxis(unknownKind, firstLength)),
+		Example: "eigenvalues([[2, 0], [0, 1]])", Relatives: []string{"eigenvectors", "singular_values"},
+		Min: 1, Max: 1,
+		Run: eigen(false),
+	},
+	{
+		Name: "eigenvectors", Topic: Algebra, Signature: "eigenvectors(A)",
+		Doc:   "The eigenvectors as columns of unit length, in the order of `eigenvalues`.",
+		Shape: "`[n, n]`", Rule: withOpenLabels(square(matrixFrom(unknownKind, sameSides))),
+		Example: "eigenvectors([[2, 0], [0, 1]])", Relatives: []string{"eigenvalues"},
+		Min: 1, Max: 1,
+		Run: eigen(true),
+	},
+	{
+		Name: "inverse", Topic: Algebra, Signature: "inverse(A)",
+		Doc: "The inverse, by pivoted LU. Singular, that is with no correct digit, is run.singular; a reciprocal " +
+			"condition under 1e-12 leaves notice.condition.",
+		Shape: "the matrix's", Rule: withOpenLabels(square(like(realOrComplex))),
+		Example: "inverse([[2, 0], [0, 4]])", Relatives: []string{"solve", "pseudo_inverse", "mat_power"},
+		Min: 1, Max: 1,
+		Run: inverse,
+	},
+	{
+		Name: "kronecker", Topic: Algebra, Signature: "kronecker(A, B)",
+		Doc:   "Each element of A replaced by its product with all of B.",
+		Shape: "the lengths multiplied, axis by axis", Rule: kindAlone(widestCount),
+		Example: "kronecker([[1, 2]], [[1], [1]])", Relatives: []string{"outer", "tiled"},
+		Min: 2, Max: 2,
+		Run: kronecker,
+	},
+	{
+		Name: "least_squares", Topic: Algebra, Signature: "least_squares(A, b)",
+		Doc:   "The x for which norm(A dot x - b) is smallest, and of several the shortest, by SVD.",
+		Shape: "`[columns of A]`, with the columns of b behind", Rule: ranked(2, leastSquaresOutline),
+		Example: "least_squares([[1, 0], [1, 1], [1, 2]], [1, 3, 5])", Relatives: []string{"solve", "fitted_polynomial"},
+		Min: 2, Max: 2,
+		Run: leastSquares,
+	},
+	{
+		Name: "mat_power", Topic: Algebra, Signature: "mat_power(A, n)",
+		Doc:   "The matrix multiplied by itself: n factors. Of ints with n of 0 or more exact; a negative n inverts.",
+		Shape: "the matrix's", Rule: withOpenLabels(square(like(matPowerKind))),
+		Example: "mat_power([[1, 1], [0, 1]], 5)", Relatives: []string{"inverse"},
+		Min: 2, Max: 2,
+		Run: matPower,
+	},
+	{
+		Name: "outer", Topic: Algebra, Signature: "outer(a, b)",
+		Doc:   "Every element of a times every one of b; both have one axis.",
+		Shape: "`[length of a, length of b]`", Rule: withOpenLabels(matrixFrom(widestCount, bothSizes)),
+		Example: "outer([1, 2], [3, 4, 5])", Relatives: []string{"cross", "kronecker"},
+		Min: 2, Max: 2,
+		Run: outer,
+	},
+	{
+		Name: "pseudo_inverse", Topic: Algebra, Signature: "pseudo_inverse(A)",
+		Doc: "The Moore-Penrose inverse, by SVD; singular values up to max(rows, columns) 2^-52 of the largest " +
+			"count as 0.",
+		Shape: "the axes exchanged", Rule: withOpenLabels(ranked(2, matrixFrom(realOrComplex, sidesExchanged))),
+		Example: "pseudo_inverse([[1, 0], [0, 2], [0, 0]])", Relatives: []string{"inverse", "least_squares", "rank"},
+		Min: 1, Max: 1,
+		Run: pseudoInverse,
+	},
+	{
+		Name: "rank", Topic: Algebra, Signature: "rank(A)",
+		Doc:   "How many singular values are larger than max(rows, columns) 2^-52 of the largest.",
+		Shape: "a scalar", Rule: ranked(2, scalar(always(array.Int))),
+		Example: "rank([[1, 2], [2, 4]])", Relatives: []string{"singular_values", "det"},
+		Min: 1, Max: 1,
+		Run: matrixRank,
+	},
+	{
+		Name: "singular_values", Topic: Algebra, Signature: "singular_values(A)",
+		Doc:   "The roots of the eigenvalues of conjugate_transpose(A) dot A, descending.",
+		Shape: "`[smaller side]`", Rule: ranked(2, oneAxis(always(array.Real), smallerSide)),
+		Example: "singular_values([[3, 0], [0, 4]])", Relatives: []string{"rank", "condition", "norm"},
+		Min: 1, Max: 1,
+		Run: singularValues,
+	},
+	{
+		Name: "solve", Topic: Algebra, Signature: "solve(A, b)",
+		Doc: "The x with A dot x == b, by pivoted LU; b has one axis, or a column for each right side. More " +
+			"accurate and faster than multiplying by the inverse.",
+		Shape: "that of b", Rule: square(solveOutline),
+		Example: "solve([[2, 0], [0, 4]], [2, 4])", Relatives: []string{"inverse", "least_squares"},
+		Min: 2, Max: 2,
+		Run: solve,
+	},
+	{
+		Name: "trace", Topic: Algebra, Signature: "trace(A)",
+		Doc:   "The sum of the diagonal of a square matrix; of ints exact.",
+		Shape: "a scalar", Rule: ranked(2, scalar(countable)),
+		Example: "trace([[1, 2], [3, 4]])", Relatives: []string{"diagonal_of", "det"},
+		Min: 1, Max: 1,
+		Run: trace,
+	},
+}
