@@ -10,33 +10,6 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-const (
-	sameShape      = "the argument's shape and labels"
-	broadcastShape = "the shape the arguments broadcast to"
-)
-
-// log2 takes the exponent off so that what is left lies around 1, where math.Log2 loses
-// its digits to a difference.
-func log2(x float64) float64 {
-	if x <= 0 || math.IsInf(x, 0) || x != x {
-		return math.Log2(x)
-	}
-	m, k := math.Frexp(x)
-	if m < math.Sqrt2/2 {
-		m, k = m*2, k-1
-	}
-	return float64(k) + float64(math.Log(m)*(1/math.Ln2))
-}
-
-// log10 is exact at powers of ten, which math.Log10 misses for some.
-func log10(x float64) float64 {
-	y := math.Log10(x)
-	if n := math.Round(y); n != y && math.Abs(n) < 300 && math.Pow(10, n) == x {
-		return n
-	}
-	return y
-}
-
 // run1 asks for a result of the argument's shape and applies a kernel to it.
 func run1[A, O array.Cell](c *Call, a *array.Array, kernel func(A) O) (*array.Array, *notation.Diagnostic) {
 	a, d := Widen(c.Meter, a, array.KindOf[A]())
@@ -73,26 +46,6 @@ func eachReal(f func(float64) float64, z func(complex128) complex128) func(*Call
 		NoteNonFinite(c.Meter, "`"+c.Function.Name+"`", hint, out, a)
 		return out, nil
 	}
-}
-
-func logarithm(c *Call) (*array.Array, *notation.Diagnostic) {
-	base, ok := c.Options["base"]
-	if !ok {
-		return eachReal(math.Log, cmplx.Log)(c)
-	}
-	b := base.Array
-	if b.Rank() != 0 || b.Kind() == array.Complex || b.Kind() == array.Bool {
-		return nil, fault(codes.RunKind, fmt.Sprintf("the option `base` is %s; it takes one real", Describe(b)), "write `log(x, base: 3)`")
-	}
-	v := b.RealAt(0)
-	switch v {
-	case 2:
-		return eachReal(log2, func(z complex128) complex128 { return cmplx.Log(z) / math.Ln2 })(c)
-	case 10:
-		return eachReal(log10, cmplx.Log10)(c)
-	}
-	return eachReal(func(x float64) float64 { return math.Log(x) / math.Log(v) },
-		func(z complex128) complex128 { return cmplx.Log(z) / complex(math.Log(v), 0) })(c)
 }
 
 func absolute(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -279,8 +232,6 @@ func degrees(x float64) float64 { return x * (180 / math.Pi) }
 
 func radians(x float64) float64 { return x * (math.Pi / 180) }
 
-func complexLog2(z complex128) complex128 { return cmplx.Log(z) / math.Ln2 }
-
 func finite(z complex128) bool { return !cmplx.IsNaN(z) && !cmplx.IsInf(z) }
 
 // complexPart applies a function that gives a real of each complex number.
@@ -297,4 +248,42 @@ func conjugate(c *Call) (*array.Array, *notation.Diagnostic) {
 		return c.Args[0], nil
 	}
 	return run1(c, c.Args[0], cmplx.Conj)
+}
+
+func clipped(c *Call) (*array.Array, *notation.Diagnostic) {
+	for _, a := range c.Args {
+		if d := c.atMost(a, array.Real, "complex numbers have no order; clip `abs(...)`"); d != nil {
+			return nil, d
+		}
+	}
+	below, d := Binary(c.Meter, ">", c.Args[1], c.Args[2])
+	if d != nil {
+		return nil, d
+	}
+	if below.CountTrue() > 0 {
+		return nil, fault(codes.RunValue, "a low end lies above its high end", "give the low end first", ShapeOf(c.Args[1]), ShapeOf(c.Args[2]))
+	}
+	shape, labels, d := Merge(c.Meter, "`clipped`", c.Args...)
+	if d != nil {
+		return nil, d
+	}
+	kind, wide, d := Unify(c.Meter, array.Int, c.Args...)
+	if d != nil {
+		return nil, d
+	}
+	if d := c.take(kind, shape); d != nil {
+		return nil, d
+	}
+	if kind == array.Int {
+		out := array.Map2(shape, wide[0], wide[1], array.EachPair(func(x, low int64) int64 { return max(x, low) }))
+		return array.Map2(shape, out, wide[2], array.EachPair(func(x, high int64) int64 { return min(x, high) })).WithLabels(labels), nil
+	}
+	out := array.Map2(shape, wide[0], wide[1], array.EachPair(math.Max))
+	return array.Map2(shape, out, wide[2], array.EachPair(math.Min)).WithLabels(labels), nil
+}
+
+// spacing is the distance to the next larger double.
+func spacing(x float64) float64 {
+	x = math.Abs(x)
+	return math.Nextafter(x, math.Inf(1)) - x
 }

@@ -9,8 +9,6 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-const spelledShape = "the shape its arguments spell"
-
 func constant(v float64) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		shape, d := c.lengths(c.Args)
@@ -95,68 +93,4 @@ func spaced(c *Call) (*array.Array, *notation.Diagnostic) {
 		out[n-1] = to
 	}
 	return array.FromReals(out, n), nil
-}
-
-func toInt(c *Call) (*array.Array, *notation.Diagnostic) {
-	a, d := downToReal(c)
-	if d != nil {
-		return nil, d
-	}
-	if a.Kind() <= array.Int {
-		return Widen(c.Meter, a, array.Int)
-	}
-	var bad *notation.Diagnostic
-	out, d := run1(c, a, func(v float64) int64 {
-		t := math.Trunc(v)
-		if !(t >= -(1<<63) && t < 1<<63) {
-			if bad == nil {
-				bad = fault(codes.RunValue, fmt.Sprintf("%s has no int", realWord(v)), "keep such values out first, with `pick(is_finite(x), x, 0)` say")
-			}
-			return 0
-		}
-		return int64(t)
-	})
-	if bad != nil {
-		return nil, bad
-	}
-	return out, d
-}
-
-func realWord(v float64) string {
-	switch {
-	case math.IsNaN(v):
-		return "NaN"
-	case math.IsInf(v, 0):
-		return "an infinite value"
-	}
-	return fmt.Sprintf("%v", v)
-}
-
-// downToReal refuses complex values that would lose their imaginary part.
-func downToReal(c *Call) (*array.Array, *notation.Diagnostic) {
-	a := c.Args[0]
-	if a.Kind() != array.Complex {
-		return a, nil
-	}
-	for _, v := range a.Complexes() {
-		if imag(v) != 0 {
-			return nil, fault(codes.RunKind, fmt.Sprintf("`%s` would lose the imaginary part of %v", c.Function.Name, v), "take `real_part(x)`, or the modulus with `abs(x)`")
-		}
-	}
-	return run1(c, a, func(v complex128) float64 { return real(v) })
-}
-
-func toReal(c *Call) (*array.Array, *notation.Diagnostic) {
-	a, d := downToReal(c)
-	if d != nil {
-		return nil, d
-	}
-	return Widen(c.Meter, a, array.Real)
-}
-
-func toComplex(c *Call) (*array.Array, *notation.Diagnostic) {
-	if len(c.Args) == 1 {
-		return Widen(c.Meter, c.Args[0], array.Complex)
-	}
-	return pairReal(func(re, im float64) complex128 { return complex(re, im) })(c)
 }

@@ -188,8 +188,8 @@ func TestSlowWorkIsBounded(t *testing.T) {
 	}
 }
 
-// TestWhatIsDeadIsCollectedBeforeLargeArrays counts collections, without making anything.
-func TestWhatIsDeadIsCollectedBeforeLargeArrays(t *testing.T) {
+// TestUnreachableMemoryIsCollectedBeforeLargeArrays counts collections, without making anything.
+func TestUnreachableMemoryIsCollectedBeforeLargeArrays(t *testing.T) {
 	collections := func(work func()) uint32 {
 		var before, after runtime.MemStats
 		runtime.ReadMemStats(&before)

@@ -69,9 +69,9 @@ func changed(index []int, axis, to int) []int {
 	return out
 }
 
-// TestMovingAlongAnAxis moves items of arrays of every kind, through views, and asks of
+// TestShiftingAlongAnAxis moves items of arrays of every kind, through views, and asks of
 // each element where it came from.
-func TestMovingAlongAnAxis(t *testing.T) {
+func TestShiftingAlongAnAxis(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 7))
 	for range 400 {
 		rank := 1 + r.IntN(3)
@@ -186,7 +186,7 @@ func TestReshapingReadsAndFillsInOneOrder(t *testing.T) {
 	}
 }
 
-func TestPaving(t *testing.T) {
+func TestTiling(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 7))
 	for range 200 {
 		rank := 1 + r.IntN(3)
@@ -375,8 +375,8 @@ func TestTriangles(t *testing.T) {
 	}
 }
 
-// TestWindowsAndSteps holds stretches, steps and totals of groups against loops.
-func TestWindowsAndSteps(t *testing.T) {
+// TestWindowsAndDifferences holds stretches, steps and totals of groups against loops.
+func TestWindowsAndDifferences(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 7))
 	for range 200 {
 		rank := 1 + r.IntN(3)

@@ -153,9 +153,9 @@ func squares(x []float64) float64 {
 	return s
 }
 
-// TestCollapsesAgainstTheirDefinitions collapses random views over random axes, with
+// TestReductionsAgainstTheirDefinitions collapses random views over random axes, with
 // keep: and only:, and compares values, shapes and labels.
-func TestCollapsesAgainstTheirDefinitions(t *testing.T) {
+func TestReductionsAgainstTheirDefinitions(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 1))
 	for name, oracle := range plainCollapses {
 		f := Lookup(name)
@@ -247,8 +247,8 @@ func TestAMeanWhoseSumOverflows(t *testing.T) {
 	assert.Equal(t, []float64{1.5e308, 2}, out.Reals())
 }
 
-// TestWorkingThroughAgainstDefinitions compares functions along an axis with loops.
-func TestWorkingThroughAgainstDefinitions(t *testing.T) {
+// TestScansAgainstDefinitions compares functions along an axis with loops.
+func TestScansAgainstDefinitions(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 3))
 	oracles := map[string]func(x []float64) []float64{
 		"running_sum": func(x []float64) []float64 {

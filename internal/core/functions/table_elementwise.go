@@ -6,6 +6,11 @@ import (
 	"nimbusreach/internal/core/array"
 )
 
+const (
+	sameShape      = "the argument's shape and labels"
+	broadcastShape = "the shape the arguments broadcast to"
+)
+
 var elementwiseFunctions = []*Function{
 	{
 		Name: "abs", Topic: Elementwise, Signature: "abs(x)",

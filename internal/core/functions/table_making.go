@@ -2,6 +2,8 @@ package functions
 
 import "nimbusreach/internal/core/array"
 
+const spelledShape = "the shape its arguments spell"
+
 var makingFunctions = []*Function{
 	{
 		Name: "bool", Topic: Making, Signature: "bool(x)",

@@ -2,6 +2,13 @@ package functions
 
 import "nimbusreach/internal/core/array"
 
+const reducedShape = "the axes not reduced; without `over` a scalar; with `keep: true` reduced axes stay with length 1"
+
+// reductionOptions are those of every reduction, and more.
+func reductionOptions(more ...Option) []Option {
+	return append([]Option{{Name: "keep"}, {Name: "only"}}, more...)
+}
+
 var reductionFunctions = []*Function{
 	{
 		Name: "all", Topic: Reductions, Signature: "all(x over AXES, keep: false, only: mask)",

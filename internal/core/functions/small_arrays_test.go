@@ -123,9 +123,9 @@ func TestSmallArithmeticIsTheLongWay(t *testing.T) {
 	}
 }
 
-// TestResultsOfARoomAreApart makes sure that results cut from one piece
+// TestResultsOfAnArenaAreApart makes sure that results cut from one piece
 // of memory do not lie on each other.
-func TestResultsOfARoomAreApart(t *testing.T) {
+func TestResultsOfAnArenaAreApart(t *testing.T) {
 	m := meter()
 	var made []*array.Array
 	for i := range 300 {

@@ -3,77 +3,11 @@ package functions
 import (
 	"fmt"
 	"math"
-	"slices"
-
 	"nimbusreach/internal/core/algebra"
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
-
-// rising reads an argument of one axis whose values rise; strictly when asked.
-func (c *Call) rising(a *array.Array, strictly bool) ([]float64, *notation.Diagnostic) {
-	a, d := c.realsOfRank(a, 1)
-	if d != nil {
-		return nil, d
-	}
-	x := a.Reals()
-	for i := range x {
-		if x[i] != x[i] || (i > 0 && (x[i] < x[i-1] || (strictly && x[i] == x[i-1]))) {
-			return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes rising values, and %v stands at position %d", c.Function.Name, x[i], i+c.Counting), "sort them with `sort`, and the values that go with them by `sort_order`")
-		}
-	}
-	return x, nil
-}
-
-// oneLength refuses arrays of one axis whose lengths differ.
-func (c *Call) oneLength(a, b *array.Array) *notation.Diagnostic {
-	if a.Len(0) == b.Len(0) {
-		return nil
-	}
-	return fault(codes.ShapeJoin, fmt.Sprintf("`%s` goes in step, and the lengths are %d and %d", c.Function.Name, a.Len(0), b.Len(0)), "give arrays of one length", ShapeOf(a), ShapeOf(b))
-}
-
-func interpolated(c *Call) (*array.Array, *notation.Diagnostic) {
-	xs, d := c.rising(c.Args[1], true)
-	if d != nil {
-		return nil, d
-	}
-	y, d := c.realsOfRank(c.Args[2], 1)
-	if d != nil {
-		return nil, d
-	}
-	if d := c.oneLength(c.Args[1], y); d != nil {
-		return nil, d
-	}
-	if d := c.atMost(c.Args[0], array.Real, "x is real"); d != nil {
-		return nil, d
-	}
-	if len(xs) == 0 {
-		return nil, fault(codes.RunEmpty, "`interpolated` has no points to go through", "give at least one point")
-	}
-	ys := y.Reals()
-	out, d := run1(c, c.Args[0], func(x float64) float64 {
-		i, exact := slices.BinarySearch(xs, x)
-		switch {
-		case exact:
-			return ys[i]
-		case x != x || i == 0 || i == len(xs):
-			return math.NaN()
-		}
-		t := (x - xs[i-1]) / (xs[i] - xs[i-1])
-		return ys[i-1] + t*(ys[i]-ys[i-1])
-	})
-	if d != nil {
-		return nil, d
-	}
-	x, d := Widen(c.Meter, c.Args[0], array.Real)
-	if d != nil {
-		return nil, d
-	}
-	NoteNonFinite(c.Meter, "`interpolated`", "a place lies outside the points; `clipped` keeps it in", out, x)
-	return out, nil
-}
 
 func fittedPolynomial(c *Call) (*array.Array, *notation.Diagnostic) {
 	x, d := c.realsOfRank(c.Args[0], 1)
@@ -155,65 +89,6 @@ func polynomial(c *Call) (*array.Array, *notation.Diagnostic) {
 	return out, nil
 }
 
-func trapezoid(c *Call) (*array.Array, *notation.Diagnostic) {
-	y, d := c.realsOfRank(c.Args[0], 1)
-	if d != nil {
-		return nil, d
-	}
-	x, d := c.realsOfRank(c.Args[1], 1)
-	if d != nil {
-		return nil, d
-	}
-	if d := c.oneLength(y, x); d != nil {
-		return nil, d
-	}
-	ys, xs := y.Reals(), x.Reals()
-	parts := make([]float64, max(len(xs)-1, 0))
-	c.Meter.Worked(plain * len(xs))
-	for i := range parts {
-		parts[i] = (xs[i+1] - xs[i]) * ((ys[i] + ys[i+1]) / 2)
-	}
-	out := array.Scalar(array.PairwiseSum(parts))
-	c.noteMade(out, y, x)
-	return out, nil
-}
-
-func gradient(c *Call) (*array.Array, *notation.Diagnostic) {
-	axis, d := c.alongAxis()
-	if d != nil {
-		return nil, d
-	}
-	spacing, d := c.realOption("spacing", 1)
-	if d != nil {
-		return nil, d
-	}
-	if !(spacing > 0) {
-		return nil, fault(codes.RunValue, fmt.Sprintf("the spacing is %v", spacing), "give a number above 0")
-	}
-	if d := c.atMost(c.Args[0], array.Real, "take the parts apart with `real_part` and `imaginary_part`"); d != nil {
-		return nil, d
-	}
-	a, d := Widen(c.Meter, c.Args[0], array.Real)
-	if d != nil {
-		return nil, d
-	}
-	n := a.Len(axis)
-	if n < 2 {
-		return nil, fault(codes.RunEmpty, fmt.Sprintf("a slope needs two places, and axis %s has %d", AxisWord(a, axis, c.Counting), n), "give a longer axis", ShapeOf(a))
-	}
-	if d := c.take(array.Real, a.Shape()); d != nil {
-		return nil, d
-	}
-	out := array.Along(a, axis, n, func(out, y []float64) {
-		out[0], out[n-1] = (y[1]-y[0])/spacing, (y[n-1]-y[n-2])/spacing
-		for i := 1; i < n-1; i++ {
-			out[i] = (y[i+1] - y[i-1]) / (2 * spacing)
-		}
-	})
-	c.noteMade(out, a)
-	return out, nil
-}
-
 func convolved(c *Call) (*array.Array, *notation.Diagnostic) {
 	for _, a := range c.Args {
 		if d := c.wantRank(a, 1); d != nil {
@@ -275,21 +150,4 @@ func convolve[T float64 | complex128](a, b []T) *array.Array {
 	default:
 		return array.FromComplexes(o.([]complex128), len(out))
 	}
-}
-
-func insertionPlace(c *Call) (*array.Array, *notation.Diagnostic) {
-	values, d := c.rising(c.Args[0], false)
-	if d != nil {
-		return nil, d
-	}
-	if d := c.atMost(c.Args[1], array.Real, "complex numbers have no order"); d != nil {
-		return nil, d
-	}
-	return run1(c, c.Args[1], func(x float64) int64 {
-		if x != x {
-			return int64(len(values) + c.Counting)
-		}
-		at, _ := slices.BinarySearch(values, x)
-		return int64(at + c.Counting)
-	})
 }

@@ -96,9 +96,9 @@ func TestSeveralValuesOfAGroup(t *testing.T) {
 	}
 }
 
-// TestSeveralValuesAreAskedFor collapses many small groups, whose values take more than
+// TestReductionsToSeveralValuesRefuse collapses many small groups, whose values take more than
 // the groups.
-func TestSeveralValuesAreAskedFor(t *testing.T) {
+func TestReductionsToSeveralValuesRefuse(t *testing.T) {
 	tall := array.FromReals(make([]float64, 200_000), 100_000, 2)
 	m := NewMeter(t.Context(), Limits{Statements: 1, Cells: 1e9, Bytes: 3 << 20, Depth: 1})
 	_, d := Lookup("five_numbers").Run(&Call{Function: Lookup("five_numbers"), Args: []*array.Array{tall}, Axes: []int{1}, Meter: m})
