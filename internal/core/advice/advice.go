@@ -50,7 +50,7 @@ func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice,
 	w.heldCases()
 	w.equalLengths()
 	w.oneShape()
-	if !slices.ContainsFunc(w.out, func(a Advice) bool { return a.Code == "one-shape" }) {
+	if !slices.ContainsFunc(w.out, func(a Advice) bool { return a.Code == codes.AdviceOneShape }) {
 		w.oneLength()
 	}
 	w.masks()

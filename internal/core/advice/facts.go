@@ -46,7 +46,7 @@ func (w *inspector) facts() {
 			if !holds || f.uses != nil && !w.uses(f.uses) {
 				continue
 			}
-			slip, yaml := w.probe.Passes(w.ctx, in.Name, string(f.code), f.holds)
+			slip, yaml := w.probe.Passes(w.ctx, in.Name, f.code, f.holds)
 			if slip == "" {
 				continue
 			}

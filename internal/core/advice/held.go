@@ -42,7 +42,7 @@ func (w *inspector) heldCases() {
 }
 
 // hold adds a held case that fixes it to the last piece of advice, when probing has one.
-func (w *inspector) hold(weakness string, fits func(c *check.PreparedCase) bool) {
+func (w *inspector) hold(weakness codes.Code, fits func(c *check.PreparedCase) bool) {
 	w.out[len(w.out)-1].YAML = w.probe.Held(weakness, fits)
 }
 
@@ -89,7 +89,7 @@ func (w *inspector) equalPair(pair axisPair) {
 	}
 	w.advise(codes.AdviceEqualLengths, "inputs."+pair.a, pair.words+" have one length in every case, so work over the wrong one keeps the right shape",
 		fmt.Sprintf("give them other lengths: draw `%s` with unequal lengths, or add a case where they differ", pair.a))
-	w.hold("equal-lengths", func(c *check.PreparedCase) bool {
+	w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool {
 		return c.Inputs[pair.a].Len(pair.axisA) != c.Inputs[pair.b].Len(pair.axisB) && w.probe.ShapeTells(w.ctx, w.cases, c)
 	})
 }
@@ -156,7 +156,7 @@ func (w *inspector) oneShape() {
 			}
 			if _, ok := w.p.With(w.ctx, first, inputs); ok {
 				w.advise(codes.AdviceOneShape, "cases", "every case has data of one shape, so a length that is written in passes", fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, functions.AxisWord(a, axis, w.e.Counting)))
-				w.hold("equal-lengths", func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
+				w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
 				return
 			}
 		}
@@ -191,7 +191,7 @@ func (w *inspector) oneLength() {
 			}
 			word := functions.AxisWord(a, axis, w.e.Counting)
 			w.advise(codes.AdviceOneShape, "inputs."+in.Name, fmt.Sprintf("the axis %s of `%s` has the length %d in every case, so a sum that is written out by position passes", word, in.Name, a.Len(axis)), fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, word))
-			w.hold("equal-lengths", func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
+			w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
 		}
 	}
 }

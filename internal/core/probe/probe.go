@@ -58,9 +58,10 @@ type Survivor struct {
 	Changed  string     `json:"changed"` // the line as the slip has it
 	Try      string     `json:"try"`
 	YAML     string     `json:"yaml,omitempty"` // a held case that catches it
-	Weakness string     `json:"-"`              // what of the data lets it through
+	Weakness codes.Code `json:"-"`              // what of the data lets it through
 
-	program string
+	program  string
+	operator *slips.Operator
 }
 
 // candidate is one slip by its place in the list that every worker makes alike.
@@ -105,7 +106,7 @@ func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
 		undo := s.Apply()
 		right := worker.right(ctx)
 		if right && ctx.Err() == nil {
-			survived[i] = &Survivor{Operator: s.Operator.Name, Cause: s.Cause, Line: p.Program.Source.Place(s.Span).Line, Changed: s.Line(), program: list[i].program}
+			survived[i] = &Survivor{Operator: s.Operator.Name, Cause: s.Cause, Line: p.Program.Source.Place(s.Span).Line, Changed: s.Line(), program: list[i].program, operator: s.Operator}
 		}
 		undo()
 		if survived[i] != nil {
@@ -230,7 +231,7 @@ func judge(ctx context.Context, p *check.Prepared, survived []*Survivor, report 
 		}
 		program, errs := notation.Parse(one.program)
 		if len(errs) == 0 {
-			report.passed = append(report.passed, passed{one.Operator, one.Change, program})
+			report.passed = append(report.passed, passed{one.operator, one.Change, program})
 		}
 		if marks[one.Change] {
 			report.Marked++

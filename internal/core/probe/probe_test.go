@@ -121,3 +121,20 @@ func TestAFaultWhileProbingIsOneFault(t *testing.T) {
 	require.NotNil(t, f, "%v", err)
 	assert.Contains(t, string(f.Stack), "core/check.(*Prepared)")
 }
+
+// TestProbingRepeats probes an exercise of two inputs many times: the data it offers do not
+// depend on the order in which a map is walked.
+func TestProbingRepeats(t *testing.T) {
+	yaml := "title: Two inputs\ninputs: {x: {axes: [rope]}, y: {axes: [rope]}, k: {}}\noutputs: {out: {}}\n" +
+		"cases:\n  - {name: a, shown: true, inputs: {x: [1, 5, 2.5], y: [2, 2, 7], k: 3}}\n"
+	p := prepared(t, yaml, "out = count(x > k and y < 6)\n")
+	first := probe.Run(context.Background(), p, probe.Options{})
+	require.NotEmpty(t, first.Survivors)
+	for range 20 {
+		again := probe.Run(context.Background(), p, probe.Options{})
+		require.Equal(t, len(first.Survivors), len(again.Survivors))
+		for i := range first.Survivors {
+			require.Equal(t, first.Survivors[i].YAML, again.Survivors[i].YAML)
+		}
+	}
+}

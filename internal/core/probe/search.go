@@ -10,6 +10,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/notation"
@@ -27,8 +28,8 @@ func digest(text string) string {
 // data is one set of inputs tried, with what it changes in words.
 type data struct {
 	words    string
-	weakness string // the code of the advice on data that lack it
-	input    string // whose data were changed, "" for all
+	weakness codes.Code // the code of the advice on data that lack it
+	input    string     // whose data were changed, "" for all
 	inputs   map[string]*array.Array
 }
 
@@ -59,7 +60,10 @@ func newSearch(ctx context.Context, p *check.Prepared) *search {
 		all = append(all, v.variations(base, round)...)
 	}
 	// The plainest change first, whichever data it was made from.
-	rank := []string{"equal-lengths", "no-boundary", "symmetric", "sorted", "no-negative", "tie", "no-repeat", "no-zero", "integers-only", "missing-values", ""}
+	rank := []codes.Code{
+		codes.AdviceEqualLengths, codes.AdviceNoBoundary, codes.AdviceSymmetric, codes.AdviceSorted, codes.AdviceNoNegative,
+		codes.AdviceTie, codes.AdviceNoRepeat, codes.AdviceNoZero, codes.AdviceIntegersOnly, codes.AdviceMissingValues, "",
+	}
 	slices.SortStableFunc(all, func(a, b data) int { return slices.Index(rank, a.weakness) - slices.Index(rank, b.weakness) })
 	for _, d := range all {
 		if ctx.Err() != nil {

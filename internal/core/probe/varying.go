@@ -8,6 +8,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -43,20 +44,20 @@ func anyEmpty(inputs map[string]*array.Array) bool {
 // variations changes a set of inputs in each of the ways known.
 func (v *varier) variations(base map[string]*array.Array, round int) []data {
 	var out []data
-	add := func(weakness, input, words string, inputs map[string]*array.Array) {
+	add := func(weakness codes.Code, input, words string, inputs map[string]*array.Array) {
 		if inputs != nil {
 			out = append(out, data{words, weakness, input, inputs})
 		}
 	}
-	add("equal-lengths", "", "a held case whose lengths all differ", v.relengthed(base, round))
+	add(codes.AdviceEqualLengths, "", "a held case whose lengths all differ", v.relengthed(base, round))
 	add("", "", "a held case with other values", v.redrawn(base))
-	add("no-boundary", "", "a held case of few whole values, so that both sides of a comparison meet", v.coarse(base))
+	add(codes.AdviceNoBoundary, "", "a held case of few whole values, so that both sides of a comparison meet", v.coarse(base))
 	for _, in := range v.p.Exercise.Inputs {
 		a := base[in.Name]
 		if a == nil {
 			continue
 		}
-		one := func(weakness, words string, changed *array.Array) {
+		one := func(weakness codes.Code, words string, changed *array.Array) {
 			if changed == nil {
 				return
 			}
@@ -64,16 +65,16 @@ func (v *varier) variations(base map[string]*array.Array, round int) []data {
 			inputs[in.Name] = changed.WithLabels(a.Labels())
 			add(weakness, in.Name, "a held case with "+fmt.Sprintf(words, in.Name), inputs)
 		}
-		one("no-boundary", "a value of `%s` that lies on the boundary of a comparison", v.boundary(a, base))
-		one("symmetric", "a matrix `%s` that is not symmetric", v.skewed(a))
-		one("sorted", "values of `%s` that are not in order", v.shuffled(a))
-		one("no-negative", "negative values in `%s`", v.negated(a))
-		one("tie", "an extreme of `%s` that stands twice", v.tied(a))
-		one("no-repeat", "values of `%s` that repeat", v.repeatedValues(a))
-		one("no-zero", "a zero in `%s`", v.zeroed(a))
-		one("integers-only", "values of `%s` with decimals", v.fractions(a))
+		one(codes.AdviceNoBoundary, "a value of `%s` that lies on the boundary of a comparison", v.boundary(a, base))
+		one(codes.AdviceSymmetric, "a matrix `%s` that is not symmetric", v.skewed(a))
+		one(codes.AdviceSorted, "values of `%s` that are not in order", v.shuffled(a))
+		one(codes.AdviceNoNegative, "negative values in `%s`", v.negated(a))
+		one(codes.AdviceTie, "an extreme of `%s` that stands twice", v.tied(a))
+		one(codes.AdviceNoRepeat, "values of `%s` that repeat", v.repeatedValues(a))
+		one(codes.AdviceNoZero, "a zero in `%s`", v.zeroed(a))
+		one(codes.AdviceIntegersOnly, "values of `%s` with decimals", v.fractions(a))
 		if in.Missing {
-			one("missing-values", "a missing value in `%s`", v.missing(a))
+			one(codes.AdviceMissingValues, "a missing value in `%s`", v.missing(a))
 		}
 	}
 	return out
@@ -185,16 +186,29 @@ func (v *varier) filled(a *array.Array, shape []int) *array.Array {
 
 func (v *varier) redrawn(base map[string]*array.Array) map[string]*array.Array {
 	out := map[string]*array.Array{}
-	for name, a := range base {
-		out[name] = v.filled(a, a.Shape())
+	for _, name := range v.drawOrder(base) {
+		out[name] = v.filled(base[name], base[name].Shape())
 	}
 	return out
+}
+
+// drawOrder lists the inputs in the exercise's order, so that the same draws go to the same
+// inputs in every run.
+func (v *varier) drawOrder(base map[string]*array.Array) []string {
+	var names []string
+	for _, in := range v.p.Exercise.Inputs {
+		if base[in.Name] != nil {
+			names = append(names, in.Name)
+		}
+	}
+	return names
 }
 
 // coarse gives every input few whole values.
 func (v *varier) coarse(base map[string]*array.Array) map[string]*array.Array {
 	out := map[string]*array.Array{}
-	for name, a := range base {
+	for _, name := range v.drawOrder(base) {
+		a := base[name]
 		cells := values(a)
 		out[name] = a
 		if len(cells) < 2 {

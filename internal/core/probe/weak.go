@@ -8,27 +8,26 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/slips"
 )
 
 // passed is a slip that every case lets through.
 type passed struct {
-	operator, change string
-	program          *notation.Program
+	operator *slips.Operator
+	change   string
+	program  *notation.Program
 }
-
-// added lists the operators of slips that add to a reference what it has not; what of
-// the data lets those through is no weakness of the exercise.
-var added = []string{"wrapped", "power", "divided", "turned", "sign"}
 
 // Passes finds a slip that every case lets through, and that an input's data catch
 // once a weakness of theirs is fixed, and not before; with a held case that does. Both are "" when
 // there is none.
-func (r *Report) Passes(ctx context.Context, input, weakness string, holds func(*array.Array) bool) (slip, yaml string) {
+func (r *Report) Passes(ctx context.Context, input string, weakness codes.Code, holds func(*array.Array) bool) (slip, yaml string) {
 	for _, s := range r.passed {
-		if slices.Contains(added, s.operator) || r.caughtAnyway(ctx, s, input, holds) {
+		if s.operator.OnTop || r.caughtAnyway(ctx, s, input, holds) {
 			continue
 		}
 		for i := range r.search.tries {
@@ -66,7 +65,7 @@ func (r *Report) Boundary(ctx context.Context, c *notation.Compare, i int) (yaml
 	}
 	for k := range r.search.tries {
 		t := &r.search.tries[k]
-		if t.weakness == "no-boundary" && !r.search.p.Right(ctx, t.answer, program, costFactor) {
+		if t.weakness == codes.AdviceNoBoundary && !r.search.p.Right(ctx, t.answer, program, costFactor) {
 			return r.held(&t.data), true
 		}
 	}
@@ -95,7 +94,7 @@ func (r *Report) Loose(ctx context.Context, output int) string {
 
 // Held is a held case, written as YAML, made from the data tried against a weakness; the
 // first that fits, "" for none.
-func (r *Report) Held(weakness string, fits func(c *check.PreparedCase) bool) string {
+func (r *Report) Held(weakness codes.Code, fits func(c *check.PreparedCase) bool) string {
 	for i := range r.search.tries {
 		if t := &r.search.tries[i]; t.weakness == weakness && fits(t.answer) {
 			return r.held(&t.data)

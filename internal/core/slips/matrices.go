@@ -35,7 +35,7 @@ var matrixOperators = []*Operator{
 		Name: "turned", Codes: []codes.Code{codes.TransposeMissing, codes.FillOrder},
 		Where: "a matrix", Change: "puts a transpose around it",
 		Right: "r = a + 1", Wrong: "r = transpose(a + 1)",
-		Adds: true, expression: []onExpression{on((*walker).turnedName), onCallOf((*walker).turnedReshape, "reshape")}, whole: (*walker).turnedWhole,
+		Adds: true, OnTop: true, expression: []onExpression{on((*walker).turnedName), onCallOf((*walker).turnedReshape, "reshape")}, whole: (*walker).turnedWhole,
 	},
 	{
 		Name: "reshape", Codes: []codes.Code{codes.ReshapeTranspose},

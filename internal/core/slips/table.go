@@ -17,6 +17,7 @@ type Operator struct {
 	Right, Wrong string
 
 	Adds      bool // puts in an operation that was not there
+	OnTop     bool // changes a result as a whole: data that let it through are not weak for it
 	OtherAxes bool // works on other axes, so that equal lengths can hide it
 
 	join joining
@@ -67,16 +68,6 @@ func onStatement[S notation.Statement](changes func(w *walker, list *[]notation.
 			changes(w, list, x)
 		}
 	}
-}
-
-// Lookup finds an operator by its name; nil where there is none.
-func Lookup(name string) *Operator {
-	for _, op := range Table {
-		if op.Name == name {
-			return op
-		}
-	}
-	return nil
 }
 
 // Table holds every operator, group by group.

@@ -14,25 +14,25 @@ var wholeOperators = []*Operator{
 		Codes: []codes.Code{codes.StepExtra, codes.StepMissing, codes.Rounding, codes.AxisFlat, codes.SelectReversed, codes.ComplexPart, codes.AngleUnit},
 		Where: "what a statement binds", Change: "puts a call around it",
 		Right: "r = x * 2", Wrong: "r = sort(x * 2)",
-		Adds: true, whole: (*walker).wrapped,
+		Adds: true, OnTop: true, whole: (*walker).wrapped,
 	},
 	{
 		Name: "power", Codes: []codes.Code{codes.PowerMissing},
 		Where: "what a statement binds, and a norm", Change: "squares it, or takes its root",
 		Right: "r = x * 2", Wrong: "r = sqrt(x * 2)",
-		Adds: true, whole: (*walker).power, expression: []onExpression{onCallOf((*walker).squaredNorm, "norm")},
+		Adds: true, OnTop: true, whole: (*walker).power, expression: []onExpression{onCallOf((*walker).squaredNorm, "norm")},
 	},
 	{
 		Name: "sign", Codes: []codes.Code{codes.SignFlipped},
 		Where: "what a statement binds, and a minus sign", Change: "changes the sign",
 		Right: "r = x * 2", Wrong: "r = -(x * 2)",
-		whole: (*walker).negative, expression: []onExpression{on((*walker).minusLeftOut)},
+		OnTop: true, whole: (*walker).negative, expression: []onExpression{on((*walker).minusLeftOut)},
 	},
 	{
 		Name: "divided", Codes: []codes.Code{codes.StepExtra, codes.StepMissing},
 		Where: "what a statement binds", Change: "divides once more by the number of items",
 		Right: "r = x * 2", Wrong: "r = x * 2 / size(growth)",
-		Adds: true, whole: (*walker).dividedOnce,
+		Adds: true, OnTop: true, whole: (*walker).dividedOnce,
 	},
 }
 
