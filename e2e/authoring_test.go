@@ -21,6 +21,7 @@ import (
 	"nimbusreach/e2e/browser"
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/exercise"
 )
@@ -211,7 +212,7 @@ func TestADraftIsLookedAtAndNothingIsStored(t *testing.T) {
 	folder.Files["exercises/spare/exercise.yaml"] = folder.Files[ropeMeans]
 	require.Equal(t, 200, w.asked(t, "imke", "POST", "/courses/"+course+"/draft?exercise=rope-means", folder, &d))
 	require.Len(t, d.Advice, 1)
-	assert.Equal(t, "not-listed", d.Advice[0].Code)
+	assert.Equal(t, codes.AdviceNotListed, d.Advice[0].Code)
 	var preview wire.Published
 	require.Equal(t, 200, w.asked(t, "imke", "POST", "/courses/"+course+"/preview", folder, &preview))
 	require.Len(t, preview.Advice, 1, "publishing says the same")

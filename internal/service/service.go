@@ -18,6 +18,7 @@ import (
 	"nimbusreach/internal/service/api"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
 )
@@ -134,12 +135,13 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 		return err
 	}
 	b := newBudget(c)
-	q, hub := queue.New(s, b, c.Log), desk.NewHub(s, c.Log)
+	kept := library.New(s)
+	q, hub := queue.New(s, kept, b, c.Log), desk.NewHub(s, c.Log)
 	q.Finished = func(a *store.Attempt) { hub.Tell(a.CourseID, a.ID, "verdict") }
 	if c.Ready != nil {
 		c.Ready(s, gate)
 	}
-	server.SetBackend(&api.Backend{Store: s, Gate: gate, Queue: q, Hub: hub, Budget: b})
+	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b})
 	var wg sync.WaitGroup
 	wg.Go(func() { hub.Run(work) })
 	if c.Workers >= 0 {
@@ -156,6 +158,6 @@ func Work(ctx context.Context, c Config) error {
 		return err
 	}
 	defer s.Close()
-	queue.New(s, newBudget(c), c.Log).Run(ctx, c.Workers)
+	queue.New(s, library.New(s), newBudget(c), c.Log).Run(ctx, c.Workers)
 	return nil
 }

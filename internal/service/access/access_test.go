@@ -12,8 +12,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"nimbusreach/internal/service/store"
 )
 
 func TestPasswords(t *testing.T) {
@@ -149,17 +147,4 @@ func TestMemoryOfFailuresIsBounded(t *testing.T) {
 	}
 	assert.LessOrEqual(t, len(s.seen), 104)
 	assert.LessOrEqual(t, len(s.known), 102)
-}
-
-func TestRights(t *testing.T) {
-	for role, want := range map[store.Role][4]bool{
-		store.Student:    {true, true, false, false},
-		store.Assistant:  {true, true, true, false},
-		store.Instructor: {true, true, true, true},
-		"":               {},
-	} {
-		for right := See; right <= Publish; right++ {
-			assert.Equal(t, want[right], Allows(role, right), "%s %d", role, right)
-		}
-	}
 }

@@ -94,7 +94,7 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 	if err := r.predictionsMade(c, e, role); err != nil {
 		return bounds, err
 	}
-	if !access.Allows(role, access.Watch) {
+	if !access.Allows(role, access.SeeTeam) {
 		bounds.Limit, bounds.Wait = e.Limit, e.Wait
 	}
 	return bounds, nil
@@ -160,7 +160,7 @@ func arraysOf(in *wire.HandIn) (kind string, results *string, err error) {
 // acceptsNow refuses attempts before an exercise opens and after it closes. The
 // team may try at any time.
 func acceptsNow(e *exercise.Exercise, role store.Role, now time.Time) error {
-	if access.Allows(role, access.Watch) {
+	if access.Allows(role, access.SeeTeam) {
 		return nil
 	}
 	switch state(e, now) {
@@ -246,7 +246,7 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 		return nil, err
 	}
 	out.Verdict = &v
-	if access.Allows(role, access.Watch) {
+	if access.Allows(role, access.SeeTeam) {
 		out.Seconds = a.Seconds
 		return out, nil
 	}
@@ -271,7 +271,7 @@ func roughly(t *time.Time) *time.Time {
 
 // exerciseOf is an attempt's exercise as the revision has it that checked it.
 func (r *request) exerciseOf(a *store.Attempt) (*exercise.Exercise, error) {
-	content, err := r.Queue.Prepared.Course(r.Context(), a.RevisionID)
+	content, err := r.Library.Course(r.Context(), a.RevisionID)
 	if err != nil {
 		return nil, err
 	}
@@ -334,7 +334,7 @@ func attempts(r *request) error {
 		return err
 	}
 	f := store.Filter{Course: c.ID, Exercise: r.Query("exercise"), Verdict: r.Query("verdict"), LeadCode: r.Query("lead"), Before: before, Limit: int(limit) + 1}
-	team := access.Allows(role, access.Watch)
+	team := access.Allows(role, access.SeeTeam)
 	if !team {
 		if f.LeadCode != "" {
 			return fail(http.StatusForbidden, "forbidden", "Not allowed", "Attempts are filtered by their lead for the teaching team.", "leave `lead` out")
@@ -374,11 +374,11 @@ func arrays(r *request) error {
 	if err != nil {
 		return err
 	}
-	p, err := r.Queue.Prepared.Exercise(r.Context(), a.RevisionID, a.Exercise)
+	p, err := r.Library.Exercise(r.Context(), a.RevisionID, a.Exercise)
 	if err != nil {
 		return err
 	}
-	if !access.Allows(role, access.Watch) && !mayCompare(p.Exercise, r.Query("case")) {
+	if !access.Allows(role, access.SeeTeam) && !mayCompare(p.Exercise, r.Query("case")) {
 		return store.ErrNotFound
 	}
 	sides, err := r.sides(p, a)

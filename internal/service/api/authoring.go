@@ -5,20 +5,18 @@ import (
 	"fmt"
 	"io/fs"
 	"net/http"
-	"path"
 	"strconv"
 	"strings"
 	"time"
 
 	"nimbusreach/client/wire"
-	"nimbusreach/internal/core/advice"
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/probe"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
-	"nimbusreach/internal/service/queue"
+	"nimbusreach/internal/service/courses"
 	"nimbusreach/internal/service/store"
 )
 
@@ -30,7 +28,7 @@ const draftTime = 20 * time.Second
 
 // draft looks at a course folder: its errors, or advice, probes and results.
 func draft(r *request) error {
-	if err := r.mayPublish(r.Params("course")); err != nil {
+	if err := r.mayAuthor(r.Params("course")); err != nil {
 		return err
 	}
 	folder, err := r.folder()
@@ -44,7 +42,7 @@ func draft(r *request) error {
 	defer done()
 	ctx, cancel := context.WithTimeout(ctx, draftTime)
 	defer cancel()
-	return r.JSON(lookAt(ctx, folder, r.Query("exercise"), probe.Options{Cores: r.Budget.LongPlaces()}))
+	return r.JSON(rendered(courses.Look(ctx, folder, r.Query("exercise"), probe.Options{Cores: r.Budget.LongPlaces()})))
 }
 
 // folder reads a folder's files from the body.
@@ -64,43 +62,18 @@ func (r *request) folder() (fs.FS, error) {
 	return exercise.Files(in.Files)
 }
 
-// lookAt says of a folder what can be said; only is one exercise's name, or "".
-func lookAt(ctx context.Context, folder fs.FS, only string, o probe.Options) *wire.Draft {
-	out := &wire.Draft{Errors: []exercise.Problem{}, Advice: []advice.Advice{}, Exercises: []wire.DraftExercise{}}
-	course, problems := exercise.LoadCourse(folder)
-	out.Errors = append(out.Errors, problems...)
-	if course == nil {
-		return out
+// rendered is a draft as the console shows it.
+func rendered(d *courses.Draft) *wire.Draft {
+	out := &wire.Draft{Errors: d.Errors, Advice: d.Advice, Exercises: []wire.DraftExercise{}, Stopped: d.Stopped}
+	for _, x := range d.Exercises {
+		e := x.Exercise
+		out.Exercises = append(out.Exercises, wire.DraftExercise{
+			Name: e.Name, Title: e.Title, Topics: append([]string{}, e.Topics...),
+			Slips: x.Probed.Slips, Caught: x.Probed.Caught, Equivalent: x.Probed.Equivalent, Survivors: x.Probed.Survivors,
+			Cases: draftCases(x.Prepared), Present: presentations(e),
+		})
 	}
-	out.Advice = append(out.Advice, advice.OfCourse(course)...)
-	for _, e := range course.Exercises {
-		if only != "" && e.Name != only || broken(e, problems) {
-			continue
-		}
-		p, problems := check.Prepare(ctx, e)
-		if ctx.Err() != nil {
-			break // what was found of it may be for want of time
-		}
-		out.Errors = append(out.Errors, problems...)
-		if p == nil {
-			continue
-		}
-		found, probed := advice.Inspect(ctx, p, o)
-		out.Advice = append(out.Advice, found...)
-		out.Exercises = append(out.Exercises, wire.DraftExercise{Name: e.Name, Title: e.Title, Topics: append([]string{}, e.Topics...),
-			Slips: probed.Slips, Caught: probed.Caught, Equivalent: probed.Equivalent, Survivors: probed.Survivors, Cases: draftCases(p), Present: presentations(e)})
-	}
-	out.Stopped = ctx.Err() != nil
 	return out
-}
-
-func broken(e *exercise.Exercise, problems []exercise.Problem) bool {
-	for _, p := range problems {
-		if path.Dir(p.File) == e.Dir || strings.HasPrefix(p.File, e.Dir+"/") {
-			return true
-		}
-	}
-	return false
 }
 
 func presentations(e *exercise.Exercise) map[string]string {
@@ -128,7 +101,7 @@ func draftCases(p *check.Prepared) []wire.DraftCase {
 
 // courseFolder answers the current revision's files.
 func courseFolder(r *request) error {
-	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Publish)
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Author)
 	if err != nil {
 		return err
 	}
@@ -144,7 +117,7 @@ func courseFolder(r *request) error {
 		return err
 	}
 	out := wire.Folder{Files: map[string]string{}, Revision: revision.Number}
-	r.Set("ETag", strconv.Quote(strconv.Itoa(revision.Number)))
+	r.revisionTag(revision.Number)
 	err = fs.WalkDir(folder, ".", func(name string, d fs.DirEntry, err error) error {
 		if err != nil || d.IsDir() {
 			return err
@@ -161,7 +134,7 @@ func courseFolder(r *request) error {
 
 // packFolder answers a folder's files as a zip archive.
 func packFolder(r *request) error {
-	if err := r.mayPublish(r.Params("course")); err != nil {
+	if err := r.mayAuthor(r.Params("course")); err != nil {
 		return err
 	}
 	folder, err := r.folder()
@@ -182,7 +155,7 @@ func (r *request) archive(name string, archive []byte) error {
 }
 
 func revisions(r *request) error {
-	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Watch)
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.ListPeople)
 	if err != nil {
 		return err
 	}
@@ -214,7 +187,7 @@ func revisions(r *request) error {
 }
 
 func oneRevision(r *request) error {
-	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Publish)
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Author)
 	if err != nil {
 		return err
 	}
@@ -259,63 +232,4 @@ func (r *request) uploaded() ([]byte, error) {
 		return archive, nil
 	}
 	return r.body, nil
-}
-
-// health is what publishing says of a course before it is stored.
-type health struct {
-	advice            []advice.Advice
-	slips, survivors  int
-	caught, different int
-}
-
-func healthOf(ctx context.Context, course *exercise.Course, prepared []*check.Prepared, o probe.Options) health {
-	h := health{advice: advice.OfCourse(course)}
-	for _, p := range prepared {
-		found, probed := advice.Inspect(ctx, p, o)
-		h.advice = append(h.advice, found...)
-		h.slips += probed.Slips
-		h.survivors += len(probed.Survivors)
-		h.caught += probed.Caught
-		h.different += probed.Slips - probed.Equivalent
-	}
-	return h
-}
-
-// changesTime bounds how long attempts are held against a new revision.
-const changesTime = 10 * time.Second
-
-// changes lists the attempts whose verdict a course's new content would change, the newest
-// first, as far as its time goes; what is left out is told.
-func (r *request) changes(ctx context.Context, course uint64, prepared []*check.Prepared, out *wire.Published) error {
-	byName := map[string]*check.Prepared{}
-	for _, p := range prepared {
-		byName[p.Exercise.Name] = p
-	}
-	deadline := time.Now().Add(changesTime)
-	for before := uint64(0); ; {
-		attempts, err := r.Store.Programs(ctx, course, before)
-		if err != nil || len(attempts) == 0 {
-			return err
-		}
-		for i := range attempts {
-			a := &attempts[i]
-			p := byName[a.Exercise]
-			if p == nil {
-				continue
-			}
-			if time.Now().After(deadline) {
-				out.Unchecked = true
-				return nil
-			}
-			v, err := check.Plain(ctx, p, a.Program, queue.BoundCase)
-			if err != nil {
-				continue // no verdict is no change
-			}
-			out.Checked++
-			if a.Verdict != nil && *a.Verdict != string(v.Verdict) {
-				out.Changes = append(out.Changes, wire.VerdictChange{Attempt: a.ID, Exercise: a.Exercise, Display: a.Display, Before: *a.Verdict, After: string(v.Verdict)})
-			}
-		}
-		before = attempts[len(attempts)-1].ID
-	}
 }

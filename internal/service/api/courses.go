@@ -1,30 +1,19 @@
 package api
 
 import (
-	"context"
-	"errors"
 	"fmt"
 	"net/http"
-	"net/url"
-	"regexp"
-	"strconv"
-	"strings"
 	"time"
 
 	"nimbusreach/client/wire"
-	"nimbusreach/internal/core/advice"
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/exercise"
-	"nimbusreach/internal/core/probe"
 	"nimbusreach/internal/service/access"
-	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/store"
 )
 
-var slugPattern = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
-
-func courses(r *request) error {
+func ownCourses(r *request) error {
 	me, err := r.me(r.who)
 	if err != nil {
 		return err
@@ -33,15 +22,15 @@ func courses(r *request) error {
 }
 
 // opened finds a course somebody may see and its current content.
-func (r *request) opened(right access.Right) (*store.Course, store.Role, *exercise.Course, error) {
-	c, role, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), right)
+func (r *request) opened(action access.Action) (*store.Course, store.Role, *exercise.Course, error) {
+	c, role, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), action)
 	if err != nil {
 		return nil, "", nil, err
 	}
 	if c.CurrentRevisionID == nil {
 		return nil, "", nil, store.ErrNotFound
 	}
-	content, err := r.Queue.Prepared.Course(r.Context(), *c.CurrentRevisionID)
+	content, err := r.Library.Course(r.Context(), *c.CurrentRevisionID)
 	return c, role, content, err
 }
 
@@ -184,7 +173,7 @@ func (r *request) said(c *store.Course, e *exercise.Exercise, list []wire.Counte
 	if err != nil || len(made) == 0 {
 		return err
 	}
-	p, err := r.Queue.Prepared.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
+	p, err := r.Library.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
 	if err != nil {
 		return err
 	}
@@ -216,183 +205,10 @@ func labels(declared bool, axes []string) []*string {
 	return out
 }
 
-// publish stores a course whole or not at all: every error is told at once, and
-// every reference runs on every case first.
-func publish(r *request) error { return r.published(false) }
-
-// preview tells what publishing would change.
-func preview(r *request) error { return r.published(true) }
-
-func (r *request) published(preview bool) error {
-	slug := r.Params("course")
-	if !slugPattern.MatchString(slug) || len(slug) > 64 {
-		return &access.Unfit{Field: "course", Message: fmt.Sprintf("%q cannot be a course's name", slug), Hint: "use small letters, digits and single hyphens, at most 64"}
-	}
-	if err := r.mayPublish(slug); err != nil {
-		return err
-	}
-	from, err := r.from()
-	if err != nil {
-		return err
-	}
-	archive, err := r.uploaded()
-	if err != nil {
-		return err
-	}
-	if len(archive) > exercise.MaxPackedBytes {
-		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The archive has %d bytes; a packed course has at most %d.", len(archive), exercise.MaxPackedBytes), "exercises work on small data made on purpose")
-	}
-	folder, err := exercise.Unpack(archive)
-	if err != nil {
-		return fail(http.StatusUnprocessableEntity, "archive", "The archive cannot be read", err.Error()+".", "send the course folder as a zip archive, course.yaml at its top")
-	}
-	ctx, done, err := r.work(budget.Long)
-	if err != nil {
-		return err
-	}
-	defer done()
-	content, problems := exercise.LoadCourse(folder)
-	var prepared []*check.Prepared
-	if content != nil && len(problems) == 0 {
-		for _, e := range content.Exercises {
-			p, found := check.Prepare(ctx, e)
-			if ctx.Err() != nil {
-				return ctx.Err()
-			}
-			problems = append(problems, found...)
-			prepared = append(prepared, p)
-		}
-	}
-	if len(problems) > 0 {
-		f := fail(http.StatusUnprocessableEntity, "course", "The course has errors", fmt.Sprintf("%d to fix; nothing was published.", len(problems)), "fix them all, then publish again")
-		f.Errors = problems
-		return f
-	}
-	canonical, err := exercise.Pack(folder)
-	if err != nil {
-		return fail(http.StatusUnprocessableEntity, "archive", "The archive cannot be read", err.Error()+".", "look at the file named")
-	}
-	return r.publishPrepared(ctx, edit{slug: slug, content: content, prepared: prepared, canonical: canonical, from: from}, preview)
-}
-
-// edit is a course folder that is to become a revision.
-type edit struct {
-	slug      string
-	content   *exercise.Course
-	prepared  []*check.Prepared
-	canonical []byte
-	from      int // the revision it began from
-}
-
-// publishPrepared says what a revision would change, and stores it unless it is only
-// asked for a preview.
-func (r *request) publishPrepared(ctx context.Context, x edit, preview bool) error {
-	before, err := r.Store.CourseBySlug(ctx, x.slug)
-	if err != nil && err != store.ErrNotFound {
-		return err
-	}
-	out := wire.Published{Course: x.slug, Title: x.content.Title, Preview: preview, Advice: []advice.Advice{}, Changes: []wire.VerdictChange{}}
-	for _, e := range x.content.Exercises {
-		out.Exercises = append(out.Exercises, e.Name)
-	}
-	if out.Preview || x.content.Caught > 0 {
-		h := healthOf(ctx, x.content, x.prepared, probe.Options{Cores: r.Budget.LongPlaces()})
-		out.Advice, out.Survivors, out.Slips = h.advice, h.survivors, h.slips
-		if share := float64(h.caught) / float64(max(h.different, 1)); share < x.content.Caught && !out.Preview {
-			return fail(http.StatusUnprocessableEntity, "caught", "Too few slips are caught", fmt.Sprintf("%.1f %% of the slips are caught, and the course asks for %.1f %%; nothing was published.", 100*share, 100*x.content.Caught), "`nimbus probe` lists the survivors with data that catch them")
-		}
-	}
-	if before.ID != 0 {
-		if err := r.changes(ctx, before.ID, x.prepared, &out); err != nil {
-			return err
-		}
-	}
-	if ctx.Err() != nil {
-		return ctx.Err()
-	}
-	if out.Preview {
-		if before.CurrentRevisionID != nil {
-			if out.Revision, err = r.Store.RevisionNumber(ctx, *before.CurrentRevisionID); err != nil {
-				return err
-			}
-			r.Set("ETag", strconv.Quote(strconv.Itoa(out.Revision)))
-		}
-		return r.JSON(out)
-	}
-	// From here on it goes to its end, whether or not anybody waits.
-	ctx = context.WithoutCancel(ctx)
-	c, revision, err := r.Store.Publish(ctx, r.who.Person.ID, x.slug, x.content.Title, x.canonical, x.from)
-	if err != nil {
-		return conflicting(err)
-	}
-	out.Revision = revision.Number
-	out.Unchanged = before.CurrentRevisionID != nil && *before.CurrentRevisionID == revision.ID
-	if r.Query("recheck") == "true" {
-		if out.Rechecked, err = r.Store.Recheck(ctx, r.who.Person.ID, c.ID, revision.ID, out.Exercises); err != nil {
-			return err
-		}
-		r.Queue.Wake()
-	}
-	r.Set("Location", "/api/v1/courses/"+url.PathEscape(c.Slug))
-	r.Set("ETag", strconv.Quote(strconv.Itoa(revision.Number)))
-	return r.JSON(out)
-}
-
-// from reads the revision that an edit began from: If-Match with its number. 0 names none,
-// and whatever is current is replaced where it says *.
-func (r *request) from() (int, error) {
-	given := strings.TrimSpace(strings.TrimPrefix(r.Get("If-Match"), "W/"))
-	switch given {
-	case "":
-		return 0, nil
-	case "*":
-		return store.AnyRevision, nil
-	}
-	n, err := strconv.Atoi(strings.Trim(given, `"`))
-	if err != nil || n < 1 {
-		return 0, fail(http.StatusBadRequest, "if-match", "The request cannot be read", "If-Match is "+strconv.Quote(given)+".", "send the number of the revision that the edit began from, as ETag gives it")
-	}
-	return n, nil
-}
-
-// conflicting names both revisions where somebody else has published meanwhile.
-func conflicting(err error) error {
-	var c *store.Conflict
-	if !errors.As(err, &c) {
-		return err
-	}
-	by := c.By
-	if by == "" {
-		by = "somebody"
-	}
-	began := fmt.Sprintf("your edit began from revision %d", c.From)
-	if c.From == 0 {
-		began = "your edit names no revision that it began from"
-	}
-	f := fail(http.StatusConflict, "conflict", "Somebody else has published", fmt.Sprintf("Revision %d is current, published by %s at %s, and %s. Nothing was published.", c.Current, by, c.At.Format(time.RFC3339), began), "get the current revision, put your change into it, and publish that; If-Match: * replaces it whatever it is")
-	f.Current = &wire.RevisionLine{Number: c.Current, By: c.By, At: c.At, Current: true}
-	return f
-}
-
 // acceptsLooking refuses looking at an exercise before it opens.
 func acceptsLooking(e *exercise.Exercise, role store.Role) error {
-	if state(e, time.Now()) == soon && !access.Allows(role, access.Watch) {
+	if state(e, time.Now()) == soon && !access.Allows(role, access.SeeTeam) {
 		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
 	}
 	return nil
-}
-
-func (r *request) mayPublish(slug string) error {
-	_, _, err := r.Gate.Course(r.Context(), r.who, slug, access.Publish)
-	if err != store.ErrNotFound {
-		return err
-	}
-	// Not there, or not theirs to know of; both need the right to make one.
-	if _, err := r.Store.CourseBySlug(r.Context(), slug); err == nil {
-		return access.ErrForbidden
-	}
-	if err := r.Gate.MayPublishNew(r.Context(), r.who); err != access.ErrForbidden {
-		return err
-	}
-	return fail(http.StatusForbidden, "no-such-course", "There is no such course", fmt.Sprintf("Nobody has made a course `%s` that you teach, and you teach none yet from which another could be made.", slug), "ask the operator to make the course with you as its instructor")
 }

@@ -17,7 +17,7 @@ import (
 const heartbeat = 10 * time.Second
 
 func deskView(r *request) error {
-	c, _, content, err := r.opened(access.Watch)
+	c, _, content, err := r.opened(access.SeeTeam)
 	if err != nil {
 		return err
 	}
@@ -29,7 +29,7 @@ func deskView(r *request) error {
 }
 
 func deskEvents(r *request) error {
-	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.Watch)
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.SeeTeam)
 	if err != nil {
 		return err
 	}

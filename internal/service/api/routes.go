@@ -47,7 +47,7 @@ func table() []route {
 		{method: "DELETE", path: "/tokens/current", id: "endToken", summary: "Make the bearer token of this request worthless.", status: http.StatusNoContent, handle: endToken},
 		{method: "POST", path: "/people", id: "addPerson", summary: "Make an account. For operators.", in: wire.NewPerson{}, out: wire.Person{}, status: http.StatusCreated, handle: addPerson},
 		{method: "GET", path: "/words", id: "words", summary: "The functions and reserved words of the notation.", out: wire.Words{}, status: http.StatusOK, handle: words},
-		{method: "GET", path: "/courses", id: "courses", summary: "One's own courses.", out: []wire.CourseRef{}, status: http.StatusOK, handle: courses},
+		{method: "GET", path: "/courses", id: "courses", summary: "One's own courses.", out: []wire.CourseRef{}, status: http.StatusOK, handle: ownCourses},
 		{method: "GET", path: "/courses/{course}", id: "course", summary: "A course with its exercises and one's own state in each.", out: wire.Course{}, status: http.StatusOK, handle: course},
 		{method: "POST", path: "/courses/{course}/revisions", id: "publish", summary: "Publish a course folder, packed as a zip archive, whole or not at all.", binary: "application/zip", out: wire.Published{}, status: http.StatusCreated, query: []string{"recheck"}, limit: packedBytes, handle: publish},
 		{method: "POST", path: "/courses/{course}/preview", id: "preview", summary: "Tell what publishing a course folder would change: advice, survivors, verdicts. Nothing is stored.", binary: "application/zip", out: wire.Published{}, status: http.StatusOK, limit: packedBytes, handle: preview},

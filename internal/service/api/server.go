@@ -24,16 +24,18 @@ import (
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
 )
 
 // Backend is what handlers work with once the database has answered.
 type Backend struct {
-	Store *store.Store
-	Gate  *access.Gate
-	Queue *queue.Queue
-	Hub   *desk.Hub
+	Store   *store.Store
+	Library *library.Library
+	Gate    *access.Gate
+	Queue   *queue.Queue
+	Hub     *desk.Hub
 
 	Budget *budget.Budget // shared with the queue
 }

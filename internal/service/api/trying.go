@@ -43,7 +43,7 @@ func (r *request) tried() (*wire.Try, *check.PreparedCase, *check.Prepared, erro
 	if err := r.predictionsMade(c, e, role); err != nil {
 		return nil, nil, nil, err // its shapes would answer the questions
 	}
-	p, err := r.Queue.Prepared.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
+	p, err := r.Library.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
 	if err != nil {
 		return nil, nil, nil, err
 	}
@@ -174,7 +174,7 @@ func unreadable(i int, err error) error {
 // predictionsMade refuses what would answer a prediction, and attempts, until the person
 // has made the exercise's predictions. The team needs none.
 func (r *request) predictionsMade(c *store.Course, e *exercise.Exercise, role store.Role) error {
-	if len(e.Predictions) == 0 || access.Allows(role, access.Watch) {
+	if len(e.Predictions) == 0 || access.Allows(role, access.SeeTeam) {
 		return nil
 	}
 	asks, err := r.asks(c, e)
@@ -223,7 +223,7 @@ func predict(r *request) error {
 	if len(in.Answers) != len(e.Predictions) {
 		return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken", fmt.Sprintf("There are %d answers to %d questions.", len(in.Answers), len(e.Predictions)), "answer each question")
 	}
-	p, err := r.Queue.Prepared.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
+	p, err := r.Library.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
 	if err != nil {
 		return err
 	}

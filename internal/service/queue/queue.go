@@ -21,6 +21,7 @@ import (
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/store"
 )
 
@@ -36,11 +37,11 @@ const (
 
 // Queue checks attempts.
 type Queue struct {
-	store    *store.Store
-	log      *slog.Logger
-	budget   *budget.Budget
-	wake     chan struct{}
-	Prepared *Library
+	store   *store.Store
+	log     *slog.Logger
+	budget  *budget.Budget
+	wake    chan struct{}
+	library *library.Library
 
 	// Told of what happens, for metrics and desks; each may be nil.
 	Observe  func(v *check.Verdict, waited, took time.Duration)
@@ -55,8 +56,8 @@ type Queue struct {
 }
 
 // New makes a queue; Run starts it.
-func New(s *store.Store, b *budget.Budget, log *slog.Logger) *Queue {
-	return &Queue{store: s, log: log, budget: b, wake: make(chan struct{}, 64), Prepared: NewLibrary(s)}
+func New(s *store.Store, l *library.Library, b *budget.Budget, log *slog.Logger) *Queue {
+	return &Queue{store: s, log: log, budget: b, wake: make(chan struct{}, 64), library: l}
 }
 
 // Wake tells a sleeping worker that an attempt came in.
@@ -233,7 +234,7 @@ func (q *Queue) verdict(ctx context.Context, a *store.Attempt) (*check.Verdict, 
 	}
 	defer leave()
 	start := time.Now()
-	p, err := q.Prepared.Exercise(ctx, a.RevisionID, a.Exercise)
+	p, err := q.library.Exercise(ctx, a.RevisionID, a.Exercise)
 	if err != nil {
 		return nil, 0, fmt.Errorf("attempt %d: %w", a.ID, err)
 	}
@@ -261,7 +262,7 @@ func (q *Queue) predicted(ctx context.Context, p *check.Prepared, a *store.Attem
 			right[s.Ordinal] = s.IsRight
 		}
 	}
-	own := *v // a verdict that is remembered serves others too
+	own := *v // a verdict that is kept serves others too
 	own.Predict(p.Exercise, right)
 	return &own, nil
 }
@@ -269,13 +270,13 @@ func (q *Queue) predicted(ctx context.Context, p *check.Prepared, a *store.Attem
 // checked checks a program, or arrays that were handed in.
 func (q *Queue) checked(ctx context.Context, p *check.Prepared, a *store.Attempt) (*check.Verdict, error) {
 	if a.Results == nil {
-		kept, key := q.Prepared.revision(a.RevisionID), a.Exercise+"\x00"+a.Program
-		if v := kept.remembered(key); v != nil {
+		key := a.Exercise + "\x00" + a.Program
+		if v := q.library.Verdict(a.RevisionID, key); v != nil {
 			return v, nil
 		}
 		v, err := check.Attempt(ctx, p, a.Program, BoundCase)
 		if err == nil && v.Fault == nil {
-			kept.remember(key, v)
+			q.library.KeepVerdict(a.RevisionID, key, v)
 		}
 		return v, err
 	}
@@ -352,7 +353,7 @@ func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, 
 
 // exercise is an attempt's, as its revision has it.
 func (q *Queue) exercise(ctx context.Context, a *store.Attempt) (*exercise.Exercise, error) {
-	p, err := q.Prepared.Exercise(ctx, a.RevisionID, a.Exercise)
+	p, err := q.library.Exercise(ctx, a.RevisionID, a.Exercise)
 	if err != nil {
 		return nil, err
 	}

@@ -9,7 +9,6 @@ import (
 	"sync"
 	"sync/atomic"
 	"testing"
-	"testing/fstest"
 	"time"
 
 	"github.com/stretchr/testify/assert"
@@ -23,6 +22,7 @@ import (
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
 )
@@ -91,7 +91,7 @@ func TestTwoProcessesCheckEachAttemptOnce(t *testing.T) {
 	}
 	var mu sync.Mutex
 	seen := map[string]int{}
-	queues := []*queue.Queue{queue.New(s, budget.New(0, 0), quiet), queue.New(s, budget.New(0, 0), quiet)}
+	queues := []*queue.Queue{queue.New(s, library.New(s), budget.New(0, 0), quiet), queue.New(s, library.New(s), budget.New(0, 0), quiet)}
 	for _, q := range queues {
 		q.Observe = func(v *check.Verdict, waited, took time.Duration) {
 			mu.Lock()
@@ -116,7 +116,7 @@ func TestTwoProcessesCheckEachAttemptOnce(t *testing.T) {
 func TestARefusalLeadsWithItsRule(t *testing.T) {
 	s, c, p := published(t)
 	id := handIn(t, s, c, p, "rope-means", right+"each w in growth {\n  n = 1\n}\n")
-	run(t, s, queue.New(s, budget.New(0, 0), quiet))
+	run(t, s, queue.New(s, library.New(s), budget.New(0, 0), quiet))
 	line, err := s.AttemptByID(context.Background(), id)
 	require.NoError(t, err)
 	assert.Equal(t, "refused", *line.Verdict)
@@ -129,7 +129,7 @@ func TestWhatCannotBeCheckedIsToldAsStuck(t *testing.T) {
 	s, c, p := published(t)
 	id := handIn(t, s, c, p, "no-such-exercise", right)
 	fine := handIn(t, s, c, p, "rope-means", right)
-	run(t, s, queue.New(s, budget.New(0, 0), quiet))
+	run(t, s, queue.New(s, library.New(s), budget.New(0, 0), quiet))
 	line, err := s.AttemptByID(context.Background(), id)
 	require.NoError(t, err)
 	assert.Equal(t, store.Stuck, line.State)
@@ -143,7 +143,8 @@ func TestWhatCannotBeCheckedIsToldAsStuck(t *testing.T) {
 // fails here: after three tries the attempt is stuck and reported, and others go on.
 func TestAFaultEndsOneAttempt(t *testing.T) {
 	s, c, p := published(t)
-	q := queue.New(s, budget.New(0, 0), quiet)
+	kept := library.New(s)
+	q := queue.New(s, kept, budget.New(0, 0), quiet)
 	var faults, stuck atomic.Int64
 	q.Faulted = func(f *guard.Fault) {
 		assert.Equal(t, "checking an attempt", f.Doing)
@@ -151,7 +152,7 @@ func TestAFaultEndsOneAttempt(t *testing.T) {
 		faults.Add(1)
 	}
 	q.Stuck = func(a *store.Attempt) { stuck.Add(int64(a.ID)) }
-	broken, err := q.Prepared.Exercise(context.Background(), *c.CurrentRevisionID, "rope-means")
+	broken, err := kept.Exercise(context.Background(), *c.CurrentRevisionID, "rope-means")
 	require.NoError(t, err)
 	for i := range broken.Cases {
 		broken.Cases[i].Expected = nil
@@ -174,13 +175,14 @@ func TestAFaultEndsOneAttempt(t *testing.T) {
 // while causes are searched for.
 func TestAFaultInTheSearchForCausesLeavesTheVerdict(t *testing.T) {
 	s, c, p := published(t)
-	q := queue.New(s, budget.New(0, 0), quiet)
+	kept := library.New(s)
+	q := queue.New(s, kept, budget.New(0, 0), quiet)
 	var faults atomic.Int64
 	q.Faulted = func(f *guard.Fault) {
 		assert.Equal(t, "searching for causes", f.Doing)
 		faults.Add(1)
 	}
-	prepared, err := q.Prepared.Exercise(context.Background(), *c.CurrentRevisionID, "rope-means")
+	prepared, err := kept.Exercise(context.Background(), *c.CurrentRevisionID, "rope-means")
 	require.NoError(t, err)
 	prepared.Question().Targets[0].Freedom = func(*array.Array) compare.Freedom { panic("broken") }
 	id := handIn(t, s, c, p, "rope-means", "per_rope = 1\nbest_week = 1\nspread = 1\n")
@@ -204,7 +206,7 @@ func TestPredictionsCountInTheVerdict(t *testing.T) {
 	require.NoError(t, s.Predict(ctx, []store.Prediction{said(0, true), said(1, false), said(2, true)}))
 	program := "by_day = reshape(readings, [auto, depths])\nby_depth = mean(by_day over 0)\n"
 	hers, his := handIn(t, s, c, ada, "shapes-first", program), handIn(t, s, c, imke, "shapes-first", program)
-	run(t, s, queue.New(s, budget.New(0, 0), quiet))
+	run(t, s, queue.New(s, library.New(s), budget.New(0, 0), quiet))
 	for id, earned := range map[uint64]float64{hers: 5, his: 3} {
 		line, err := s.AttemptByID(ctx, id)
 		require.NoError(t, err)
@@ -212,57 +214,4 @@ func TestPredictionsCountInTheVerdict(t *testing.T) {
 		assert.Equal(t, earned, *line.Earned)
 		assert.Equal(t, 6.0, *line.Possible)
 	}
-}
-
-func TestALibraryReadsARevisionOnce(t *testing.T) {
-	s, c, _ := published(t)
-	l := queue.NewLibrary(s)
-	ctx := context.Background()
-	first, err := l.Course(ctx, *c.CurrentRevisionID)
-	require.NoError(t, err)
-	again, err := l.Course(ctx, *c.CurrentRevisionID)
-	require.NoError(t, err)
-	assert.Same(t, first, again)
-	var wg sync.WaitGroup
-	prepared := make([]*check.Prepared, 8)
-	for i := range prepared {
-		wg.Go(func() {
-			p, err := l.Exercise(ctx, *c.CurrentRevisionID, "rope-means")
-			assert.NoError(t, err)
-			prepared[i] = p
-		})
-	}
-	wg.Wait()
-	for _, p := range prepared {
-		assert.Same(t, prepared[0], p, "the reference runs once")
-	}
-	_, err = l.Exercise(ctx, *c.CurrentRevisionID, "nets")
-	assert.ErrorIs(t, err, store.ErrNotFound)
-	_, err = l.Course(ctx, 999)
-	assert.ErrorIs(t, err, store.ErrNotFound)
-}
-
-func TestALibraryForgetsOldRevisions(t *testing.T) {
-	s, c, p := published(t)
-	ctx := context.Background()
-	l := queue.NewLibrary(s)
-	first, err := l.Course(ctx, *c.CurrentRevisionID)
-	require.NoError(t, err)
-	for i := range 70 {
-		archive, err := exercise.Pack(fstest.MapFS{
-			"course.yaml":                 {Data: []byte("title: K\nexercises: [one]\n")},
-			"exercises/one/exercise.yaml": {Data: []byte("title: One\noutputs: {x: {}}\ncases: [{name: a}]\n")},
-			"exercises/one/prompt.md":     {Data: []byte{byte('a' + i%26), byte('a' + i/26)}},
-			"exercises/one/reference.nra": {Data: []byte("x = 1\n")},
-		})
-		require.NoError(t, err)
-		_, r, err := s.Publish(ctx, p.ID, "kelp", "K", archive, 0)
-		require.NoError(t, err)
-		_, err = l.Exercise(ctx, r.ID, "one")
-		require.NoError(t, err)
-	}
-	again, err := l.Course(ctx, *c.CurrentRevisionID)
-	require.NoError(t, err)
-	assert.NotSame(t, first, again, "it was forgotten, and read anew")
-	assert.Equal(t, first.Title, again.Title)
 }

@@ -1,4 +1,10 @@
-package queue
+// Package library keeps published revisions ready: their courses read, their references run
+// on every case, and the verdicts of programs that were checked before, each once for a
+// revision and in memory alone.
+//
+// It reads what package store holds and changes nothing there. Which attempts wait, and who
+// may see what, are not its matter.
+package library
 
 import (
 	"context"
@@ -11,9 +17,10 @@ import (
 	"nimbusreach/internal/service/store"
 )
 
+// keptPrepared bounds the revisions that are kept.
 const keptPrepared = 64
 
-// Library keeps courses read and references worked out, once for each revision.
+// Library keeps revisions ready. It may be used by many goroutines.
 type Library struct {
 	store *store.Store
 	mu    sync.Mutex
@@ -35,15 +42,18 @@ type revision struct {
 // mostKept bounds the verdicts that a revision keeps.
 const mostKept = 2000
 
-// remembered finds the verdict of a program that was checked before: checking is a
-// function of revision and text alone.
-func (r *revision) remembered(key string) *check.Verdict {
+// Verdict finds the verdict of a program that was checked before, nil for none: checking is
+// a function of revision and text alone. A key names an exercise and a text.
+func (l *Library) Verdict(id uint64, key string) *check.Verdict {
+	r := l.revision(id)
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	return r.verdicts[key]
 }
 
-func (r *revision) remember(key string, v *check.Verdict) {
+// KeepVerdict keeps a program's verdict.
+func (l *Library) KeepVerdict(id uint64, key string, v *check.Verdict) {
+	r := l.revision(id)
 	r.mu.Lock()
 	defer r.mu.Unlock()
 	if r.verdicts == nil || len(r.verdicts) >= mostKept {
@@ -52,8 +62,8 @@ func (r *revision) remember(key string, v *check.Verdict) {
 	r.verdicts[key] = v
 }
 
-// NewLibrary makes an empty library.
-func NewLibrary(s *store.Store) *Library {
+// New makes an empty library.
+func New(s *store.Store) *Library {
 	return &Library{store: s, kept: map[uint64]*revision{}}
 }
 
