@@ -18,20 +18,17 @@ func flowOf(p *notation.Program) flow {
 		bound, used := map[string]bool{}, map[string]bool{}
 		targets := map[*notation.Name]bool{}
 		notation.Walk(s, func(n notation.Node) bool {
+			if s, ok := n.(notation.Statement); ok {
+				for _, name := range notation.Affects(s) {
+					bound[name.Name] = true
+				}
+			}
 			switch n := n.(type) {
 			case *notation.Function:
 				bound[n.Name.Name+"("] = true
 			case *notation.Assign:
-				bound[n.Target.Name] = true
-				if n.Selection == nil && n.Op == "=" {
+				if n.IsWhole() {
 					targets[n.Target] = true
-				}
-			case *notation.View:
-				// What is written into a view is written into what it is of.
-				bound[n.Name.Name], bound[n.Of.Name] = true, true
-			case *notation.Each:
-				for _, name := range n.Names {
-					bound[name.Name] = true
 				}
 			case *notation.Call:
 				used[n.Name.Name+"("] = true

@@ -158,21 +158,12 @@ func (f *finder) after(program *notation.Program, changed notation.Statement) fu
 	}
 }
 
-// ownNames are the names that an attempt binds and the reference does not.
+// ownNames are the names that an attempt binds, its inputs apart.
 func ownNames(program *notation.Program, q *Question) map[string]bool {
-	bound := func(p *notation.Program) map[string]bool {
-		out := map[string]bool{}
-		for _, s := range p.Statements {
-			notation.Walk(s, func(n notation.Node) bool {
-				if a, ok := n.(*notation.Assign); ok {
-					out[a.Target.Name] = true
-				}
-				return true
-			})
-		}
-		return out
+	out := map[string]bool{}
+	for _, name := range notation.Bound(program.Statements) {
+		out[name] = true
 	}
-	out := bound(program)
 	for _, name := range q.Material.Inputs {
 		delete(out, name)
 	}

@@ -60,6 +60,7 @@ func (f *finder) inputChanged() {
 func (f *finder) readAsGiven(name string, only int) {
 	kept := name + " as given"
 	program := notation.CopyProgram(f.program)
+	aliases := f.program.Aliases(name)
 	written, reads := false, false
 	var at notation.Span
 	for i, s := range program.Statements {
@@ -67,7 +68,7 @@ func (f *finder) readAsGiven(name string, only int) {
 		notation.Walk(s, func(n notation.Node) bool {
 			switch n := n.(type) {
 			case *notation.Assign:
-				if n.Selection != nil && !written && writesTo(f.program, n.Target.Name, name) {
+				if n.Selection != nil && !written && aliases[n.Target.Name] {
 					written, at = true, n.Span
 				}
 			case *notation.Name:
@@ -99,21 +100,7 @@ func isTarget(s notation.Statement, n *notation.Name) bool {
 	return ok && a.Target == n
 }
 
-// writesTo reports whether a name is an input, or a view that comes from it.
-func writesTo(p *notation.Program, target, input string) bool {
-	names := map[string]bool{input: true}
-	for _, s := range p.Statements {
-		notation.Walk(s, func(n notation.Node) bool {
-			if v, ok := n.(*notation.View); ok && names[v.Of.Name] {
-				names[v.Name.Name] = true
-			}
-			return true
-		})
-	}
-	return names[target]
-}
-
-// lastResorts are told only where nothing else fits.
+// lastResorts are reported only where nothing else fits.
 func (f *finder) lastResorts() {
 	for _, target := range f.wrong {
 		if len(f.found[target]) > 0 {
@@ -230,7 +217,7 @@ func usesInputs(p *notation.Program, inputs []string, name string) bool {
 	for grown := true; grown; {
 		grown = false
 		for _, s := range p.Statements {
-			if !binds(s, names) {
+			if !notation.BindsAny(s, names) {
 				continue
 			}
 			notation.Walk(s, func(n notation.Node) bool {
@@ -242,25 +229,6 @@ func usesInputs(p *notation.Program, inputs []string, name string) bool {
 		}
 	}
 	return slices.ContainsFunc(inputs, func(in string) bool { return names[in] })
-}
-
-// binds reports whether a statement, or one within it, binds one of some names.
-func binds(s notation.Statement, names map[string]bool) bool {
-	found := false
-	notation.Walk(s, func(n notation.Node) bool {
-		switch n := n.(type) {
-		case *notation.Assign:
-			found = found || names[n.Target.Name]
-		case *notation.View:
-			found = found || names[n.Name.Name]
-		case *notation.Each:
-			for _, x := range n.Names {
-				found = found || names[x.Name]
-			}
-		}
-		return true
-	})
-	return found
 }
 
 func (f *finder) shownOnly(t *Target) bool {
@@ -279,8 +247,7 @@ func (f *finder) shownOnly(t *Target) bool {
 	return shown > 0 && held > 0
 }
 
-// isBound reports whether a program binds a name anywhere.
+// isBound reports whether a program binds a name at its top level.
 func isBound(p *notation.Program, name string) bool {
-	names := map[string]bool{name: true}
-	return slices.ContainsFunc(p.Statements, func(s notation.Statement) bool { return binds(s, names) })
+	return slices.Contains(notation.Bound(p.Statements), name)
 }

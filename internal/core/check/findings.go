@@ -171,9 +171,7 @@ func (t *attempt) bindingOf(name string) *notation.Place {
 	}
 	if t.bindings == nil {
 		t.bindings = map[string]notation.Span{}
-		for _, s := range t.program.Statements {
-			t.noteBindings(s)
-		}
+		t.noteBindings(t.program)
 	}
 	span, ok := t.bindings[name]
 	if !ok {
@@ -183,31 +181,18 @@ func (t *attempt) bindingOf(name string) *notation.Place {
 	return &place
 }
 
-// noteBindings walks statements, not what is in them; functions bind names of their
-// own.
-func (t *attempt) noteBindings(n notation.Node) {
-	switch n := n.(type) {
-	case *notation.Assign:
-		t.bindings[n.Target.Name] = n.Value.Pos()
-	case *notation.View:
-		t.bindings[n.Name.Name] = n.Span
-	case *notation.Each:
-		for _, name := range n.Names {
-			t.bindings[name.Name] = n.Header
+// noteBindings notes where each name of the program is bound, the last time.
+func (t *attempt) noteBindings(program *notation.Program) {
+	notation.EachBinding(program.Statements, func(s notation.Statement, names []*notation.Name) {
+		span := s.Pos()
+		switch s := s.(type) {
+		case *notation.Assign:
+			span = s.Value.Pos()
+		case *notation.Each:
+			span = s.Header
 		}
-		for _, s := range n.Body {
-			t.noteBindings(s)
+		for _, n := range names {
+			t.bindings[n.Name] = span
 		}
-	case *notation.Repeat:
-		for _, s := range n.Body {
-			t.noteBindings(s)
-		}
-	case *notation.If:
-		for _, s := range n.Then {
-			t.noteBindings(s)
-		}
-		for _, s := range n.Else {
-			t.noteBindings(s)
-		}
-	}
+	})
 }

@@ -136,7 +136,7 @@ func (w *preparer) expressions() {
 		}
 		w.p.Calls = append(w.p.Calls, calls)
 	}
-	known := slices.Concat(e.InputNames(), boundNames(w.p.Program))
+	known := slices.Concat(e.InputNames(), notation.Bound(w.p.Program.Statements))
 	for _, q := range e.Properties {
 		value := expressionOf(q.Holds)
 		if errs := evaluate.Check(w.p.Program.Asking(askedName, value), known); len(errs) > 0 {
@@ -172,30 +172,6 @@ func callsFunction(e notation.Expr, name string) bool {
 		return !found
 	})
 	return found
-}
-
-// boundNames lists every name a program binds at its top level.
-func boundNames(p *notation.Program) []string {
-	var out []string
-	for _, s := range p.Statements {
-		if _, ok := s.(*notation.Function); ok {
-			continue
-		}
-		notation.Walk(s, func(n notation.Node) bool {
-			switch n := n.(type) {
-			case *notation.Assign:
-				out = append(out, n.Target.Name)
-			case *notation.View:
-				out = append(out, n.Name.Name)
-			case *notation.Each:
-				for _, name := range n.Names {
-					out = append(out, name.Name)
-				}
-			}
-			return true
-		})
-	}
-	return out
 }
 
 // mostMasks bounds how many masks of a case are kept to tell where differences lie.

@@ -154,24 +154,11 @@ func reachable(e *exercise.Exercise, program *notation.Program) map[string]notat
 func (r *reach) list(statements []notation.Statement, outer *maker) {
 	for _, s := range statements {
 		m := &maker{of: s, outer: outer}
-		by := func(names ...*notation.Name) {
-			for _, n := range names {
-				r.makes[n.Name] = append(r.makes[n.Name], m)
-			}
+		for _, n := range notation.Affects(s) {
+			r.makes[n.Name] = append(r.makes[n.Name], m)
 		}
-		switch s := s.(type) {
-		case *notation.Assign:
-			by(s.Target)
-		case *notation.View:
-			by(s.Name, s.Of)
-		case *notation.Each:
-			by(s.Names...)
-			r.list(s.Body, m)
-		case *notation.Repeat:
-			r.list(s.Body, m)
-		case *notation.If:
-			r.list(s.Then, m)
-			r.list(s.Else, m)
+		for _, block := range notation.Blocks(s) {
+			r.list(block, m)
 		}
 	}
 }
@@ -223,14 +210,8 @@ func (r *reach) call(name string) {
 func (r *reach) all(statements []notation.Statement) {
 	for _, s := range statements {
 		r.take(s)
-		switch s := s.(type) {
-		case *notation.Each:
-			r.all(s.Body)
-		case *notation.Repeat:
-			r.all(s.Body)
-		case *notation.If:
-			r.all(s.Then)
-			r.all(s.Else)
+		for _, block := range notation.Blocks(s) {
+			r.all(block)
 		}
 	}
 }
@@ -281,8 +262,8 @@ func (t *attempt) runRules() []Rule {
 	if e.InputsUnchanged && len(t.changed) > 0 {
 		name := t.changed[0]
 		r := Rule{Code: codes.RuleInputs, Message: fmt.Sprintf("the program writes into the input `%s`, which this exercise wants left as it is", name), HeldOnly: !t.openly}
-		if span, ok := writesInto(t.program, name); ok {
-			place := t.program.Source.Place(span)
+		if write := t.program.FirstWrite(name); write != nil {
+			place := t.program.Source.Place(write.Span)
 			r.Span = &place
 		}
 		out = append(out, r)
@@ -295,28 +276,4 @@ func (t *attempt) runRules() []Rule {
 	over("cells", t.cost.Cells, t.p.cost.Cells, e.CostCells)
 	over("statements", t.cost.Statements, t.p.cost.Statements, e.CostStatements)
 	return out
-}
-
-// writesInto finds the first statement that assigns into a name's cells, by itself or
-// through a view.
-func writesInto(program *notation.Program, name string) (notation.Span, bool) {
-	names := map[string]bool{name: true}
-	var at notation.Span
-	found := false
-	for _, s := range program.Statements {
-		notation.Walk(s, func(n notation.Node) bool {
-			switch n := n.(type) {
-			case *notation.View:
-				if names[n.Of.Name] {
-					names[n.Name.Name] = true
-				}
-			case *notation.Assign:
-				if n.Selection != nil && names[n.Target.Name] && !found {
-					at, found = n.Span, true
-				}
-			}
-			return !found
-		})
-	}
-	return at, found
 }

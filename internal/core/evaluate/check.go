@@ -99,20 +99,17 @@ func (c *staticCheck) scope(nodes []notation.Node, bound map[string]bool) {
 		bound[n] = true
 	}
 	for _, n := range nodes {
-		notation.Walk(n, func(n notation.Node) bool {
-			switch n := n.(type) {
-			case *notation.Assign:
-				if n.Selection == nil && n.Op == "=" {
-					bound[n.Target.Name] = true
-				}
-			case *notation.View:
-				bound[n.Name.Name] = true
-			case *notation.Each:
-				for _, name := range n.Names {
-					bound[name.Name] = true
-				}
+		s, ok := n.(notation.Statement)
+		if !ok {
+			continue // a function's value binds nothing
+		}
+		notation.EachBinding([]notation.Statement{s}, func(s notation.Statement, names []*notation.Name) {
+			if a, ok := s.(*notation.Assign); ok && !a.IsWhole() {
+				return // it needs a value that is there
 			}
-			return true
+			for _, name := range names {
+				bound[name.Name] = true
+			}
 		})
 	}
 	for _, n := range nodes {

@@ -77,7 +77,7 @@ func (w *walker) accumulation(_ *[]notation.Statement, s *notation.Assign) {
 // dropped leaves one statement out.
 func (w *walker) dropped(list *[]notation.Statement, s *notation.Assign) {
 	hasValue := slices.Contains(w.bound, s.Target.Name) || slices.Contains(w.m.Inputs, s.Target.Name)
-	if s.Selection == nil && s.Op == "=" && !hasValue {
+	if s.IsWhole() && !hasValue {
 		return
 	}
 	w.add(codes.StepMissing, codes.StepExtra, s.Pos(), func() string { return notation.PrintStatement(s) }, func() string { return "" }, func() func() {
