@@ -73,7 +73,7 @@ func (f *finder) cannotFit(program *notation.Program) bool {
 			return false
 		}
 		fits := o.Rank() == r.Rank()
-		for i := range o.Shape() {
+		for i := range o.Dims() {
 			fits = fits && (o.Len(i) < 0 || i < r.Rank() && o.Len(i) == r.Len(i))
 		}
 		if fits {

@@ -2,6 +2,7 @@ package check
 
 import (
 	"context"
+	"fmt"
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/compare"
@@ -114,6 +115,7 @@ func (p *Prepared) With(ctx context.Context, c *PreparedCase, inputs map[string]
 // the first case when written is set.
 func (p *Prepared) Outlines(written bool) map[string]functions.Outline {
 	out := map[string]functions.Outline{}
+	var symbols functions.Symbols
 	for _, in := range p.Exercise.Inputs {
 		for i := range p.Cases {
 			a := p.Cases[i].Inputs[in.Name]
@@ -122,14 +124,15 @@ func (p *Prepared) Outlines(written bool) map[string]functions.Outline {
 			}
 			o := functions.OutlineOf(a).WithoutNumbers()
 			if !written {
-				lengths := make([]int, a.Rank())
+				lengths := make([]functions.Dim, a.Rank())
 				for k := range lengths {
-					lengths[k] = functions.OpenLength(in.Name, k)
-					if l := a.Label(k); l != "" {
-						lengths[k] = functions.OpenLength(l, -1)
+					name := a.Label(k) // axes of one label have one length
+					if name == "" {
+						name = fmt.Sprintf("%s %d", in.Name, k)
 					}
+					lengths[k] = symbols.Named(name)
 				}
-				o = functions.Outlined(a.Kind(), lengths, a.Labels())
+				o = functions.OfDims(a.Kind(), lengths, a.Labels())
 			}
 			out[in.Name] = o
 			break

@@ -98,7 +98,7 @@ func insertion(a, b Form) string {
 			if len(shape) > max(large.Rank(), tried+1) {
 				continue
 			}
-			if _, err := array.BroadcastShape(shape, large.Shape()); err != nil {
+			if _, err := array.BroadcastShape(shape, lengthsOf(large)); err != nil {
 				continue
 			}
 			if score := agreement(shape, labels, large); score > bestScore {

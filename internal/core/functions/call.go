@@ -37,11 +37,20 @@ func fault(code codes.Code, message, hint string, shapes ...notation.Shape) *not
 	return &notation.Diagnostic{Code: code, Message: message, Hint: hint, Shapes: shapes}
 }
 
+// lengthsOf lists a form's lengths, -1 for one that is not known.
+func lengthsOf(a Form) []int {
+	out := make([]int, a.Rank())
+	for i := range out {
+		out[i] = a.Len(i)
+	}
+	return out
+}
+
 // ShapeOf is an array's shape as diagnostics hold it.
 func ShapeOf(a Form) notation.Shape {
 	// An array's own lengths lie beside its cells, and a shape that is kept must not
 	// keep those.
-	return notation.Shape{Lengths: slices.Clone(a.Shape()), Labels: slices.Clone(a.Labels()), Mark: -1}
+	return notation.Shape{Lengths: lengthsOf(a), Labels: slices.Clone(a.Labels()), Mark: -1}
 }
 
 // Describe says an array's kind and shape in words: "a real array [rope=3]".

@@ -1,7 +1,6 @@
 package functions
 
 import (
-	"hash/fnv"
 	"slices"
 
 	"nimbusreach/internal/core/array"
@@ -10,7 +9,6 @@ import (
 // Form is what diagnostics ask of a value: an array at a run, an Outline before it.
 type Form interface {
 	Kind() array.Kind
-	Shape() []int
 	Labels() []string
 	Rank() int
 	Len(axis int) int
@@ -21,23 +19,25 @@ type Form interface {
 // labels, and, for ints that spell lengths or positions, the ints themselves.
 // The zero Outline knows nothing.
 type Outline struct {
-	lengths []int
+	lengths []Dim
 	labels  []string
-	numbers []int
+	numbers []Dim
 
 	kind                              array.Kind
 	knowsKind, knowsRank, knowsLabels bool
 }
 
-// symbols is where the lengths end that are known only by name: two that are equal
-// stand for equal lengths, whatever they are.
-const symbols = -1 << 40
-
-// IsKnown reports whether a length or number is known, and not only named.
-func IsKnown(n int) bool { return n > symbols }
-
 // Outlined makes an outline whose kind and shape are known.
 func Outlined(kind array.Kind, lengths []int, labels []string) Outline {
+	return outlined(kind, dimsOf(lengths), labels)
+}
+
+// OfDims makes an outline whose kind and number of axes are known.
+func OfDims(kind array.Kind, lengths []Dim, labels []string) Outline {
+	return outlined(kind, lengths, labels)
+}
+
+func outlined(kind array.Kind, lengths []Dim, labels []string) Outline {
 	return Outline{kind: kind, lengths: lengths, labels: labels, knowsKind: true, knowsRank: true, knowsLabels: true}
 }
 
@@ -45,13 +45,13 @@ func Outlined(kind array.Kind, lengths []int, labels []string) Outline {
 func OutlineOf(a *array.Array) Outline {
 	o := Outlined(a.Kind(), a.Shape(), a.Labels())
 	if a.Kind() == array.Int && a.Rank() <= 1 && a.Size() <= mostNumbers {
-		numbers := make([]int, a.Size())
+		numbers := make([]Dim, a.Size())
 		for i := range numbers {
-			v := a.IntAt(i)
-			if v < symbols/2 || v > -symbols/2 {
+			v, ok := dimOf(a.IntAt(i))
+			if !ok {
 				return o
 			}
-			numbers[i] = int(v)
+			numbers[i] = v
 		}
 		return o.WithNumbers(numbers)
 	}
@@ -76,8 +76,11 @@ func (o *Outline) KnowsLabels() bool { return o.knowsRank && o.knowsLabels }
 // Is reports whether the kind is known and is this one.
 func (o *Outline) Is(kind array.Kind) bool { return o.knowsKind && o.kind == kind }
 
-// Shape lists the lengths; one that is not known is negative.
-func (o *Outline) Shape() []int { return o.lengths }
+// Dims lists the lengths.
+func (o *Outline) Dims() []Dim { return o.lengths }
+
+// Dim is an axis's length.
+func (o *Outline) Dim(axis int) Dim { return o.lengths[axis] }
 
 // Labels lists the labels; nil when there are none.
 func (o *Outline) Labels() []string { return o.labels }
@@ -85,8 +88,8 @@ func (o *Outline) Labels() []string { return o.labels }
 // Rank is the number of axes, when KnowsRank.
 func (o *Outline) Rank() int { return len(o.lengths) }
 
-// Len is an axis's length, negative when it is not known.
-func (o *Outline) Len(axis int) int { return o.lengths[axis] }
+// Len is an axis's length, -1 when it is not known.
+func (o *Outline) Len(axis int) int { return o.lengths[axis].Length() }
 
 // Label is an axis's label or "".
 func (o *Outline) Label(axis int) string {
@@ -96,14 +99,14 @@ func (o *Outline) Label(axis int) string {
 	return ""
 }
 
-// Numbers are the elements of an int scalar or list, when they are known; one that
-// is known only as some length is below symbols.
-func (o *Outline) Numbers() []int { return o.numbers }
+// Numbers are the elements of an int scalar or list, when they are known; a symbol is one
+// that is some length.
+func (o *Outline) Numbers() []Dim { return o.numbers }
 
 // Number is the value of an int scalar.
 func (o *Outline) Number() (int, bool) {
-	if o.knowsRank && len(o.lengths) == 0 && len(o.numbers) == 1 && IsKnown(o.numbers[0]) {
-		return o.numbers[0], true
+	if o.knowsRank && len(o.lengths) == 0 && len(o.numbers) == 1 && o.numbers[0].Known() {
+		return int(o.numbers[0]), true
 	}
 	return 0, false
 }
@@ -116,12 +119,14 @@ func (o *Outline) Size() (int, bool) {
 	if !o.knowsRank {
 		return 0, false
 	}
-	for _, n := range o.lengths {
+	lengths := make([]int, len(o.lengths))
+	for i, n := range o.lengths {
 		if n < 0 {
 			return 0, slices.Contains(o.lengths, 0)
 		}
+		lengths[i] = int(n)
 	}
-	return array.Size(o.lengths)
+	return array.Size(lengths)
 }
 
 // maybeEmptyReal reports whether the value may be the list [], whose kind gives way.
@@ -136,19 +141,17 @@ func (o *Outline) maybeEmptyReal() bool {
 // OutlineOfInt is the outline of an int that is there.
 func OutlineOfInt(v int64) Outline {
 	o := Outlined(array.Int, nil, nil)
-	if v < symbols/2 || v > -symbols/2 {
-		return o
+	if d, ok := dimOf(v); ok {
+		o.numbers = []Dim{d}
 	}
-	o.numbers = []int{int(v)}
 	return o
 }
 
-// WithNumbers returns the outline with its ints, where none is so large that it
-// could be taken for the name of a length.
-func (o Outline) WithNumbers(numbers []int) Outline {
+// WithNumbers returns the outline with its ints, where none is too large to be followed.
+func (o Outline) WithNumbers(numbers []Dim) Outline {
 	o.numbers = nil
 	for _, n := range numbers {
-		if n > -symbols/2 || (n < symbols/2 && n > symbols) {
+		if n >= mostFollowed || n.Known() && n <= -mostFollowed {
 			return o
 		}
 	}
@@ -169,7 +172,7 @@ func (o Outline) WithKind(k KindOutline) Outline {
 }
 
 // WithShape returns the outline with another shape, labels unknown.
-func (o Outline) WithShape(lengths []int) Outline {
+func (o Outline) WithShape(lengths []Dim) Outline {
 	o.lengths, o.knowsRank, o.labels, o.knowsLabels, o.numbers = slices.Clip(lengths), true, nil, false, nil
 	return o
 }
@@ -191,19 +194,19 @@ func (o Outline) Without(axis int) Outline {
 
 // Axes are lengths and labels that are gathered one by one from an outline's.
 type Axes struct {
-	Lengths []int
+	Lengths []Dim
 	Labels  []string // nil when the outline has none
 }
 
-// Room makes room for as many axes as an outline has, and some more.
-func Room(of *Outline, more ...int) Axes {
+// RoomFor makes room for as many axes as an outline has, and some more.
+func RoomFor(of *Outline, more ...int) Axes {
 	n := len(of.lengths)
 	for _, m := range more {
 		n += m
 	}
 	if n <= mostNear {
 		near := &struct {
-			lengths [mostNear]int
+			lengths [mostNear]Dim
 			labels  [mostNear]string
 		}{}
 		a := Axes{Lengths: near.lengths[:0]}
@@ -212,7 +215,7 @@ func Room(of *Outline, more ...int) Axes {
 		}
 		return a
 	}
-	a := Axes{Lengths: make([]int, 0, n)}
+	a := Axes{Lengths: make([]Dim, 0, n)}
 	if of.labels != nil {
 		a.Labels = make([]string, 0, n)
 	}
@@ -223,7 +226,7 @@ func Room(of *Outline, more ...int) Axes {
 const mostNear = 4
 
 // Add appends an axis.
-func (a *Axes) Add(length int, label string) {
+func (a *Axes) Add(length Dim, label string) {
 	a.Lengths = append(a.Lengths, length)
 	if a.Labels != nil {
 		a.Labels = append(a.Labels, label)
@@ -231,7 +234,7 @@ func (a *Axes) Add(length int, label string) {
 }
 
 // Join is what is known of a value that is one or the other.
-func (o Outline) Join(p Outline, fresh func() int) Outline {
+func (o Outline) Join(p Outline, fresh func() Dim) Outline {
 	if o.kind != p.kind || !p.knowsKind {
 		o.kind, o.knowsKind = 0, false
 	}
@@ -280,7 +283,7 @@ func (o *Outline) Holds(a *array.Array) bool {
 		return false
 	}
 	for i, n := range o.lengths {
-		if n >= 0 && a.Len(i) != n {
+		if n >= 0 && a.Len(i) != int(n) {
 			return false
 		}
 		if o.knowsLabels && a.Label(i) != o.Label(i) {
@@ -288,7 +291,7 @@ func (o *Outline) Holds(a *array.Array) bool {
 		}
 	}
 	for i, n := range o.numbers {
-		if IsKnown(n) && a.IntAt(i) != int64(n) {
+		if n.Known() && a.IntAt(i) != int64(n) {
 			return false
 		}
 	}
@@ -298,15 +301,6 @@ func (o *Outline) Holds(a *array.Array) bool {
 // AutoOutline is the length that `auto` stands for in a shape.
 func AutoOutline() Outline {
 	o := Outlined(array.Int, nil, nil)
-	o.numbers = []int{auto}
+	o.numbers = []Dim{auto}
 	return o
-}
-
-// OpenLength is the name of a length that is not known: the same for the same word
-// and number.
-func OpenLength(word string, number int) int {
-	h := fnv.New64a()
-	h.Write([]byte(word))
-	h.Write([]byte{byte(number), byte(number >> 8)})
-	return symbols*4 - int(h.Sum64()%(1<<40))
 }

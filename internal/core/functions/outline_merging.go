@@ -48,7 +48,7 @@ func WidestOf(least array.Kind, values ...Outline) KindOutline {
 
 // MergeOutlines works out the shape that the operands of an operator or function
 // broadcast to; an error when two known lengths cannot meet. The kind is left open.
-func MergeOutlines(word string, fresh func() int, operands ...Outline) (Outline, *notation.Diagnostic) {
+func MergeOutlines(word string, fresh func() Dim, operands ...Outline) (Outline, *notation.Diagnostic) {
 	rank := 0
 	for i := range operands {
 		if !operands[i].knowsRank {
@@ -66,7 +66,7 @@ func MergeOutlines(word string, fresh func() int, operands ...Outline) (Outline,
 		}
 	}
 	var room [8]int
-	lengths, owner := make([]int, rank), room[:0]
+	lengths, owner := make([]Dim, rank), room[:0]
 	for at := range lengths {
 		owner = append(owner, 0)
 		lengths[at] = 1

@@ -46,7 +46,7 @@ func like(kind kindRule) Rule {
 // scalar gives a result without axes.
 func scalar(kind kindRule) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
-		return Outlined(array.Bool, nil, nil).WithKind(kind(s.Args)), nil
+		return OfDims(array.Bool, nil, nil).WithKind(kind(s.Args)), nil
 	}
 }
 
@@ -59,13 +59,13 @@ func broadcast(kind kindRule) Rule {
 }
 
 // oneAxis gives a result of one axis without label.
-func oneAxis(kind kindRule, length func(s *Sketch) int) Rule {
+func oneAxis(kind kindRule, length func(s *Sketch) Dim) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
-		return Outlined(array.Bool, []int{length(s)}, nil).WithKind(kind(s.Args)), nil
+		return OfDims(array.Bool, []Dim{length(s)}, nil).WithKind(kind(s.Args)), nil
 	}
 }
 
-func unknownLength(s *Sketch) int { return s.NewLength() }
+func unknownLength(s *Sketch) Dim { return s.NewLength() }
 
 // word reads an option of a bare word.
 func (s *Sketch) word(name string) string {
@@ -106,7 +106,7 @@ func (s *Sketch) reducedOutline() Outline {
 		return Outline{}
 	}
 	gone := func(axis int) bool { return !s.Clause || slices.Contains(s.Axes, axis) }
-	left := Room(a)
+	left := RoomFor(a)
 	for i, n := range a.lengths {
 		if gone(i) && keep == keepFalse {
 			continue
@@ -125,7 +125,7 @@ func (s *Sketch) reducedOutline() Outline {
 }
 
 // behindFirst puts a new first axis before what a reduction leaves.
-func behindFirst(kind kindRule, length func(s *Sketch) int) Rule {
+func behindFirst(kind kindRule, length func(s *Sketch) Dim) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
 		out := s.reducedOutline()
 		if !out.knowsRank {
@@ -133,25 +133,13 @@ func behindFirst(kind kindRule, length func(s *Sketch) int) Rule {
 		}
 		labels, known := out.labels, out.knowsLabels
 		n := length(s)
-		if n == noAxis {
-			return out.WithKind(kind(s.Args)), nil
-		}
-		if n == anyAxis {
-			return Outline{}.WithKind(kind(s.Args)), nil
-		}
-		out = out.WithShape(append([]int{n}, out.lengths...))
+		out = out.WithShape(append([]Dim{n}, out.lengths...))
 		if known {
 			out = out.WithLabels(withNewLabel(labels, len(out.lengths)-1, 0))
 		}
 		return out.WithKind(kind(s.Args)), nil
 	}
 }
-
-// What the length of a new axis can be beside a length.
-const (
-	noAxis  = 1 << 41 // there is none
-	anyAxis = noAxis + 1
-)
 
 // withNewLabel puts an axis without label among labels.
 func withNewLabel(labels []string, rank, at int) []string {
@@ -178,7 +166,7 @@ func (s *Sketch) along() (axis int, ok bool, d *notation.Diagnostic) {
 }
 
 // through gives the first argument with another length along the axis.
-func through(kind kindRule, length func(s *Sketch, n int) int) Rule {
+func through(kind kindRule, length func(s *Sketch, n Dim) Dim) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
 		axis, ok, d := s.along()
 		if d != nil {
@@ -202,11 +190,11 @@ func through(kind kindRule, length func(s *Sketch, n int) int) Rule {
 	}
 }
 
-func sameLength(_ *Sketch, n int) int { return n }
+func sameLength(_ *Sketch, n Dim) Dim { return n }
 
 // spelled reads the lengths that arguments spell; nil when they are not known.
-func spelled(args []Outline) []int {
-	lengths := []int{}
+func spelled(args []Outline) []Dim {
+	lengths := []Dim{}
 	for i := range args {
 		a := &args[i]
 		if a.numbers == nil || !a.knowsRank {
@@ -216,7 +204,7 @@ func spelled(args []Outline) []int {
 			return nil
 		}
 		for _, n := range a.numbers {
-			if n < 0 && IsKnown(n) {
+			if n < 0 && n.Known() {
 				return nil
 			}
 			lengths = append(lengths, n)
@@ -233,7 +221,7 @@ func shapeFrom(kind kindRule, pick func(args []Outline) []Outline) Rule {
 		if lengths := spelled(args); lengths != nil {
 			out = out.WithShape(lengths).WithLabels(nil)
 		} else if len(args) > 0 && allScalars(args) {
-			lengths := make([]int, len(args))
+			lengths := make([]Dim, len(args))
 			for i := range lengths {
 				lengths[i] = s.NewLength()
 			}
@@ -257,23 +245,23 @@ func firstOnly(args []Outline) []Outline { return args[:1] }
 func allArgs(args []Outline) []Outline { return args }
 
 // matrixFrom gives a matrix without labels.
-func matrixFrom(kind kindRule, lengths func(s *Sketch) (rows, columns int)) Rule {
+func matrixFrom(kind kindRule, lengths func(s *Sketch) (rows, columns Dim)) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
 		rows, columns := lengths(s)
-		return Outlined(array.Bool, []int{rows, columns}, nil).WithKind(kind(s.Args)), nil
+		return OfDims(array.Bool, []Dim{rows, columns}, nil).WithKind(kind(s.Args)), nil
 	}
 }
 
 // lengthOf is an argument's length on an axis, or a new one.
-func (s *Sketch) lengthOf(arg, axis int) int {
+func (s *Sketch) lengthOf(arg, axis int) Dim {
 	if a := &s.Args[arg]; a.knowsRank && axis < a.Rank() {
-		return a.Len(axis)
+		return a.Dim(axis)
 	}
 	return s.NewLength()
 }
 
 // numberOf is an argument's value when it is an int that is known or named.
-func (s *Sketch) numberOf(arg int) (int, bool) {
+func (s *Sketch) numberOf(arg int) (Dim, bool) {
 	if a := &s.Args[arg]; a.IsScalar() && len(a.numbers) == 1 {
 		return a.numbers[0], true
 	}
@@ -284,7 +272,7 @@ func (s *Sketch) numberOf(arg int) (int, bool) {
 func square(rule Rule) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
 		a := &s.Args[0]
-		if a.knowsRank && (a.Rank() != 2 || a.Len(0) >= 0 && a.Len(1) >= 0 && a.Len(0) != a.Len(1)) {
+		if a.knowsRank && (a.Rank() != 2 || a.Dim(0) >= 0 && a.Dim(1) >= 0 && a.Dim(0) != a.Dim(1)) {
 			c := Call{Function: s.Function}
 			return Outline{}, c.squareFault(a)
 		}

@@ -22,16 +22,16 @@ func positionsOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	case !a.knowsRank:
 		return Outline{}.WithKind(KindKnown(array.Int)), nil
 	case a.Rank() == 1:
-		return Outlined(array.Int, []int{s.NewLength()}, nil), nil
+		return OfDims(array.Int, []Dim{s.NewLength()}, nil), nil
 	}
-	return Outlined(array.Int, []int{s.NewLength(), a.Rank()}, nil), nil
+	return OfDims(array.Int, []Dim{s.NewLength(), Dim(a.Rank())}, nil), nil
 }
 
 func lengthOutline(s *Sketch) (Outline, *notation.Diagnostic) {
-	out := Outlined(array.Int, nil, nil)
+	out := OfDims(array.Int, nil, nil)
 	axis, ok, d := s.along()
 	if ok && s.Args[0].knowsRank {
-		out = out.WithNumbers([]int{s.Args[0].Len(axis)})
+		out = out.WithNumbers([]Dim{s.Args[0].Dim(axis)})
 	}
 	return out, d
 }
@@ -39,35 +39,35 @@ func lengthOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 func indicesOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	axis, ok, d := s.along()
 	if ok && s.Args[0].knowsRank {
-		return Outlined(array.Int, []int{s.Args[0].Len(axis)}, nil), nil
+		return OfDims(array.Int, []Dim{s.Args[0].Dim(axis)}, nil), nil
 	}
-	return Outlined(array.Int, []int{s.NewLength()}, nil), d
+	return OfDims(array.Int, []Dim{s.NewLength()}, nil), d
 }
 
 func axisCountOutline(s *Sketch) (Outline, *notation.Diagnostic) {
-	out := Outlined(array.Int, nil, nil)
+	out := OfDims(array.Int, nil, nil)
 	if s.Args[0].knowsRank {
-		out = out.WithNumbers([]int{s.Args[0].Rank()})
+		out = out.WithNumbers([]Dim{Dim(s.Args[0].Rank())})
 	}
 	return out, nil
 }
 
 func sizeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
-	out := Outlined(array.Int, nil, nil)
+	out := OfDims(array.Int, nil, nil)
 	if n, ok := s.Args[0].Size(); ok {
-		return out.WithNumbers([]int{n}), nil
+		return out.WithNumbers([]Dim{Dim(n)}), nil
 	}
 	if a := &s.Args[0]; a.knowsRank && a.Rank() == 1 {
-		return out.WithNumbers([]int{a.Len(0)}), nil
+		return out.WithNumbers([]Dim{a.Dim(0)}), nil
 	}
 	return out, nil
 }
 
 func shapeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	if a := &s.Args[0]; a.knowsRank {
-		return Outlined(array.Int, []int{a.Rank()}, nil).WithNumbers(slices.Clone(a.lengths)), nil
+		return OfDims(array.Int, []Dim{Dim(a.Rank())}, nil).WithNumbers(slices.Clone(a.lengths)), nil
 	}
-	return Outlined(array.Int, []int{s.NewLength()}, nil), nil
+	return OfDims(array.Int, []Dim{s.NewLength()}, nil), nil
 }
 
 func sampledOutline(s *Sketch) (Outline, *notation.Diagnostic) {
@@ -99,7 +99,7 @@ func leastSquaresOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 
 func covarianceOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	if len(s.Args) == 2 {
-		return Outlined(array.Real, nil, nil), nil
+		return OfDims(array.Real, nil, nil), nil
 	}
 	return Outline{}.WithKind(KindKnown(array.Real)), nil
 }
@@ -131,17 +131,17 @@ func kindAlone(kind kindRule) Rule {
 
 // Lengths along an axis.
 
-func oneShorter(s *Sketch, n int) int {
+func oneShorter(s *Sketch, n Dim) Dim {
 	if n > 0 {
 		return n - 1
 	}
 	return s.NewLength()
 }
 
-func groups(s *Sketch, _ int) int { return s.numberOr(2) }
+func groups(s *Sketch, _ Dim) Dim { return s.numberOr(2) }
 
-func timesAsLong(s *Sketch, n int) int {
-	if k, ok := s.numberOf(1); ok && IsKnown(k) && n >= 0 && k >= 0 {
+func timesAsLong(s *Sketch, n Dim) Dim {
+	if k, ok := s.numberOf(1); ok && k.Known() && n >= 0 && k >= 0 {
 		return n * k
 	}
 	return s.NewLength()
@@ -149,61 +149,61 @@ func timesAsLong(s *Sketch, n int) int {
 
 // Lengths of a result's one axis.
 
-func firstLength(s *Sketch) int { return s.lengthOf(0, 0) }
+func firstLength(s *Sketch) Dim { return s.lengthOf(0, 0) }
 
-func thirdNumber(s *Sketch) int { return s.numberOr(2) }
+func thirdNumber(s *Sketch) Dim { return s.numberOr(2) }
 
-func fiveLong(*Sketch) int { return 5 }
+func fiveLong(*Sketch) Dim { return 5 }
 
-func bins(s *Sketch) int {
+func bins(s *Sketch) Dim {
 	if n := s.lengthOf(1, 0); n > 0 {
 		return n - 1
 	}
 	return s.NewLength()
 }
 
-func diagonalLength(s *Sketch) int {
+func diagonalLength(s *Sketch) Dim {
 	if a := &s.Args[0]; !s.flag("offset") && a.knowsRank {
-		return smaller(s, a.Len(0), a.Len(1))
+		return smaller(s, a.Dim(0), a.Dim(1))
 	}
 	return s.NewLength()
 }
 
-func wholeSize(s *Sketch) int {
+func wholeSize(s *Sketch) Dim {
 	a := &s.Args[0]
 	if n, ok := a.Size(); ok {
-		return n
+		return Dim(n)
 	}
 	if a.knowsRank && a.Rank() == 1 {
-		return a.Len(0)
+		return a.Dim(0)
 	}
 	return s.NewLength()
 }
 
-func smallerSide(s *Sketch) int { return smaller(s, s.lengthOf(0, 0), s.lengthOf(0, 1)) }
+func smallerSide(s *Sketch) Dim { return smaller(s, s.lengthOf(0, 0), s.lengthOf(0, 1)) }
 
-func convolvedLength(s *Sketch) int {
+func convolvedLength(s *Sketch) Dim {
 	if n, m := s.lengthOf(0, 0), s.lengthOf(1, 0); n > 0 && m > 0 {
 		return n + m - 1
 	}
 	return s.NewLength()
 }
 
-func coefficients(s *Sketch) int {
+func coefficients(s *Sketch) Dim {
 	if n, ok := s.Args[2].Number(); ok && n >= 0 {
-		return n + 1
+		return Dim(n + 1)
 	}
 	return s.NewLength()
 }
 
 // Sides of a matrix.
 
-func squareOfNumber(s *Sketch) (rows, columns int) {
+func squareOfNumber(s *Sketch) (rows, columns Dim) {
 	n := s.numberOr(0)
 	return n, n
 }
 
-func diagonalSides(s *Sketch) (rows, columns int) {
+func diagonalSides(s *Sketch) (rows, columns Dim) {
 	n := s.lengthOf(0, 0)
 	if s.flag("offset") {
 		n = s.NewLength()
@@ -211,14 +211,14 @@ func diagonalSides(s *Sketch) (rows, columns int) {
 	return n, n
 }
 
-func sidesExchanged(s *Sketch) (rows, columns int) { return s.lengthOf(0, 1), s.lengthOf(0, 0) }
+func sidesExchanged(s *Sketch) (rows, columns Dim) { return s.lengthOf(0, 1), s.lengthOf(0, 0) }
 
-func sameSides(s *Sketch) (rows, columns int) { return s.lengthOf(0, 0), s.lengthOf(0, 0) }
+func sameSides(s *Sketch) (rows, columns Dim) { return s.lengthOf(0, 0), s.lengthOf(0, 0) }
 
-func bothSizes(s *Sketch) (rows, columns int) {
-	size := func(k int) int {
+func bothSizes(s *Sketch) (rows, columns Dim) {
+	size := func(k int) Dim {
 		if n, ok := s.Args[k].Size(); ok {
-			return n
+			return Dim(n)
 		}
 		return s.lengthOf(k, 0)
 	}
@@ -243,27 +243,28 @@ func likeSecond(kind kindRule) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) { return s.Args[1].WithKind(kind(s.Args)), nil }
 }
 
-func (s *Sketch) numberOr(arg int) int {
-	if n, ok := s.numberOf(arg); ok && (n >= 0 || !IsKnown(n)) {
+func (s *Sketch) numberOr(arg int) Dim {
+	if n, ok := s.numberOf(arg); ok && (n >= 0 || !n.Known()) {
 		return n
 	}
 	return s.NewLength()
 }
 
-func smaller(s *Sketch, a, b int) int {
+func smaller(s *Sketch, a, b Dim) Dim {
 	if a == b || a >= 0 && b >= 0 {
 		return min(a, b)
 	}
 	return s.NewLength()
 }
 
-func percentages(s *Sketch) int {
+// percentileOutline has a new first axis for an array of percentages, and none for one.
+func percentileOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	p := &s.Args[1]
 	switch {
 	case !p.knowsRank:
-		return anyAxis
+		return Outline{}.WithKind(KindKnown(array.Real)), nil
 	case p.Rank() == 0:
-		return noAxis
+		return reduced(always(array.Real))(s)
 	}
-	return p.Len(0)
+	return behindFirst(always(array.Real), func(*Sketch) Dim { return p.Dim(0) })(s)
 }

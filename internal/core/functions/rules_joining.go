@@ -39,7 +39,7 @@ func joinOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 			if !fits {
 				break
 			}
-			n := a.Len(i)
+			n := a.Dim(i)
 			switch {
 			case i == axis && k == 0:
 			case i == axis && lengths[i] >= 0 && n >= 0:
@@ -76,13 +76,13 @@ func joinOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 
 // StackOutlines is what stacking values of one shape on a new first axis gives;
 // differs is the first that has another shape for certain, or -1.
-func StackOutlines(items []Outline, fresh func() int) (out Outline, differs int) {
+func StackOutlines(items []Outline, fresh func() Dim) (out Outline, differs int) {
 	if len(items) == 0 {
-		return Outlined(array.Real, []int{0}, nil), -1
+		return OfDims(array.Real, []Dim{0}, nil), -1
 	}
 	kind := WidestOf(array.Bool, items...)
 	out = items[0]
-	numbers := make([]int, 0, len(items))
+	numbers := make([]Dim, 0, len(items))
 	for i := range items {
 		a := &items[i]
 		if a.maybeEmptyReal() && kind.Kind != array.Complex {
@@ -109,7 +109,7 @@ func StackOutlines(items []Outline, fresh func() int) (out Outline, differs int)
 		}
 		lengths := slices.Clone(out.lengths)
 		for k := range lengths {
-			switch n := a.Len(k); {
+			switch n := a.Dim(k); {
 			case lengths[k] < 0:
 				lengths[k] = n
 			case n >= 0 && n != lengths[k]:
@@ -128,7 +128,7 @@ func StackOutlines(items []Outline, fresh func() int) (out Outline, differs int)
 		return Outline{}.WithKind(kind), -1
 	}
 	labels, known := out.labels, out.knowsLabels
-	out = out.WithShape(append([]int{len(items)}, out.lengths...))
+	out = out.WithShape(append([]Dim{Dim(len(items))}, out.lengths...))
 	if known {
 		if labels != nil {
 			labels = withNewLabel(labels, len(out.lengths)-1, 0)
@@ -185,11 +185,11 @@ func tiledOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 		return Outline{}.WithKind(a.KindOf()), nil
 	}
 	rank := max(a.Rank(), len(counts))
-	lengths := make([]int, rank)
+	lengths := make([]Dim, rank)
 	for i := range lengths {
-		n, times := 1, 1
+		n, times := Dim(1), Dim(1)
 		if at := i - (rank - a.Rank()); at >= 0 {
-			n = a.Len(at)
+			n = a.Dim(at)
 		}
 		if at := i - (rank - len(counts)); at >= 0 {
 			times = counts[at]

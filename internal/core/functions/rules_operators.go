@@ -8,7 +8,7 @@ import (
 )
 
 // BinaryOutline tells what a two-sided operator gives, or the error it must end in.
-func BinaryOutline(op string, a, b Outline, fresh func() int) (Outline, *notation.Diagnostic) {
+func BinaryOutline(op string, a, b Outline, fresh func() Dim) (Outline, *notation.Diagnostic) {
 	switch op {
 	case "dot":
 		return dotOutline(a, b, fresh)
@@ -43,7 +43,7 @@ func binaryKind(op string, a, b Outline) KindOutline {
 	k := WidestOf(array.Int, a, b)
 	if op == "^" && k.Known && k.Kind == array.Int {
 		// A negative exponent makes it real.
-		if b.numbers == nil && !b.Is(array.Bool) || slices.ContainsFunc(b.numbers, func(n int) bool { return n < 0 }) {
+		if b.numbers == nil && !b.Is(array.Bool) || slices.ContainsFunc(b.numbers, func(n Dim) bool { return n < 0 }) {
 			k.Known = false
 		}
 	}
@@ -69,16 +69,16 @@ func foldNumbers(op string, out, a, b Outline) Outline {
 		return out
 	}
 	n := max(len(a.numbers), len(b.numbers))
-	numbers := make([]int, n)
+	numbers := make([]Dim, n)
 	for i := range numbers {
 		x, y := a.numbers[i%len(a.numbers)], b.numbers[i%len(b.numbers)]
 		switch {
-		case IsKnown(x) && IsKnown(y):
+		case x.Known() && y.Known():
 			v, ok := apply(int64(x), int64(y))
 			if !ok {
 				return out
 			}
-			numbers[i] = int(v)
+			numbers[i] = Dim(v)
 		case y == 0 && (op == "+" || op == "-"), y == 1 && op == "*":
 			numbers[i] = x
 		case x == 0 && op == "+", x == 1 && op == "*":
@@ -103,13 +103,13 @@ func UnaryOutline(op string, a Outline) (Outline, *notation.Diagnostic) {
 		if op == "-" {
 			n = -n
 		}
-		out = out.WithNumbers([]int{n})
+		out = out.WithNumbers([]Dim{Dim(n)})
 	}
 	return out, nil
 }
 
 // dotOutline follows Dot.
-func dotOutline(a, b Outline, fresh func() int) (Outline, *notation.Diagnostic) {
+func dotOutline(a, b Outline, fresh func() Dim) (Outline, *notation.Diagnostic) {
 	kind := WidestOf(array.Int, a, b)
 	if a.IsScalar() || b.IsScalar() {
 		return Outline{}, scalarDot(&a, &b)
@@ -119,14 +119,14 @@ func dotOutline(a, b Outline, fresh func() int) (Outline, *notation.Diagnostic) 
 	}
 	left, right := a, b
 	if a.Rank() == 1 {
-		left = a.WithShape([]int{1, a.Len(0)})
+		left = a.WithShape([]Dim{1, a.Dim(0)})
 	}
 	if b.Rank() == 1 {
-		right = b.WithShape([]int{b.Len(0), 1})
+		right = b.WithShape([]Dim{b.Dim(0), 1})
 	}
-	k, inner := left.Len(left.Rank()-1), right.Len(right.Rank()-2)
+	k, inner := left.Dim(left.Rank()-1), right.Dim(right.Rank()-2)
 	if k >= 0 && inner >= 0 && k != inner {
-		return Outline{}, innerFault(&a, &b, k, inner)
+		return Outline{}, innerFault(&a, &b, int(k), int(inner))
 	}
 	leadA := Outline{}.WithShape(left.lengths[:left.Rank()-2]).WithLabels(firstLabels(&a, left.Rank()-2))
 	leadB := Outline{}.WithShape(right.lengths[:right.Rank()-2]).WithLabels(firstLabels(&b, right.Rank()-2))
@@ -139,10 +139,10 @@ func dotOutline(a, b Outline, fresh func() int) (Outline, *notation.Diagnostic) 
 	labels := make([]string, len(lengths))
 	copy(labels, lead.labels)
 	if a.Rank() > 1 {
-		lengths, labels = append(lengths, a.Len(a.Rank()-2)), append(labels, a.Label(a.Rank()-2))
+		lengths, labels = append(lengths, a.Dim(a.Rank()-2)), append(labels, a.Label(a.Rank()-2))
 	}
 	if b.Rank() > 1 {
-		lengths, labels = append(lengths, b.Len(b.Rank()-1)), append(labels, b.Label(b.Rank()-1))
+		lengths, labels = append(lengths, b.Dim(b.Rank()-1)), append(labels, b.Label(b.Rank()-1))
 	}
 	out := Outline{}.WithShape(lengths)
 	if a.KnowsLabels() && b.KnowsLabels() {
@@ -161,7 +161,7 @@ func firstLabels(o *Outline, n int) []string {
 
 // firstUnfit is the place, counted from the last axis, of the first pair of known
 // lengths that cannot meet.
-func firstUnfit(a, b []int) int {
+func firstUnfit(a, b []Dim) int {
 	rank := min(len(a), len(b))
 	for at := rank; at > 0; at-- {
 		x, y := a[len(a)-at], b[len(b)-at]
@@ -173,7 +173,7 @@ func firstUnfit(a, b []int) int {
 }
 
 // RangeOutline tells what `a to b by s` gives as a value.
-func RangeOutline(from, end Outline, by *Outline, before bool, fresh func() int) Outline {
+func RangeOutline(from, end Outline, by *Outline, before bool, fresh func() Dim) Outline {
 	parts := []Outline{from, end}
 	if by != nil {
 		parts = append(parts, *by)
@@ -187,16 +187,16 @@ func RangeOutline(from, end Outline, by *Outline, before bool, fresh func() int)
 	}
 	if okA && okB && okS && step != 0 {
 		if count := RangeCount(int64(a), int64(b), int64(step), before); count < 1<<30 {
-			n = int(count)
+			n = Dim(count)
 		}
 	} else if okA && a == 0 && before && okS && step == 1 && len(end.numbers) == 1 && end.IsScalar() {
 		n = end.numbers[0]
 	}
-	out := Outlined(array.Int, []int{n}, nil).WithKind(WidestOf(array.Int, parts...))
+	out := OfDims(array.Int, []Dim{n}, nil).WithKind(WidestOf(array.Int, parts...))
 	if n >= 0 && n <= mostNumbers && okA && okS && out.Is(array.Int) {
-		numbers := make([]int, n)
+		numbers := make([]Dim, n)
 		for i := range numbers {
-			numbers[i] = a + i*step
+			numbers[i] = Dim(a + i*step)
 		}
 		out = out.WithNumbers(numbers)
 	}

@@ -26,7 +26,7 @@ func extremeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 		if n == 0 {
 			return Outline{}.WithKind(kind), nil
 		}
-		return Outlined(array.Int, []int{n}, nil), nil
+		return OfDims(array.Int, []Dim{Dim(n)}, nil), nil
 	}
 	return Outline{}.WithKind(kind), nil
 }
@@ -55,7 +55,7 @@ func windowsOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 func vectorAsMatrix(at int) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
 		a := &s.Args[0]
-		lengths := []int{1, 1}
+		lengths := []Dim{1, 1}
 		lengths[1-at] = s.lengthOf(0, 0)
 		out := Outline{}.WithShape(lengths)
 		if a.KnowsLabels() && a.Rank() == 1 {
@@ -69,7 +69,7 @@ func withoutOnesOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	a := &s.Args[0]
 	out := Outline{}
 	if a.knowsRank {
-		lengths, labels := []int{}, []string{}
+		lengths, labels := []Dim{}, []string{}
 		for i, n := range a.lengths {
 			if n < 0 {
 				return out.WithKind(a.KindOf()), nil
@@ -90,7 +90,7 @@ func reshapeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	a := &s.Args[0]
 	args := s.Args[1:]
 	out := Outline{}
-	var lengths []int
+	var lengths []Dim
 	known, hole := true, -1
 	for i := range args {
 		if args[i].numbers == nil {
@@ -105,7 +105,7 @@ func reshapeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 					known = false
 				}
 				hole = len(lengths)
-			} else if n < 0 && IsKnown(n) {
+			} else if n < 0 && n.Known() {
 				known = false
 			}
 			lengths = append(lengths, n)
@@ -117,7 +117,7 @@ func reshapeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	size, sized := a.Size()
 	if hole >= 0 {
 		lengths[hole] = s.NewLength()
-		rest := 1
+		rest := Dim(1)
 		for i, n := range lengths {
 			if i != hole {
 				if n < 0 || rest > 1<<31 {
@@ -127,13 +127,15 @@ func reshapeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 				rest *= n
 			}
 		}
-		if sized && rest > 0 && size%rest == 0 {
-			lengths[hole] = size / rest
+		if sized && rest > 0 && Dim(size)%rest == 0 {
+			lengths[hole] = Dim(size) / rest
 		}
-	} else if n, ok := array.Size(lengths); sized && ok && n >= 0 && n != size && !slices.ContainsFunc(lengths, func(n int) bool { return n < 0 }) {
-		return out, sizeFault(a, size, notation.Shape{Lengths: lengths, Mark: -1}, n)
 	}
-	return out.WithShape(lengths).WithLabels(nil).WithKind(a.KindOf()), nil
+	out = out.WithShape(lengths).WithLabels(nil).WithKind(a.KindOf())
+	if n, ok := out.Size(); hole < 0 && sized && ok && n != size {
+		return Outline{}, sizeFault(a, size, ShapeOf(&out), n)
+	}
+	return out, nil
 }
 
 func reversedAxes(a Outline) Outline {
@@ -177,9 +179,9 @@ func transposeOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	if len(order) != a.Rank() {
 		return unknown, notAllInTo(&a, len(order))
 	}
-	lengths, labels := make([]int, len(order)), make([]string, len(order))
+	lengths, labels := make([]Dim, len(order)), make([]string, len(order))
 	for i, axis := range order {
-		lengths[i], labels[i] = a.Len(axis), a.Label(axis)
+		lengths[i], labels[i] = a.Dim(axis), a.Label(axis)
 	}
 	out := Outline{}.WithShape(lengths)
 	if a.knowsLabels {

@@ -10,7 +10,7 @@ type Sketch struct {
 	Axes      []int // its axes from 0; nil when they are not known
 	Options   []OptionSketch
 	Counting  int
-	NewLength func() int // a length that is not known, unlike all others
+	NewLength func() Dim // a length that is not known, unlike all others
 }
 
 // OptionSketch is what is known of an option.

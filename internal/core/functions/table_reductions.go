@@ -146,7 +146,7 @@ var reductionFunctions = []*Function{
 		Doc: "The value below which p percent of the elements lie, linear between order statistics: at position (n " +
 			"- 1) p / 100 of the sorted elements. p from 0 to 100.",
 		Shape:   "the axes not reduced; an array p gives an axis that comes first",
-		Rule:    behindFirst(always(array.Real), percentages),
+		Rule:    percentileOutline,
 		Example: "percentile([1, 2, 3, 4], 25)", Relatives: []string{"median", "five_numbers"},
 		Min: 2, Max: 2, Clause: Over,
 		Options: reductionOptions(),

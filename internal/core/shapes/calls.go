@@ -160,11 +160,11 @@ func (w *walker) clauseAxes(c *notation.Clause, f *functions.Function, a *Outlin
 				continue
 			}
 			for _, n := range v.Numbers() {
-				if !functions.IsKnown(n) {
+				if !n.Known() {
 					known = false
 					continue
 				}
-				axis, ok := w.axisNumber(x, n, a, rank)
+				axis, ok := w.axisNumber(x, int(n), a, rank)
 				if known = known && ok; ok {
 					add(axis, x.Span)
 				}

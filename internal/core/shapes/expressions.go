@@ -65,14 +65,13 @@ func (w *walker) edge(e *notation.Edge) Outline {
 	if len(w.edges) == 0 {
 		return out
 	}
-	n := w.edges[len(w.edges)-1]
-	switch {
-	case n == noAxis:
-		return out
+	first := functions.Dim(w.counting)
+	switch of := w.edges[len(w.edges)-1]; {
+	case !of.known:
 	case !e.Last:
-		return out.WithNumbers([]int{w.counting})
-	case n >= 0:
-		return out.WithNumbers([]int{n - 1 + w.counting})
+		return out.WithNumbers([]functions.Dim{first})
+	case of.length >= 0:
+		return out.WithNumbers([]functions.Dim{of.length - 1 + first})
 	}
 	return out
 }

@@ -238,11 +238,11 @@ func TestWhatIsKnownBeforeARun(t *testing.T) {
 		{"1 < v < 3", "a bool array [5]"},
 		{"v[first + 1]", "a real scalar"},
 	} {
-		names := map[string]int{}
+		var symbols functions.Symbols
 		known := map[string]shapes.Outline{
-			"growth": shapes.Named(array.Real, []string{"week", "rope", "depth"}, names),
-			"x":      shapes.Named(array.Real, []string{"week"}, names),
-			"k":      shapes.Named(array.Int, []string{"rope"}, names),
+			"growth": openLengths(&symbols, array.Real, []string{"week", "rope", "depth"}...),
+			"x":      openLengths(&symbols, array.Real, []string{"week"}...),
+			"k":      openLengths(&symbols, array.Int, []string{"rope"}...),
 			"m":      functions.Outlined(array.Bool, []int{5}, nil),
 			"a":      functions.Outlined(array.Real, []int{3, 3}, nil),
 			"b":      functions.Outlined(array.Int, []int{4, 3}, nil),
@@ -264,8 +264,8 @@ func TestWhatIsKnownBeforeARun(t *testing.T) {
 
 // What one expression is made of does not change when another is made of it.
 func TestOutlinesDoNotReachEachOther(t *testing.T) {
-	names := map[string]int{}
-	known := map[string]shapes.Outline{"growth": shapes.Named(array.Real, []string{"week", "rope", "depth"}, names)}
+	var symbols functions.Symbols
+	known := map[string]shapes.Outline{"growth": openLengths(&symbols, array.Real, []string{"week", "rope", "depth"}...)}
 	program, errs := notation.Parse(`a = growth + 1
 b = a * 2
 c = join(b, b along rope)
@@ -288,5 +288,14 @@ h = transpose(b)
 		assert.Equal(t, words, shapes.Words(&o), name)
 	}
 	b, c := r.Names["b"], r.Names["c"]
-	assert.NotEqual(t, b.Len(1), c.Len(1), "two ropes laid end to end are another length")
+	assert.NotEqual(t, b.Dim(1), c.Dim(1), "two ropes laid end to end are another length")
+}
+
+// openLengths is an array whose lengths are not known: axes of one label have one length.
+func openLengths(symbols *functions.Symbols, kind array.Kind, labels ...string) shapes.Outline {
+	lengths := make([]functions.Dim, len(labels))
+	for i, l := range labels {
+		lengths[i] = symbols.Named(l)
+	}
+	return functions.OfDims(kind, lengths, labels)
 }

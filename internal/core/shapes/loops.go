@@ -81,15 +81,15 @@ func same(a, b map[string]Outline) bool {
 	if len(a) != len(b) {
 		return false
 	}
-	there, back := map[int]int{}, map[int]int{}
+	there, back := map[functions.Dim]functions.Dim{}, map[functions.Dim]functions.Dim{}
 	for name, x := range a {
 		y, ok := b[name]
 		if !ok || x.KindOf() != y.KindOf() || x.KnowsRank() != y.KnowsRank() || x.KnowsLabels() != y.KnowsLabels() ||
-			len(x.Shape()) != len(y.Shape()) || !slices.Equal(x.Labels(), y.Labels()) || !slices.Equal(x.Numbers(), y.Numbers()) {
+			len(x.Dims()) != len(y.Dims()) || !slices.Equal(x.Labels(), y.Labels()) || !slices.Equal(x.Numbers(), y.Numbers()) {
 			return false
 		}
-		for i, n := range x.Shape() {
-			m := y.Len(i)
+		for i, n := range x.Dims() {
+			m := y.Dim(i)
 			if n >= 0 || m >= 0 {
 				if n != m {
 					return false

@@ -32,7 +32,7 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 			if masksDiffer(&of, &v) {
 				w.fail(s.Span, functions.MaskFault(of.Told(), v.Told()))
 			}
-			return functions.Outlined(of.Kind(), []int{w.fresh()}, nil).WithKind(kind)
+			return functions.OfDims(of.Kind(), []functions.Dim{w.fresh()}, nil).WithKind(kind)
 		}
 	}
 	named, rest := 0, false
@@ -53,7 +53,7 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 		w.fail(s.Span, functions.CountFault(of.Told(), named, w.program.Source.Slice(s.Span)))
 		return unknown
 	}
-	left := functions.Room(&of, len(s.Selectors))
+	left := functions.RoomFor(&of, len(s.Selectors))
 	axis := 0
 	known := true
 	for _, sel := range s.Selectors {
@@ -62,7 +62,7 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 			left.Add(1, "")
 		case notation.SelectRest:
 			for range of.Rank() - named {
-				left.Add(of.Len(axis), of.Label(axis))
+				left.Add(of.Dim(axis), of.Label(axis))
 				axis++
 			}
 		default:
@@ -94,8 +94,8 @@ func masksDiffer(a, mask *Outline) bool {
 	if a.Rank() != mask.Rank() {
 		return true
 	}
-	for i, n := range a.Shape() {
-		if m := mask.Len(i); n >= 0 && m >= 0 && n != m {
+	for i, n := range a.Dims() {
+		if m := mask.Dim(i); n >= 0 && m >= 0 && n != m {
 			return true
 		}
 	}
@@ -106,12 +106,12 @@ func masksDiffer(a, mask *Outline) bool {
 func (w *walker) operands(s *notation.Selection) {
 	for _, sel := range s.Selectors {
 		if sel.Value != nil {
-			w.withinLength(noAxis, sel.Value)
+			w.at(edge{}, sel.Value)
 		}
 		if sel.Range != nil {
 			for _, e := range []notation.Expr{sel.Range.From, sel.Range.End, sel.Range.By} {
 				if e != nil {
-					w.withinLength(noAxis, e)
+					w.at(edge{}, e)
 				}
 			}
 		}
@@ -119,15 +119,14 @@ func (w *walker) operands(s *notation.Selection) {
 }
 
 func (w *walker) within(a *Outline, axis int, e notation.Expr) Outline {
-	n := noAxis
 	if a.KnowsRank() && axis < a.Rank() {
-		n = a.Len(axis)
+		return w.at(edge{length: a.Dim(axis), known: true}, e)
 	}
-	return w.withinLength(n, e)
+	return w.at(edge{}, e)
 }
 
-func (w *walker) withinLength(n int, e notation.Expr) Outline {
-	w.edges = append(w.edges, n)
+func (w *walker) at(of edge, e notation.Expr) Outline {
+	w.edges = append(w.edges, of)
 	o := w.expr(e)
 	w.edges = w.edges[:len(w.edges)-1]
 	return o
@@ -138,7 +137,7 @@ func (w *walker) labelled(of Outline, s *notation.Selection) Outline {
 		w.operands(s)
 		return Outline{}.WithKind(of.KindOf())
 	}
-	lengths := slices.Clone(of.Shape())
+	lengths := slices.Clone(of.Dims())
 	gone := make([]bool, len(lengths))
 	known := true
 	for _, sel := range s.Selectors {
@@ -155,7 +154,7 @@ func (w *walker) labelled(of Outline, s *notation.Selection) Outline {
 	if !known {
 		return Outline{}.WithKind(of.KindOf())
 	}
-	left := functions.Room(&of)
+	left := functions.RoomFor(&of)
 	for i, n := range lengths {
 		if !gone[i] {
 			left.Add(n, of.Label(i))
@@ -166,8 +165,8 @@ func (w *walker) labelled(of Outline, s *notation.Selection) Outline {
 
 // pick tells the length one selector leaves on its axis, and whether the axis stays;
 // ok is false when that is not known.
-func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outline) (n int, keeps, ok bool) {
-	length := of.Len(axis)
+func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outline) (n functions.Dim, keeps, ok bool) {
+	length := of.Dim(axis)
 	switch sel.Kind {
 	case notation.SelectAll, notation.SelectReversed:
 		return length, true, true
@@ -192,7 +191,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 	}
 	switch {
 	case v.Rank() == 0 && v.Is(array.Int):
-		if at, known := v.Number(); known && length >= 0 && (at < w.counting || at >= length+w.counting) {
+		if at, known := v.Number(); known && length >= 0 && (at < w.counting || at >= int(length)+w.counting) {
 			w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), of.Told(), axis, w.counting))
 		}
 		if sel.Except {
@@ -202,7 +201,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 	case v.Rank() == 1 && v.Is(array.Int):
 		if length >= 0 {
 			for _, at := range v.Numbers() {
-				if functions.IsKnown(at) && (at < w.counting || at >= length+w.counting) {
+				if at.Known() && (int(at) < w.counting || int(at) >= int(length)+w.counting) {
 					w.fail(sel.Value.Pos(), functions.OutsideAxis("position", int64(at), of.Told(), axis, w.counting))
 					break
 				}
@@ -211,9 +210,9 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 		if sel.Except {
 			return w.fresh(), true, true
 		}
-		return v.Len(0), true, true
+		return v.Dim(0), true, true
 	case v.Rank() == 1 && v.Is(array.Bool):
-		if m := v.Len(0); m >= 0 && length >= 0 && m != length {
+		if m := v.Dim(0); m >= 0 && length >= 0 && m != length {
 			w.fail(sel.Span, functions.AxisMaskFault(of.Told(), v.Told(), axis, w.counting))
 		}
 		return w.fresh(), true, true
@@ -229,7 +228,7 @@ func (w *walker) pick(of *Outline, axis int, sel *notation.Selector, lone *Outli
 }
 
 // left is how many positions stay when n of an axis are taken out.
-func (w *walker) left(length, n int) int {
+func (w *walker) left(length, n functions.Dim) functions.Dim {
 	if length >= 0 && n >= 0 && n <= length {
 		return length - n
 	}
@@ -237,7 +236,7 @@ func (w *walker) left(length, n int) int {
 }
 
 // rangeLength is how many positions a range with open ends takes.
-func (w *walker) rangeLength(of *Outline, axis int, x *notation.RangeExpr) int {
+func (w *walker) rangeLength(of *Outline, axis int, x *notation.RangeExpr) functions.Dim {
 	length := of.Len(axis)
 	part := func(e notation.Expr) (int, bool) {
 		v := w.within(of, axis, e)
@@ -259,7 +258,7 @@ func (w *walker) rangeLength(of *Outline, axis int, x *notation.RangeExpr) int {
 		end, endKnown = part(x.End)
 	}
 	if length < 0 && x.From == nil && x.End == nil && known && by == 1 {
-		return length
+		return of.Dim(axis)
 	}
 	if !known || !startKnown || !endKnown || by == 0 {
 		return w.fresh()
@@ -275,7 +274,7 @@ func (w *walker) rangeLength(of *Outline, axis int, x *notation.RangeExpr) int {
 			w.fail(e.Pos(), functions.OutsideAxis(what, int64(at), of.Told(), axis, w.counting))
 		}
 	}
-	return n
+	return functions.Dim(n)
 }
 
 // outsideRange finds an end that the axis has not: an empty range may lie one past
@@ -315,27 +314,27 @@ func (w *walker) paired(of Outline, s *notation.Selection) Outline {
 		w.fail(s.Span, functions.CountFault(of.Told(), named, w.program.Source.Slice(s.Span)))
 		return Outline{}.WithKind(of.KindOf())
 	}
-	length := -1
+	length := functions.Dim(-1)
 	first := 0
-	left := functions.Room(&of, 1)
+	left := functions.RoomFor(&of, 1)
 	left.Add(0, "") // the walk's, whose length comes later
 	axis := 0
 	for _, sel := range s.Selectors {
 		switch sel.Kind {
 		case notation.SelectRest:
 			for range of.Rank() - named {
-				left.Add(of.Len(axis), of.Label(axis))
+				left.Add(of.Dim(axis), of.Label(axis))
 				axis++
 			}
 			continue
 		case notation.SelectAll:
-			left.Add(of.Len(axis), of.Label(axis))
+			left.Add(of.Dim(axis), of.Label(axis))
 		case notation.SelectValue:
 			v := w.within(&of, axis, sel.Value)
 			if v.KnowsRank() && v.Rank() == 1 {
 				first++
 				if length < 0 {
-					length = v.Len(0)
+					length = v.Dim(0)
 				}
 			} else if !v.KnowsRank() {
 				first++

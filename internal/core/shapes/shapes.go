@@ -45,8 +45,8 @@ func Of(program *notation.Program, inputs map[string]Outline, counting int) *Rep
 // Follow is Of that tells every expression's outline as well, inner ones first; see may
 // be nil.
 func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span, Outline)) *Report {
-	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see, next: -1 << 41, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
-	w.newLength = w.fresh
+	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
+	w.newLength = w.symbols.Fresh
 	w.report.Statements = make([]Seen, 0, len(program.Statements))
 	for name, o := range inputs {
 		w.vars[name] = o
@@ -74,25 +74,6 @@ func Follow(program *notation.Program, inputs map[string]Outline, counting int, 
 	return r
 }
 
-// Named is the outline of an input whose axes are declared and whose lengths are
-// open: axes of one label have one length. names keeps the lengths given to labels.
-func Named(kind array.Kind, labels []string, names map[string]int) Outline {
-	lengths := make([]int, len(labels))
-	for i, l := range labels {
-		n, ok := names[l]
-		if !ok || l == "" {
-			n = -1<<50 - len(names)
-			key := l
-			if l == "" {
-				key = string(rune(len(names))) // no label is written so
-			}
-			names[key] = n
-		}
-		lengths[i] = n
-	}
-	return functions.Outlined(kind, lengths, labels)
-}
-
 type walker struct {
 	program  *notation.Program
 	own      map[string]*notation.Function
@@ -101,12 +82,12 @@ type walker struct {
 	mixed    bool // the report's statements are not in the order of the text
 	see      func(notation.Span, Outline)
 	vars     map[string]Outline
-	edges    []int // the lengths of the selections open around the expression
-	quiet    int   // above 0 nothing is reported
-	next     int
+	edges    []edge // the selections open around the expression
+	quiet    int    // above 0 nothing is reported
+	symbols  functions.Symbols
 	idle     *sketch // calls that are done with
-	// newLength is fresh, to hand on.
-	newLength func() int
+	// newLength is symbols.Fresh, to hand on.
+	newLength func() functions.Dim
 	called    map[*notation.Function]bool
 	calls     int
 	steps     int
@@ -114,13 +95,13 @@ type walker struct {
 	result    *Outline // of the function being followed
 }
 
-func (w *walker) fresh() int {
-	w.next--
-	return w.next
-}
+func (w *walker) fresh() functions.Dim { return w.symbols.Fresh() }
 
-// noAxis stands where first and last mean nothing.
-const noAxis = 1 << 62
+// edge is the axis that `first` and `last` are positions of.
+type edge struct {
+	length functions.Dim
+	known  bool // which axis it is
+}
 
 func (w *walker) fail(span notation.Span, d *notation.Diagnostic) {
 	if d == nil || w.quiet > 0 || w.givenUp() {
@@ -226,14 +207,14 @@ func (w *walker) fits(s *notation.Assign, target, part, value Outline) {
 	}
 	shift := part.Rank() - value.Rank()
 	clash := shift < 0
-	for i := range value.Shape() {
+	for i := range value.Dims() {
 		if clash {
 			break
 		}
 		have, want := value.Len(i), part.Len(shift+i)
 		clash = have >= 0 && want >= 0 && have != want && have != 1
 	}
-	if clash && slices.IndexFunc(part.Shape(), func(n int) bool { return n < 0 }) < 0 {
+	if clash && !slices.ContainsFunc(part.Dims(), func(n functions.Dim) bool { return n < 0 }) {
 		w.fail(s.Value.Pos(), functions.AssignFault(functions.ShapeOf(&part), &value))
 	}
 }

@@ -215,7 +215,7 @@ func agree(text string, inputs map[string]*array.Array, counting int) error {
 				}
 			}
 		}
-		lengths := map[int]int{}
+		lengths := map[functions.Dim]int{}
 		for name, o := range report.Names {
 			a := result.Value(name)
 			if a == nil {
@@ -224,8 +224,8 @@ func agree(text string, inputs map[string]*array.Array, counting int) error {
 			if !o.Holds(a) {
 				return fmt.Errorf("at the end `%s` is said to be %s and is %s", name, shapes.Words(&o), functions.Describe(a))
 			}
-			for i := range o.Shape() {
-				if n := o.Len(i); n < 0 {
+			for i, n := range o.Dims() {
+				if n < 0 {
 					if before, ok := lengths[n]; ok && before != a.Len(i) {
 						return fmt.Errorf("two lengths are said to be equal: %d and %d", before, a.Len(i))
 					}
@@ -272,11 +272,11 @@ func open(t *testing.T, text string) *shapes.Report {
 
 // openInputs are inputs whose axes are known and whose lengths are not.
 func openInputs() map[string]shapes.Outline {
-	names := map[string]int{}
+	var symbols functions.Symbols
 	return map[string]shapes.Outline{
-		"growth": shapes.Named(array.Real, []string{"week", "rope", "depth"}, names),
-		"prices": shapes.Named(array.Real, []string{"rope"}, names),
-		"mask":   shapes.Named(array.Bool, []string{"rope"}, names),
+		"growth": openLengths(&symbols, array.Real, []string{"week", "rope", "depth"}...),
+		"prices": openLengths(&symbols, array.Real, []string{"rope"}...),
+		"mask":   openLengths(&symbols, array.Bool, []string{"rope"}...),
 	}
 }
 
