@@ -77,17 +77,6 @@ type Function struct {
 
 var table = map[string]*Function{}
 
-// quick finds most functions sooner than the table, by what quickly makes of a name.
-var quick [1024]*Function
-
-func quickly(name string) int {
-	if name == "" {
-		return 0
-	}
-	last := len(name) - 1
-	return (int(name[0]) + 31*int(name[last/2]) + 173*int(name[last]) + 7*last) % len(quick)
-}
-
 // entries lists the functions by topic; each topic has a file of the table.
 var entries = [][]*Function{
 	makingFunctions, inspectingFunctions, rearrangingFunctions, elementwiseFunctions, reductionFunctions, scanFunctions,
@@ -97,18 +86,13 @@ var entries = [][]*Function{
 func init() {
 	for _, topic := range entries {
 		for _, f := range topic {
-			table[f.Name], quick[quickly(f.Name)] = f, f
+			table[f.Name] = f
 		}
 	}
 }
 
 // Lookup finds a function by name; nil when there is none.
-func Lookup(name string) *Function {
-	if f := quick[quickly(name)]; f != nil && f.Name == name {
-		return f
-	}
-	return table[name]
-}
+func Lookup(name string) *Function { return table[name] }
 
 // Names lists every function's name, sorted.
 func Names() []string {
