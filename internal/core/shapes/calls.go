@@ -16,7 +16,7 @@ func (w *walker) call(e *notation.Call) Outline {
 		}
 		return Outline{}
 	}
-	k := w.newSketch()
+	k := &sketch{}
 	s := &k.Sketch
 	s.Function, s.Counting, s.NewLength, s.Clause = f, w.counting, w.newLength, e.Clause != nil
 	s.Args, s.Options = k.args[:0], k.options[:0]
@@ -33,28 +33,15 @@ func (w *walker) call(e *notation.Call) Outline {
 	}
 	out, d := f.Outline(s)
 	w.fail(e.Span, d)
-	*k = sketch{next: w.idle}
-	w.idle = k
 	return out
 }
 
-// sketch is a call with room for what most calls are given. One that is done with is
-// used again.
+// sketch is a call with its usual arguments, options and axes in one allocation.
 type sketch struct {
 	functions.Sketch
 	args    [2]Outline
 	options [1]functions.OptionSketch
 	axes    [2]int
-	next    *sketch
-}
-
-func (w *walker) newSketch() *sketch {
-	k := w.idle
-	if k == nil {
-		return &sketch{}
-	}
-	w.idle, k.next = k.next, nil
-	return k
 }
 
 // argument works one argument out; in a shape the word auto stands for a length.

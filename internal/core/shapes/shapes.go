@@ -85,7 +85,6 @@ type walker struct {
 	edges    []edge // the selections open around the expression
 	quiet    int    // above 0 nothing is reported
 	symbols  functions.Symbols
-	idle     *sketch // calls that are done with
 	// newLength is symbols.Fresh, to hand on.
 	newLength func() functions.Dim
 	called    map[*notation.Function]bool
