@@ -11,7 +11,7 @@ import (
 	"io/fs"
 	"math/rand/v2"
 	"path"
-	"sort"
+	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -269,7 +269,7 @@ func Play(ctx context.Context, base *client.Client, told func(HandedIn)) error {
 	for name := range byStudent {
 		names = append(names, name)
 	}
-	sort.Strings(names)
+	slices.Sort(names)
 	var mu sync.Mutex
 	return inParallel(names, func(name string) error {
 		c := base.As("")

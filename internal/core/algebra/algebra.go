@@ -1,7 +1,3 @@
-// Package algebra does matrix work on flat row-major slices, with gonum beneath.
-//
-// It knows lengths and numbers, nothing of arrays' labels or of the notation. Slow work
-// tells a Clock how far it has come.
 package algebra
 
 import (
@@ -13,12 +9,12 @@ import (
 
 // Clock bounds slow work. Both methods may end it by a panic that the caller recovers.
 type Clock interface {
-	// Worked is told of products worked out since the last call. It is called from the
+	// Worked counts the multiplications done since the last call. It is called from the
 	// caller's goroutine.
 	Worked(products int)
-	// Await does work of about so many products that cannot be ended halfway. It may
-	// return to the caller's edge before work does, so work must write to nothing that
-	// anyone else uses.
+	// Await does work of about so many multiplications that cannot be ended halfway. It may
+	// unwind to the caller before work ends, so work must write to nothing that anyone else
+	// uses.
 	Await(products int, work func())
 }
 
@@ -92,9 +88,7 @@ func dotted[T number](x, y []T) T {
 	return sum
 }
 
-func clone[T any](x []T) []T { return append([]T(nil), x...) }
-
-// transposed lays a matrix of rows by columns down as columns by rows.
+// transposed is a matrix of rows by columns as one of columns by rows.
 func transposed[T any](a []T, rows, columns int) []T {
 	out := make([]T, len(a))
 	for i := range rows {

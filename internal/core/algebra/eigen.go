@@ -8,7 +8,7 @@ import (
 	"gonum.org/v1/gonum/mat"
 )
 
-// Symmetric finds the eigenvalues of a real symmetric matrix, rising, and its
+// Symmetric finds the eigenvalues of a real symmetric matrix, ascending, and its
 // eigenvectors as columns of unit length.
 func Symmetric(clock Clock, a []float64, n int) (values, vectors []float64, ok bool) {
 	if n == 0 {
@@ -16,7 +16,7 @@ func Symmetric(clock Clock, a []float64, n int) (values, vectors []float64, ok b
 	}
 	var e mat.EigenSym
 	var v mat.Dense
-	copied := mat.NewSymDense(n, clone(a))
+	copied := mat.NewSymDense(n, slices.Clone(a))
 	await(clock, n, func() {
 		if ok = e.Factorize(copied, true); ok {
 			e.VectorsTo(&v)
@@ -28,7 +28,7 @@ func Symmetric(clock Clock, a []float64, n int) (values, vectors []float64, ok b
 	return e.Values(nil), v.RawMatrix().Data, true
 }
 
-// General finds the eigenvalues of a real matrix by falling modulus, then rising
+// General finds the eigenvalues of a real matrix by descending modulus, then ascending
 // angle, and its eigenvectors as columns of unit length.
 func General(clock Clock, a []float64, n int) (values, vectors []complex128, ok bool) {
 	if n == 0 {
@@ -36,7 +36,7 @@ func General(clock Clock, a []float64, n int) (values, vectors []complex128, ok 
 	}
 	var e mat.Eigen
 	var v mat.CDense
-	copied := mat.NewDense(n, n, clone(a))
+	copied := mat.NewDense(n, n, slices.Clone(a))
 	await(clock, n, func() {
 		if ok = e.Factorize(copied, mat.EigenRight); ok {
 			e.VectorsTo(&v)
@@ -55,7 +55,7 @@ func General(clock Clock, a []float64, n int) (values, vectors []complex128, ok 
 	return arrange(values, vectors, n)
 }
 
-// arrange sorts eigenvalues by falling modulus and then rising angle in (-pi, pi],
+// arrange sorts eigenvalues by descending modulus and then ascending angle in (-pi, pi],
 // moduli that differ by rounding alone counting as equal, and makes every vector of
 // unit length with its largest element real and positive.
 func arrange(values, vectors []complex128, n int) ([]complex128, []complex128, bool) {

@@ -5,10 +5,10 @@ import (
 	"math/cmplx"
 )
 
-// Hermitian finds the eigenvalues of a complex Hermitian matrix, rising, and its
+// Hermitian finds the eigenvalues of a complex Hermitian matrix, ascending, and its
 // eigenvectors as columns of unit length, the largest element real and positive.
-// Reflectors from both sides leave three diagonals (Golub and Van Loan, 8.3), whose
-// phases go into the vectors.
+// Householder reflectors from both sides make it tridiagonal (Golub and Van Loan, 8.3); the
+// phases of the off-diagonals go into the vectors.
 func Hermitian(clock Clock, a []complex128, n int) (values []float64, vectors []complex128, ok bool) {
 	w, back := scaled(a)
 	var hs []reflector[complex128]

@@ -3,6 +3,7 @@ package algebra
 import (
 	"math"
 	"math/cmplx"
+	"slices"
 
 	"gonum.org/v1/gonum/blas"
 	"gonum.org/v1/gonum/blas/blas64"
@@ -36,7 +37,7 @@ func (f *lu) triangle(at, size int, half blas.Uplo, diagonal blas.Diag) blas64.T
 // eliminate factors a by panels, the largest element of a column leading (Golub and
 // Van Loan, Matrix Computations, 4th ed., 3.4); ok is false when a pivot is zero.
 func eliminate(clock Clock, a []float64, n int) (f *lu, ok bool) {
-	f, ok = &lu{data: clone(a), n: n, order: make([]int, n)}, true
+	f, ok = &lu{data: slices.Clone(a), n: n, order: make([]int, n)}, true
 	for j := 0; j < n; j += panel {
 		width := min(panel, n-j)
 		behind := j + width
@@ -158,7 +159,7 @@ func Solve(clock Clock, a, b []float64, n, m int) (x []float64, reciprocal float
 	if !ok {
 		return nil, f.reciprocal, false
 	}
-	x = clone(b)
+	x = slices.Clone(b)
 	const together = 4 * panel
 	for j := 0; j < m; j += together {
 		width := min(together, m-j)
@@ -206,7 +207,7 @@ func eliminateComplex(clock Clock, a []complex128, n int) (order []int, sign com
 
 // DetComplex is the determinant of a complex matrix.
 func DetComplex(clock Clock, a []complex128, n int) complex128 {
-	f := clone(a)
+	f := slices.Clone(a)
 	_, d, _ := eliminateComplex(clock, f, n)
 	exponent := 0
 	for i := range n {
@@ -222,7 +223,7 @@ func SolveComplex(clock Clock, a, b []complex128, n, m int) (x []complex128, rec
 	if n == 0 {
 		return make([]complex128, 0), 1, true
 	}
-	f := clone(a)
+	f := slices.Clone(a)
 	order, _, ok := eliminateComplex(clock, f, n)
 	if !ok {
 		return nil, 0, false

@@ -5,7 +5,7 @@ import (
 	"nimbusreach/internal/core/array"
 )
 
-// Norm is the root of the sum of squares. Where squares would overflow or vanish the
+// Norm is the root of the sum of squares. Where squares would overflow or underflow the
 // elements are scaled by a power of two first, which is exact.
 func Norm(x []float64) float64 {
 	top := 0.0

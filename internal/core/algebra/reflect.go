@@ -3,6 +3,7 @@ package algebra
 import (
 	"math"
 	"math/cmplx"
+	"slices"
 
 	"gonum.org/v1/gonum/blas"
 	"gonum.org/v1/gonum/blas/blas64"
@@ -10,15 +11,15 @@ import (
 	"gonum.org/v1/gonum/mat"
 )
 
-// reflector is I - scale v v*, v being a column: unitary, and its own conjugate
-// transpose (Golub and Van Loan, 5.1). Without v it is I.
+// reflector is a Householder reflector, I - scale v v* for a column v: unitary, and its own
+// conjugate transpose (Golub and Van Loan, 5.1). Without v it is I.
 type reflector[T number] struct {
 	v, conjugate []T
 	scale        T
 }
 
-// reflectorOf finds what makes all but the first element of x vanish, and what the
-// first becomes.
+// reflectorOf finds the reflector that makes all but the first element of x zero, and what
+// the first becomes.
 func reflectorOf[T number](x []T) (h reflector[T], first T) {
 	if len(x) == 0 {
 		return h, first
@@ -89,7 +90,8 @@ func column[T number](a []T, stride, rows, row, at int) []T {
 	return out
 }
 
-// orthogonal is a matrix with orthogonal columns, no more than rows, as reflectors.
+// orthogonal is the Q of a QR decomposition, kept as reflectors: orthogonal columns, no more
+// than rows.
 // Rows come in pieces that stay in the cache: each stage's reflectors, the k-th beginning
 // at row k, work on the triangle that the stage before left, and on its piece below.
 type orthogonal[T number] struct {
@@ -165,8 +167,8 @@ func applied[T number](clock Clock, hs []reflector[T], shift int, top []T, rows,
 	return out
 }
 
-// LeastSquares finds the x for which a x lies nearest to b, by QR; ok is false when
-// the columns of a, columns at most rows, depend on each other.
+// LeastSquares finds the x for which a x is nearest to b, by QR; ok is false when
+// the columns of a, columns at most rows, are linearly dependent.
 func LeastSquares(clock Clock, a, b []float64, rows, columns int) (x []float64, ok bool) {
 	q, upper := triangular(clock, a, rows, columns)
 	r := blas64.Triangular{Uplo: blas.Upper, Diag: blas.NonUnit, N: columns, Stride: columns, Data: upper}
@@ -234,13 +236,13 @@ func phase(z complex128) complex128 {
 }
 
 // scaled copies a matrix times a power of two at which squares of its elements neither
-// overflow nor vanish, and gives what undoes it.
+// overflow nor underflow, and gives what undoes it.
 func scaled[T number](a []T) (out []T, back float64) {
 	top := 0.0
 	for _, x := range parts(a) {
 		top = math.Max(top, math.Abs(x))
 	}
-	out = clone(a)
+	out = slices.Clone(a)
 	if top == 0 || top > 1e-100 && top < 1e100 {
 		return out, 1
 	}

@@ -5,6 +5,7 @@ import (
 	"math"
 	"math/cmplx"
 	"math/rand/v2"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -84,7 +85,7 @@ func svdHolds(t *testing.T, a, u []complex128, values []float64, v []complex128,
 	require.Len(t, values, k, what)
 	assertNear(t, unitOf(k), times(starred(u, rows, k), u, k, rows, k), 1, what+": left vectors")
 	assertNear(t, unitOf(k), times(starred(v, columns, k), v, k, columns, k), 1, what+": right vectors")
-	weighted := clone(u)
+	weighted := slices.Clone(u)
 	for s, value := range values {
 		if s > 0 {
 			assert.LessOrEqual(t, value, values[s-1], what)

@@ -2,12 +2,13 @@ package algebra
 
 import (
 	"math/cmplx"
+	"slices"
 
 	"gonum.org/v1/gonum/mat"
 )
 
 // SVD is a thin singular value decomposition: u is rows by k, v columns by k, and
-// values fall; k is the smaller side. values is nil when the method did not settle.
+// values descend; k is the smaller side. values is nil when the method did not converge.
 func SVD(clock Clock, a []float64, rows, columns int) (u, values, v []float64) {
 	switch {
 	case rows == 0 || columns == 0:
@@ -29,15 +30,15 @@ func SVD(clock Clock, a []float64, rows, columns int) (u, values, v []float64) {
 	}
 	var svd mat.SVD
 	var um, vm mat.Dense
-	settled := false
-	copied := mat.NewDense(rows, columns, clone(a))
+	converged := false
+	copied := mat.NewDense(rows, columns, slices.Clone(a))
 	await(clock, rows, func() {
-		if settled = svd.Factorize(copied, mat.SVDThin); settled {
+		if converged = svd.Factorize(copied, mat.SVDThin); converged {
 			svd.UTo(&um)
 			svd.VTo(&vm)
 		}
 	})
-	if !settled {
+	if !converged {
 		return nil, nil, nil
 	}
 	return um.RawMatrix().Data, svd.Values(nil), vm.RawMatrix().Data
@@ -55,8 +56,9 @@ func await(clock Clock, n int, work func()) {
 	clock.Await(products, work)
 }
 
-// SVDComplex is SVD for complex numbers: a is u diag(values) v*. Reflectors from both
-// sides leave two diagonals (Golub and Van Loan, 5.4), whose phases go into u and v.
+// SVDComplex is SVD for complex numbers: a is u diag(values) v*. Householder
+// reflectors from both sides make it bidiagonal (Golub and Van Loan, 5.4); the phases of the
+// diagonals go into u and v.
 func SVDComplex(clock Clock, a []complex128, rows, columns int) (u []complex128, values []float64, v []complex128) {
 	if rows < columns {
 		v, values, u = SVDComplex(clock, conjugated(transposed(a, rows, columns)), columns, rows)
@@ -122,7 +124,7 @@ func RankTolerance(values []float64, rows, columns int) float64 {
 }
 
 // PseudoInverse is the Moore-Penrose inverse, columns by rows, by SVD; ok is false
-// when that did not settle.
+// when that did not converge.
 func PseudoInverse(clock Clock, a []float64, rows, columns int) (out []float64, ok bool) {
 	u, values, v := SVD(clock, a, rows, columns)
 	return pseudo(clock, Multiply, u, values, v, rows, columns)

@@ -39,7 +39,7 @@ func Size(shape []int) (int, bool) {
 }
 
 // Extent returns the product of a shape's lengths with zeros left out, and false when
-// that does not fit 62 bits: what work along some of the axes may need room for, though
+// that does not fit 62 bits: what work along some of the axes may need memory for, though
 // the array holds no cell.
 func Extent(shape []int) (int, bool) {
 	rest := make([]int, 0, 8)

@@ -363,7 +363,7 @@ func applied(op byte, x, y float64) float64 {
 
 func TestSmallArithmeticAgreesWithTheOracle(t *testing.T) {
 	r := rand.New(rand.NewPCG(22, 22))
-	var room array.Room
+	var arena array.Arena
 	taken := 0
 	for range 6000 {
 		op := "+-*/"[r.IntN(4)]
@@ -377,7 +377,7 @@ func TestSmallArithmeticAgreesWithTheOracle(t *testing.T) {
 		if r.IntN(3) == 0 && a.Rank() > 0 {
 			b = a.Select(append([]array.Pick{{Kind: array.PickPosition}}, whole(a.Shape()[1:])...))
 		}
-		out, finite, ok := array.Arithmetic(&room, op, a, b)
+		out, finite, ok := array.Arithmetic(&arena, op, a, b)
 		if !ok {
 			continue
 		}
@@ -544,29 +544,29 @@ func TestFuseOverBothCoresHasNoSeam(t *testing.T) {
 
 // Arrays that share a layout do not share what is said of it afterwards.
 func TestLabelsOfOneResultDoNotReachAnother(t *testing.T) {
-	var room array.Room
+	var arena array.Arena
 	a := array.FromReals([]float64{1, 2, 3}, 3)
-	first, _, _ := array.ArithmeticWith(&room, '+', a, 1, false)
-	second, _, _ := array.ArithmeticWith(&room, '+', first, 1, false)
+	first, _, _ := array.ArithmeticWith(&arena, '+', a, 1, false)
+	second, _, _ := array.ArithmeticWith(&arena, '+', first, 1, false)
 	second.SetLabels([]string{"week"})
 	assert.Equal(t, []string{"week"}, second.Labels())
 	assert.Nil(t, first.Labels())
 	assert.Nil(t, a.Labels())
-	x := room.New(array.Real, []int{2, 2})
-	y := room.New(array.Real, []int{2, 2})
+	x := arena.New(array.Real, []int{2, 2})
+	y := arena.New(array.Real, []int{2, 2})
 	y.SetLabels([]string{"rope", ""})
 	assert.Nil(t, x.Labels())
 	assert.Equal(t, []string{"rope", ""}, y.Labels())
-	assert.Nil(t, room.New(array.Real, []int{2, 2}).Labels())
+	assert.Nil(t, arena.New(array.Real, []int{2, 2}).Labels())
 	assert.Nil(t, y.WithLabels([]string{"", ""}).Labels(), "labels that are all empty are none")
 }
 
-// The room's pieces are cut into arrays that do not overlap, across many pieces.
+// The arena's pieces are cut into arrays that do not overlap, across many pieces.
 func TestArraysOfOneRoomHaveCellsOfTheirOwn(t *testing.T) {
-	var room array.Room
+	var arena array.Arena
 	var made []*array.Array
 	for i := range 2000 {
-		a := room.New(array.Real, []int{1 + i%7, 1 + i%5})
+		a := arena.New(array.Real, []int{1 + i%7, 1 + i%5})
 		for flat := range a.Size() {
 			require.Zero(t, a.RealAt(flat))
 		}

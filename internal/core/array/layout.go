@@ -13,7 +13,7 @@ type layout struct {
 // mostNear is how many axes a layout holds in place.
 const mostNear = 3
 
-// laid allocates a layout with room for its few axes.
+// laid allocates a layout and the lists of its few axes in one.
 type laid struct {
 	layout
 	dims [2 * mostNear]int
@@ -22,7 +22,7 @@ type laid struct {
 // noAxes is the layout of every scalar.
 var noAxes = &layout{size: 1, even: true}
 
-// axes gives the layout room for a number of axes, none of which it has as yet.
+// axes gives the layout lists for a number of axes, to be filled.
 func (l *laid) axes(rank int) *layout {
 	if rank <= mostNear {
 		l.shape, l.strides = l.dims[:0:mostNear], l.dims[mostNear:mostNear]

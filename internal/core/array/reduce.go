@@ -33,8 +33,8 @@ func (a *Array) AppendCollapsed(shape, collapse []int, keep bool) []int {
 
 // Collapsed makes the array that collapsing axes to a shape fills, zeros as yet; axes
 // that stay keep their labels.
-func (a *Array) Collapsed(room *Room, kind Kind, shape, collapse []int, keep bool) *Array {
-	out := room.New(kind, shape)
+func (a *Array) Collapsed(arena *Arena, kind Kind, shape, collapse []int, keep bool) *Array {
+	out := arena.New(kind, shape)
 	if a.labels == nil {
 		return out
 	}
@@ -48,10 +48,10 @@ func (a *Array) Collapsed(room *Room, kind Kind, shape, collapse []int, keep boo
 }
 
 // Reduce collapses axes: f gets the elements behind each result element in
-// row-major order and must not keep or change the slice. A small result is of the room.
-func Reduce[T, O Cell](room *Room, a *Array, collapse []int, keep bool, f func(items []T) O) *Array {
+// row-major order and must not keep or change the slice. A small result comes from the arena.
+func Reduce[T, O Cell](arena *Arena, a *Array, collapse []int, keep bool, f func(items []T) O) *Array {
 	var near [8]int
-	out := a.Collapsed(room, KindOf[O](), a.AppendCollapsed(near[:0], collapse, keep), collapse, keep)
+	out := a.Collapsed(arena, KindOf[O](), a.AppendCollapsed(near[:0], collapse, keep), collapse, keep)
 	cells := storage[O](out.cells)
 	EachGroup(a, collapse, func(i int, items []T) { cells[i] = f(items) })
 	return out
@@ -307,7 +307,7 @@ func neighbours(axes []int) (first, last int, ok bool) {
 }
 
 // PairwiseSquares adds the squares of the distances from a middle in PairwiseSum's
-// order, without room for all of them.
+// order, without an array of all of them.
 func PairwiseSquares(x []float64, middle float64) float64 {
 	if len(x) > 128 {
 		return halves(x, func(x []float64) float64 { return PairwiseSquares(x, middle) })

@@ -53,10 +53,10 @@ func SelectedShape(picks []Pick) []int {
 // Select applies one pick for each axis, with PickNew between them where an axis
 // is to appear. Without lists the result shares the array's cells; with lists it
 // is the block where they cross, in cells of its own.
-func (a *Array) Select(picks []Pick) *Array { return (*Room)(nil).Select(a, picks) }
+func (a *Array) Select(picks []Pick) *Array { return (*Arena)(nil).Select(a, picks) }
 
-// Select is the method Select of an array, from the room where the array is small.
-func (r *Room) Select(a *Array, picks []Pick) *Array {
+// Select is the method Select of an array, from the arena where the array is small.
+func (r *Arena) Select(a *Array, picks []Pick) *Array {
 	view, lists := a.header(r, picks)
 	if lists == nil {
 		return view
@@ -77,8 +77,8 @@ func (r *Room) Select(a *Array, picks []Pick) *Array {
 
 // header works the picks into a header. lists holds the storage offsets along
 // each axis picked by a list (whose stride is then unused), nil when there is none.
-func (a *Array) header(room *Room, picks []Pick) (view *Array, lists [][]int) {
-	view = room.seen(a, len(picks))
+func (a *Array) header(arena *Arena, picks []Pick) (view *Array, lists [][]int) {
+	view = arena.seen(a, len(picks))
 	l := view.layout
 	var labels []string
 	axis := 0
@@ -123,7 +123,7 @@ func (a *Array) header(room *Room, picks []Pick) (view *Array, lists [][]int) {
 }
 
 // seen makes a header for an array's cells that may get a number of axes.
-func (r *Room) seen(a *Array, rank int) *Array {
+func (r *Arena) seen(a *Array, rank int) *Array {
 	var view *Array
 	var l *laid
 	if r != nil && a.kind == Real && len(a.cells.reals) <= mostSmall {

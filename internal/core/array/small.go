@@ -7,7 +7,7 @@ import "gonum.org/v1/gonum/floats"
 // other, all without gaps. An int scalar counts as its real. ok is false where an
 // operand needs more than that, or where labels must be merged; finite is false where
 // the result holds NaN or an infinity.
-func Arithmetic(room *Room, op byte, a, b *Array) (out *Array, finite, ok bool) {
+func Arithmetic(arena *Arena, op byte, a, b *Array) (out *Array, finite, ok bool) {
 	big, small := a, b
 	if len(b.shape) > len(a.shape) || len(b.shape) == len(a.shape) && b.Size() > a.Size() {
 		big, small = b, a
@@ -23,7 +23,7 @@ func Arithmetic(room *Room, op byte, a, b *Array) (out *Array, finite, ok bool) 
 	if n == 0 || !single && small.Size() == 0 {
 		return nil, false, false
 	}
-	out = room.Like(big)
+	out = arena.Like(big)
 	cells, x := out.cells.reals, big.cells.reals[big.offset:big.offset+n]
 	switch {
 	case single:
@@ -51,12 +51,12 @@ func Arithmetic(room *Room, op byte, a, b *Array) (out *Array, finite, ok bool) 
 }
 
 // ArithmeticWith is Arithmetic with a number, which stands on the left when first.
-func ArithmeticWith(room *Room, op byte, a *Array, v float64, first bool) (out *Array, finite, ok bool) {
+func ArithmeticWith(arena *Arena, op byte, a *Array, v float64, first bool) (out *Array, finite, ok bool) {
 	n := a.Size()
 	if a.kind != Real || n == 0 || !a.IsContiguous() {
 		return nil, false, false
 	}
-	out = room.Like(a)
+	out = arena.Like(a)
 	withNumber(op, out.cells.reals, a.cells.reals[a.offset:a.offset+n], v, first)
 	return out, Finite(out.cells.reals), true
 }

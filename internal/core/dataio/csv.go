@@ -222,30 +222,6 @@ func FirstWider(a *array.Array, kind array.Kind) int {
 	return -1
 }
 
-// WriteCSV writes an array of at most two axes as a plain table.
-func WriteCSV(w io.Writer, a *array.Array) error {
-	if a.Rank() > 2 {
-		return &Problem{Message: fmt.Sprintf("a plain table has at most two axes, and the array has %d", a.Rank()), Hint: "select a part of it, or write JSON"}
-	}
-	columns := 1
-	if a.Rank() > 0 {
-		columns = a.Len(a.Rank() - 1)
-	}
-	out := csv.NewWriter(w)
-	row := make([]string, 0, columns)
-	for i := range a.Size() {
-		row = append(row, FormatElement(a, i))
-		if len(row) == columns {
-			if err := out.Write(row); err != nil {
-				return err
-			}
-			row = row[:0]
-		}
-	}
-	out.Flush()
-	return out.Error()
-}
-
 // FormatElement writes one element as the notation spells it.
 func FormatElement(a *array.Array, i int) string {
 	switch a.Kind() {

@@ -113,17 +113,6 @@ func TestTables(t *testing.T) {
 	assert.ErrorContains(t, err, "2 rows and 2 columns")
 }
 
-func TestCSVRoundTrip(t *testing.T) {
-	var b strings.Builder
-	require.NoError(t, dataio.WriteCSV(&b, array.FromReals([]float64{0.1, 1e-30, math.Inf(1), 4}, 2, 2)))
-	table, err := dataio.ReadTable([]byte(b.String()))
-	require.NoError(t, err)
-	a, err := table.Array(2, false)
-	require.NoError(t, err)
-	assert.Equal(t, []float64{0.1, 1e-30, math.Inf(1), 4}, a.Reals())
-	assert.Error(t, dataio.WriteCSV(&b, array.New(array.Real, []int{1, 1, 1})))
-}
-
 func FuzzJSON(f *testing.F) {
 	for _, text := range []string{"[[1,2],[3,4]]", `{"kind":"complex","shape":[1],"data":[[1,"nan"]]}`, `{"axes":[null],"data":[true]}`} {
 		f.Add([]byte(text))

@@ -132,11 +132,11 @@ func (r *runner) list(e *notation.List) *array.Array {
 
 func (r *runner) selectFrom(e *notation.Select) *array.Array {
 	of := r.expr(e.Of)
-	room := r.takePicks()
-	sel := r.selection(e.Selection, of, room)
+	scratch := r.takePicks()
+	sel := r.selection(e.Selection, of, scratch)
 	r.meter.At(e.Span)
 	out := r.read(e.Span, sel, of)
-	r.givePicks(room)
+	r.givePicks(scratch)
 	return out
 }
 

@@ -77,8 +77,8 @@ func (r *runner) lazily(e notation.Expr) lazy {
 	if !ok {
 		return lazy{value: r.expr(e)}
 	}
-	var room [8]*notation.Binary
-	spine := spineOf(b, room[:0])
+	var scratch [8]*notation.Binary
+	spine := spineOf(b, scratch[:0])
 	last := len(spine) - 1
 	value := r.innermost(spine[last])
 	for i := last - 1; i >= 0; i-- {

@@ -63,28 +63,28 @@ func (r *runner) read(span notation.Span, s selected, a *array.Array) *array.Arr
 	if !array.SharesCells(s.picks) {
 		r.ok(span, r.meter.TakeShape(a.Kind(), array.SelectedShape(s.picks)))
 	}
-	return r.meter.Room.Select(a, s.picks)
+	return r.meter.Arena.Select(a, s.picks)
 }
 
-// takePicks gives room for the picks of one selection, new room while another has it.
+// takePicks gives scratch for the picks of one selection, new scratch while another has it.
 func (r *runner) takePicks() []array.Pick {
-	room := r.picks
+	scratch := r.picks
 	r.picks = nil
-	if room == nil {
+	if scratch == nil {
 		return make([]array.Pick, 0, 4)
 	}
-	return room
+	return scratch
 }
 
-// givePicks takes the room back.
-func (r *runner) givePicks(room []array.Pick) {
-	room = room[:cap(room)]
-	clear(room)
-	r.picks = room[:0]
+// givePicks takes the scratch back.
+func (r *runner) givePicks(scratch []array.Pick) {
+	scratch = scratch[:cap(scratch)]
+	clear(scratch)
+	r.picks = scratch[:0]
 }
 
-// selection works a selection of an array out, its picks in room where they find it.
-func (r *runner) selection(s *notation.Selection, a *array.Array, room []array.Pick) selected {
+// selection works a selection of an array out, its picks in scratch where they find it.
+func (r *runner) selection(s *notation.Selection, a *array.Array, scratch []array.Pick) selected {
 	switch {
 	case s.Paired:
 		return selected{paired: r.pairedSelection(s, a)}
@@ -99,7 +99,7 @@ func (r *runner) selection(s *notation.Selection, a *array.Array, room []array.P
 		}
 	}
 	r.checkCount(s, a)
-	picks := room
+	picks := scratch
 	axis := 0
 	for _, sel := range s.Selectors {
 		switch sel.Kind {

@@ -100,8 +100,8 @@ func (r *runner) assign(s *notation.Assign) {
 func (r *runner) assignInto(s *notation.Assign) {
 	value := r.expr(s.Value)
 	v := r.variableOf(s.Target)
-	room := r.takePicks()
-	sel := r.selection(s.Selection, v.value, room)
+	scratch := r.takePicks()
+	sel := r.selection(s.Selection, v.value, scratch)
 	if s.Op != "=" || value.Rank() > 0 {
 		r.refuseRepeated(s.Selection.Span, sel, v.value)
 	}
@@ -125,7 +125,7 @@ func (r *runner) assignInto(s *notation.Assign) {
 	default:
 		v.value.Assign(sel.picks, value)
 	}
-	r.givePicks(room)
+	r.givePicks(scratch)
 	r.frame.touch(v)
 }
 

@@ -147,7 +147,7 @@ func (l *loader) shaped(e *Exercise, in *Input, n *yaml.Node) *array.Array {
 	for i, item := range items {
 		shape[i] = int(l.number(e.file, item, "a length"))
 	}
-	if size, ok := array.Extent(shape); !ok || size > dataio.MaxCells || len(shape) > 32 || !l.room(size) {
+	if size, ok := array.Extent(shape); !ok || size > dataio.MaxCells || len(shape) > 32 || !l.take(size) {
 		l.at(e.file, m["shape"], "the shape is too large", fmt.Sprintf("an array of a case has at most %d elements, a course %d in all", dataio.MaxCells, maxCells))
 		return nil
 	}
@@ -366,8 +366,8 @@ func (l *loader) dataProblem(file string, line, column int, err error) {
 	l.problem(file, line, column, err.Error(), "look at the data")
 }
 
-// room takes so many cells from what a course may hold; false when they are too many.
-func (l *loader) room(cells int) bool {
+// take counts so many cells from what a course may hold; false when they are too many.
+func (l *loader) take(cells int) bool {
 	l.cells += cells
 	return l.cells <= maxCells
 }

@@ -222,7 +222,7 @@ func (l *loader) oneCase(e *Exercise, dir string, c Case, item *yaml.Node, m map
 		for label, at := range lengths {
 			fixed[label] = at.length
 		}
-		drawn, err := c.Draw.Sample(e, c.Group, repeat, fixed, l.room)
+		drawn, err := c.Draw.Sample(e, c.Group, repeat, fixed, l.take)
 		if err != nil {
 			l.at(e.file, m["draw"], "the draw cannot be made: "+err.Error(), "widen what is drawn from, or ask for less")
 			return

@@ -42,9 +42,9 @@ func (c *Case) CaseKey() functions.DrawKey {
 }
 
 // Sample draws one repeat of a case: data for the inputs that are drawn. fixed holds
-// the lengths that labels have already, and takes those that are drawn; room says
+// the lengths that labels have already, and takes those that are drawn; take says
 // whether so many cells may still be made.
-func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]int, room func(cells int) bool) (map[string]*array.Array, error) {
+func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]int, take func(cells int) bool) (map[string]*array.Array, error) {
 	out := map[string]*array.Array{}
 	spans := map[string]Span{}
 	for _, in := range e.Inputs {
@@ -92,7 +92,7 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 			shape[i] = lengthFrom(functions.Stream(key, salt("length", label)), spans[label])
 			fixed[label] = shape[i]
 		}
-		if size, ok := array.Extent(shape); !ok || !room(size) {
+		if size, ok := array.Extent(shape); !ok || !take(size) {
 			return nil, fmt.Errorf("`%s` makes the course's data larger than %d elements", in.Name, maxCells)
 		}
 		a, err := one.array(functions.Stream(key, salt("values", in.Name)), shape)

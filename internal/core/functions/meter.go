@@ -32,8 +32,8 @@ type Meter struct {
 	// nanoseconds as it takes on a core of 2.5 GHz.
 	Work int64
 
-	// Room is where small results come from.
-	Room array.Room
+	// Arena is where small results come from.
+	Arena array.Arena
 	// Draw keys what the run draws.
 	Draw    DrawKey
 	draws   uint64
@@ -67,9 +67,9 @@ func NewMeter(ctx context.Context, limits Limits) *Meter {
 	return m
 }
 
-// Start starts counting for one run, with the room that is left of the last.
+// Start starts counting for one run, with what is left of the last run's arena.
 func (m *Meter) Start(ctx context.Context, limits Limits, holder Holder) {
-	*m = Meter{Limits: limits, ctx: ctx, holder: holder, Room: m.Room, earlier: uncollected.Load()}
+	*m = Meter{Limits: limits, ctx: ctx, holder: holder, Arena: m.Arena, earlier: uncollected.Load()}
 }
 
 // Stop ends the counting; what the run made may be dead from now on.

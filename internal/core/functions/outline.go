@@ -198,8 +198,8 @@ type Axes struct {
 	Labels  []string // nil when the outline has none
 }
 
-// RoomFor makes room for as many axes as an outline has, and some more.
-func RoomFor(of *Outline, more ...int) Axes {
+// NewAxes makes lists for as many axes as an outline has, and some more.
+func NewAxes(of *Outline, more ...int) Axes {
 	n := len(of.lengths)
 	for _, m := range more {
 		n += m
@@ -222,7 +222,7 @@ func RoomFor(of *Outline, more ...int) Axes {
 	return a
 }
 
-// mostNear is how many axes are made room for at once.
+// mostNear is how many axes are allocated at once.
 const mostNear = 4
 
 // Add appends an axis.

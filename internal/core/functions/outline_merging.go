@@ -65,8 +65,8 @@ func MergeOutlines(word string, fresh func() Dim, operands ...Outline) (Outline,
 			return Outline{}.WithShape(big.lengths).WithLabels(big.labels), nil
 		}
 	}
-	var room [8]int
-	lengths, owner := make([]Dim, rank), room[:0]
+	var near [8]int
+	lengths, owner := make([]Dim, rank), near[:0]
 	for at := range lengths {
 		owner = append(owner, 0)
 		lengths[at] = 1

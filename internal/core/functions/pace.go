@@ -120,15 +120,15 @@ const (
 )
 
 // sortStably sorts by merging, so that it takes n log n steps whatever the order, leaves
-// equal elements as they stand, and can be stopped. room has the length of x, or is nil
+// equal elements as they stand, and can be stopped. scratch has the length of x, or is nil
 // where that is at most sortBlock.
-func sortStably[T any](m *Meter, x, room []T, compare func(a, b T) int) {
+func sortStably[T any](m *Meter, x, scratch []T, compare func(a, b T) int) {
 	for from := 0; from < len(x); from += sortBlock {
 		block := x[from:min(from+sortBlock, len(x))]
 		slices.SortStableFunc(block, compare)
 		m.Worked(len(block) * sorting)
 	}
-	from, to := x, room
+	from, to := x, scratch
 	for width := sortBlock; width < len(x); width *= 2 {
 		for low := 0; low < len(x); low += 2 * width {
 			middle, end := min(low+width, len(x)), min(low+2*width, len(x))
@@ -167,8 +167,8 @@ func sortReals(m *Meter, x []float64) {
 	m.Worked(len(x) * merging)
 }
 
-// roomToSort asks for what sorting so many elements takes beside them.
-func roomToSort[T any](m *Meter, kind array.Kind, n int) ([]T, *notation.Diagnostic) {
+// scratchToSort asks for what sorting so many elements takes beside them.
+func scratchToSort[T any](m *Meter, kind array.Kind, n int) ([]T, *notation.Diagnostic) {
 	if n <= sortBlock {
 		return nil, nil
 	}

@@ -18,7 +18,7 @@ func median(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d
 	}
-	if d := c.roomToOrder(a); d != nil {
+	if d := c.scratchToOrder(a); d != nil {
 		return nil, d
 	}
 	var sorted []float64
@@ -92,8 +92,8 @@ func quantile(sorted []float64, p float64) float64 {
 	return a + t*(b-a)
 }
 
-// roomToOrder asks for what sorting each group takes beside the argument.
-func (c *Call) roomToOrder(a *array.Array) *notation.Diagnostic {
+// scratchToOrder asks for what sorting each group takes beside the argument.
+func (c *Call) scratchToOrder(a *array.Array) *notation.Diagnostic {
 	if a.Size() == 0 {
 		return nil
 	}
@@ -132,7 +132,7 @@ func percentile(c *Call) (*array.Array, *notation.Diagnostic) {
 			return nil, fault(codes.RunValue, fmt.Sprintf("%v percent lies outside 0 to 100", v), "a share of 0.25 is 25 percent")
 		}
 	}
-	if d := c.roomToOrder(a); d != nil {
+	if d := c.scratchToOrder(a); d != nil {
 		return nil, d
 	}
 	if p.Rank() == 0 {
@@ -165,7 +165,7 @@ func fiveNumbers(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d
 	}
-	if d := c.roomToOrder(a); d != nil {
+	if d := c.scratchToOrder(a); d != nil {
 		return nil, d
 	}
 	out, d := several(c, a, 1, 5, quantiles(c.Meter, []float64{0, 25, 50, 75, 100}))

@@ -18,8 +18,8 @@ func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items [
 	if d != nil {
 		return nil, d
 	}
-	var room [8]int
-	shape := a.AppendCollapsed(room[:0], axes, keep)
+	var near [8]int
+	shape := a.AppendCollapsed(near[:0], axes, keep)
 	if d := c.take(array.KindOf[O](), shape); d != nil {
 		return nil, d
 	}
@@ -42,7 +42,7 @@ func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items [
 			return group(items)
 		}
 	}
-	return array.Reduce(&c.Meter.Room, a, axes, keep, f), nil
+	return array.Reduce(&c.Meter.Arena, a, axes, keep, f), nil
 }
 
 func groupSize(a *array.Array, axes []int) int {
@@ -65,7 +65,7 @@ func groupedOnly[T, O array.Cell](c *Call, a, mask *array.Array, axes []int, kee
 	var left []T
 	group := 0
 	var fail *notation.Diagnostic
-	out := array.Reduce(&c.Meter.Room, a, axes, keep, func(items []T) O {
+	out := array.Reduce(&c.Meter.Arena, a, axes, keep, func(items []T) O {
 		left = left[:0]
 		for i, v := range items {
 			if all[group*n+i] {
@@ -130,15 +130,15 @@ func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, 
 	if d != nil {
 		return nil, d
 	}
-	var room [8]int
-	shape := a.AppendCollapsed(room[:0], axes, keep)
+	var near [8]int
+	shape := a.AppendCollapsed(near[:0], axes, keep)
 	if d := c.take(array.Real, shape); d != nil {
 		return nil, d
 	}
 	if a.Size() > mostPlain {
 		c.Meter.Worked(a.Size())
 	}
-	out := a.Collapsed(&c.Meter.Room, array.Real, shape, axes, keep)
+	out := a.Collapsed(&c.Meter.Arena, array.Real, shape, axes, keep)
 	cells, data := out.Reals(), a.Reals()
 	switch {
 	case columns == 1:

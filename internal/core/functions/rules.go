@@ -106,7 +106,7 @@ func (s *Sketch) reducedOutline() Outline {
 		return Outline{}
 	}
 	gone := func(axis int) bool { return !s.Clause || slices.Contains(s.Axes, axis) }
-	left := RoomFor(a)
+	left := NewAxes(a)
 	for i, n := range a.lengths {
 		if gone(i) && keep == keepFalse {
 			continue

@@ -20,10 +20,6 @@ func fold[T any](out, items []T, f func(a, b T) T) {
 	}
 }
 
-func foldReals(f func(a, b float64) float64) func(out, items []float64) {
-	return func(out, items []float64) { fold(out, items, f) }
-}
-
 // runningReals adds with a correction for what each addition lost.
 func runningReals(out, items []float64) {
 	sum, lost := 0.0, 0.0

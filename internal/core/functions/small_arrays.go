@@ -14,7 +14,7 @@ func smallReals(m *Meter, op string, a, b *array.Array) (out *array.Array, d *no
 	if n > mostPlain {
 		return nil, nil, false
 	}
-	out, finite, ok := array.Arithmetic(&m.Room, op[0], a, b)
+	out, finite, ok := array.Arithmetic(&m.Arena, op[0], a, b)
 	if !ok {
 		return nil, nil, false
 	}
@@ -33,7 +33,7 @@ func SmallRealsWith(m *Meter, op string, a *array.Array, v float64, first bool) 
 	if !isPlain(op) || a.Size() > mostPlain {
 		return nil, nil, false
 	}
-	out, finite, ok := array.ArithmeticWith(&m.Room, op[0], a, v, first)
+	out, finite, ok := array.ArithmeticWith(&m.Arena, op[0], a, v, first)
 	if !ok {
 		return nil, nil, false
 	}

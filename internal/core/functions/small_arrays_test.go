@@ -141,5 +141,5 @@ func TestResultsOfAnArenaAreApart(t *testing.T) {
 		assert.Equal(t, []float64{max(float64(i), 1), 3}, made[2*i+1].Reals())
 	}
 	large := array.FromReals(make([]float64, 65), 65)
-	assert.Same(t, large.Cells(), m.Room.Select(large, []array.Pick{array.WholeAxis(65)}).Cells(), "a view copies nothing")
+	assert.Same(t, large.Cells(), m.Arena.Select(large, []array.Pick{array.WholeAxis(65)}).Cells(), "a view copies nothing")
 }

@@ -67,13 +67,13 @@ func sorted(c *Call) (*array.Array, *notation.Diagnostic) {
 }
 
 func sortAlong[T int64 | float64](m *Meter, a *array.Array, axis int, descending bool) (*array.Array, *notation.Diagnostic) {
-	room, d := roomToSort[T](m, a.Kind(), a.Len(axis))
+	scratch, d := scratchToSort[T](m, a.Kind(), a.Len(axis))
 	if d != nil {
 		return nil, d
 	}
 	return array.Along(a, axis, a.Len(axis), func(out, items []T) {
 		copy(out, items)
-		sortStably(m, out, room, order[T](descending))
+		sortStably(m, out, scratch, order[T](descending))
 	}), nil
 }
 
@@ -93,7 +93,7 @@ func sortOrder(c *Call) (*array.Array, *notation.Diagnostic) {
 
 func orderAlong[T int64 | float64](c *Call, a *array.Array, axis int, descending bool) (*array.Array, *notation.Diagnostic) {
 	compare := order[T](descending)
-	room, d := roomToSort[int64](c.Meter, array.Int, a.Len(axis))
+	scratch, d := scratchToSort[int64](c.Meter, array.Int, a.Len(axis))
 	if d != nil {
 		return nil, d
 	}
@@ -101,7 +101,7 @@ func orderAlong[T int64 | float64](c *Call, a *array.Array, axis int, descending
 		for i := range out {
 			out[i] = int64(i)
 		}
-		sortStably(c.Meter, out, room, func(x, y int64) int { return compare(items[x], items[y]) })
+		sortStably(c.Meter, out, scratch, func(x, y int64) int { return compare(items[x], items[y]) })
 		for i := range out {
 			out[i] += int64(c.Counting)
 		}
@@ -141,11 +141,11 @@ func pickOf(first bool, a, b *array.Array) *array.Array {
 
 // runs sorts values and counts equal ones; NaN counts as equal to NaN.
 func runs[T int64 | float64](m *Meter, values []T) (distinct, counts *array.Array, d *notation.Diagnostic) {
-	room, d := roomToSort[T](m, array.KindOf[T](), len(values))
+	scratch, d := scratchToSort[T](m, array.KindOf[T](), len(values))
 	if d != nil {
 		return nil, nil, d
 	}
-	sortStably(m, values, room, order[T](false))
+	sortStably(m, values, scratch, order[T](false))
 	var out []T
 	var n []int64
 	for _, v := range values {

@@ -1,11 +1,11 @@
 package notation
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 	"nimbusreach/internal/core/codes"
 	"slices"
-	"sort"
 	"strings"
 	"unicode/utf8"
 )
@@ -154,12 +154,7 @@ func Nearest(word string, candidates []string) []string {
 			hits = append(hits, hit{c, cost})
 		}
 	}
-	sort.SliceStable(hits, func(i, j int) bool {
-		if hits[i].cost != hits[j].cost {
-			return hits[i].cost < hits[j].cost
-		}
-		return hits[i].name < hits[j].name
-	})
+	slices.SortStableFunc(hits, func(a, b hit) int { return cmp.Or(a.cost-b.cost, strings.Compare(a.name, b.name)) })
 	var out []string
 	for _, h := range hits[:min(3, len(hits))] {
 		out = append(out, h.name)

@@ -297,8 +297,8 @@ func (p *Program) Nodes() int64 {
 // the order of the text.
 func Walk(n Node, f func(Node) bool) {
 	// Sums lean to the left, and long ones need no deep stack if that is gone in a loop.
-	var room [8]*Binary
-	spine := room[:0]
+	var near [8]*Binary
+	spine := near[:0]
 	for !isNil(n) && f(n) {
 		b, ok := n.(*Binary)
 		if !ok {

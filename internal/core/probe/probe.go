@@ -185,7 +185,7 @@ const mostNodes = 20_000
 const mostText = 64 << 20
 
 // candidates lists the slips that make another program, each program once, leaving
-// out those that no program could be; all is false where time or room ended before.
+// out those that no program could be; all is false where time or memory ended before.
 func candidates(ctx context.Context, p *check.Prepared) (out []candidate, all bool) {
 	w := newWorker(p)
 	seen := map[string]bool{normal(notation.Print(w.program)): true}

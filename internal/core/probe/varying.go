@@ -2,6 +2,7 @@ package probe
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -61,7 +62,7 @@ func (v *varier) variations(base map[string]*array.Array, round int) []data {
 			if changed == nil {
 				return
 			}
-			inputs := clone(base)
+			inputs := maps.Clone(base)
 			inputs[in.Name] = changed.WithLabels(a.Labels())
 			add(weakness, in.Name, "a held case with "+fmt.Sprintf(words, in.Name), inputs)
 		}
@@ -76,14 +77,6 @@ func (v *varier) variations(base map[string]*array.Array, round int) []data {
 		if in.Missing {
 			one(codes.AdviceMissingValues, "a missing value in `%s`", v.missing(a))
 		}
-	}
-	return out
-}
-
-func clone(inputs map[string]*array.Array) map[string]*array.Array {
-	out := make(map[string]*array.Array, len(inputs))
-	for k, a := range inputs {
-		out[k] = a
 	}
 	return out
 }

@@ -78,8 +78,8 @@ func (w *walker) edge(e *notation.Edge) Outline {
 
 // binary follows the left spine in a loop, so that a long sum needs no deep stack.
 func (w *walker) binary(e *notation.Binary) Outline {
-	var room [8]*notation.Binary
-	spine := room[:0]
+	var near [8]*notation.Binary
+	spine := near[:0]
 	var left notation.Expr = e
 	for {
 		b, ok := left.(*notation.Binary)

@@ -254,7 +254,7 @@ func TestWhatIsKnownBeforeARun(t *testing.T) {
 		require.Empty(t, errs, c.text)
 		r := shapes.Of(program, known, 0)
 		o := r.Names["r"]
-		got := shapes.Words(&o)
+		got := words(&o)
 		if len(r.Errors) > 0 {
 			got = string(r.Errors[0].Code) + ": " + r.Errors[0].Message
 		}
@@ -283,9 +283,9 @@ h = transpose(b)
 		"c": "a real array [week, rope, depth]", "d": "a real array [rope, depth]", "e": "a real array [2, rope, depth]",
 		"f": "a real array [week, rope=2]", "g": "a real array [week, rope=2]", "h": "a real array [depth, rope, week]",
 	}
-	for name, words := range want {
+	for name, said := range want {
 		o := r.Names[name]
-		assert.Equal(t, words, shapes.Words(&o), name)
+		assert.Equal(t, said, words(&o), name)
 	}
 	b, c := r.Names["b"], r.Names["c"]
 	assert.NotEqual(t, b.Dim(1), c.Dim(1), "two ropes laid end to end are another length")
@@ -298,4 +298,17 @@ func openLengths(symbols *functions.Symbols, kind array.Kind, labels ...string) 
 		lengths[i] = symbols.Named(l)
 	}
 	return functions.OfDims(kind, lengths, labels)
+}
+
+// words says what is known of a value: "a real array [week, rope=3]".
+func words(o *shapes.Outline) string {
+	switch {
+	case !o.KnowsRank() && !o.KnowsKind():
+		return "not known before it runs"
+	case !o.KnowsRank():
+		return "a value of kind " + o.Kind().String()
+	case !o.KnowsKind() && o.Rank() == 0:
+		return "a scalar"
+	}
+	return functions.Describe(o)
 }

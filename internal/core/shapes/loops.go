@@ -1,6 +1,7 @@
 package shapes
 
 import (
+	"maps"
 	"slices"
 
 	"nimbusreach/internal/core/functions"
@@ -9,7 +10,7 @@ import (
 
 // either follows both branches and joins what they leave.
 func (w *walker) either(s *notation.If) {
-	before := clone(w.vars)
+	before := maps.Clone(w.vars)
 	w.block(s.Then)
 	then := w.vars
 	w.vars = before
@@ -46,7 +47,7 @@ func (w *walker) loop(start func(), body []notation.Statement, after func()) {
 	result := w.result
 	for round := 0; ; round++ {
 		w.steps += len(w.vars) // all are compared and joined
-		before := clone(w.vars)
+		before := maps.Clone(w.vars)
 		w.quiet++
 		start()
 		w.block(body)
@@ -66,7 +67,7 @@ func (w *walker) loop(start func(), body []notation.Statement, after func()) {
 			break
 		}
 	}
-	before := clone(w.vars)
+	before := maps.Clone(w.vars)
 	w.quiet++
 	start()
 	w.quiet--
@@ -106,14 +107,6 @@ func same(a, b map[string]Outline) bool {
 		}
 	}
 	return true
-}
-
-func clone(vars map[string]Outline) map[string]Outline {
-	out := make(map[string]Outline, len(vars))
-	for k, v := range vars {
-		out[k] = v
-	}
-	return out
 }
 
 func (w *walker) each(s *notation.Each) {

@@ -53,7 +53,7 @@ func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 		w.fail(s.Span, functions.CountFault(of.Told(), named, w.program.Source.Slice(s.Span)))
 		return unknown
 	}
-	left := functions.RoomFor(&of, len(s.Selectors))
+	left := functions.NewAxes(&of, len(s.Selectors))
 	axis := 0
 	known := true
 	for _, sel := range s.Selectors {
@@ -154,7 +154,7 @@ func (w *walker) labelled(of Outline, s *notation.Selection) Outline {
 	if !known {
 		return Outline{}.WithKind(of.KindOf())
 	}
-	left := functions.RoomFor(&of)
+	left := functions.NewAxes(&of)
 	for i, n := range lengths {
 		if !gone[i] {
 			left.Add(n, of.Label(i))
@@ -316,7 +316,7 @@ func (w *walker) paired(of Outline, s *notation.Selection) Outline {
 	}
 	length := functions.Dim(-1)
 	first := 0
-	left := functions.RoomFor(&of, 1)
+	left := functions.NewAxes(&of, 1)
 	left.Add(0, "") // the walk's, whose length comes later
 	axis := 0
 	for _, sel := range s.Selectors {

@@ -246,16 +246,3 @@ func (w *walker) uncalled(f *notation.Function) {
 	args := make([]Outline, len(f.Params))
 	w.follow(f, args)
 }
-
-// Words says what is known of a value: "a real array [week, rope=3]".
-func Words(o *Outline) string {
-	switch {
-	case !o.KnowsRank() && !o.KnowsKind():
-		return "not known before it runs"
-	case !o.KnowsRank():
-		return "a value of kind " + o.Kind().String()
-	case !o.KnowsKind() && o.Rank() == 0:
-		return "a scalar"
-	}
-	return functions.Describe(o)
-}

@@ -200,7 +200,7 @@ func agree(text string, inputs map[string]*array.Array, counting int) error {
 		Limits: evaluate.Limits{Statements: 2000, Cells: 1e6, Bytes: 1 << 24, Depth: 20},
 		Trace: func(step evaluate.Step) {
 			if o, ok := seen[step.Span]; ok && wrong == nil && !o.Holds(step.Value) {
-				wrong = fmt.Errorf("`%s` is said to be %s and was %s", program.Source.Slice(step.Span), shapes.Words(&o), functions.Describe(step.Value))
+				wrong = fmt.Errorf("`%s` is said to be %s and was %s", program.Source.Slice(step.Span), words(&o), functions.Describe(step.Value))
 			}
 		}})
 	if wrong != nil {
@@ -222,7 +222,7 @@ func agree(text string, inputs map[string]*array.Array, counting int) error {
 				continue
 			}
 			if !o.Holds(a) {
-				return fmt.Errorf("at the end `%s` is said to be %s and is %s", name, shapes.Words(&o), functions.Describe(a))
+				return fmt.Errorf("at the end `%s` is said to be %s and is %s", name, words(&o), functions.Describe(a))
 			}
 			for i, n := range o.Dims() {
 				if n < 0 {
@@ -299,11 +299,11 @@ func TestShapesStayOpenUnderTheirLabels(t *testing.T) {
 		r := open(t, c.text+"\n")
 		require.Empty(t, r.Errors, c.text)
 		o := r.Names["x"]
-		assert.Equal(t, c.want, shapes.Words(&o), c.text)
+		assert.Equal(t, c.want, words(&o), c.text)
 	}
 	r := open(t, "x = prices[mask] + prices\n")
 	o := r.Names["x"]
-	assert.Equal(t, "a real array [rope]", shapes.Words(&o))
+	assert.Equal(t, "a real array [rope]", words(&o))
 }
 
 func TestErrorsBeforeAnyRun(t *testing.T) {
@@ -345,7 +345,7 @@ func TestLoopsKeepWhatStays(t *testing.T) {
 	require.Empty(t, r.Errors)
 	for name, want := range map[string]string{"total": "a real array [3]", "seen": "an int array [?]", "part": "a real array [rope]", "w": "a real array [rope, depth]"} {
 		o := r.Names[name]
-		assert.Equal(t, want, shapes.Words(&o), name)
+		assert.Equal(t, want, words(&o), name)
 	}
 }
 
@@ -354,7 +354,7 @@ func TestEveryExpressionIsTold(t *testing.T) {
 	program, errs := notation.Parse(text)
 	require.Empty(t, errs)
 	told := map[string]string{}
-	shapes.Follow(program, openInputs(), 0, func(at notation.Span, o shapes.Outline) { told[text[at.Start:at.End]] = shapes.Words(&o) })
+	shapes.Follow(program, openInputs(), 0, func(at notation.Span, o shapes.Outline) { told[text[at.Start:at.End]] = words(&o) })
 	assert.Equal(t, map[string]string{
 		"growth": "a real array [week, rope, depth]", "mean(growth over week)": "a real array [rope, depth]", "1": "an int scalar", "2": "an int scalar",
 		"mean(growth over week) + 1": "a real array [rope, depth]", "mean(growth over week) + 1 - 2": "a real array [rope, depth]",
@@ -389,7 +389,7 @@ func TestDeepLoopsAreGivenUp(t *testing.T) {
 	}
 	shallow := open(t, nested(3))
 	y := shallow.Names["y"]
-	assert.Equal(t, "an int scalar", shapes.Words(&y))
+	assert.Equal(t, "an int scalar", words(&y))
 	require.Len(t, shallow.Errors, 1)
 	assert.Equal(t, codes.Code("shape.broadcast"), shallow.Errors[0].Code)
 	deep := open(t, nested(40))

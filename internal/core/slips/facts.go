@@ -1,7 +1,6 @@
 package slips
 
 import (
-	"maps"
 	"slices"
 
 	"nimbusreach/internal/core/array"
@@ -99,9 +98,4 @@ func hasEdge(e notation.Expr) bool {
 		return !found
 	})
 	return found
-}
-
-// sortedKeys are a map's names in order.
-func sortedKeys[V any](m map[string]V) []string {
-	return slices.Sorted(maps.Keys(m))
 }

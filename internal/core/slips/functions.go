@@ -1,6 +1,7 @@
 package slips
 
 import (
+	"maps"
 	"slices"
 
 	"nimbusreach/internal/core/array"
@@ -147,7 +148,7 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 			try(name, g.cause)
 		}
 	}
-	for _, name := range sortedKeys(w.functions) {
+	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		other := functions.Lookup(name)
 		if other == nil || other.Topic != f.Topic || other.Clause != f.Clause || c.Name.Name == "max" && name == "extent" {
 			continue

@@ -1,6 +1,7 @@
 package slips
 
 import (
+	"maps"
 	"slices"
 
 	"nimbusreach/internal/core/array"
@@ -74,7 +75,7 @@ var othersWrap = []string{"round", "floor", "int", "sqrt", "transpose", "sort", 
 // missingSteps wraps what an attempt binds in the calls that the reference makes.
 func (w *walker) missingSteps(slot *notation.Expr) {
 	e := *slot
-	for _, name := range sortedKeys(w.functions) {
+	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		c := w.functions[name]
 		if len(c.Args) == 0 || slices.Contains(othersWrap, name) {
 			continue

@@ -35,7 +35,7 @@ const largeBody = 256 << 10
 const bodyTime = 30 * time.Second
 
 // bodies bounds the memory of all bodies that are read at a time.
-type bodies struct{ room *semaphore.Weighted }
+type bodies struct{ places *semaphore.Weighted }
 
 func newBodies() *bodies { return &bodies{semaphore.NewWeighted(128 << 20)} }
 
@@ -58,13 +58,13 @@ func (b *bodies) read(r *request, limit int) (body []byte, release func(), err e
 		}
 		ctx, cancel := context.WithTimeout(r.Context(), bodyTime)
 		defer cancel()
-		if err := b.room.Acquire(ctx, weight); err != nil {
+		if err := b.places.Acquire(ctx, weight); err != nil {
 			r.Response().SetConnectionClose()
 			f := fail(http.StatusServiceUnavailable, "busy", "Too busy", "Too many large requests are being read.", "try again in a moment")
 			f.after = 2 * time.Second
 			return nil, release, f
 		}
-		release = func() { b.room.Release(weight) }
+		release = func() { b.places.Release(weight) }
 	}
 	stream := r.Request().BodyStream()
 	if stream == nil {

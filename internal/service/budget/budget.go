@@ -75,9 +75,6 @@ func New(cores int, memory int64) *Budget {
 	return &Budget{places: make(chan struct{}, cores), long: make(chan struct{}, max(1, cores/2)), people: map[key]int{}}
 }
 
-// Places is how much runs at a time.
-func (b *Budget) Places() int { return cap(b.places) }
-
 // LongPlaces is how many places, and so cores, long work may take.
 func (b *Budget) LongPlaces() int { return cap(b.long) }
 

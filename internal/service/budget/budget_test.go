@@ -41,8 +41,8 @@ func TestNoMoreRunThanThereArePlaces(t *testing.T) {
 }
 
 func TestMemoryBoundsPlaces(t *testing.T) {
-	assert.Equal(t, 2, budget.New(8, 2*evaluate.CheckLimits.Bytes+1).Places())
-	assert.Equal(t, 1, budget.New(8, 1).Places(), "one at least")
+	assert.EqualValues(t, 2, budget.New(8, 2*evaluate.CheckLimits.Bytes+1).Memory()/evaluate.CheckLimits.Bytes)
+	assert.Equal(t, evaluate.CheckLimits.Bytes, budget.New(8, 1).Memory(), "one at least")
 	assert.Equal(t, 4*evaluate.CheckLimits.Bytes, budget.New(4, 0).Memory())
 }
 
