@@ -243,7 +243,7 @@ func (c *Client) PublishFrom(ctx context.Context, course string, archive []byte,
 	return c.sendFolder(ctx, path, archive, p.From)
 }
 
-// Preview tells what publishing a packed course folder would change; nothing is stored.
+// Preview says what publishing a packed course folder would change; nothing is stored.
 func (c *Client) Preview(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
 	return c.sendFolder(ctx, at("courses", course, "preview"), archive, 0)
 }
@@ -290,7 +290,7 @@ func (c *Client) Predict(ctx context.Context, course, exercise string, answers [
 	return &out, c.send(ctx, http.MethodPost, at("courses", course, "exercises", exercise, "predictions"), wire.Answers{Answers: answers}, &out)
 }
 
-// HandInArrays hands arrays in that were worked out elsewhere, by case and output.
+// HandInArrays hands arrays in that were computed elsewhere, by case and output.
 func (c *Client) HandInArrays(ctx context.Context, course, exercise string, results map[string]map[string]dataio.JSON, wait int) (*wire.Attempt, error) {
 	return c.handIn(ctx, course, exercise, wire.HandIn{Results: results}, "", wait)
 }

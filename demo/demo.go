@@ -255,7 +255,7 @@ type HandedIn struct {
 }
 
 // Play hands the story in, every student's attempts in order and several students
-// at a time, and tells each verdict.
+// at a time, and reports each verdict.
 func Play(ctx context.Context, base *client.Client, told func(HandedIn)) error {
 	story, err := Story()
 	if err != nil {

@@ -56,7 +56,7 @@ func TestEveryExampleDoesWhatItSays(t *testing.T) {
 	}
 }
 
-// TestTheReferenceIsTheTables holds the page against the tables it is written from.
+// TestTheReferenceIsTheTables compares the page with the tables it is written from.
 func TestTheReferenceIsTheTables(t *testing.T) {
 	text, err := os.ReadFile("reference.md")
 	require.NoError(t, err)

@@ -126,5 +126,5 @@ func background(t testing.TB) context.Context {
 	return ctx
 }
 
-// anew publishes over what the operator published before.
+// again publishes over what the operator published before.
 var anew = client.Publishing{From: client.AnyRevision}

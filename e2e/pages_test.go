@@ -259,7 +259,7 @@ func TestAFaultOfAPageEndsThatPage(t *testing.T) {
 	require.NoError(t, p.AwaitText("main h1", "Your courses"))
 }
 
-// TestArraysHandedInAreShownToTheTeam reads what a student worked out elsewhere.
+// TestArraysHandedInAreShownToTheTeam reads what a student computed elsewhere.
 func TestArraysHandedInAreShownToTheTeam(t *testing.T) {
 	w := start(t, 2)
 	w.enrol(t, team)
@@ -288,7 +288,7 @@ func (w *world) folder(t *testing.T, ctx context.Context) map[string]string {
 }
 
 // TestTwoInstructorsEditOneCourse publishes from a page while somebody else does: the
-// second is told, loses nothing, and brings both together.
+// second is reported, loses nothing, and brings both together.
 func TestTwoInstructorsEditOneCourse(t *testing.T) {
 	w := start(t, 2)
 	w.enrol(t, team)

@@ -101,7 +101,7 @@ type Published struct {
 	Advice    []advice.Advice `json:"advice"`
 	Survivors int             `json:"survivors"`
 	Slips     int             `json:"slips"`
-	Checked   int             `json:"checked"`   // attempts held against the new revision
+	Checked   int             `json:"checked"`   // attempts compared with the new revision
 	Unchecked bool            `json:"unchecked"` // older ones were left out when the time was over
 	Changes   []VerdictChange `json:"changes"`   // those whose verdict it changes
 	Rechecked int64           `json:"rechecked"`
@@ -193,7 +193,7 @@ type Counts struct {
 	Rules       RulesKept           `json:"rules"`
 }
 
-// CountedStep is a named value on the way.
+// CountedStep is a named intermediate value.
 type CountedStep struct {
 	Name   string  `json:"name"`
 	Points float64 `json:"points"`
@@ -230,7 +230,7 @@ type RulesKept struct {
 	CostStatements  float64  `json:"cost_statements"`
 }
 
-// HandIn is an attempt being handed in: a program, or arrays worked out elsewhere for
+// HandIn is an attempt being handed in: a program, or arrays computed elsewhere for
 // the shown cases, by case and output.
 type HandIn struct {
 	Program string                            `json:"program,omitempty"`
@@ -273,7 +273,7 @@ type Answers struct {
 	Answers []string `json:"answers"`
 }
 
-// Answered tells what came of predictions.
+// Answered says what came of predictions.
 type Answered struct {
 	Predictions []check.Predicted `json:"predictions"`
 }

@@ -31,7 +31,7 @@ func read(t *testing.T, name string) node {
 	return out
 }
 
-// TestKeysAreTheLoaders holds every mapping of the schema against the loader's table.
+// TestKeysAreTheLoaders compares every mapping of the schema with the loader's table.
 func TestKeysAreTheLoaders(t *testing.T) {
 	seen := map[string]bool{}
 	hold := func(name string, n node) {
@@ -59,7 +59,7 @@ func TestKeysAreTheLoaders(t *testing.T) {
 	}
 }
 
-// TestTheDemoCoursesFit holds the demo's own files against the schema.
+// TestTheDemoCoursesFit compares the demo's own files with the schema.
 func TestTheDemoCoursesFit(t *testing.T) {
 	compiler := jsonschema.NewCompiler()
 	for _, name := range []string{"course.json", "exercise.json"} {

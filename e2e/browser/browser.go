@@ -194,7 +194,7 @@ func (p *Page) Picture() ([]byte, error) {
 	return chromedp.Run(ctx, chromedp.CaptureScreenshot())
 }
 
-// Eval works an expression of the page out.
+// Eval evaluates an expression of the page.
 func Eval[T any](p *Page, expression string) (T, error) {
 	ctx, cancel := context.WithTimeout(p.ctx, Patience)
 	defer cancel()

@@ -101,7 +101,7 @@ func (a *app) handedArrays(ctx context.Context, c *client.Client, course, name, 
 }
 
 // predict answers what an exercise asks before the first attempt, from flags or on a
-// terminal, and tells what came of it.
+// terminal, and says what came of it.
 func (a *app) predict(ctx context.Context, c *client.Client, course, exercise string, questions []wire.Question, said []string) error {
 	if len(said) == 0 {
 		if !a.interactive() {

@@ -128,7 +128,7 @@ func TestCheckTakesArraysOfAFolderOrAZip(t *testing.T) {
 	code, out, stderr := nimbus(t, "", "check", exercise, dir)
 	assert.Equal(t, 2, code, out)
 	assert.Contains(t, stderr, "nothing is there")
-	arrays := map[string]string{ // worked out by hand from the workshop's recipe, price and jars
+	arrays := map[string]string{ // computed by hand from the workshop's recipe, price and jars
 		"jar_price.csv": "8.05,8.1,4.225\n",
 		"needed.json":   "[10.5, 23.5, 20, 11]",
 		"bill.mtx":      "%%MatrixMarket matrix array real general\n2 1\n20.325\n48.55\n",

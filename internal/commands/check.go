@@ -45,7 +45,7 @@ CASE/OUTPUT.json, .csv or .mtx, where the exercise accepts results. Exit code 0:
 	return c
 }
 
-// prepared opens an exercise and runs its reference; errors of the exercise are told.
+// prepared opens an exercise and runs its reference; errors of the exercise are reported.
 func (a *app) prepared(ctx context.Context, folder string) (*check.Prepared, error) {
 	e, problems, err := openExercise(folder)
 	if err != nil {

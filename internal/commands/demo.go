@@ -124,7 +124,7 @@ func (a *app) forget(ctx context.Context, folder string) error {
 	return os.RemoveAll(folder)
 }
 
-// demoService runs the service until asked to stop, or until the story is told.
+// demoService runs the service until asked to stop, or until the story is reported.
 func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) error {
 	ctx, stop := context.WithCancel(ctx)
 	defer stop()

@@ -84,7 +84,7 @@ func plain(text string) string {
 }
 
 // byKeyword lists the words that are called so: by their own name in another spelling, or
-// by a keyword. The first by name stands alone.
+// by a keyword. The first by name is alone.
 func byKeyword(text string) []string {
 	text = plain(text)
 	seen := map[string]bool{}

@@ -22,7 +22,7 @@ const (
 )
 
 // TestWhatTheTerminalShows holds what commands print, with their exit code, against
-// testdata/golden; -update writes it anew.
+// testdata/golden; -update writes it again.
 func TestWhatTheTerminalShows(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "weak")
 	require.NoError(t, os.Mkdir(dir, 0o755))

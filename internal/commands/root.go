@@ -63,7 +63,7 @@ type app struct {
 func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	context.AfterFunc(ctx, stop) // a second signal ends what does not heed the first
+	context.AfterFunc(ctx, stop) // a second signal ends what ignores the first
 	a := &app{in: in, out: out, err: errOut}
 	root := a.root()
 	root.SetArgs(args)

@@ -67,7 +67,7 @@ var ruleHints = map[codes.Code]string{
 	codes.RuleCost:    "work on whole arrays, and make fewer of them on the way",
 }
 
-// causes tells why, with the evidence.
+// causes says why, with the evidence.
 func (a *app) causes(list []check.Cause, src *notation.Source, name string) {
 	if len(list) == 0 {
 		return

@@ -92,7 +92,7 @@ func peaks() error {
 	return nil
 }
 
-// memory tells how many bytes f allocates, and in how many pieces, on average.
+// memory says how many bytes f allocates, and in how many pieces, on average.
 func memory(f func()) (bytes, times float64) {
 	const rounds = 40
 	var before, after runtime.MemStats

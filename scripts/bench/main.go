@@ -98,7 +98,7 @@ func evaluateWall() error {
 func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
 
 // checkAttempts checks every demo attempt: parse, all cases, compare; then all of them
-// again, causes too, by a course prepared anew.
+// again, causes too, by a course prepared again.
 func checkAttempts() error {
 	ctx := context.Background()
 	prepared, err := prepareDemo(ctx)
@@ -126,8 +126,8 @@ func checkAttempts() error {
 	return recheck(ctx, prepared, story)
 }
 
-// recheck checks every demo attempt twice, the second time by a course prepared anew,
-// and tells how many results changed.
+// recheck checks every demo attempt twice, the second time by a course prepared again,
+// and says how many results changed.
 func recheck(ctx context.Context, first map[string]*check.Prepared, story []demo.Attempt) error {
 	again, err := prepareDemo(ctx)
 	if err != nil {

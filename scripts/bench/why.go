@@ -101,7 +101,7 @@ func prepareDemo(ctx context.Context) (map[string]*check.Prepared, error) {
 // tally counts what became of the corpus.
 type tally struct{ right, rightMarked, wrong, wrongMarked, named, accepted, falsely, mess, silent int }
 
-// corpus checks every attempt of the corpus, and tells how the causes did.
+// corpus checks every attempt of the corpus, and says how the causes did.
 func corpus() error {
 	ctx := context.Background()
 	prepared, err := prepareDemo(ctx)

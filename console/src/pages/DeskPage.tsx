@@ -12,7 +12,7 @@ import type { AttemptLine, Desk } from '../types'
 
 type Line = 'connecting' | 'live' | 'lost'
 
-// useLive refetches the desk when its stream tells of a change, at most a few
+// useLive refetches the desk when its stream reports a change, at most a few
 // times a second, and says whether the stream is up.
 function useLive(course: string): Line {
   const client = useQueryClient()
@@ -103,7 +103,7 @@ function Exercises({ desk }: { desk: Desk }) {
   )
 }
 
-// useStill keeps a list where it is while somebody points at it or stands in it: rows
+// useStill keeps a list where it is while somebody points at it or is in it: rows
 // that came meanwhile wait and are counted; rows that are there may change.
 function useStill<T>(now: T[], keyOf: (row: T) => string) {
   const [held, setHeld] = useState<T[] | null>(null)

@@ -179,7 +179,7 @@ function Worst({ finding: f }: { finding: Finding }) {
   )
 }
 
-// Ticked sets what stands between backticks in mono.
+// Ticked sets what is between backticks in mono.
 export function Ticked({ text }: { text: string }) {
   return <>{text.split('`').map((part, i) => (i % 2 === 1 ? <code key={i}>{part}</code> : part))}</>
 }

@@ -1,7 +1,7 @@
 export interface DiffLine { sign: ' ' | '+' | '-'; text: string }
 
 // diffLines lays two texts beside each other line by line, by their longest common
-// part; very long texts are told as replaced whole.
+// part; very long texts are reported as replaced whole.
 export function diffLines(before: string, after: string): DiffLine[] {
   const a = before.split('\n')
   const b = after.split('\n')

@@ -196,7 +196,7 @@ func (w *inspector) oneLength() {
 	}
 }
 
-// collapsed reports whether the reference collapses an axis of an input, or a matrix
+// reduced reports whether the reference reduces an axis of an input, or a matrix
 // product does, in the first case. An axis with a label is followed through what comes from
 // the input, one without where the input itself stands.
 func (w *inspector) collapsed(input string, a *array.Array, axis int) bool {

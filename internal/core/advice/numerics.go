@@ -56,7 +56,7 @@ func spreadOf(a *array.Array) (spread, size float64) {
 	return high - low, size
 }
 
-// otherOrders works the reference out in other orders that are as right, and says the
+// otherOrders evaluates the reference in other orders that are as right, and says the
 // first whose result the tolerance does not take.
 func (w *inspector) otherOrders(out *exercise.Output) string {
 	for _, r := range reorderings(w.p.Program) {

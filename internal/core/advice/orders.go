@@ -6,7 +6,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// reordering is the reference worked out in another order that is as right.
+// reordering is the reference computed in another order that is as right.
 type reordering struct {
 	words   string
 	program *notation.Program

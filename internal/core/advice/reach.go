@@ -7,11 +7,11 @@ import (
 )
 
 // flow is what names of the reference are computed from: by each name that it binds, the
-// names that stand in the statements that do.
+// names that are in the statements that do.
 type flow map[string]map[string]bool
 
 // flowOf reads the reference. A loop or a branch binds all that it binds from all that
-// stands in it.
+// is in it.
 func flowOf(p *notation.Program) flow {
 	f := flow{}
 	for _, s := range p.Statements {
@@ -68,7 +68,7 @@ func (f flow) reached(from ...string) map[string]bool {
 	return out
 }
 
-// asked lists the names that the exercise asks for: outputs, steps, and what stands in
+// asked lists the names that the exercise asks for: outputs, steps, and what is in
 // properties, calls and predictions.
 func (w *inspector) asked() []string {
 	var out []string

@@ -141,7 +141,7 @@ func (w *inspector) writtenLength(num *notation.Number) {
 	}
 }
 
-// writtenLast tells of a position that is the last of what it selects from in every case.
+// writtenLast reports a position that is the last of what it selects from in every case.
 func (w *inspector) writtenLast(num *notation.Number, at selectedAxis) {
 	past := w.e.Counting
 	if !at.before {
@@ -168,7 +168,7 @@ func (w *inspector) everySeen(e notation.Expr, f func(a *array.Array) bool) bool
 	return len(w.cases) > 0
 }
 
-// namesLength reports whether a number is bound to a name that stands where a length does.
+// namesLength reports whether a number is bound to a name that is where a length does.
 func (w *inspector) namesLength(num *notation.Number, parents []notation.Node) bool {
 	if len(parents) == 0 {
 		return false
@@ -186,7 +186,7 @@ func (w *inspector) namesLength(num *notation.Number, parents []notation.Node) b
 	return found
 }
 
-// selectedAxis is where a number that ends a range stands in a selection.
+// selectedAxis is where a number that ends a range is in a selection.
 type selectedAxis struct {
 	of     notation.Expr
 	axis   int
@@ -231,7 +231,7 @@ func selectsLast(num *notation.Number, parents []notation.Node) (selectedAxis, b
 	return selectedAxis{}, false
 }
 
-// spellsLength reports whether a number stands where a length does: in a shape, at the
+// spellsLength reports whether a number is where a length does: in a shape, at the
 // end of a range of values, or as a divisor.
 func spellsLength(num notation.Expr, parents []notation.Node) bool {
 	for i := len(parents) - 1; i >= 0; i-- {

@@ -21,7 +21,7 @@ type Clock interface {
 // number is what matrices hold.
 type number interface{ float64 | complex128 }
 
-// atOnce is about how many products are worked out between two looks at the clock.
+// atOnce is about how many products are computed between two looks at the clock.
 const atOnce = 1 << 26
 
 // Multiply sets out, n by m, to the product of a, n by k, and b, k by m. Each element

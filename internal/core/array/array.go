@@ -216,7 +216,7 @@ func (a *Array) SetLabels(labels []string) *Array {
 	return a
 }
 
-// IsContiguous reports whether the elements lie in row-major order without gaps.
+// IsContiguous reports whether the elements are in row-major order without gaps.
 func (a *Array) IsContiguous() bool { return a.even }
 
 // Copy returns a contiguous array with cells of its own.

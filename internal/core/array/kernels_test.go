@@ -460,7 +460,7 @@ func TestFiniteSeesOneElement(t *testing.T) {
 	assert.False(t, array.Finite([]float64{math.Inf(1), math.Inf(-1)}), "the sum is NaN")
 }
 
-// A chain of steps worked out in one pass gives what each step by itself gives.
+// A chain of steps computed in one pass gives what each step by itself gives.
 func TestFuseAgreesWithStepsDoneOneByOne(t *testing.T) {
 	r := rand.New(rand.NewPCG(24, 24))
 	kernel := func(op byte) func(out, a, b []float64) {

@@ -7,7 +7,7 @@ type layout struct {
 	strides []int    // in cells, zero where an axis is stretched, negative where reversed
 	labels  []string // nil when no axis has one; "" for an axis without
 	size    int      // elements
-	even    bool     // they lie in row-major order without gaps
+	even    bool     // they are in row-major order without gaps
 }
 
 // mostNear is how many axes a layout holds in place.
@@ -46,7 +46,7 @@ func (l *laid) rows(shape []int) *layout {
 	return &l.layout
 }
 
-// counted works out what follows from shape and strides.
+// counted computes what follows from shape and strides.
 func (l *layout) counted() *layout {
 	step := 1
 	l.even = true

@@ -7,7 +7,7 @@ import (
 	"gonum.org/v1/gonum/floats"
 )
 
-// split separates axes into kept and collapsed ones.
+// split separates axes into kept and reduced ones.
 func split(rank int, collapse []int) (kept []int) {
 	for axis := range rank {
 		if !slices.Contains(collapse, axis) {
@@ -17,8 +17,8 @@ func split(rank int, collapse []int) (kept []int) {
 	return kept
 }
 
-// AppendCollapsed appends the lengths left when axes are collapsed; with keep the
-// collapsed ones stay with length 1.
+// AppendCollapsed appends the lengths left when axes are reduced; with keep the
+// reduced ones stay with length 1.
 func (a *Array) AppendCollapsed(shape, collapse []int, keep bool) []int {
 	for axis, d := range a.shape {
 		switch {
@@ -47,7 +47,7 @@ func (a *Array) Collapsed(arena *Arena, kind Kind, shape, collapse []int, keep b
 	return out.SetLabels(labels)
 }
 
-// Reduce collapses axes: f gets the elements behind each result element in
+// Reduce reduces axes: f gets the elements behind each result element in
 // row-major order and must not keep or change the slice. A small result comes from the arena.
 func Reduce[T, O Cell](arena *Arena, a *Array, collapse []int, keep bool, f func(items []T) O) *Array {
 	var near [8]int
@@ -61,7 +61,7 @@ func Reduce[T, O Cell](arena *Arena, a *Array, collapse []int, keep bool, f func
 const mostRelative = 1 << 16
 
 // EachGroup calls f for each place of the kept axes, row-major, with the elements
-// of the collapsed axes behind it in row-major order. The slice is reused.
+// of the reduced axes behind it in row-major order. The slice is reused.
 func EachGroup[T Cell](a *Array, collapse []int, f func(i int, items []T)) {
 	if first, last, ok := trailing(a, collapse); ok {
 		n := 1
@@ -135,7 +135,7 @@ func relativePlaces(a *Array, n int) []int {
 	return relative
 }
 
-// tile is how many groups that lie side by side are gathered together, so that
+// tile is how many groups that are adjacent are gathered together, so that
 // every line of the cache is read once.
 const tile = 32
 
@@ -187,7 +187,7 @@ func Along[T, O Cell](a *Array, axis, length int, f func(out []O, items []T)) *A
 
 // SumOver adds reals over the leading axes of a contiguous array of rows elements
 // behind each of columns places, element by element in PairwiseSum's order, reading
-// memory as it lies.
+// memory in memory order.
 func SumOver(out, data []float64, rows, columns int) {
 	wide := min(256, columns)
 	var scratch []float64
@@ -241,7 +241,7 @@ func sumRows(out, data []float64, rows, stride int, scratch []float64) {
 }
 
 // LargestOver finds the largest of rows elements behind each of columns places of a
-// contiguous table, reading memory as it lies; NaN where one is.
+// contiguous table, reading memory in order; NaN where one is.
 func LargestOver(out, data []float64, rows, columns int) {
 	copy(out, data[:columns])
 	for r := 1; r < rows; r++ {
@@ -273,7 +273,7 @@ func addInto(to, from []float64) { floats.Add(to, from[:len(to)]) }
 
 // RowsAndColumns reports whether collapsing axes of an array is collapsing rows of
 // tables that lie in memory as outer tables of rows by columns; one column where the
-// last axes are collapsed.
+// last axes are reduced.
 func RowsAndColumns(a *Array, collapse []int) (outer, rows, columns int, ok bool) {
 	if !a.IsContiguous() || len(collapse) == 0 {
 		return 0, 0, 0, false
@@ -296,7 +296,7 @@ func RowsAndColumns(a *Array, collapse []int) (outer, rows, columns int, ok bool
 	return outer, rows, columns, true
 }
 
-// neighbours reports whether axes, each named once, lie side by side, and the first and
+// neighbours reports whether axes, each named once, are adjacent, and the first and
 // last of them.
 func neighbours(axes []int) (first, last int, ok bool) {
 	if len(axes) == 1 {

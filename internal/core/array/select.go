@@ -13,7 +13,7 @@ const (
 	PickNew                      // no axis of the source; an axis of length 1 appears
 )
 
-// Pick is one selector worked out: positions count from 0 and lie on the axis.
+// Pick is one selector computed: positions count from 0 and lie on the axis.
 type Pick struct {
 	Kind        PickKind
 	Start, Step int

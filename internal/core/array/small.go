@@ -3,7 +3,7 @@ package array
 import "gonum.org/v1/gonum/floats"
 
 // Arithmetic works `+ - * /` out on reals whose operands need no walk: equal shapes,
-// a single number on one side, or an operand that is laid on the last axes of the
+// a single number on one side, or an operand that is aligned with the last axes of the
 // other, all without gaps. An int scalar counts as its real. ok is false where an
 // operand needs more than that, or where labels must be merged; finite is false where
 // the result holds NaN or an infinity.
@@ -31,7 +31,7 @@ func Arithmetic(arena *Arena, op byte, a, b *Array) (out *Array, finite, ok bool
 		if small.kind == Real {
 			v = small.cells.reals[small.offset]
 		} else if i := small.cells.ints[small.offset]; i > 1<<53 || i < -1<<53 {
-			return nil, false, false // it may be another number as a real, which is told
+			return nil, false, false // it may be another number as a real, which is reported
 		} else {
 			v = float64(i)
 		}
@@ -50,7 +50,7 @@ func Arithmetic(arena *Arena, op byte, a, b *Array) (out *Array, finite, ok bool
 	return out, Finite(cells), true
 }
 
-// ArithmeticWith is Arithmetic with a number, which stands on the left when first.
+// ArithmeticWith is Arithmetic with a number, which is on the left when first.
 func ArithmeticWith(arena *Arena, op byte, a *Array, v float64, first bool) (out *Array, finite, ok bool) {
 	n := a.Size()
 	if a.kind != Real || n == 0 || !a.IsContiguous() {
@@ -76,7 +76,7 @@ func laidOn(small, big *Array) bool {
 	return true
 }
 
-// inRows is one operator on rows of elements and one row, which stands on the left
+// inRows is one operator on rows of elements and one row, which is on the left
 // when first.
 func inRows(op byte, out, a, row []float64, first bool) {
 	n := len(row)
@@ -128,7 +128,7 @@ func Pairwise(op byte, out, a, b []float64) {
 	}
 }
 
-// withNumber is one operator with a number, which stands on the left when first.
+// withNumber is one operator with a number, which is on the left when first.
 func withNumber(op byte, out, a []float64, v float64, first bool) {
 	a = a[:len(out)]
 	switch {

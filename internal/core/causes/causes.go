@@ -64,7 +64,7 @@ type Target struct {
 	Tolerance compare.Tolerance
 	Freedom   func(expected *array.Array) compare.Freedom
 	Calls     []notation.Expr // for a function: what it is asked; nil for a name
-	Step      bool            // a value on the way, which an attempt need not have
+	Step      bool            // an intermediate value, which an attempt need not have
 }
 
 // Question is an exercise as far as causes need it.
@@ -162,7 +162,7 @@ func Find(ctx context.Context, q *Question, program *notation.Program, got []Out
 	return f.ranked()
 }
 
-// prepare works out once what does not depend on an attempt.
+// prepare computes once what does not depend on an attempt.
 func (q *Question) prepare() {
 	q.once.Do(func() {
 		q.table = q.slipTable()
@@ -220,7 +220,7 @@ func sameShapes(a, b *notation.Diagnostic) bool {
 // CallName is the name that a function's k-th call has among values.
 func CallName(function string, k int) string { return function + " " + string(rune('a'+k)) }
 
-// run works a program out on a case, its functions' calls too.
+// run evaluates a program on a case, its functions' calls too.
 func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array, options evaluate.Options) Outcome {
 	return q.outcome(ctx, i, program, evaluate.Run(ctx, program, inputs, options), options)
 }

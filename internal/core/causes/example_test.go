@@ -6,7 +6,7 @@ import (
 	"nimbusreach/internal/core/causes"
 )
 
-// A cause is told in words that say which way it went.
+// A cause is reported in words that say which way it went.
 func ExampleCause_Direction() {
 	repair := causes.Cause{Code: "mask.boundary", Evidence: causes.Repair, Change: "x > 3 → x >= 3"}
 	slip := causes.Cause{Code: "mask.boundary", Evidence: causes.Slip, Change: "x > 3 → x >= 3"}

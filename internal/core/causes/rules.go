@@ -211,7 +211,7 @@ func sameInputShapes(a, b map[string]*array.Array) bool {
 	return true
 }
 
-// usesInputs reports whether a name is worked out from an input, however far back.
+// usesInputs reports whether a name is computed from an input, however far back.
 func usesInputs(p *notation.Program, inputs []string, name string) bool {
 	names := map[string]bool{name: true}
 	for grown := true; grown; {

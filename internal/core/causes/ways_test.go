@@ -35,7 +35,7 @@ func TestCausesSayTheDirection(t *testing.T) {
 	}
 }
 
-// TestEveryWayIsOfACode holds the table of directions against the table of codes, and
+// TestEveryWayIsOfACode compares the table of directions with the table of codes, and
 // each direction against one that goes the other way.
 func TestEveryWayIsOfACode(t *testing.T) {
 	says := map[codes.Code]map[string]bool{}

@@ -35,7 +35,7 @@ func newVerdict(p *Prepared, kind string) *Verdict {
 	return v
 }
 
-// Read parses an attempt's text and tells what keeps it from running at all.
+// Read parses an attempt's text and says what keeps it from running at all.
 func Read(p *Prepared, text string) (*notation.Program, []*notation.Diagnostic) {
 	program, errs := notation.Parse(text)
 	if len(errs) == 0 {
@@ -276,7 +276,7 @@ func (t *attempt) finish(cases int) {
 	}
 }
 
-// rules tells the rules the attempt breaks; true when one of them refuses it.
+// rules lists the rules the attempt breaks; true when one of them refuses it.
 func (t *attempt) rules() bool {
 	if t.program == nil {
 		return false

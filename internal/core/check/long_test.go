@@ -13,7 +13,7 @@ import (
 )
 
 // TestLongTextsAreSearchedNoLonger hands one mistake in alone, behind thousands of lines
-// that do nothing and beside a list of thousands of numbers. All are told the same; without
+// that do nothing and beside a list of thousands of numbers. All are reported the same; without
 // a bound on the nodes that are walked the search would take minutes.
 func TestLongTextsAreSearchedNoLonger(t *testing.T) {
 	p := prepared(t)["rope-means"]

@@ -13,7 +13,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// stepsOf judges the steps; the first that differs is told, and later ones that do
+// stepsOf judges the steps; the first that differs is reported, and later ones that do
 // not follow from it. Its name comes back.
 func (t *attempt) stepsOf(c *PreparedCase, result *evaluate.Result) string {
 	first := ""
@@ -47,7 +47,7 @@ func (t *attempt) stepsOf(c *PreparedCase, result *evaluate.Result) string {
 	return first
 }
 
-// follows reports whether a name is worked out from another, in the attempt.
+// follows reports whether a name is computed from another, in the attempt.
 func (t *attempt) follows(name, from string) bool {
 	if t.program == nil {
 		return true

@@ -18,7 +18,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// Predicted is what a prediction was held against.
+// Predicted is what a prediction was compared with.
 type Predicted struct {
 	Right    bool   `json:"right"`
 	Expected string `json:"expected"`
@@ -35,7 +35,7 @@ func (u *Unreadable) Error() string {
 	return fmt.Sprintf("the answer %q does not read as %s", u.Given, u.Wanted)
 }
 
-// Predict holds a student's answer against what a prediction's expression gives on the
+// Predict compares a student's answer with what a prediction's expression gives on the
 // first shown case. The error is an *Unreadable.
 func Predict(ctx context.Context, p *Prepared, i int, answer string) (Predicted, error) {
 	q := p.Exercise.Predictions[i]

@@ -17,7 +17,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// Prepared is an exercise with its reference's results for every case, worked out
+// Prepared is an exercise with its reference's results for every case, computed
 // once and used for every attempt.
 type Prepared struct {
 	Exercise *exercise.Exercise
@@ -104,7 +104,7 @@ func (w *preparer) diagnostic(d *notation.Diagnostic, about string) {
 	w.problems = append(w.problems, exercise.Problem{File: w.file, Line: max(d.Place.Line, 1), Column: max(d.Place.Column, 1), Message: about + d.Message, Hint: d.Hint})
 }
 
-// at tells a problem at a place of exercise.yaml.
+// at reports a problem at a place of exercise.yaml.
 func (w *preparer) at(m exercise.Mark, message, hint string) {
 	w.problems = append(w.problems, exercise.Problem{File: w.p.Exercise.File(), Line: max(m.Line, 1), Column: max(m.Column, 1), Message: message, Hint: hint})
 }
@@ -174,7 +174,7 @@ func callsFunction(e notation.Expr, name string) bool {
 	return found
 }
 
-// mostMasks bounds how many masks of a case are kept to tell where differences lie.
+// mostMasks bounds how many masks of a case are kept to say where differences lie.
 const mostMasks = 12
 
 func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
@@ -277,7 +277,7 @@ func (w *preparer) output(out *exercise.Output, c *exercise.Case, values map[str
 	return value
 }
 
-// calls works the calls of checked functions out.
+// calls evaluates the calls of checked functions.
 func (w *preparer) calls(ctx context.Context, pc *PreparedCase) {
 	p := w.p
 	pc.Calls = make([][]*array.Array, len(p.Calls))
@@ -293,7 +293,7 @@ func (w *preparer) calls(ctx context.Context, pc *PreparedCase) {
 	}
 }
 
-// Ask works an expression out with the functions a program defines.
+// Ask evaluates an expression with the functions a program defines.
 func (p *Prepared) Ask(ctx context.Context, c *PreparedCase, program *notation.Program, e notation.Expr, names map[string]*array.Array) (*array.Array, *notation.Diagnostic) {
 	result := evaluate.Run(ctx, program.Asking(askedName, e), names, p.Options(c))
 	return result.Value(askedName), result.Error
@@ -330,7 +330,7 @@ func withInputs(c *exercise.Case, values map[string]*array.Array) map[string]*ar
 	return out
 }
 
-// rules holds the reference against the exercise's own rules.
+// rules compares the reference with the exercise's own rules.
 func (w *preparer) rules() {
 	p := w.p
 	for _, r := range treeRules(p.Exercise, p.Program) {

@@ -15,7 +15,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// Results are arrays worked out elsewhere: for each shown case, by output.
+// Results are arrays computed elsewhere: for each shown case, by output.
 type Results map[string]map[string]*array.Array
 
 // of finds the arrays for a case, by its own name or that of its group.
@@ -82,7 +82,7 @@ func ReadResults(fsys fs.FS, p *Prepared) (Results, []string) {
 }
 
 // ReadArrays reads a folder of arrays: `CASE/OUTPUT.json`, .csv or .mtx, or
-// `OUTPUT.json` beside each other where one case is shown. wanted tells of a name how
+// `OUTPUT.json` beside each other where one case is shown. wanted reports a name how
 // many axes it has, -1 when that is not known, and their labels. What cannot be read
 // comes back as a list of what is wrong with which file.
 func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, labels []string, ok bool)) (Results, []string) {

@@ -11,7 +11,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// loop is one place where a program goes round.
+// loop is one place where a program loops.
 type loop struct {
 	span notation.Span
 	what string
@@ -72,7 +72,7 @@ func recursive(program *notation.Program) map[string]bool {
 	return out
 }
 
-// treeRules tells the rules that a program's tree breaks.
+// treeRules lists the rules that a program's tree breaks.
 func treeRules(e *exercise.Exercise, program *notation.Program) []Rule {
 	rules := []Rule{}
 	if e.Loops != exercise.LoopsAllow {
@@ -102,7 +102,7 @@ func treeRules(e *exercise.Exercise, program *notation.Program) []Rule {
 // reach follows a program from its results back to what they are made of.
 type reach struct {
 	own    map[string]*notation.Function
-	used   map[string]notation.Span // functions, operators, each and repeat, where they stand first
+	used   map[string]notation.Span // functions, operators, each and repeat, where they occur first
 	names  map[string]bool
 	called map[string]bool
 	makes  map[string][]*maker // by name
@@ -254,7 +254,7 @@ func (r *reach) expression(n notation.Node) {
 	})
 }
 
-// runRules tells the rules that the attempt's runs break.
+// runRules lists the rules that the attempt's runs break.
 func (t *attempt) runRules() []Rule {
 	e := t.p.Exercise
 	var out []Rule

@@ -117,7 +117,7 @@ func (s *studentView) causes(v *Verdict, number int) []Cause {
 	if !TellsCauses(s.e, number) {
 		return out
 	}
-	told := map[string]bool{} // outputs whose first cause was told
+	told := map[string]bool{} // outputs whose first cause was reported
 	for _, c := range v.Causes {
 		words, _ := codes.Lookup(c.Code)
 		output := ""

@@ -191,7 +191,7 @@ type Rule struct {
 	HeldOnly bool `json:"held_only,omitempty"` // no shown case breaks it
 }
 
-// CostPair holds the cost of the attempt against the reference's, over all cases.
+// CostPair compares the cost of the attempt with the reference's, over all cases.
 type CostPair struct {
 	Attempt   Cost `json:"attempt"`
 	Reference Cost `json:"reference"`

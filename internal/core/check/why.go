@@ -10,7 +10,7 @@ import (
 	"nimbusreach/internal/core/slips"
 )
 
-// Question is the exercise as causes see it, worked out once.
+// Question is the exercise as causes see it, computed once.
 func (p *Prepared) Question() *causes.Question {
 	p.once.Do(func() {
 		e := p.Exercise

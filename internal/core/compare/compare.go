@@ -37,7 +37,7 @@ const (
 	ValuesDiffer
 )
 
-// worstListed is how many elements are told.
+// worstListed is how many elements are reported.
 const worstListed = 10
 
 // Element is one element that differs, by its row-major place.
@@ -57,7 +57,7 @@ type Differences struct {
 }
 
 // Compare holds a against the reference r. masks are truth values of r's shape that
-// may tell where differences lie.
+// may say where differences lie.
 func Compare(r, a *array.Array, t Tolerance, f Freedom, masks ...Mask) (Outcome, *Differences) {
 	if !kindAgrees(r.Kind(), a.Kind(), t.ExactKind) {
 		return KindDiffers, nil
@@ -171,7 +171,7 @@ func exactly(r, a *array.Array, t Tolerance) bool {
 	return !t.Written && r.Kind() <= array.Int && a.Kind() <= array.Int
 }
 
-// Within marks the elements of two arrays of one shape that lie within tolerance.
+// Within marks the elements of two arrays of one shape that are within tolerance.
 func Within(r, a *array.Array, t Tolerance) *array.Array {
 	exact := exactly(r, a, t)
 	out := make([]bool, r.Size())

@@ -13,7 +13,7 @@ import (
 // nil is none.
 type Freedom struct {
 	Ones      bool // axes of length 1 come and go
-	AnyOrder  *int // the items along the axis stand in any order
+	AnyOrder  *int // the items along the axis are in any order
 	FreeSign  *int // each item along the axis may have the other sign
 	FreeScale *int // each item along the axis may be multiplied by a number
 }

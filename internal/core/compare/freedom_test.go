@@ -92,7 +92,7 @@ func TestInfinitiesAndNaN(t *testing.T) {
 	assert.False(t, agree(1, 1+3*0x1p-52, compare.Tolerance{ULPs: 2, Written: true}))
 }
 
-// TestAgreeIsCompareWithoutTheFigures holds the quick way against the long one.
+// TestAgreeIsCompareWithoutTheFigures compares the quick way with the long one.
 func TestAgreeIsCompareWithoutTheFigures(t *testing.T) {
 	g := rand.New(rand.NewPCG(3, 3))
 	special := []float64{0, math.Copysign(0, -1), 1, 1 + 1e-10, 1 + 1e-7, -1, math.Inf(1), math.Inf(-1), math.NaN(), 1e-13, 5}

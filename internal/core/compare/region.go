@@ -36,7 +36,7 @@ type Region struct {
 	Words       string // of the mask
 }
 
-// little is how much of a region must differ for the region to be told.
+// little is how much of a region must differ for the region to be reported.
 const little = 0.5
 
 // locate finds the region of the places marked wrong: the smallest that holds them

@@ -123,7 +123,7 @@ func ReadJSON(text []byte) (*array.Array, error) {
 	return FromJSON(v)
 }
 
-// Members reads the members of a JSON object. A name that stands twice is an error, where
+// Members reads the members of a JSON object. A name that occurs twice is an error, where
 // one of its values would be lost.
 func Members(text []byte) (map[string]json.RawMessage, error) {
 	broken := func(err error) error {
@@ -390,7 +390,7 @@ func ragged(depth int) error {
 	return &Problem{Message: fmt.Sprintf("the lists on level %d are not equally long", depth+1), Hint: "rows of an array have one length"}
 }
 
-// ElementJSON writes one element as it stands in an array's data.
+// ElementJSON writes one element as written in an array's data.
 func ElementJSON(a *array.Array, i int) json.RawMessage {
 	var b bytes.Buffer
 	writeElement(&b, a, i)

@@ -54,7 +54,7 @@ func (t *Table) Misspelt(labels []string) error {
 	return nil
 }
 
-// Coordinate is the name of a place on an axis, and where it stands first.
+// Coordinate is the name of a place on an axis, and where it occurs first.
 type Coordinate struct {
 	Name         string
 	Line, Column int
@@ -82,7 +82,7 @@ func (t *Table) column(name string) int {
 }
 
 // Long turns a long table into an array with one axis for each label. Coordinates
-// stand in the order in which they first appear; each combination stands exactly
+// are in the order in which they first appear; each combination stands exactly
 // once. column names the values; "" takes the one column that is no label.
 func (t *Table) Long(labels []string, column string, missing bool) (*array.Array, error) {
 	value := -1

@@ -101,7 +101,7 @@ func TestWhatMayBeRightIsNotRefused(t *testing.T) {
 	}
 }
 
-// At most five errors are told, in the order of the text, each once.
+// At most five errors are reported, in the order of the text, each once.
 func TestErrorsBeforeARunComeInOrder(t *testing.T) {
 	program, errs := notation.Parse("a = one\nb = two + two\nc = three(1)\nd = sum(growth along 0)\ne = four\nf = five\ng = six\n")
 	require.Empty(t, errs)

@@ -9,7 +9,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// call works a call out: a function of the program's own, or a built-in.
+// call evaluates a call: a function of the program's own, or a built-in.
 func (r *runner) call(e *notation.Call) *array.Array {
 	if r.functions != nil {
 		if f, ok := r.functions[e.Name.Name]; ok {
@@ -59,7 +59,7 @@ func (r *runner) newCall() *call {
 	return k
 }
 
-// argument works one argument out; in a shape the word auto stands for a length.
+// argument evaluates one argument; in a shape the word auto stands for a length.
 func (r *runner) argument(f *functions.Function, arg notation.Expr, i int) *array.Array {
 	if !f.ShapeArgs || i == 0 {
 		return r.expr(arg)
@@ -136,7 +136,7 @@ func (r *runner) body(e *notation.Call, f *notation.Function) (value *array.Arra
 	return nil
 }
 
-// clauseAxes works the axes of over and along out and appends them.
+// clauseAxes evaluates the axes of over and along and appends them.
 func (r *runner) clauseAxes(c *notation.Clause, f *functions.Function, args []*array.Array, axes []int) []int {
 	a := args[0]
 	rank := a.Rank()
@@ -165,7 +165,7 @@ func (r *runner) clauseAxes(c *notation.Clause, f *functions.Function, args []*a
 	return axes
 }
 
-// axisList works out an expression in parentheses that gives several axis
+// axisList computes an expression in parentheses that gives several axis
 // numbers; nil when it gives one.
 func (r *runner) axisList(x *notation.Axis, a *array.Array, rank int) []int {
 	v := r.expr(x.Value)

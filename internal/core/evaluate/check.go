@@ -9,10 +9,10 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// mostErrors is how many errors of one text are told.
+// mostErrors is how many errors of one text are reported.
 const mostErrors = 5
 
-// Check tells what is wrong with a program that can be seen before it runs: names
+// Check says what is wrong with a program that can be seen before it runs: names
 // bound nowhere, unknown functions, wrong calls. inputs are the names it is given.
 func Check(program *notation.Program, inputs []string) []*notation.Diagnostic {
 	c := &staticCheck{program: program, own: program.Functions(), inputs: inputs}

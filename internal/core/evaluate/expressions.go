@@ -9,7 +9,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// expr works an expression out.
+// expr evaluates an expression.
 func (r *runner) expr(e notation.Expr) *array.Array {
 	v := r.work(e)
 	if r.options.Watch != nil {
@@ -140,7 +140,7 @@ func (r *runner) selectFrom(e *notation.Select) *array.Array {
 	return out
 }
 
-// axis works an axis out, counted from 0. clause is what stands before a single axis;
+// axis evaluates an axis, counted from 0. clause is what is before a single axis;
 // rank is the number of axes to choose from.
 func (r *runner) axis(clause string, x *notation.Axis, a *array.Array, rank int) int {
 	counting := r.options.Counting

@@ -16,7 +16,7 @@ import (
 )
 
 // TestManyNames binds more names than a frame keeps at hand, some alike in length and
-// first letter, and binds them all anew.
+// first letter, and binds them all again.
 func TestManyNames(t *testing.T) {
 	var text strings.Builder
 	const n = 40
@@ -41,7 +41,7 @@ func TestManyNames(t *testing.T) {
 	assert.Nil(t, r.Value("v"), "inputs that were not bound are no values")
 }
 
-// TestChangedInputsAmongMany tells of changed inputs, also of those kept far.
+// TestChangedInputsAmongMany reports changed inputs, also of those kept far.
 func TestChangedInputsAmongMany(t *testing.T) {
 	given := map[string]*array.Array{}
 	var text strings.Builder
@@ -106,7 +106,7 @@ func TestRunsSideBySide(t *testing.T) {
 	wg.Wait()
 }
 
-// TestEveryExpressionIsWatched tells of each expression once, operators inside chains
+// TestEveryExpressionIsWatched reports each expression once, operators inside chains
 // and numbers too, with the value it has without anybody watching.
 func TestEveryExpressionIsWatched(t *testing.T) {
 	text := "x = (a + 1) * 2 - b / (a - 0.5)[last] + sum(a over 0)\n"

@@ -27,7 +27,7 @@ func TestLabelsThroughOperations(t *testing.T) {
 		"growth[growth > 20]":                   "[3]",
 		"growth[paired [0, 1], [0, 2], all]":    "[2, depth=4]",
 		"growth[0, rest][all, 0]":               "[rope=3]",
-		// Reductions take the collapsed labels away, or keep them with length 1.
+		// Reductions take the reduced labels away, or keep them with length 1.
 		"sum(growth over week)":                                  "[rope=3, depth=4]",
 		"sum(growth over [week, depth])":                         "[rope=3]",
 		"sum(growth over rope, keep: true)":                      "[week=2, rope=1, depth=4]",

@@ -14,7 +14,7 @@ const worthFusing = 4096
 // mostSteps bounds a chain, and with it what is held for it.
 const mostSteps = 64
 
-// lazy is a value that may still have to be worked out.
+// lazy is a value that may still have to be computed.
 type lazy struct {
 	value *array.Array // when there is nothing left to do
 	*chain
@@ -49,7 +49,7 @@ func spineOf(b *notation.Binary, spine []*notation.Binary) []*notation.Binary {
 	}
 }
 
-// watched works operators out one by one and tells every value. The whole is told by
+// watched works operators out one by one and reports every value. The whole is reported by
 // whoever asks for it.
 func (r *runner) watched(e *notation.Binary) *array.Array {
 	spine := spineOf(e, nil)
@@ -67,7 +67,7 @@ func (r *runner) watched(e *notation.Binary) *array.Array {
 	return value
 }
 
-// lazily works an operator's operands out and joins them, putting arithmetic on
+// lazily evaluates an operator's operands and joins them, putting arithmetic on
 // large reals off. Nobody watches.
 func (r *runner) lazily(e notation.Expr) lazy {
 	if n, ok := e.(*notation.Name); ok {
@@ -87,10 +87,10 @@ func (r *runner) lazily(e notation.Expr) lazy {
 	return value
 }
 
-// innermost works an operator out whose left operand is none.
+// innermost evaluates an operator whose left operand is none.
 func (r *runner) innermost(b *notation.Binary) lazy {
 	if _, ok := numberOf(b.Left); ok {
-		// A number has nothing to work out, so the right operand may go first.
+		// A number has nothing to compute, so the right operand may go first.
 		right := r.lazily(b.Right)
 		if out := r.withNumber(b, right, b.Left, true); out != nil {
 			return lazy{value: out}
@@ -100,7 +100,7 @@ func (r *runner) innermost(b *notation.Binary) lazy {
 	return r.beside(b, r.lazily(b.Left))
 }
 
-// beside joins a left operand with the right one that is still to be worked out.
+// beside joins a left operand with the right one that is still to be computed.
 func (r *runner) beside(b *notation.Binary, left lazy) lazy {
 	if out := r.withNumber(b, left, b.Right, false); out != nil {
 		return lazy{value: out}
@@ -108,7 +108,7 @@ func (r *runner) beside(b *notation.Binary, left lazy) lazy {
 	return r.apply(b, left, r.lazily(b.Right))
 }
 
-// numberOf reads a number that stands in the text as it is.
+// numberOf reads a number that is in the text as it is.
 func numberOf(e notation.Expr) (float64, bool) {
 	n, ok := e.(*notation.Number)
 	switch {
@@ -161,7 +161,7 @@ func (r *runner) apply(b *notation.Binary, left, right lazy) lazy {
 	shape, labels, d := functions.Merge(&r.meter, "`"+b.Op+"`", left.header(), right.header())
 	r.ok(b.Span, d)
 	r.ok(b.Span, r.meter.TakeShape(array.Real, shape))
-	// A chain that is stretched by this operation would be worked out anew for each
+	// A chain that is stretched by this operation would be computed again for each
 	// place it is stretched to.
 	first, second := r.fixed(left, shape), r.fixed(right, shape)
 	r.meter.At(b.Span)
@@ -228,7 +228,7 @@ func moved(operand int, left *chain) int {
 	return operand - len(left.steps)
 }
 
-// settle works a value out. Where a result is not finite the chain is done again
+// settle evaluates a value. Where a result is not finite the chain is done again
 // step by step, so that every notice names the operation that made it.
 func (r *runner) settle(l lazy) *array.Array {
 	if l.value != nil {

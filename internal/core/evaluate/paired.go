@@ -15,7 +15,7 @@ type pairing struct {
 	lists [][]int
 }
 
-// pairedSelection works out lists that are walked in step.
+// pairedSelection computes lists that are walked in step.
 func (r *runner) pairedSelection(s *notation.Selection, a *array.Array) *pairing {
 	r.checkCount(s, a)
 	p := &pairing{}

@@ -29,7 +29,7 @@ type Options struct {
 	Limits   Limits
 	Draw     functions.DrawKey
 	Trace    func(Step) // called after each statement that binds or assigns; nil for none
-	// Watch is called with each expression worked out, inner ones first; nil for none.
+	// Watch is called with each expression computed, inner ones first; nil for none.
 	Watch func(e notation.Expr, value *array.Array)
 }
 
@@ -50,7 +50,7 @@ type runner struct {
 	frame     *frame
 	depth     int
 	axes      []axisContext // the selections open around the expression
-	left      []leftInput   // inputs whose names were bound anew
+	left      []leftInput   // inputs whose names were bound again
 	wrote     bool          // an input's name holds a copy of it that is written into
 	idle      *call         // calls that have ended
 	picks     []array.Pick  // scratch for one selection

@@ -9,7 +9,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// selected is a selection worked out: one of its three forms is set.
+// selected is a selection computed: one of its three forms is set.
 type selected struct {
 	picks  []array.Pick
 	mask   *array.Array // of the whole shape
@@ -83,7 +83,7 @@ func (r *runner) givePicks(scratch []array.Pick) {
 	r.picks = scratch[:0]
 }
 
-// selection works a selection of an array out, its picks in scratch where they find it.
+// selection evaluates a selection of an array, its picks in scratch where they find it.
 func (r *runner) selection(s *notation.Selection, a *array.Array, scratch []array.Pick) selected {
 	switch {
 	case s.Paired:
@@ -157,7 +157,7 @@ func (r *runner) checkCount(s *notation.Selection, a *array.Array) {
 	r.fail(s.Span, functions.CountFault(a, n, r.program.Source.Slice(s.Span)))
 }
 
-// within works an expression out where first and last mean positions of an axis.
+// within evaluates an expression where first and last mean positions of an axis.
 func (r *runner) within(a *array.Array, axis int, e notation.Expr) *array.Array {
 	context := axisContext{}
 	if axis < a.Rank() {
@@ -169,8 +169,8 @@ func (r *runner) within(a *array.Array, axis int, e notation.Expr) *array.Array 
 	return v
 }
 
-// written reads an int that stands in the text as it is, which nobody watches being
-// worked out.
+// written reads an int that is in the text as it is, which nobody watches being
+// computed.
 func (r *runner) written(e notation.Expr) (int64, bool) {
 	n, ok := e.(*notation.Number)
 	if !ok || n.Kind != array.Int || r.options.Watch != nil {
@@ -204,7 +204,7 @@ func (r *runner) labelledSelection(s *notation.Selection, a *array.Array) []arra
 	return picks
 }
 
-// pick works one selector out on its axis. lone is its value when that is known.
+// pick evaluates one selector on its axis. lone is its value when that is known.
 func (r *runner) pick(sel *notation.Selector, a *array.Array, axis int, lone *array.Array) array.Pick {
 	n := a.Len(axis)
 	var p array.Pick
@@ -304,7 +304,7 @@ func (r *runner) outside(span notation.Span, what string, at int64, a *array.Arr
 	r.fail(span, functions.OutsideAxis(what, at, a, axis, r.options.Counting))
 }
 
-// rangePick works a range with open ends out on an axis.
+// rangePick evaluates a range with open ends on an axis.
 func (r *runner) rangePick(x *notation.RangeExpr, a *array.Array, axis int) array.Pick {
 	counting, n := int64(r.options.Counting), int64(a.Len(axis))
 	part := func(e notation.Expr) int64 {

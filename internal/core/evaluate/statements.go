@@ -95,7 +95,7 @@ func (r *runner) assign(s *notation.Assign) {
 	r.bind(s.Target.Name, value)
 }
 
-// assignInto writes into a selection. The right side is worked out first, and
+// assignInto writes into a selection. The right side is computed first, and
 // nothing is written unless all of it can be.
 func (r *runner) assignInto(s *notation.Assign) {
 	value := r.expr(s.Value)
@@ -163,7 +163,7 @@ func (r *runner) fitted(s *notation.Assign, target *array.Array, sel selected, v
 	return r.must(span, wide, d)
 }
 
-// noteTargetLabels tells when the value's axes carry other labels than the
+// noteTargetLabels says when the value's axes carry other labels than the
 // target's they are laid on.
 func (r *runner) noteTargetLabels(shape []int, labels []string, value *array.Array) {
 	for i := range value.Rank() {
@@ -281,7 +281,7 @@ func (r *runner) repeat(s *notation.Repeat) {
 	}
 }
 
-// truth works a condition out: one truth value.
+// truth evaluates a condition: one truth value.
 func (r *runner) truth(e notation.Expr, word string) bool {
 	a := r.expr(e)
 	if a.Rank() == 0 && a.Kind() == array.Bool {

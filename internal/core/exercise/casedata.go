@@ -224,7 +224,7 @@ func (l *loader) fault(key string) {
 	l.faulty[key] = true
 }
 
-// wider tells which cell of a file does not fit the declared kind.
+// wider says which cell of a file does not fit the declared kind.
 func (l *loader) wider(file string, in *Input, raw []byte, a *array.Array) {
 	p := exerciseCell{line: 1, column: 1, text: a.Kind().String()}
 	if path.Ext(file) == ".csv" {
@@ -239,7 +239,7 @@ func (l *loader) wider(file string, in *Input, raw []byte, a *array.Array) {
 	l.problem(file, p.line, p.column, fmt.Sprintf("`%s` is %s, and `%s` is declared %s", p.text, a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
 }
 
-// exerciseCell is a place in a data file, and what stands there.
+// exerciseCell is a place in a data file, and what is there.
 type exerciseCell struct {
 	line, column int
 	text         string
@@ -302,7 +302,7 @@ func (l *loader) table(e *Exercise, in *Input, n *yaml.Node, raw []byte, column 
 	return t.Array(rank, in.Missing)
 }
 
-// coordinates holds the names of a long table's places against those that other files of
+// coordinates compares the names of a long table's places with those that other files of
 // the case give the same axis: one that a single file spells otherwise is an error.
 func (l *loader) coordinates(e *Exercise, in *Input, file string, t *dataio.Table) {
 	for _, label := range in.Axes {

@@ -90,7 +90,7 @@ func (l *loader) expression(e *Exercise, parent *yaml.Node, m map[string]*yaml.N
 	return text
 }
 
-// parses tells what keeps a node's text from being an expression.
+// parses says what keeps a node's text from being an expression.
 func (l *loader) parses(e *Exercise, n *yaml.Node) bool {
 	_, errs := notation.ParseExpression(n.Value)
 	if len(errs) == 0 {

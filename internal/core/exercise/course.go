@@ -120,10 +120,10 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 	return c, l.sorted()
 }
 
-// mostUnlisted bounds the folders that are told of.
+// mostUnlisted bounds the folders that are reported of.
 const mostUnlisted = 20
 
-// unlisted lists folders that hold an exercise and do not stand in the course's list.
+// unlisted lists folders that hold an exercise and do not are in the course's list.
 func (l *loader) unlisted(listed map[string]bool) []string {
 	entries, err := fs.ReadDir(l.fsys, "exercises")
 	if err != nil {
@@ -141,7 +141,7 @@ func (l *loader) unlisted(listed map[string]bool) []string {
 	return out
 }
 
-// LoadExercise reads one exercise folder that stands alone; it counts from 0.
+// LoadExercise reads one exercise folder that is alone; it counts from 0.
 func LoadExercise(fsys fs.FS, name string) (*Exercise, []Problem) {
 	l := &loader{fsys: fsys}
 	e := l.exercise(".", name, 0)
@@ -154,7 +154,7 @@ type loader struct {
 	problems []Problem
 	cells    int // of the data read and drawn so far
 
-	keys   map[*yaml.Node]string // the key that each value stands under
+	keys   map[*yaml.Node]string // the key that each value is under
 	places map[string]placeNames // of the axes of the case that is read
 	faulty map[string]bool       // data files that were reported, so that nothing follows from them
 }

@@ -21,7 +21,7 @@ type Draw struct {
 	Inputs map[string]*Drawn
 	At     Mark
 
-	failed bool // part of it could not be read, which is told already
+	failed bool // part of it could not be read, which is reported already
 }
 
 // Span is a length drawn from low to high, both in.

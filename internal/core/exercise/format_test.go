@@ -360,7 +360,7 @@ func TestMessagesNameTheirKey(t *testing.T) {
 	}
 }
 
-// TestAFaultyDataFileIsOneError: each case reads it, and it is told once, with its cell.
+// TestAFaultyDataFileIsOneError: each case reads it, and it is reported once, with its cell.
 func TestAFaultyDataFileIsOneError(t *testing.T) {
 	cases := ""
 	for _, name := range []string{"a", "b", "c", "d"} {

@@ -1,7 +1,7 @@
 package exercise
 
 // Keys lists the keys of each mapping of the format. The loader refuses all others,
-// and the JSON Schema is held against this table.
+// and the JSON Schema is compared with this table.
 var Keys = map[string][]string{
 	"course":     {"title", "counting", "team", "exercises"},
 	"counting":   {"from"},

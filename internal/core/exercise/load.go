@@ -132,7 +132,7 @@ func (l *loader) output(e *Exercise, key, value *yaml.Node) {
 }
 
 // outputKind reads the kind that an output has: one of the four, which the reference is
-// held against, or exact, the reference's whatever it is.
+// compared with, or exact, the reference's whatever it is.
 func (l *loader) outputKind(e *Exercise, n *yaml.Node, out *Output) {
 	word := l.word(e.file, n, "exact", "bool", "int", "real", "complex")
 	out.Tolerance.ExactKind = true

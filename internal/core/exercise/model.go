@@ -33,7 +33,7 @@ type Exercise struct {
 	Values  string        // feedback on values: "shown" or "never"
 	Held    string        // feedback on held cases: HeldCode, HeldVerdict or HeldNothing
 	Causes  string        // feedback on causes: "always", "after" or "never"
-	After   int           // causes are told after so many attempts
+	After   int           // causes are reported after so many attempts
 	Accepts []string      // kinds of attempt: "program", "results"
 
 	Prompt    string
@@ -47,7 +47,7 @@ type Exercise struct {
 // File is the path of exercise.yaml, for messages.
 func (e *Exercise) File() string { return e.file }
 
-// Mark is a place in a file, for messages about what stands there.
+// Mark is a place in a file, for messages about what is there.
 type Mark struct{ Line, Column int }
 
 // Input declares one input array.
@@ -86,7 +86,7 @@ type Freedom struct {
 // Presentation says how a result is drawn.
 type Presentation struct{ As, Title string }
 
-// Step is a named value on the way.
+// Step is a named intermediate value.
 type Step struct {
 	Name      string
 	Points    float64

@@ -71,7 +71,7 @@ func yamlError(err error) (int, string) {
 	return 1, message
 }
 
-// about names the key that a value stands under, for the start of a message: "`kind`: ".
+// about names the key that a value is under, for the start of a message: "`kind`: ".
 func (l *loader) about(n *yaml.Node) string {
 	if key := l.keys[n]; key != "" {
 		return "`" + key + "`: "
@@ -79,7 +79,7 @@ func (l *loader) about(n *yaml.Node) string {
 	return ""
 }
 
-// under remembers the key that a value stands under, below those of what it stands in.
+// under remembers the key that a value is under, below those of what it is in.
 func (l *loader) under(parent, value *yaml.Node, key string) {
 	if l.keys == nil {
 		l.keys = map[*yaml.Node]string{}
@@ -90,7 +90,7 @@ func (l *loader) under(parent, value *yaml.Node, key string) {
 	l.keys[value] = key
 }
 
-// at tells a problem at a node.
+// at reports a problem at a node.
 func (l *loader) at(file string, n *yaml.Node, message, hint string) {
 	l.problem(file, max(n.Line, 1), max(n.Column, 1), message, hint)
 }
@@ -141,7 +141,7 @@ func (l *loader) mapping(file string, n *yaml.Node, keys ...string) map[string]*
 	return out
 }
 
-// entries walks a mapping in order, refusing keys that stand twice.
+// entries walks a mapping in order, refusing keys that occur twice.
 func (l *loader) entries(file string, n *yaml.Node, f func(key, value *yaml.Node)) {
 	at := n
 	n = resolve(n)

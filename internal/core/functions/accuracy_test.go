@@ -137,7 +137,7 @@ func draw(s *StatedError, g *rand.Rand) float64 {
 	return math.Min(math.Max(x, math.Nextafter(s.Low, s.High)), math.Nextafter(s.High, s.Low))
 }
 
-// TestStatedErrors holds every error that the reference states against values of many
+// TestStatedErrors compares every error that the reference states with values of many
 // digits, at points drawn over the whole stretch it is stated for.
 func TestStatedErrors(t *testing.T) {
 	points := 300

@@ -87,7 +87,7 @@ func (c *Call) realsOfRank(a *array.Array, rank int) (*array.Array, *notation.Di
 	return Widen(c.Meter, a, array.Real)
 }
 
-// outsideAxis tells of a position that is none.
+// outsideAxis reports a position that is none.
 func outsideAxis(what string, at int64, length, counting int) *notation.Diagnostic {
 	return fault(codes.SelectRange, fmt.Sprintf("the %s %d lies outside, where the length is %d", what, at, length), fmt.Sprintf("valid positions are %d to %d", counting, length-1+counting))
 }

@@ -53,7 +53,7 @@ func FindLabel(a Form, label string, counting int) (int, *notation.Diagnostic) {
 	return found, nil
 }
 
-// UnknownAxis tells which axes there are instead.
+// UnknownAxis says which axes there are instead.
 func UnknownAxis(a Form, what, label string, counting int) *notation.Diagnostic {
 	if a.Rank() == 0 {
 		return fault(codes.AxisUnknown, fmt.Sprintf("there is no axis %s: a scalar has no axes", what), "leave the clause out")

@@ -9,7 +9,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// Merge works out the shape and labels that operands broadcast to. what names
+// Merge computes the shape and labels that operands broadcast to. what names
 // the operation for the message. A label clash leaves a notice.
 func Merge(m *Meter, what string, operands ...*array.Array) (shape []int, labels []string, d *notation.Diagnostic) {
 	shapes := make([][]int, len(operands))
@@ -40,7 +40,7 @@ func noteClashes(m *Meter, what string, rank int, clashes []array.LabelClash, op
 		"check that the right axes meet; `new` and `transpose` move them", shapes...)
 }
 
-// unfit tells which pair of lengths does not fit, and the insertion of new that
+// unfit says which pair of lengths does not fit, and the insertion of new that
 // would make it fit when there is one.
 func unfit(what string, e *array.BroadcastError, a, b Form) *notation.Diagnostic {
 	sa, sb := ShapeOf(a), ShapeOf(b)

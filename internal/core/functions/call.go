@@ -22,7 +22,7 @@ type AxisRef struct {
 	Number int
 }
 
-// Call is one call, its arguments worked out.
+// Call is one call, its arguments computed.
 type Call struct {
 	Function *Function
 	Args     []*array.Array
@@ -140,7 +140,7 @@ func CheckRank(rank int) *notation.Diagnostic {
 	return nil
 }
 
-// overAxes returns the axes a reduction collapses: the clause's, or all. The caller must
+// overAxes returns the axes a reduction reduces: the clause's, or all. The caller must
 // not change them.
 func (c *Call) overAxes() []int {
 	if c.Axes != nil {

@@ -9,7 +9,7 @@ import (
 	"slices"
 )
 
-// rising reads an argument of one axis whose values rise; strictly when asked.
+// ascending reads an argument of one axis whose values ascend; strictly when asked.
 func (c *Call) rising(a *array.Array, strictly bool) ([]float64, *notation.Diagnostic) {
 	a, d := c.realsOfRank(a, 1)
 	if d != nil {

@@ -82,7 +82,7 @@ func stack(c *Call) (*array.Array, *notation.Diagnostic) {
 	return out.Transpose(order), nil
 }
 
-// Stack lays arrays of one shape along a new first axis without label; the kinds
+// Stack stacks arrays of one shape along a new first axis without label; the kinds
 // widen and the other labels merge as in broadcasting. Of nothing it is the
 // empty real array [0].
 func Stack(m *Meter, items []*array.Array) (*array.Array, *notation.Diagnostic) {
@@ -120,7 +120,7 @@ func Stack(m *Meter, items []*array.Array) (*array.Array, *notation.Diagnostic) 
 	return out, nil
 }
 
-// stackScalars lays scalars of one kind along an axis.
+// stackScalars stacks scalars of one kind along an axis.
 func stackScalars(kind array.Kind, items []*array.Array) *array.Array {
 	switch kind {
 	case array.Bool:

@@ -6,7 +6,7 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// TestEveryFunctionIsFoundByWhatItIsCalled holds the table of keywords against that of
+// TestEveryFunctionIsFoundByWhatItIsCalled compares the table of keywords with that of
 // functions.
 func TestEveryFunctionIsFoundByWhatItIsCalled(t *testing.T) {
 	for _, name := range Names() {

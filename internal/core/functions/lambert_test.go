@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-// insertedBack is how far w e^w lies from z, in units of (1 + |w|) 2^-53 |z|, worked out
+// insertedBack is how far w e^w lies from z, in units of (1 + |w|) 2^-53 |z|, computed
 // with many digits.
 func insertedBack(w, z complex128) float64 {
 	e := preciseExp(num(real(w)))

@@ -57,7 +57,7 @@ func det(c *Call) (*array.Array, *notation.Diagnostic) {
 	return array.Scalar(algebra.DetComplex(c.Meter, a.Complexes(), a.Len(0))), nil
 }
 
-// solved wraps a solution, or tells that the matrix is singular.
+// solved wraps a solution, or says that the matrix is singular.
 func (c *Call) solved(out *array.Array, reciprocal float64, ok bool) (*array.Array, *notation.Diagnostic) {
 	if !ok {
 		return nil, fault(codes.RunSingular, fmt.Sprintf("`%s`: the matrix is singular: its rows depend on each other", c.Function.Name), "use `pseudo_inverse` or `least_squares`, or look at `rank(A)`")

@@ -37,8 +37,8 @@ type Meter struct {
 	// Draw keys what the run draws.
 	Draw    DrawKey
 	draws   uint64
-	made    int64 // bytes, since what is dead was last collected
-	earlier int64 // bytes that runs before this one made, perhaps dead and not collected
+	made    int64 // bytes, since unreachable memory was last collected
+	earlier int64 // bytes that runs before this one made, perhaps unreachable and not collected
 	pending int64 // bytes made by the statements that are running
 	settled int64 // bytes held when last measured, plus those bound since
 
@@ -72,18 +72,18 @@ func (m *Meter) Start(ctx context.Context, limits Limits, holder Holder) {
 	*m = Meter{Limits: limits, ctx: ctx, holder: holder, Arena: m.Arena, earlier: uncollected.Load()}
 }
 
-// Stop ends the counting; what the run made may be dead from now on.
+// Stop ends the counting; what the run made may be unreachable from now on.
 func (m *Meter) Stop() { uncollected.Add(m.settled + m.pending) }
 
-// uncollected is how many bytes runs of this process have made that may be dead by now
+// uncollected is how many bytes runs of this process have made that may be unreachable by now
 // and not collected. Memory is the process's, so the count is.
 var uncollected atomic.Int64
 
-// worthCollecting is how many bytes that may be dead are looked for, and how many a run
+// worthCollecting is how many bytes that may be unreachable are looked for, and how many a run
 // holds before it looks: small runs never do.
 const worthCollecting = 8 << 20
 
-// collect has what is dead collected before large arrays are made, so that a run and
+// collect has unreachable memory collected before large arrays are made, so that a run and
 // those before it together hold little more than one may. Left alone, the runtime lets
 // as much again pile up as is alive.
 func (m *Meter) collect() {
@@ -116,7 +116,7 @@ func (m *Meter) Take(kind array.Kind, cells int) *notation.Diagnostic {
 	return nil
 }
 
-// Borrow asks for memory that a function needs on the way, and gives back.
+// Borrow asks for memory that a function needs in between, and gives back.
 func (m *Meter) Borrow(kind array.Kind, cells int) *notation.Diagnostic {
 	bytes := int64(cells) * kind.CellBytes()
 	m.pending += bytes

@@ -125,7 +125,7 @@ func TestConvolutionIsTheProductOfPolynomials(t *testing.T) {
 	}
 }
 
-// TestCovariances holds both forms against the definition.
+// TestCovariances compares both forms with the definition.
 func TestCovariances(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 11))
 	together := func(x, y []float64, lost int) float64 {

@@ -16,7 +16,7 @@ type Form interface {
 }
 
 // Outline is what is known of a value before any run: its kind, its lengths, its
-// labels, and, for ints that spell lengths or positions, the ints themselves.
+// labels, and, for ints that give lengths or positions, the ints themselves.
 // The zero Outline knows nothing.
 type Outline struct {
 	lengths []Dim

@@ -46,7 +46,7 @@ func WidestOf(least array.Kind, values ...Outline) KindOutline {
 	return k
 }
 
-// MergeOutlines works out the shape that the operands of an operator or function
+// MergeOutlines computes the shape that the operands of an operator or function
 // broadcast to; an error when two known lengths cannot meet. The kind is left open.
 func MergeOutlines(word string, fresh func() Dim, operands ...Outline) (Outline, *notation.Diagnostic) {
 	rank := 0

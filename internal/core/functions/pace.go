@@ -11,7 +11,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// piece is how many elements are worked on before the clock is told.
+// piece is how many elements are worked on before the clock is reported.
 const piece = 1 << 12
 
 // pace is after how much of Meter.Work the clock is looked at.
@@ -120,7 +120,7 @@ const (
 )
 
 // sortStably sorts by merging, so that it takes n log n steps whatever the order, leaves
-// equal elements as they stand, and can be stopped. scratch has the length of x, or is nil
+// equal elements as written, and can be stopped. scratch has the length of x, or is nil
 // where that is at most sortBlock.
 func sortStably[T any](m *Meter, x, scratch []T, compare func(a, b T) int) {
 	for from := 0; from < len(x); from += sortBlock {

@@ -41,13 +41,13 @@ func median(c *Call) (*array.Array, *notation.Diagnostic) {
 	return c.noticed(out, d, a)
 }
 
-// several collapses the call's axes to n values each, on a new first axis.
+// several reduces the call's axes to n values each, on a new first axis.
 func several[T array.Cell](c *Call, a *array.Array, needs, n int, f func(items []float64, out []T)) (*array.Array, *notation.Diagnostic) {
 	keep, d := c.truth("keep")
 	if d != nil {
 		return nil, d
 	}
-	// Every value is worked out place by place, and then laid along the new axis.
+	// Every value is computed place by place, and then laid along the new axis.
 	places, _ := array.Size(a.AppendCollapsed(nil, c.overAxes(), keep))
 	if d := c.Meter.Borrow(array.KindOf[T](), n*places); d != nil {
 		return nil, d

@@ -96,7 +96,7 @@ func TestSeveralValuesOfAGroup(t *testing.T) {
 	}
 }
 
-// TestReductionsToSeveralValuesRefuse collapses many small groups, whose values take more than
+// TestReductionsToSeveralValuesRefuse reduces many small groups, whose values take more than
 // the groups.
 func TestReductionsToSeveralValuesRefuse(t *testing.T) {
 	tall := array.FromReals(make([]float64, 200_000), 100_000, 2)

@@ -51,7 +51,7 @@ func intRange(m *Meter, a, b, s int64, before bool) (*array.Array, *notation.Dia
 	return array.FromInts(out, len(out)), nil
 }
 
-// RangeCount is how many values an int range has; at most 2^62 is told.
+// RangeCount is how many values an int range has; at most 2^62 is reported.
 func RangeCount(a, b, s int64, before bool) int64 {
 	if a == b {
 		if before {

@@ -52,7 +52,7 @@ func demand(t *testing.T, c *Call, name string) *array.Array {
 	return out
 }
 
-// wantMoved holds a result against the position each of its elements comes from.
+// wantMoved compares a result with the position each of its elements comes from.
 func wantMoved(t *testing.T, name string, a, got *array.Array, shape []int, from func(index []int) []int) {
 	t.Helper()
 	require.Equal(t, a.Kind(), got.Kind(), name)
@@ -217,7 +217,7 @@ func TestTiling(t *testing.T) {
 	}
 }
 
-// TestJoiningAndStacking lays arrays of several kinds together, end to end and side by
+// TestJoiningAndStacking stacks arrays of several kinds together, end to end and side by
 // side.
 func TestJoiningAndStacking(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 7))

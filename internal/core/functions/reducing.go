@@ -10,7 +10,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// grouped collapses the call's axes: f gets the elements behind each result
+// grouped reduces the call's axes: f gets the elements behind each result
 // element, those that only: leaves. needs is the least count f can do with.
 func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items []T) O) (*array.Array, *notation.Diagnostic) {
 	axes := c.overAxes()
@@ -117,7 +117,7 @@ func (c *Call) empty(a *array.Array, axes []int, n int) *notation.Diagnostic {
 	return fault(codes.RunEmpty, fmt.Sprintf("`%s` of %s has no value; its argument is %s", c.Function.Name, what, Describe(a)), hint, s)
 }
 
-// tables collapses reals: rows of contiguous tables by over, which reads memory as
+// tables reduces reals: rows of contiguous tables by over, which reads memory as
 // it lies, and all else group by group.
 func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, over func(out, data []float64, rows, columns int)) (*array.Array, *notation.Diagnostic) {
 	axes := c.overAxes()
@@ -157,7 +157,7 @@ func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, 
 	return out, nil
 }
 
-// noticed tells of NaN passed on and of infinities made by a collapse.
+// noticed reports NaN passed on and of infinities made by a reduction.
 func (c *Call) noticed(out *array.Array, d *notation.Diagnostic, a *array.Array) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d

@@ -60,7 +60,7 @@ func positionsIn(shape []int) [][]int {
 	return out
 }
 
-// plainly collapses the slow way: it walks every element and sorts it into its group.
+// plainly reduces the slow way: it walks every element and sorts it into its group.
 func plainly(a *array.Array, axes []int, mask *array.Array, f func([]float64) float64) map[string]float64 {
 	groups := map[string][]float64{}
 	for flat, index := range positionsIn(a.Shape()) {
@@ -153,7 +153,7 @@ func squares(x []float64) float64 {
 	return s
 }
 
-// TestReductionsAgainstTheirDefinitions collapses random views over random axes, with
+// TestReductionsAgainstTheirDefinitions reduces random views over random axes, with
 // keep: and only:, and compares values, shapes and labels.
 func TestReductionsAgainstTheirDefinitions(t *testing.T) {
 	r := rand.New(rand.NewPCG(1, 1))
@@ -317,7 +317,7 @@ func TestTheMeterRefusesBeforeAnythingIsMade(t *testing.T) {
 	assert.NotNil(t, small.Statement())
 }
 
-// collapsedPlainly lists the lengths and labels left when axes are collapsed.
+// collapsedPlainly lists the lengths and labels left when axes are reduced.
 func collapsedPlainly(a *array.Array, axes []int, keep bool) (shape []int, labels []string) {
 	for axis, n := range a.Shape() {
 		gone := slices.Contains(axes, axis)

@@ -10,7 +10,7 @@ import (
 
 var fillOption = Option{Name: "fill", Kind: OptionWord, Words: []string{"rows", "columns"}}
 
-// auto is the length that reshape works out itself.
+// auto is the length that reshape computes itself.
 const auto = -1 << 62
 
 // AutoLength is the int that stands for `auto` in a shape.
@@ -41,7 +41,7 @@ func reverseAxes(a *array.Array) *array.Array {
 	return a.Transpose(order)
 }
 
-// reshapeTarget works out the shape asked for, with auto filled in.
+// reshapeTarget computes the shape asked for, with auto filled in.
 func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notation.Diagnostic) {
 	var shape []int
 	hole, rest := -1, 1
@@ -88,7 +88,7 @@ func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notat
 
 const reshapeHint = "let one length be worked out: `reshape(x, [3, auto])`; the product of the lengths must be the size"
 
-// sizeFault tells of a shape that holds another number of elements.
+// sizeFault reports a shape that holds another number of elements.
 func sizeFault(a Form, size int, target notation.Shape, needed int) *notation.Diagnostic {
 	return fault(codes.ShapeReshape, fmt.Sprintf("%s has %d elements, and the shape %s needs %d", Describe(a), size, target, needed), reshapeHint, ShapeOf(a), target)
 }

@@ -7,7 +7,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// Rule tells what a call gives before any run: what is known of the result, or an
+// Rule says what a call gives before any run: what is known of the result, or an
 // error that the call must end in whenever it is reached.
 type Rule func(s *Sketch) (Outline, *notation.Diagnostic)
 
@@ -73,7 +73,7 @@ func (s *Sketch) word(name string) string {
 	return o.Word
 }
 
-// flag reads an option that is true or false; known is false when it is worked out.
+// flag reads an option that is true or false; known is false when it is computed.
 func (s *Sketch) flag(name string) (given bool) {
 	_, given = s.option(name)
 	return given
@@ -192,7 +192,7 @@ func through(kind kindRule, length func(s *Sketch, n Dim) Dim) Rule {
 
 func sameLength(_ *Sketch, n Dim) Dim { return n }
 
-// spelled reads the lengths that arguments spell; nil when they are not known.
+// spelled reads the lengths that arguments give; nil when they are not known.
 func spelled(args []Outline) []Dim {
 	lengths := []Dim{}
 	for i := range args {
@@ -213,7 +213,7 @@ func spelled(args []Outline) []Dim {
 	return lengths
 }
 
-// shapeFrom gives a result of the shape that arguments spell.
+// shapeFrom gives a result of the shape that arguments give.
 func shapeFrom(kind kindRule, pick func(args []Outline) []Outline) Rule {
 	return func(s *Sketch) (Outline, *notation.Diagnostic) {
 		args := pick(s.Args)

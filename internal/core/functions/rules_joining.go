@@ -214,7 +214,7 @@ func tiledOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	return out.WithKind(a.KindOf()), nil
 }
 
-// joinFault tells of an argument whose shape does not fit the first's.
+// joinFault reports an argument whose shape does not fit the first's.
 func joinFault(name string, number int, a, first Form, hint string) *notation.Diagnostic {
 	return fault(codes.ShapeJoin, fmt.Sprintf("argument %d of `%s` has the shape %s, the first %s", number, name, ShapeOf(a), ShapeOf(first)), hint, ShapeOf(first), ShapeOf(a))
 }

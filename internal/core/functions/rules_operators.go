@@ -7,7 +7,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// BinaryOutline tells what a two-sided operator gives, or the error it must end in.
+// BinaryOutline says what a two-sided operator gives, or the error it must end in.
 func BinaryOutline(op string, a, b Outline, fresh func() Dim) (Outline, *notation.Diagnostic) {
 	switch op {
 	case "dot":
@@ -90,7 +90,7 @@ func foldNumbers(op string, out, a, b Outline) Outline {
 	return out.WithNumbers(numbers)
 }
 
-// UnaryOutline tells what `-`, `+` and `not` give.
+// UnaryOutline says what `-`, `+` and `not` give.
 func UnaryOutline(op string, a Outline) (Outline, *notation.Diagnostic) {
 	if op == "not" {
 		if a.knowsKind && a.kind != array.Bool {
@@ -172,7 +172,7 @@ func firstUnfit(a, b []Dim) int {
 	return 1
 }
 
-// RangeOutline tells what `a to b by s` gives as a value.
+// RangeOutline says what `a to b by s` gives as a value.
 func RangeOutline(from, end Outline, by *Outline, before bool, fresh func() Dim) Outline {
 	parts := []Outline{from, end}
 	if by != nil {

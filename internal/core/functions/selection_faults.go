@@ -12,7 +12,7 @@ import (
 // The errors of selections, conditions and lists. The evaluator gives them at a
 // run, and the shapes of a text give the same ones before it.
 
-// CountFault tells of too few or too many selectors; text is the selection as it
+// CountFault reports too few or too many selectors; text is the selection as it
 // stands.
 func CountFault(a Form, named int, text string) *notation.Diagnostic {
 	message := fmt.Sprintf("%s has %s, and the selection names %d", Describe(a), axesWord(a.Rank()), named)
@@ -36,7 +36,7 @@ func axesWord(n int) string {
 	return fmt.Sprintf("%d axes", n)
 }
 
-// OutsideAxis tells of a position, or an end of a range, that the axis has not.
+// OutsideAxis reports a position, or an end of a range, that the axis does not have.
 func OutsideAxis(what string, at int64, a Form, axis, counting int) *notation.Diagnostic {
 	n := a.Len(axis)
 	s := ShapeOf(a)
@@ -60,7 +60,7 @@ func OutsideAxis(what string, at int64, a Form, axis, counting int) *notation.Di
 	return fault(codes.SelectRange, message, hint, s)
 }
 
-// MaskFault tells of a mask that has not the array's shape, and offers the axis it
+// MaskFault reports a mask that does not have the array's shape, and offers the axis it
 // may have been meant for.
 func MaskFault(a, mask Form) *notation.Diagnostic {
 	if mask.Rank() == 0 {
@@ -87,7 +87,7 @@ func maskAt(rank, axis int) string {
 	return "[" + strings.Join(parts, ", ") + "]"
 }
 
-// AxisMaskFault tells of a mask that has not its axis's length.
+// AxisMaskFault reports a mask that does not have its axis's length.
 func AxisMaskFault(a, mask Form, axis, counting int) *notation.Diagnostic {
 	s, given := ShapeOf(a), ShapeOf(mask)
 	s.Mark, given.Mark = axis, 0
@@ -95,7 +95,7 @@ func AxisMaskFault(a, mask Form, axis, counting int) *notation.Diagnostic {
 		"make the mask from the axis it chooses on", s, given)
 }
 
-// SelectorFault tells of a selector that is neither a position, positions nor a mask.
+// SelectorFault reports a selector that is neither a position, positions nor a mask.
 func SelectorFault(a, v Form, axis, counting int, except bool) *notation.Diagnostic {
 	hint := "a position is one int, positions are a list of ints, `[0, 2]`, a mask is one truth value for each position"
 	switch {
@@ -109,7 +109,7 @@ func SelectorFault(a, v Form, axis, counting int, except bool) *notation.Diagnos
 	return fault(codes.SelectKind, fmt.Sprintf("the selector of axis %s is %s", AxisWord(a, axis, counting), Describe(v)), hint, ShapeOf(a))
 }
 
-// ConditionFault tells of a condition that is not one truth value; word is where it
+// ConditionFault reports a condition that is not one truth value; word is where it
 // stands.
 func ConditionFault(word string, v Form) *notation.Diagnostic {
 	hint := "compare, as in `x != 0`"
@@ -122,7 +122,7 @@ func ConditionFault(word string, v Form) *notation.Diagnostic {
 	return fault(codes.RunCondition, fmt.Sprintf("%s takes one truth value, and got %s", word, Describe(v)), hint, ShapeOf(v))
 }
 
-// RaggedFault tells of an item of a list whose shape is not the first's; number is
+// RaggedFault reports an item of a list whose shape is not the first's; number is
 // in the course's counting.
 func RaggedFault(number int, first, here Form) *notation.Diagnostic {
 	a, b := ShapeOf(first), ShapeOf(here)
@@ -130,38 +130,38 @@ func RaggedFault(number int, first, here Form) *notation.Diagnostic {
 		"make the items equally long, or join arrays of unequal length with `join`", a, b)
 }
 
-// AssignFault tells of a value that does not stretch to the selection it is
+// AssignFault reports a value that does not stretch to the selection it is
 // assigned into.
 func AssignFault(target notation.Shape, value Form) *notation.Diagnostic {
 	return fault(codes.ShapeAssign, fmt.Sprintf("the value's shape %s does not stretch to the selection's %s", ShapeOf(value), target),
 		"give a scalar, or an array of the selection's shape", target, ShapeOf(value))
 }
 
-// AssignKindFault tells of a value too wide for the name it is assigned into.
+// AssignKindFault reports a value too wide for the name it is assigned into.
 func AssignKindFault(name string, target, value Form) *notation.Diagnostic {
 	return fault(codes.RunKind, fmt.Sprintf("%s cannot be assigned into `%s`, which is %s", Describe(value), name, target.Kind()),
 		fmt.Sprintf("convert the value with `%s(...)`, or widen the target first: `%s = %s(%s)`", target.Kind(), name, value.Kind(), name))
 }
 
-// NoAxisToGo tells that a loop was given a scalar.
+// NoAxisToGo reports that a loop was given a scalar.
 func NoAxisToGo() *notation.Diagnostic {
 	return fault(codes.AxisUnknown, "`each` goes along an axis, and a scalar has none", "give an array, `0 before n` say")
 }
 
-// OutOfStep tells of a loop over values of unequal lengths.
+// OutOfStep reports a loop over values of unequal lengths.
 func OutOfStep(first Form, firstAxis int, other Form, otherAxis int) *notation.Diagnostic {
 	a, b := ShapeOf(first), ShapeOf(other)
 	a.Mark, b.Mark = firstAxis, otherAxis
 	return fault(codes.ShapeJoin, fmt.Sprintf("`each` goes in step, and the lengths are %d and %d", first.Len(firstAxis), other.Len(otherAxis)), "give values of one length along the axis", a, b)
 }
 
-// AxisTwice tells of an axis that a clause names twice.
+// AxisTwice reports an axis that a clause names twice.
 func AxisTwice(a Form, axis, counting int) *notation.Diagnostic {
 	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s is named twice", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
 }
 
 // LabelNotVariable sets the hint of an unknown axis whose word is a bound name. clause is
-// what stands before a single axis, "over " say.
+// what is before a single axis, "over " say.
 func LabelNotVariable(d *notation.Diagnostic, clause, word string) {
 	if d != nil && d.Code == codes.AxisUnknown {
 		d.Hint = fmt.Sprintf("a bare word is a label; for the axis numbered by the variable write `%s(%s)`", clause, word)

@@ -56,5 +56,5 @@ func isPlain(op string) bool {
 	return len(op) == 1 && (op[0] == '+' || op[0] == '-' || op[0] == '*' || op[0] == '/')
 }
 
-// mostPlain is how many elements are worked out before the meter is asked for them.
+// mostPlain is how many elements are computed before the meter is asked for them.
 const mostPlain = 1 << 12

@@ -48,7 +48,7 @@ func TestPublishedValues(t *testing.T) {
 	}
 }
 
-// TestLogarithmsOfManyDigits holds the short series against the long one.
+// TestLogarithmsOfManyDigits compares the short series with the long one.
 func TestLogarithmsOfManyDigits(t *testing.T) {
 	for x := 0.5; x < 2; x += 0.000317 {
 		a := doubled{x, x * 1e-17}

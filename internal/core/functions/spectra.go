@@ -11,7 +11,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// singular finds the singular values, falling.
+// singular finds the singular values, descending.
 func (c *Call) singular(a *array.Array) ([]float64, *notation.Diagnostic) {
 	a, d := c.matrix(a, false, mostDecomposed)
 	if d != nil {

@@ -35,7 +35,7 @@ func sum(c *Call) (*array.Array, *notation.Diagnostic) {
 	return c.noticed(out, d, a)
 }
 
-// sumReals sums, along memory where the collapsed axes are rows of tables.
+// sumReals sums, along memory where the reduced axes are rows of tables.
 func (c *Call) sumReals(a *array.Array, needs int) (*array.Array, *notation.Diagnostic) {
 	return c.tables(a, needs, array.PairwiseSum, array.SumOver)
 }

@@ -34,7 +34,7 @@ type ClauseKind uint8
 // The clauses a function may take.
 const (
 	NoClause ClauseKind = iota
-	Over                // collapses the axes named, or all
+	Over                // reduces the axes named, or all
 	Along               // works through one axis and keeps it
 )
 
@@ -115,7 +115,7 @@ func ByTopic(t Topic) []*Function {
 	return out
 }
 
-// CheckCall tells what is wrong with a call that can be seen without values: the
+// CheckCall says what is wrong with a call that can be seen without values: the
 // number of arguments, the clause, the options.
 func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 	at := func(code codes.Code, span notation.Span, message, hint string) *notation.Diagnostic {

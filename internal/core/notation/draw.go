@@ -7,7 +7,7 @@ import (
 )
 
 // Draw writes a diagnostic for a terminal: the message, the line with a caret
-// under the place, shapes laid under each other at their last axes with the pair
+// under the place, shapes aligned at their last axes with the pair
 // that does not fit marked, and the hint. name is the text's file name or "".
 func Draw(d *Diagnostic, src *Source, name string) string {
 	var b strings.Builder
@@ -54,7 +54,7 @@ func drawPlace(b *strings.Builder, at Place, src *Source, name string) {
 }
 
 // ShapeRows draws shapes as strips of cells, one a line, aligned at the last
-// axis. A marked axis stands between "›" and "‹" on every line.
+// axis. A marked axis is between "›" and "‹" on every line.
 func ShapeRows(shapes []Shape) []string {
 	rank := 0
 	for _, s := range shapes {

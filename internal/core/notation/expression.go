@@ -90,7 +90,7 @@ func (p *parser) standsAlone() bool {
 	return false
 }
 
-// habitOperator answers an operator from elsewhere that stands where one may.
+// habitOperator answers an operator from elsewhere that is where one may.
 func (p *parser) habitOperator() {
 	if p.tok.Kind == TokenHabit && p.tok.Text != ":" && p.tok.Text != ";" {
 		p.habit()
@@ -282,7 +282,7 @@ func (p *parser) primary() Expr {
 	return nil
 }
 
-// missing tells that a list, call or selection ended in the wrong place.
+// missing says that a list, call or selection ended in the wrong place.
 func (p *parser) missing(closer string) {
 	if p.tok.Kind == TokenHabit || p.tok.Is("=") || p.tok.Is("over") || p.tok.Is("along") || p.tok.Is("by") || p.tok.Is("to") || p.tok.Is("before") {
 		p.afterExpression()
@@ -319,7 +319,7 @@ func (p *parser) list() Expr {
 	return l
 }
 
-// rowsHabit answers rows that are parted by semicolons, [1 2; 3 4].
+// rowsHabit answers rows that are separated by semicolons, [1 2; 3 4].
 func (p *parser) rowsHabit(start Span) {
 	rest := p.src.Text[p.tok.Span.Start:]
 	if i := strings.IndexAny(rest, ";]\n[("); i >= 0 && rest[i] == ';' {

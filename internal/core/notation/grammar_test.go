@@ -111,7 +111,7 @@ func TestWhatTheGrammarRefuses(t *testing.T) {
 }
 
 // TestAnErrorLeavesTheOthersAlone breaks one statement of a sound program at a time:
-// exactly one error is told, on its line.
+// exactly one error is reported, on its line.
 func TestAnErrorLeavesTheOthersAlone(t *testing.T) {
 	sound := []string{"a = 1", "b = [1, 2]", "if a > 0 {", "  c = a", "}", "each i in b {", "  d = i", "}", "function f(x) {", "  return x", "}", "e = f(a)"}
 	for _, line := range []int{0, 1, 3, 6, 9, 11} {

@@ -223,7 +223,7 @@ func FuzzParse(f *testing.F) {
 	})
 }
 
-// unplaced writes a tree out whole, but for where its parts stand in the text.
+// unplaced writes a tree out whole, but for where its parts are in the text.
 func unplaced(tree any) string {
 	var b strings.Builder
 	var write func(v reflect.Value)

@@ -11,7 +11,7 @@ import (
 	"nimbusreach/internal/core/codes"
 )
 
-// maxDiagnostics is how many errors of one text are told.
+// maxDiagnostics is how many errors of one text are reported.
 const maxDiagnostics = 5
 
 // parser is a recursive-descent parser over tokens with two of look-ahead. An
@@ -278,7 +278,7 @@ func (p *parser) endStatement() {
 	}
 }
 
-// afterExpression tells what is wrong with a token that follows a finished
+// afterExpression says what is wrong with a token that follows a finished
 // statement or argument.
 func (p *parser) afterExpression() {
 	p.habit()

@@ -411,7 +411,7 @@ func digits(text string, at int) int {
 	return at
 }
 
-// endOfName is where the letters and digits end that stand at a place.
+// endOfName is where the letters and digits end that are at a place.
 func endOfName(text string, at int) int {
 	for {
 		for at < len(text) && classes[text[at]]&classPart != 0 {

@@ -22,7 +22,7 @@ const (
 type Token struct {
 	Span  Span
 	Kind  TokenKind
-	Space bool // white space stands before it
+	Space bool // white space is before it
 	Text  string
 }
 

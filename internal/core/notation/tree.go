@@ -150,7 +150,7 @@ type Clause struct {
 	List  bool // written with brackets
 }
 
-// Before is what stands before a single axis: "over " or "along ", nothing inside brackets.
+// Before is what is before a single axis: "over " or "along ", nothing inside brackets.
 func (c *Clause) Before() string {
 	switch {
 	case c.List:

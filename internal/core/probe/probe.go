@@ -1,5 +1,5 @@
 // Package probe makes plausible wrong programs from an exercise's reference, runs them
-// on every case, and tells which would be marked right; and it looks for data that
+// on every case, and says which would be marked right; and it looks for data that
 // would catch those.
 package probe
 

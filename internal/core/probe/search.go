@@ -87,7 +87,7 @@ func base(p *check.Prepared) *check.PreparedCase {
 }
 
 // find looks for data on which a program differs from the reference; tried counts the
-// sets on which it was held against it.
+// sets on which it was compared with it.
 func (s *search) find(ctx context.Context, program *notation.Program) (*data, int) {
 	for i := range s.tries {
 		t := &s.tries[i]

@@ -44,7 +44,7 @@ type sketch struct {
 	axes    [2]int
 }
 
-// argument works one argument out; in a shape the word auto stands for a length.
+// argument evaluates one argument; in a shape the word auto stands for a length.
 func (w *walker) argument(f *functions.Function, arg notation.Expr, i int) Outline {
 	if !f.ShapeArgs || i == 0 {
 		return w.expr(arg)
@@ -91,7 +91,7 @@ func (w *walker) option(f *functions.Function, o *notation.Option, args *[]Outli
 	return out
 }
 
-// axisRefs reads a list of labels, "_" and numbers; nil when one is worked out.
+// axisRefs reads a list of labels, "_" and numbers; nil when one is computed.
 func (w *walker) axisRefs(o *notation.Option, args *[]Outline) []functions.AxisRef {
 	l, ok := o.Value.(*notation.List)
 	if !ok || len(*args) == 0 {
@@ -122,7 +122,7 @@ func (w *walker) axisRefs(o *notation.Option, args *[]Outline) []functions.AxisR
 	return refs
 }
 
-// clauseAxes works the axes of over and along out and appends them; nil when one is not
+// clauseAxes evaluates the axes of over and along and appends them; nil when one is not
 // known.
 func (w *walker) clauseAxes(c *notation.Clause, f *functions.Function, a *Outline, axes []int) []int {
 	rank := a.Rank()

@@ -6,7 +6,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// expr works an expression out and keeps what it is.
+// expr evaluates an expression and keeps what it is.
 func (w *walker) expr(e notation.Expr) Outline {
 	o := w.outline(e)
 	if w.see != nil {
@@ -15,7 +15,7 @@ func (w *walker) expr(e notation.Expr) Outline {
 	return o
 }
 
-// saw tells what an expression of the text is, the last time it is come by.
+// saw says what an expression of the text is, the last time it is visited.
 func (w *walker) saw(e notation.Expr, o Outline) {
 	if w.see != nil && w.quiet == 0 && w.depth == 0 {
 		w.see(e.Pos(), o)
@@ -140,7 +140,7 @@ func (w *walker) list(e *notation.List) Outline {
 	return out
 }
 
-// axis works an axis out, counted from 0; ok is false when it is not known.
+// axis evaluates an axis, counted from 0; ok is false when it is not known.
 func (w *walker) axis(clause string, x *notation.Axis, a *Outline, rank int) (axis int, ok bool) {
 	if x.Value != nil {
 		v := w.expr(x.Value)

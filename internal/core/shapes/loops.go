@@ -41,7 +41,7 @@ func (w *walker) joined(a, b map[string]Outline) map[string]Outline {
 }
 
 // loop follows a body until what is known of the names no longer changes, and then
-// once more for its errors. start stands before each round and after behind it. The
+// once more for its errors. start is before each round and after behind it. The
 // body may not run at all.
 func (w *walker) loop(start func(), body []notation.Statement, after func()) {
 	result := w.result

@@ -11,7 +11,7 @@ import (
 
 func numberWord(n int) string { return strconv.Itoa(n) }
 
-// selected works out what a selection of a value gives.
+// selected computes what a selection of a value gives.
 func (w *walker) selected(of Outline, s *notation.Selection) Outline {
 	kind := of.KindOf()
 	unknown := Outline{}.WithKind(kind)
@@ -277,7 +277,7 @@ func (w *walker) rangeLength(of *Outline, axis int, x *notation.RangeExpr) funct
 	return functions.Dim(n)
 }
 
-// outsideRange finds an end that the axis has not: an empty range may lie one past
+// outsideRange finds an end that the axis does not have: an empty range may lie one past
 // both ends, one that holds positions may not, but for a `before` end.
 func (w *walker) outsideRange(x *notation.RangeExpr, start, end, n, length int, before bool) (at int, what string, outside bool) {
 	inside := func(at, slack int) bool { return at >= w.counting-slack && at < length+w.counting+slack }

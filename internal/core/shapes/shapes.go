@@ -36,13 +36,13 @@ const (
 	mostSteps = 50_000
 )
 
-// Of works a text out. inputs are the names it is given; counting is what the first
+// Of evaluates a text. inputs are the names it is given; counting is what the first
 // position is called.
 func Of(program *notation.Program, inputs map[string]Outline, counting int) *Report {
 	return Follow(program, inputs, counting, nil)
 }
 
-// Follow is Of that tells every expression's outline as well, inner ones first; see may
+// Follow is Of that reports every expression's outline as well, inner ones first; see may
 // be nil.
 func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span, Outline)) *Report {
 	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}

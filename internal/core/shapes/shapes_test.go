@@ -171,7 +171,7 @@ func (w *writer) program() string {
 	return b.String()
 }
 
-// agree runs a text both ways and tells where the shapes contradict the run.
+// agree runs a text both ways and says where the shapes contradict the run.
 func agree(text string, inputs map[string]*array.Array, counting int) error {
 	program, errs := notation.Parse(text)
 	if len(errs) > 0 {

@@ -7,7 +7,7 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// New nodes stand at the place of what they are put for, so that a finding about them
+// New nodes are at the place of what they are put for, so that a finding about them
 // points there.
 
 func number(at notation.Span, n int64) *notation.Number {

@@ -25,7 +25,7 @@ type idea struct {
 	statement notation.Statement // nil for the whole text
 }
 
-// ideaOf is what a slip shares with those it is joined with; false where it stands alone.
+// ideaOf is what a slip shares with those it is joined with; false where it is alone.
 func ideaOf(s *Slip) (idea, bool) {
 	one := idea{operator: s.Operator, cause: s.Cause}
 	switch s.Operator.join {

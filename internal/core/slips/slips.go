@@ -64,7 +64,7 @@ func short(text string) string {
 	return text
 }
 
-// Line is the first line of the statement that the change is in, as it stands.
+// Line is the first line of the statement that the change is in, as written.
 func (s *Slip) Line() string {
 	line, _, _ := strings.Cut(notation.PrintStatement(s.statement), "\n")
 	return line

@@ -137,7 +137,7 @@ func TestAnyTwoOperators(t *testing.T) {
 	}
 }
 
-// TestEveryCauseThatOneChangeMakesHasAnOperator holds the table against the codes.
+// TestEveryCauseThatOneChangeMakesHasAnOperator compares the table with the codes.
 func TestEveryCauseThatOneChangeMakesHasAnOperator(t *testing.T) {
 	// These have evidence of their own, and no single change stands for them.
 	own := []codes.Code{codes.StarterUnchanged, codes.OutputSwapped, codes.ScaleFactor, codes.OffsetConstant, codes.Foreseen, codes.ConstantAnswer, codes.ShownOnly}

@@ -17,7 +17,7 @@ type slowdown struct {
 	mu    sync.Mutex
 	seen  map[tried]*failures
 	known map[tried]time.Time // names that signed in from an address, and when
-	ended chan struct{}       // closed, and made anew, when a try ends
+	ended chan struct{}       // closed, and made again, when a try ends
 	now   func() time.Time
 	limit int
 }

@@ -95,7 +95,7 @@ func forwarded(header string) []string {
 	return out
 }
 
-// parseHop reads an address with a port or without; an invalid one where it is none.
+// parseHop reads an address with a port or without; an invalid one where it is not one.
 func parseHop(text string) netip.Addr {
 	text = strings.TrimSpace(text)
 	if a, err := netip.ParseAddrPort(text); err == nil {

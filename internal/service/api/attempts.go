@@ -260,7 +260,7 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 }
 
 // roughly is a time as students see when a verdict was there: how long a check took
-// could tell what its program read.
+// could say what its program read.
 func roughly(t *time.Time) *time.Time {
 	if t == nil {
 		return nil

@@ -43,7 +43,7 @@ func deskEvents(r *request) error {
 		beat := time.NewTicker(heartbeat)
 		defer beat.Stop()
 		fmt.Fprint(w, "retry: 1000\n\n")
-		// Whoever connects anew may have missed something.
+		// Whoever connects again may have missed something.
 		send(w, wire.Event{Kind: "refresh"})
 		for w.Flush() == nil {
 			select {

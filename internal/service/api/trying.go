@@ -93,7 +93,7 @@ func shapesOf(r *request) error {
 // mostTraced bounds the lines of a trace.
 const mostTraced = 400
 
-// try runs a program on a shown case and tells what each statement gave.
+// try runs a program on a shown case and says what each statement gave.
 func try(r *request) error {
 	in, c, p, err := r.tried()
 	if err != nil {
@@ -203,7 +203,7 @@ func (r *request) asks(c *store.Course, e *exercise.Exercise) ([]wire.Question, 
 	return asks, nil
 }
 
-// predict keeps a student's predictions, once, and tells what came of them.
+// predict keeps a student's predictions, once, and says what came of them.
 func predict(r *request) error {
 	c, role, content, err := r.opened(access.HandIn)
 	if err != nil {

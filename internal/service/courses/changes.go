@@ -17,11 +17,11 @@ type Change struct {
 // Changes are what an edit would change of the verdicts that are stored.
 type Changes struct {
 	List      []Change
-	Checked   int  // attempts held against the edit
+	Checked   int  // attempts compared with the edit
 	Unchecked bool // older ones were left out when the time was over
 }
 
-// changesTime bounds how long attempts are held against an edit.
+// changesTime bounds how long attempts are compared with an edit.
 const changesTime = 10 * time.Second
 
 // Changes checks a course's attempts with the edit's exercises, the newest first, as far as

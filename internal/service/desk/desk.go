@@ -15,7 +15,7 @@ import (
 
 const recentShown = 40
 
-// View works out the desk of a course. The team's own attempts count nowhere but among
+// View computes the desk of a course. The team's own attempts count nowhere but among
 // those that come in.
 func View(ctx context.Context, s *store.Store, c *store.Course, content *exercise.Course) (*wire.Desk, error) {
 	students, err := s.CountStudents(ctx, c.ID)

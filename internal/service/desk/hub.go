@@ -21,7 +21,7 @@ const (
 	perListener = 64
 )
 
-// Hub tells listeners what changed in their course. Work of this process is told
+// Hub tells listeners what changed in their course. Work of this process is reported
 // at once; work of others is found by reading the changes from the database.
 type Hub struct {
 	store     *store.Store

@@ -11,7 +11,7 @@ import (
 	"gorm.io/gorm/clause"
 )
 
-// Bounds are what a student's attempts at an exercise are held against; what is 0 bounds
+// Bounds are what a student's attempts at an exercise are compared with; what is 0 bounds
 // nothing.
 type Bounds struct {
 	Limit   int           // attempts at the exercise
@@ -28,7 +28,7 @@ type Refused struct {
 
 func (r *Refused) Error() string { return "the attempt passes a bound" }
 
-// turnGap is how far behind another an attempt of the same person stands in the line.
+// turnGap is how far behind another an attempt of the same person is in the line.
 const turnGap = 5 * time.Second
 
 // HandIn stores an attempt before anything else is done with it. With a repeat
@@ -276,7 +276,7 @@ func (s *Store) AttemptByID(ctx context.Context, id uint64) (*AttemptLine, error
 const programsAt = 500
 
 // Programs reads the attempts of a course that are programs and have a verdict, newest
-// first, the next so many below an id: what a new revision is held against.
+// first, the next so many below an id: what a new revision is compared with.
 func (s *Store) Programs(ctx context.Context, course, before uint64) ([]AttemptLine, error) {
 	q := s.db.WithContext(ctx).Table("attempts AS a FORCE INDEX (attempts_desk)").Select(lineColumns+", a.program").
 		Joins("STRAIGHT_JOIN people AS p ON p.id = a.person_id").Joins("STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id").
@@ -434,7 +434,7 @@ type Standing struct {
 	Tries    int // their attempts at the exercise, all of them
 }
 
-// Standings counts how the students of a course stand in each exercise. An attempt that is
+// Standings counts how the students of a course are in each exercise. An attempt that is
 // checked again counts by the verdict it has.
 func (s *Store) Standings(ctx context.Context, course uint64) ([]Standing, error) {
 	var out []Standing

@@ -126,7 +126,7 @@ func migrate(ctx context.Context, db *sql.DB) error {
 	return nil
 }
 
-// checkCharacters holds every table against the character set that names and programs
+// checkCharacters compares every table with the character set that names and programs
 // need: another one would refuse them one by one, later.
 func checkCharacters(ctx context.Context, db *sql.DB) error {
 	var table, set string
