@@ -187,7 +187,7 @@ func Along[T, O Cell](a *Array, axis, length int, f func(out []O, items []T)) *A
 
 // SumOver adds reals over the leading axes of a contiguous array of rows elements
 // behind each of columns places, element by element in PairwiseSum's order, reading
-// memory in memory order.
+// it in order.
 func SumOver(out, data []float64, rows, columns int) {
 	wide := min(256, columns)
 	var scratch []float64
