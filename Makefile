@@ -3,11 +3,12 @@
 GO ?= go
 CONSOLE := console
 DIST := internal/service/web/dist
-CONSOLE_SOURCES := $(shell find $(CONSOLE)/src $(CONSOLE)/public -type f) $(CONSOLE)/index.html $(CONSOLE)/vite.config.ts $(CONSOLE)/package-lock.json
+CONSOLE_SOURCES := $(shell find $(CONSOLE)/src $(CONSOLE)/public -type f -not -name openapi.ts) $(CONSOLE)/index.html \
+	$(CONSOLE)/vite.config.ts $(CONSOLE)/package-lock.json docs/openapi.json
 GO_SOURCES := $(shell find cmd internal client demo -type f -not -path '$(DIST)/*') go.mod go.sum
-STATICCHECK := $(GO) run honnef.co/go/tools/cmd/staticcheck@v0.8.2
+GOLANGCI := $(GO) run github.com/golangci/golangci-lint/v2/cmd/golangci-lint@v2.15.0
 
-.PHONY: demo demo-fresh build test bench lint dev database browser fuzz clean
+.PHONY: demo demo-fresh build test bench lint documents dev database browser fuzz clean
 
 demo: database build
 	@bin/nimbus demo
@@ -43,10 +44,14 @@ bench: database build
 	$(GO) run ./scripts/bench
 
 lint: $(CONSOLE)/node_modules/.package-lock.json
-	@test -z "$$(gofmt -l cmd internal client demo e2e docs scripts)" || { gofmt -l cmd internal client demo e2e docs scripts; exit 1; }
-	$(GO) vet ./...
-	$(STATICCHECK) ./...
+	$(GOLANGCI) run ./...
 	cd $(CONSOLE) && npm run --silent lint
+	scripts/audit
+
+# The document of the API that the console's types are made from, and the pages made of tables.
+documents:
+	$(GO) run ./scripts/openapi > docs/openapi.json
+	$(GO) run ./scripts/reference > docs/reference.md
 
 # The console with Vite before it, and the demo's API behind.
 dev: database build

@@ -99,7 +99,8 @@ func (c *Client) do(ctx context.Context, method, path string, header http.Header
 	return last
 }
 
-func (c *Client) once(ctx context.Context, method, path string, header http.Header, body []byte, out any) (again bool, err error) {
+func (c *Client) once(ctx context.Context, method, path string, header http.Header, body []byte, out any) (again bool,
+	err error) {
 	req, err := http.NewRequestWithContext(ctx, method, c.base+path, bytes.NewReader(body))
 	if err != nil {
 		return false, err
@@ -125,7 +126,8 @@ func (c *Client) once(ctx context.Context, method, path string, header http.Head
 	if res.StatusCode >= 400 {
 		e := &Error{}
 		if json.Unmarshal(text, &e.Problem) != nil || e.Status == 0 {
-			e.Problem = wire.Problem{Status: res.StatusCode, Title: res.Status, Detail: "The service answered " + res.Status + "."}
+			e.Problem = wire.Problem{Status: res.StatusCode, Title: res.Status, Detail: "The service answered " + res.Status +
+				"."}
 		}
 		return res.StatusCode == 503 || res.StatusCode == 502, e
 	}
@@ -160,7 +162,8 @@ func at(parts ...string) string {
 // SignIn gets a token and speaks as its person from then on.
 func (c *Client) SignIn(ctx context.Context, name, password, label string) (*wire.Token, error) {
 	var out wire.Token
-	if err := c.send(ctx, http.MethodPost, at("tokens"), wire.SignIn{Name: name, Password: password, Label: label}, &out); err != nil {
+	if err := c.send(ctx, http.MethodPost, at("tokens"), wire.SignIn{Name: name, Password: password, Label: label},
+		&out); err != nil {
 		return nil, err
 	}
 	c.token = out.Token
@@ -235,7 +238,8 @@ const AnyRevision = -1
 
 // PublishFrom sends a packed course folder that was edited from a revision. Where another
 // is current by now, the error is a 409 that names both.
-func (c *Client) PublishFrom(ctx context.Context, course string, archive []byte, p Publishing) (*wire.Published, error) {
+func (c *Client) PublishFrom(ctx context.Context, course string, archive []byte, p Publishing) (*wire.Published,
+	error) {
 	path := at("courses", course, "revisions")
 	if p.Recheck {
 		path += "?recheck=true"
@@ -287,11 +291,13 @@ func (c *Client) Revision(ctx context.Context, course string, number int) ([]byt
 // Predict answers the questions that an exercise asks before the first attempt.
 func (c *Client) Predict(ctx context.Context, course, exercise string, answers []string) (*wire.Answered, error) {
 	var out wire.Answered
-	return &out, c.send(ctx, http.MethodPost, at("courses", course, "exercises", exercise, "predictions"), wire.Answers{Answers: answers}, &out)
+	return &out, c.send(ctx, http.MethodPost, at("courses", course, "exercises", exercise, "predictions"),
+		wire.Answers{Answers: answers}, &out)
 }
 
 // HandInArrays hands arrays in that were computed elsewhere, by case and output.
-func (c *Client) HandInArrays(ctx context.Context, course, exercise string, results map[string]map[string]dataio.JSON, wait int) (*wire.Attempt, error) {
+func (c *Client) HandInArrays(ctx context.Context, course, exercise string, results map[string]map[string]dataio.JSON,
+	wait int) (*wire.Attempt, error) {
 	return c.handIn(ctx, course, exercise, wire.HandIn{Results: results}, "", wait)
 }
 
@@ -301,7 +307,8 @@ func (c *Client) HandIn(ctx context.Context, course, exercise, program, key stri
 	return c.handIn(ctx, course, exercise, wire.HandIn{Program: program}, key, wait)
 }
 
-func (c *Client) handIn(ctx context.Context, course, exercise string, in wire.HandIn, key string, wait int) (*wire.Attempt, error) {
+func (c *Client) handIn(ctx context.Context, course, exercise string, in wire.HandIn, key string,
+	wait int) (*wire.Attempt, error) {
 	body, err := json.Marshal(in)
 	if err != nil {
 		return nil, err
@@ -311,13 +318,15 @@ func (c *Client) handIn(ctx context.Context, course, exercise string, in wire.Ha
 	}
 	var out wire.Attempt
 	header := http.Header{"Idempotency-Key": {key}, "Content-Type": {"application/json"}}
-	return &out, c.do(ctx, http.MethodPost, at("courses", course, "exercises", exercise, "attempts")+"?wait="+strconv.Itoa(wait), header, body, &out)
+	return &out, c.do(ctx, http.MethodPost, at("courses", course, "exercises", exercise,
+		"attempts")+"?wait="+strconv.Itoa(wait), header, body, &out)
 }
 
 // Attempt returns an attempt, after waiting up to some seconds for its verdict.
 func (c *Client) Attempt(ctx context.Context, id uint64, wait int) (*wire.Attempt, error) {
 	var out wire.Attempt
-	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(id, 10))+"?wait="+strconv.Itoa(wait), nil, &out)
+	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(id, 10))+"?wait="+strconv.Itoa(wait), nil,
+		&out)
 }
 
 // AttemptsFilter narrows a list of attempts.
@@ -349,7 +358,8 @@ func (c *Client) Attempts(ctx context.Context, course string, f AttemptsFilter) 
 func (c *Client) Arrays(ctx context.Context, attempt uint64, caseName, output string) (*wire.Arrays, error) {
 	q := url.Values{"case": {caseName}, "output": {output}}
 	var out wire.Arrays
-	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(attempt, 10), "arrays")+"?"+q.Encode(), nil, &out)
+	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(attempt, 10), "arrays")+"?"+q.Encode(),
+		nil, &out)
 }
 
 // Desk returns the team's view of a course.

@@ -35,7 +35,8 @@ func sends(status int, v any) http.HandlerFunc {
 	}
 }
 
-var busy = sends(503, wire.Problem{Type: "urn:nimbus:problem:database", Status: 503, Detail: "The database does not answer.", Hint: "wait"})
+var busy = sends(503, wire.Problem{Type: "urn:nimbus:problem:database", Status: 503,
+	Detail: "The database does not answer.", Hint: "wait"})
 
 func TestReadingIsTriedAgain(t *testing.T) {
 	c, asked := answering(t, busy, busy, sends(200, wire.Me{Name: "ada"}))
@@ -69,7 +70,8 @@ func TestOtherChangesAreSentOnce(t *testing.T) {
 }
 
 func TestProblemsAreNotTriedAgain(t *testing.T) {
-	c, asked := answering(t, sends(404, wire.Problem{Status: 404, Detail: "There is nothing here.", Hint: "check the address"}))
+	c, asked := answering(t, sends(404, wire.Problem{Status: 404, Detail: "There is nothing here.",
+		Hint: "check the address"}))
 	_, err := c.Course(context.Background(), "kelp")
 	var problem *client.Error
 	require.ErrorAs(t, err, &problem)

@@ -16,7 +16,8 @@ import (
 func ExampleClient_HandIn() {
 	service := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
 		w.WriteHeader(http.StatusForbidden)
-		_ = json.NewEncoder(w).Encode(wire.Problem{Title: "The exercise is closed", Status: http.StatusForbidden, Detail: "It closed at noon.", Hint: "ask the instructor"})
+		_ = json.NewEncoder(w).Encode(wire.Problem{Title: "The exercise is closed", Status: http.StatusForbidden,
+			Detail: "It closed at noon.", Hint: "ask the instructor"})
 	}))
 	defer service.Close()
 	c := client.New(service.URL, "a token from SignIn")

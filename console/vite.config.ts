@@ -13,10 +13,18 @@ function packed(): Plugin {
     for (const name of readdirSync(dir)) {
       const file = join(dir, name)
       if (statSync(file).isDirectory()) pack(file)
-      else if (/\.(js|css|html|svg)$/.test(name)) writeFileSync(file + '.gz', gzipSync(readFileSync(file), { level: 9 }))
+      else if (/\.(js|css|html|svg)$/.test(name))
+        writeFileSync(file + '.gz', gzipSync(readFileSync(file), { level: 9 }))
     }
   }
-  return { name: 'packed', apply: 'build', closeBundle: () => { pack(out); writeFileSync(join(out, '.keep'), '') } }
+  return {
+    name: 'packed',
+    apply: 'build',
+    closeBundle: () => {
+      pack(out)
+      writeFileSync(join(out, '.keep'), '')
+    },
+  }
 }
 
 export default defineConfig({

@@ -180,7 +180,8 @@ func Enrol(ctx context.Context, base *client.Client, progress func(string)) erro
 	if err != nil {
 		return err
 	}
-	progress(fmt.Sprintf("published %s, revision %d: %s", published.Title, published.Revision, strings.Join(published.Exercises, ", ")))
+	progress(fmt.Sprintf("published %s, revision %d: %s", published.Title, published.Revision,
+		strings.Join(published.Exercises, ", ")))
 	for _, p := range people {
 		if err := operator.SetRole(ctx, CourseSlug, p.Name, p.Role); err != nil {
 			return err

@@ -20,6 +20,7 @@ import (
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/service/api"
 )
 
 var block = regexp.MustCompile("(?s)```nra(?: (error|notice)=(\\S+))?\n(.*?)```")
@@ -63,6 +64,16 @@ func TestTheReferenceIsTheTables(t *testing.T) {
 	assert.Equal(t, functions.Reference(), string(text), "write it anew: go run ./scripts/reference > docs/reference.md")
 }
 
+// TestTheDocumentOfTheAPIIsServed compares the committed document, from which the console's
+// types are made, with the one that the service answers.
+func TestTheDocumentOfTheAPIIsServed(t *testing.T) {
+	text, err := os.ReadFile("openapi.json")
+	require.NoError(t, err)
+	served, err := api.Document()
+	require.NoError(t, err)
+	assert.Equal(t, string(served)+"\n", string(text), "write it again: make documents")
+}
+
 var yamlBlock = regexp.MustCompile("(?s)```yaml\n(.*?)```")
 
 // TestYAMLInTheDocsLoads reads every block of YAML, and loads those that are whole files:
@@ -71,8 +82,9 @@ func TestYAMLInTheDocsLoads(t *testing.T) {
 	pages, err := filepath.Glob("*.md")
 	require.NoError(t, err)
 	files := fstest.MapFS{
-		"exercises/rope-means/prompt.md":            {Data: []byte("Bind per_rope in cm for each rope.")},
-		"exercises/rope-means/data/spring.json":     {Data: []byte("[[[1, 2, 3, 4.5], [2, 3, 4, 5]], [[6, 1, 3, 2], [2, 8, 1, 4]], [[3, 3, 2, 1], [4, 5, 6, 1]]]")},
+		"exercises/rope-means/prompt.md": {Data: []byte("Bind per_rope in cm for each rope.")},
+		"exercises/rope-means/data/spring.json": {Data: []byte("[[[1, 2, 3, 4.5], [2, 3, 4, 5]], [[6, 1, 3, 2], [2, " +
+			"8, 1, 4]], [[3, 3, 2, 1], [4, 5, 6, 1]]]")},
 		"exercises/rope-means/slips/over-depth.nra": {Data: []byte("per_rope = mean(growth over [week, rope])\n")},
 	}
 	read := 0
@@ -80,8 +92,8 @@ func TestYAMLInTheDocsLoads(t *testing.T) {
 		text, err := os.ReadFile(page)
 		require.NoError(t, err)
 		for _, m := range yamlBlock.FindAllStringSubmatch(string(text), -1) {
-			var any yaml.Node
-			require.NoError(t, yaml.Unmarshal([]byte(m[1]), &any), "%s:\n%s", page, m[1])
+			var node yaml.Node
+			require.NoError(t, yaml.Unmarshal([]byte(m[1]), &node), "%s:\n%s", page, m[1])
 			read++
 			switch {
 			case strings.HasPrefix(m[1], "# course.yaml"):
@@ -111,7 +123,8 @@ func TestTheReadmesPicturesAreThere(t *testing.T) {
 	require.NoError(t, err)
 	assert.Less(t, len(pictures), 20)
 	for _, p := range pictures {
-		assert.True(t, strings.Contains(string(text), "docs/screenshots/"+p.Name()), "%s is not linked from the README", p.Name())
+		assert.True(t, strings.Contains(string(text), "docs/screenshots/"+p.Name()), "%s is not linked from the README",
+			p.Name())
 	}
 	for _, m := range regexp.MustCompile(`\]\(((?:docs|demo)/[^)#]+)`).FindAllStringSubmatch(string(text), -1) {
 		_, err := os.Stat("../" + m[1])

@@ -13,9 +13,10 @@ import (
 )
 
 // layers lists the packages of the core and the service from the lowest up.
-var layers = strings.Fields(`core/guard core/codes core/array core/algebra core/notation core/functions core/dataio core/compare
-	core/evaluate core/shapes core/exercise core/slips core/causes core/check core/probe core/advice
-	service/mariadb service/web service/store service/access service/budget service/library service/courses service/queue service/desk service/api service commands`)
+var layers = strings.Fields(`core/guard core/codes core/array core/algebra core/notation core/functions core/dataio
+	core/compare core/evaluate core/shapes core/exercise core/slips core/causes core/check core/probe
+	core/advice service/mariadb service/web service/store service/access service/budget service/library
+	service/courses service/queue service/desk service/api service commands`)
 
 // TestImportsPointDown holds every package to its layer, and the core to itself.
 func TestImportsPointDown(t *testing.T) {
@@ -42,7 +43,8 @@ func TestImportsPointDown(t *testing.T) {
 				assert.Less(t, below, at, "%s imports %s", name, i)
 			}
 			if strings.HasPrefix(name, "nimbusreach/internal/core/") {
-				for _, not := range []string{"net", "net/http", "database/sql", "os/exec", "gorm.io", "github.com/gofiber", "nimbusreach/client", "nimbusreach/internal/service"} {
+				for _, not := range []string{"net", "net/http", "database/sql", "os/exec", "gorm.io", "github.com/gofiber",
+					"nimbusreach/client", "nimbusreach/internal/service"} {
 					assert.False(t, i == not || strings.HasPrefix(i, not+"/"), "%s imports %s", name, i)
 				}
 			}
@@ -63,7 +65,8 @@ func TestTheArchitecturesPlacesAreThere(t *testing.T) {
 	require.NoError(t, err)
 	found := 0
 	for i, word := range strings.Split(string(text), "`") {
-		if i%2 == 0 || strings.ContainsAny(word, " …<") || !strings.HasPrefix(word, "internal/") && !strings.HasPrefix(word, "console/") && !strings.HasPrefix(word, "client/") && !strings.HasPrefix(word, "e2e/") {
+		if i%2 == 0 || strings.ContainsAny(word, " …<") || !strings.HasPrefix(word, "internal/") && !strings.HasPrefix(word,
+			"console/") && !strings.HasPrefix(word, "client/") && !strings.HasPrefix(word, "e2e/") {
 			continue
 		}
 		_, err := os.Stat("../" + word)

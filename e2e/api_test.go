@@ -96,7 +96,8 @@ func TestWhoMayDoWhat(t *testing.T) {
 	w := start(t, 1)
 	w.enrol(t, team)
 	ctx := background(t)
-	ada, bree, aron, imke, operator := w.as(t, "ada"), w.as(t, "bree"), w.as(t, "aron"), w.as(t, "imke"), w.as(t, demo.Operator)
+	ada, bree, aron, imke, operator := w.as(t, "ada"), w.as(t, "bree"), w.as(t, "aron"), w.as(t, "imke"),
+		w.as(t, demo.Operator)
 	a, err := ada.HandIn(ctx, course, "rope-means", wrong, "", 20)
 	require.NoError(t, err)
 	archive, err := exercise.Pack(demo.Course())
@@ -242,13 +243,15 @@ func TestClosingTimes(t *testing.T) {
 	w.enrol(t, team)
 	ctx := background(t)
 	imke, ada, aron := w.as(t, "imke"), w.as(t, "ada"), w.as(t, "aron")
-	_, err := imke.PublishFrom(ctx, course, changed(t, "exercises/rope-means/exercise.yaml", "title:", "opens: 2020-01-01T00:00:00Z\ncloses: 2020-02-01T00:00:00Z\ntitle:"), anew)
+	_, err := imke.PublishFrom(ctx, course, changed(t, "exercises/rope-means/exercise.yaml", "title:",
+		"opens: 2020-01-01T00:00:00Z\ncloses: 2020-02-01T00:00:00Z\ntitle:"), anew)
 	require.NoError(t, err)
 	_, err = ada.HandIn(ctx, course, "rope-means", right, "", 0)
 	assert.Contains(t, problem(t, err, 403).Detail, "closed at 2020-02-01")
 	_, err = aron.HandIn(ctx, course, "rope-means", right, "", 0)
 	assert.NoError(t, err, "the team may try at any time")
-	_, err = imke.PublishFrom(ctx, course, changed(t, "exercises/rope-means/exercise.yaml", "title:", "opens: 2999-01-01T00:00:00Z\ntitle:"), anew)
+	_, err = imke.PublishFrom(ctx, course, changed(t, "exercises/rope-means/exercise.yaml", "title:",
+		"opens: 2999-01-01T00:00:00Z\ntitle:"), anew)
 	require.NoError(t, err)
 	_, err = ada.Exercise(ctx, course, "rope-means")
 	problem(t, err, 403)
@@ -282,7 +285,8 @@ func TestAnOldAttemptKeepsItsRevision(t *testing.T) {
 	ada, imke := w.as(t, "ada"), w.as(t, "imke")
 	a, err := ada.HandIn(ctx, course, "rope-means", right, "", 20)
 	require.NoError(t, err)
-	_, err = imke.PublishFrom(ctx, course, changed(t, "exercises/rope-means/reference.nra", "max(growth over week)", "min(growth over week)"), anew)
+	_, err = imke.PublishFrom(ctx, course, changed(t, "exercises/rope-means/reference.nra", "max(growth over week)",
+		"min(growth over week)"), anew)
 	require.NoError(t, err)
 	again, err := ada.Attempt(ctx, a.ID, 0)
 	require.NoError(t, err)
@@ -329,7 +333,8 @@ func TestCookiesNeedTheirToken(t *testing.T) {
 	path := w.base + "/api/v1/courses/" + course + "/exercises/rope-means/attempts"
 	res, _ = send(t, c, "POST", path, `{"program": "x = 1"}`, nil)
 	assert.Equal(t, 403, res.StatusCode, "without the token")
-	res, _ = send(t, c, "POST", path, `{"program": "x = 1"}`, map[string]string{"X-CSRF-Token": me.CSRF, "Origin": "http://elsewhere.example"})
+	res, _ = send(t, c, "POST", path, `{"program": "x = 1"}`, map[string]string{"X-CSRF-Token": me.CSRF,
+		"Origin": "http://elsewhere.example"})
 	assert.Equal(t, 403, res.StatusCode, "from another site")
 	res, _ = send(t, c, "POST", path, `{"program": "x = 1"}`, map[string]string{"X-CSRF-Token": me.CSRF, "Origin": w.base})
 	assert.Equal(t, 202, res.StatusCode)
@@ -416,10 +421,12 @@ func TestADatabaseThatIsNotThere(t *testing.T) {
 	ctx, stop := context.WithCancel(context.Background())
 	address, ended := make(chan string, 1), make(chan error, 1)
 	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: "nimbus:x@tcp(127.0.0.1:1)/nimbus", Listen: "127.0.0.1:0", Log: quiet(), Listening: func(at string) { address <- at }})
+		ended <- service.Run(ctx, service.Config{DSN: "nimbus:x@tcp(127.0.0.1:1)/nimbus", Listen: "127.0.0.1:0",
+			Log: quiet(), Listening: func(at string) { address <- at }})
 	}()
 	base := "http://" + <-address
-	for path, status := range map[string]int{"/healthz": 200, "/readyz": 503, "/api/v1/session": 503, "/metrics": 404, "/api/openapi.json": 200} {
+	for path, status := range map[string]int{"/healthz": 200, "/readyz": 503, "/api/v1/session": 503, "/metrics": 404,
+		"/api/openapi.json": 200} {
 		res, err := http.Get(base + path)
 		require.NoError(t, err)
 		text, _ := io.ReadAll(res.Body)
@@ -454,7 +461,8 @@ func TestHealthAndMetrics(t *testing.T) {
 	assert.Equal(t, 401, status)
 	assert.NotContains(t, text, "nimbus_attempts_total")
 	_, text = read("to read metrics")
-	for _, line := range []string{"nimbus_attempts_total 1", `nimbus_verdicts_total{verdict="agrees"} 1`, "nimbus_queue_length 0", "nimbus_verdict_seconds_count 1"} {
+	for _, line := range []string{"nimbus_attempts_total 1", `nimbus_verdicts_total{verdict="agrees"} 1`,
+		"nimbus_queue_length 0", "nimbus_verdict_seconds_count 1"} {
 		assert.Contains(t, text, line)
 	}
 	require.NoError(t, client.New(w.base, "").Ready(background(t)))
@@ -488,7 +496,8 @@ func TestTheOpenAPIDocumentIsTrue(t *testing.T) {
 	require.NoError(t, err)
 	me, err := aron.SignIn(ctx, "aron", password, "")
 	require.NoError(t, err)
-	fill := strings.NewReplacer("{course}", course, "{exercise}", "rope-means", "{attempt}", fmt.Sprint(a.ID), "{revision}", "1")
+	fill := strings.NewReplacer("{course}", course, "{exercise}", "rope-means", "{attempt}", fmt.Sprint(a.ID),
+		"{revision}", "1")
 	asked := 0
 	for path, item := range doc.Paths.Map() {
 		for method, op := range item.Operations() {
@@ -521,7 +530,8 @@ func TestTheOpenAPIDocumentIsTrue(t *testing.T) {
 				require.NotNil(t, op.Responses.Value(where), "%s %s answered %s", method, path, where)
 			}
 			media := strings.ReplaceAll(strings.Split(res.Header.Get("Content-Type"), ";")[0], "/", "~1")
-			schema, err := compiler.Compile(fmt.Sprintf("nimbus.json#/paths/%s/%s/responses/%s/content/%s/schema", pointer, strings.ToLower(method), where, media))
+			schema, err := compiler.Compile(fmt.Sprintf("nimbus.json#/paths/%s/%s/responses/%s/content/%s/schema", pointer,
+				strings.ToLower(method), where, media))
 			require.NoError(t, err, "%s %s: %s", method, path, answer)
 			value, err := jsonschema.UnmarshalJSON(bytes.NewReader(answer))
 			require.NoError(t, err)

@@ -45,7 +45,8 @@ const ropeMeans = "exercises/rope-means/exercise.yaml"
 
 // loosen gives one output a tolerance that takes nearly anything.
 func loosen(text string) string {
-	return strings.Replace(text, "per_rope: {axes: [rope], unit: cm, points: 2}", "per_rope: {axes: [rope], unit: cm, points: 2, tolerance: {absolute: 1000}, ones: ignore}", 1)
+	return strings.Replace(text, "per_rope: {axes: [rope], unit: cm, points: 2}",
+		"per_rope: {axes: [rope], unit: cm, points: 2, tolerance: {absolute: 1000}, ones: ignore}", 1)
 }
 
 func TestPublishingShowsWhatWouldChangeAndChecksAgain(t *testing.T) {
@@ -65,7 +66,8 @@ func TestPublishingShowsWhatWouldChangeAndChecksAgain(t *testing.T) {
 	assert.Equal(t, 1, seen.Revision, "nothing was stored")
 	assert.Equal(t, 1, seen.Checked)
 	require.Len(t, seen.Changes, 1)
-	assert.Equal(t, wire.VerdictChange{Attempt: a.ID, Exercise: "rope-means", Display: "ada Shoalby", Before: "differs", After: "agrees"}, seen.Changes[0])
+	assert.Equal(t, wire.VerdictChange{Attempt: a.ID, Exercise: "rope-means", Display: "ada Shoalby", Before: "differs",
+		After: "agrees"}, seen.Changes[0])
 	assert.Positive(t, seen.Survivors, "a loose tolerance lets slips through")
 	given := ""
 	for _, x := range seen.Advice {
@@ -102,13 +104,16 @@ func TestACourseBelowItsOwnBarIsNotPublished(t *testing.T) {
 	w := start(t, 1)
 	w.enrol(t, team)
 	weak := changedCourse(t, ropeMeans, func(text string) string {
-		return strings.NewReplacer("best_week: {axes: [rope, depth], unit: cm}", "best_week: {axes: [rope, depth], unit: cm, tolerance: {absolute: 1e6}}", "spread: {axes: [week], unit: cm}", "spread: {axes: [week], unit: cm, tolerance: {absolute: 1e6}}").Replace(loosen(text))
+		return strings.NewReplacer("best_week: {axes: [rope, depth], unit: cm}",
+			"best_week: {axes: [rope, depth], unit: cm, tolerance: {absolute: 1e6}}", "spread: {axes: [week], unit: cm}",
+			"spread: {axes: [week], unit: cm, tolerance: {absolute: 1e6}}").Replace(loosen(text))
 	})
 	dir := t.TempDir()
 	folder, err := exercise.Unpack(weak)
 	require.NoError(t, err)
 	require.NoError(t, os.CopyFS(dir, folder))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "course.yaml"), []byte("title: Weak\nteam: {caught: 0.95}\nexercises: [rope-means]\n"), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "course.yaml"),
+		[]byte("title: Weak\nteam: {caught: 0.95}\nexercises: [rope-means]\n"), 0o644))
 	archive, err := exercise.Pack(os.DirFS(dir))
 	require.NoError(t, err)
 	_, err = w.as(t, "imke").Publish(background(t), course, archive)
@@ -124,7 +129,8 @@ func TestAFormAndBombsAreReadAsArchives(t *testing.T) {
 	require.NoError(t, err)
 	archive := changedCourse(t, ropeMeans, loosen)
 	var form bytes.Buffer
-	form.WriteString("--x\r\nContent-Disposition: form-data; name=\"course\"; filename=\"kelp.zip\"\r\nContent-Type: application/zip\r\n\r\n")
+	form.WriteString("--x\r\nContent-Disposition: form-data; name=\"course\"; filename=\"kelp.zip\"\r\n" +
+		"Content-Type: application/zip\r\n\r\n")
 	form.Write(archive)
 	form.WriteString("\r\n--x--\r\n")
 	send := func(kind string, body io.Reader) (int, string) {
@@ -237,7 +243,8 @@ func TestShapesAndTrialsBeforeHandingIn(t *testing.T) {
 	w.enrol(t, team)
 	path := "/courses/" + course + "/exercises/rope-means"
 	var out wire.Lines
-	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"/shapes", wire.Try{Program: "a = mean(growth over week)\nb = growth - transpose(a)\n"}, &out))
+	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"/shapes",
+		wire.Try{Program: "a = mean(growth over week)\nb = growth - transpose(a)\n"}, &out))
 	require.NotEmpty(t, out.Lines)
 	assert.Equal(t, "a", out.Lines[0].Name)
 	assert.Equal(t, []int{3, 4}, out.Lines[0].Shape.Lengths)
@@ -251,10 +258,13 @@ func TestShapesAndTrialsBeforeHandingIn(t *testing.T) {
 	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: right, Case: "spring"}, &out))
 	require.Len(t, out.Lines, 3)
 	assert.NotEmpty(t, out.Lines[2].Look)
-	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: "a = [0.1, 5.5] + [0.2, 0.3]\nb = count(a > 1)\nc = [0.1 + 0.2, 1i]", Case: "spring"}, &out))
+	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"/try",
+		wire.Try{Program: "a = [0.1, 5.5] + [0.2, 0.3]\nb = count(a > 1)\nc = [0.1 + 0.2, 1i]", Case: "spring"}, &out))
 	require.Len(t, out.Lines, 3)
-	assert.Equal(t, []string{"0.3  5.8", "1", "0.3 + 0.0i  0.0 + 1.0i"}, []string{out.Lines[0].Look, out.Lines[1].Look, out.Lines[2].Look})
-	assert.Equal(t, 404, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: right, Case: "autumn"}, nil), "held cases are not tried")
+	assert.Equal(t, []string{"0.3  5.8", "1", "0.3 + 0.0i  0.0 + 1.0i"}, []string{out.Lines[0].Look, out.Lines[1].Look,
+		out.Lines[2].Look})
+	assert.Equal(t, 404, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: right, Case: "autumn"}, nil),
+		"held cases are not tried")
 	all, err := w.as(t, "aron").Desk(background(t), course)
 	require.NoError(t, err)
 	assert.Zero(t, all.Attempts, "a trial is no attempt")
@@ -284,17 +294,22 @@ func TestArraysPredictionsAndLimits(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, e.Asks, 3)
 	var got wire.Answered
-	require.Equal(t, 200, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/shapes-first/predictions", wire.Answers{Answers: []string{"3, 4", "[3]", "int"}}, &got))
+	require.Equal(t, 200, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/shapes-first/predictions",
+		wire.Answers{Answers: []string{"3, 4", "[3]", "int"}}, &got))
 	assert.True(t, got.Predictions[0].Right)
 	assert.False(t, got.Predictions[1].Right)
 	assert.Equal(t, "[4]", got.Predictions[1].Expected)
 	assert.True(t, got.Predictions[2].Right)
-	assert.Equal(t, 422, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/shapes-first/predictions", wire.Answers{Answers: []string{"1"}}, nil))
+	assert.Equal(t, 422, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/shapes-first/predictions",
+		wire.Answers{Answers: []string{"1"}}, nil))
 	e, err = ada.Exercise(ctx, course, "shapes-first")
 	require.NoError(t, err)
 	assert.Empty(t, e.Asks, "what was said stays")
 
-	limited := changedCourse(t, ropeMeans, func(text string) string { return text + "attempts: {limit: 2}\nfeedback: {causes: after 2}\n" })
+	limited := changedCourse(t, ropeMeans, func(text string) string {
+		return text +
+			"attempts: {limit: 2}\nfeedback: {causes: after 2}\n"
+	})
 	_, err = w.as(t, "imke").PublishFrom(ctx, course, limited, anew)
 	require.NoError(t, err)
 	first, err := ada.HandIn(ctx, course, "rope-means", wrong, "", 20)
@@ -334,7 +349,8 @@ func TestAnExerciseIsMendedInTheBrowser(t *testing.T) {
 	require.NoError(t, p.AwaitText(`[aria-label="publishing"]`, "1 file differs"))
 	require.NoError(t, p.Click(`[aria-label="publishing"] .button-main`))
 	require.NoError(t, p.AwaitText(`[aria-label="publishing"]`, "1 attempts checked"))
-	buttons, err := browser.Eval[bool](p, `(() => { [...document.querySelectorAll('[aria-label="publishing"] button')].find((b) => b.textContent === "Publish").click(); return true })()`)
+	buttons, err := browser.Eval[bool](p,
+		`(() => { [...document.querySelectorAll('[aria-label="publishing"] button')].find((b) => b.textContent === "Publish").click(); return true })()`)
 	require.NoError(t, err)
 	assert.True(t, buttons)
 	require.NoError(t, p.AwaitText(`[aria-label="publishing"]`, "Published as revision 2"))

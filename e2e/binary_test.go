@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"os"
@@ -33,7 +34,8 @@ type process struct {
 // serve starts the binary and waits until it answers.
 func serve(t *testing.T, dsn string, arguments ...string) *process {
 	t.Helper()
-	c := exec.Command(binary, append([]string{"serve", "--listen", "127.0.0.1:0", "--first-operator", demo.Operator}, arguments...)...)
+	c := exec.Command(binary, append([]string{"serve", "--listen", "127.0.0.1:0", "--first-operator", demo.Operator},
+		arguments...)...)
 	c.Env = append(os.Environ(), "NIMBUS_DATABASE="+dsn, "NIMBUS_OPERATOR_PASSWORD="+password)
 	logs, err := c.StderrPipe()
 	require.NoError(t, err)
@@ -64,7 +66,7 @@ func nimbus(t *testing.T, stdin string, arguments ...string) (code int, stdout, 
 	var out, err bytes.Buffer
 	c.Stdout, c.Stderr = &out, &err
 	e := c.Run()
-	if exit, ok := e.(*exec.ExitError); ok {
+	if exit := (*exec.ExitError)(nil); errors.As(e, &exit) {
 		return exit.ExitCode(), out.String(), err.String()
 	}
 	require.NoError(t, e)
@@ -188,7 +190,9 @@ func TestTheCommandLineFromSignInToDesk(t *testing.T) {
 func TestCommandsWithoutAService(t *testing.T) {
 	code, stdout, _ := nimbus(t, "", "evaluate", "-e", "sum([[1, 2], [3, 4]] over 0)", "--output", "json")
 	assert.Equal(t, 0, code)
-	assert.JSONEq(t, `{"values": {"result": {"kind": "int", "shape": [2], "axes": [null], "data": [4, 6]}}, "notices": [], "error": null}`, stdout)
+	assert.JSONEq(t,
+		`{"values": {"result": {"kind": "int", "shape": [2], "axes": [null], "data": [4, 6]}}, "notices": [],
+		"error": null}`, stdout)
 	code, stdout, _ = nimbus(t, "x = [1, 2] + [1, 2, 3]\n", "evaluate", "-", "--output", "json")
 	assert.Equal(t, 1, code)
 	var out struct {
@@ -205,13 +209,16 @@ func TestCommandsWithoutAService(t *testing.T) {
 
 	dir := t.TempDir()
 	data, table := filepath.Join(dir, "in.json"), filepath.Join(dir, "t.csv")
-	require.NoError(t, os.WriteFile(data, []byte(`{"growth": {"kind": "real", "shape": [2, 2], "axes": ["week", "rope"], "data": [1, 2, 3, 4]}}`), 0o644))
+	require.NoError(t, os.WriteFile(data, []byte(
+		`{"growth": {"kind": "real", "shape": [2, 2], "axes": ["week", "rope"], "data": [1, 2, 3, 4]}}`), 0o644))
 	require.NoError(t, os.WriteFile(table, []byte("5\n6\n"), 0o644))
-	code, stdout, _ = nimbus(t, "total = sum(growth over week) + t\nfirst_one = total[1]\n", "evaluate", "-", "--inputs", data, "--set", "t="+table, "--counting", "1", "--trace")
+	code, stdout, _ = nimbus(t, "total = sum(growth over week) + t\nfirst_one = total[1]\n", "evaluate", "-", "--inputs",
+		data, "--set", "t="+table, "--counting", "1", "--trace")
 	assert.Equal(t, 0, code)
 	assert.Contains(t, stdout, "[rope=2]")
 	assert.Contains(t, stdout, "9.0")
-	for _, wrong := range [][]string{{"evaluate"}, {"evaluate", "-e", "1", "--counting", "2"}, {"evaluate", "none.nra"}, {"evaluate", "-e", "1", "--output", "xml"}, {"nonsense"}, {"explain", "meen"}, {"serve"}, {"check", dir, "-"}} {
+	for _, wrong := range [][]string{{"evaluate"}, {"evaluate", "-e", "1", "--counting", "2"}, {"evaluate", "none.nra"},
+		{"evaluate", "-e", "1", "--output", "xml"}, {"nonsense"}, {"explain", "meen"}, {"serve"}, {"check", dir, "-"}} {
 		code, _, stderr := nimbus(t, "", wrong...)
 		assert.Equal(t, 2, code, "%v", wrong)
 		assert.NotEmpty(t, stderr, "%v", wrong)
@@ -358,10 +365,12 @@ func TestTheCommandLineAsksForPredictions(t *testing.T) {
 	assert.Equal(t, 2, code)
 	assert.Contains(t, stderr, "one --predict for each question")
 	assert.Contains(t, stderr, "Of which kind is this?")
-	code, _, stderr = nimbus(t, program, "attempt", "shapes-first", "-", "--predict", "[3, 4]", "--predict", "hello", "--predict", "int")
+	code, _, stderr = nimbus(t, program, "attempt", "shapes-first", "-", "--predict", "[3, 4]", "--predict", "hello",
+		"--predict", "int")
 	assert.Equal(t, 2, code)
 	assert.Contains(t, stderr, "nothing was counted")
-	code, stdout, stderr := nimbus(t, program, "attempt", "shapes-first", "-", "--predict", "[3, 4]", "--predict", "[9]", "--predict", "int")
+	code, stdout, stderr := nimbus(t, program, "attempt", "shapes-first", "-", "--predict", "[3, 4]", "--predict", "[9]",
+		"--predict", "int")
 	assert.Equal(t, 0, code, stderr)
 	assert.Contains(t, stdout, "5 of 6 points", "a wrong prediction costs its point and leaves the verdict")
 	mine, err := w.as(t, "ada").Exercise(background(t), course, "shapes-first")

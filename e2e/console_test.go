@@ -45,9 +45,11 @@ func TestAStudentFixesAWrongAnswerWhileTheDeskWatches(t *testing.T) {
 	require.NoError(t, ada.Write(wrong))
 	require.NoError(t, ada.Click("button.button-main"))
 	require.NoError(t, ada.Await(`document.querySelector("[data-verdict=differs]") !== null`))
-	require.NoError(t, ada.AwaitText(`[data-finding="shape.differs"]`, "has the shape [depth=4] where [rope=3] was expected"))
+	require.NoError(t, ada.AwaitText(`[data-finding="shape.differs"]`,
+		"has the shape [depth=4] where [rope=3] was expected"))
 	require.NoError(t, ada.Click(`[data-cause="axis.other"] button`))
-	caret, err := browser.Eval[string](ada, `(() => { const s = document.getSelection(); return s.anchorNode.textContent.slice(s.anchorOffset) || s.anchorNode.parentElement.textContent })()`)
+	caret, err := browser.Eval[string](ada,
+		`(() => { const s = document.getSelection(); return s.anchorNode.textContent.slice(s.anchorOffset) || s.anchorNode.parentElement.textContent })()`)
 	require.NoError(t, err)
 	assert.NotEmpty(t, caret, "the place of a cause leads into the text")
 
@@ -59,7 +61,8 @@ func TestAStudentFixesAWrongAnswerWhileTheDeskWatches(t *testing.T) {
 	require.NoError(t, ada.Click("button.button-main"))
 	require.NoError(t, ada.Await(`document.querySelector("[data-verdict=agrees]") !== null`))
 
-	require.NoError(t, aron.Await(`document.querySelector('[data-exercise="rope-means"] [data-count=agrees]')?.textContent === "1"`))
+	require.NoError(t,
+		aron.Await(`document.querySelector('[data-exercise="rope-means"] [data-count=agrees]')?.textContent === "1"`))
 	require.NoError(t, aron.AwaitText("main", "No knots"))
 	kept, err := browser.Eval[bool](aron, `window.notReloaded === true`)
 	require.NoError(t, err)

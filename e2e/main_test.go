@@ -113,8 +113,10 @@ func (w *world) as(t testing.TB, name string) *client.Client {
 var team = map[string]string{"imke": "instructor", "aron": "assistant", "ada": "student", "bree": "student"}
 
 const (
-	right = "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over week)\nspread = max(growth over [rope, depth]) - min(growth over [rope, depth])\n"
-	wrong = "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = max(growth over [rope, depth]) - min(growth over [rope, depth])\n"
+	right = "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over week)\nspread = max(growth over " +
+		"[rope, depth]) - min(growth over [rope, depth])\n"
+	wrong = "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = max(growth over " +
+		"[rope, depth]) - min(growth over [rope, depth])\n"
 )
 
 // patience bounds what a test waits for; nothing is measured by it.

@@ -30,13 +30,16 @@ func everyPage(t *testing.T) (*world, []shown) {
 	w.enrol(t, team)
 	ada := w.as(t, "ada")
 	ctx := background(t)
-	a, err := ada.HandIn(ctx, course, "gain-on-start", "gain = fronds - fronds[first, all]\nfullness = fronds / capacity", "", 20)
+	a, err := ada.HandIn(ctx, course, "gain-on-start", "gain = fronds - fronds[first, all]\nfullness = fronds / "+
+		"capacity", "", 20)
 	require.NoError(t, err)
 	_, err = ada.HandIn(ctx, course, "rope-means", wrong, "", 20)
 	require.NoError(t, err)
-	broken, err := ada.HandIn(ctx, course, "gain-on-start", "gain = fronds + fronds[all, first]\nfullness = fronds / capacity", "", 20)
+	broken, err := ada.HandIn(ctx, course, "gain-on-start", "gain = fronds + fronds[all, first]\nfullness = fronds / "+
+		"capacity", "", 20)
 	require.NoError(t, err)
-	heat, err := ada.HandIn(ctx, course, "buoy-distances", "distance = abs(east[all, new] - east[new, all])\nfrom_pier = hypot(east, north)", "", 20)
+	heat, err := ada.HandIn(ctx, course, "buoy-distances", "distance = abs(east[all, new] - east[new, all])\n"+
+		"from_pier = hypot(east, north)", "", 20)
 	require.NoError(t, err)
 	at := func(id uint64) string { return fmt.Sprintf("/courses/%s/attempts/%d", course, id) }
 	home := "/courses/" + course
@@ -125,7 +128,8 @@ func TestNothingScrollsSideways(t *testing.T) {
 			require.NoError(t, err)
 			assert.LessOrEqual(t, wide, width, "%s as %q", at.path, at.who)
 		}
-		heads, err := browser.Eval[string](p, `document.querySelectorAll("main").length + " " + document.querySelectorAll("h1").length + " " + document.querySelectorAll("main h1").length`)
+		heads, err := browser.Eval[string](p,
+			`document.querySelectorAll("main").length + " " + document.querySelectorAll("h1").length + " " + document.querySelectorAll("main h1").length`)
 		require.NoError(t, err)
 		assert.Equal(t, "1 1 1", heads, "%s as %q", at.path, at.who)
 	})
@@ -140,13 +144,16 @@ func TestPredictionsComeFirstOnThePage(t *testing.T) {
 	require.NoError(t, p.Go("/courses/"+course+"/exercises/shapes-first"))
 	require.NoError(t, p.Await(`document.querySelectorAll("form input").length > 0`))
 	require.NoError(t, p.Write("x = 1"))
-	_, err := browser.Eval[bool](p, `document.querySelector("[data-editor] .cm-content").dispatchEvent(new KeyboardEvent("keydown", {key: "Enter", ctrlKey: true, bubbles: true, cancelable: true}))`)
+	_, err := browser.Eval[bool](p,
+		`document.querySelector("[data-editor] .cm-content").dispatchEvent(new KeyboardEvent("keydown", {key: "Enter", ctrlKey: true, bubbles: true, cancelable: true}))`)
 	require.NoError(t, err)
 	require.NoError(t, p.AwaitText("[data-announced]", "Answer the questions above first."))
-	disabled, err := browser.Eval[[]string](p, `[...document.querySelectorAll("button[aria-disabled=true]")].map((b) => b.textContent)`)
+	disabled, err := browser.Eval[[]string](p,
+		`[...document.querySelectorAll("button[aria-disabled=true]")].map((b) => b.textContent)`)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Hand in", "Try"}, disabled)
-	_, err = browser.Eval[bool](p, `(() => { for (const b of document.querySelectorAll("button[aria-disabled=true]")) b.click(); return true })()`)
+	_, err = browser.Eval[bool](p,
+		`(() => { for (const b of document.querySelectorAll("button[aria-disabled=true]")) b.click(); return true })()`)
 	require.NoError(t, err)
 	assert.Empty(t, asked(t, p, `/attempts|/try|/shapes$`), "nothing that would answer a prediction was asked")
 
@@ -159,7 +166,8 @@ func TestPredictionsComeFirstOnThePage(t *testing.T) {
 	require.NoError(t, p.Click("form .button-main"))
 	require.NoError(t, p.AwaitText("[data-predicted] dd", "[9, 9]"))
 	require.NoError(t, p.AwaitText("[data-predicted]", "not so"))
-	require.NoError(t, p.Await(`document.activeElement.textContent === "What you predicted"`), "the focus goes to what came")
+	require.NoError(t, p.Await(`document.activeElement.textContent === "What you predicted"`),
+		"the focus goes to what came")
 	require.NoError(t, p.Go("/courses/"+course+"/exercises/shapes-first"))
 	require.NoError(t, p.AwaitText("[data-predicted] dd", "[9, 9]"), "and it stays there")
 }
@@ -167,7 +175,8 @@ func TestPredictionsComeFirstOnThePage(t *testing.T) {
 // asked lists the paths that a page has asked the service for.
 func asked(t *testing.T, p *browser.Page, pattern string) []string {
 	t.Helper()
-	out, err := browser.Eval[[]string](p, fmt.Sprintf(`performance.getEntriesByType("resource").map((e) => new URL(e.name).pathname).filter((path) => new RegExp(%q).test(path))`, pattern))
+	out, err := browser.Eval[[]string](p, fmt.Sprintf(
+		`performance.getEntriesByType("resource").map((e) => new URL(e.name).pathname).filter((path) => new RegExp(%q).test(path))`, pattern))
 	require.NoError(t, err)
 	return out
 }
@@ -185,7 +194,8 @@ func TestWhatCountsAddsUp(t *testing.T) {
 		}
 		require.NoError(t, p.Go("/courses/"+course+"/exercises/"+e.Name))
 		require.NoError(t, p.Await(`document.querySelector("[data-total]") !== null`))
-		sum, err := browser.Eval[float64](p, `[...document.querySelectorAll('[aria-label="what counts"] tbody tr')].reduce((s, r) => s + Number(r.lastElementChild.textContent), 0)`)
+		sum, err := browser.Eval[float64](p,
+			`[...document.querySelectorAll('[aria-label="what counts"] tbody tr')].reduce((s, r) => s + Number(r.lastElementChild.textContent), 0)`)
 		require.NoError(t, err)
 		total, err := browser.Eval[float64](p, `Number(document.querySelector("[data-total]").textContent)`)
 		require.NoError(t, err)
@@ -203,7 +213,8 @@ func TestAVerdictIsHeardAndEscapeGoesBack(t *testing.T) {
 	require.NoError(t, p.Write(wrong))
 	press := func(key string, ctrl bool) {
 		t.Helper()
-		_, err := browser.Eval[bool](p, fmt.Sprintf(`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", {key: %q, ctrlKey: %v, bubbles: true, cancelable: true}))`, key, ctrl))
+		_, err := browser.Eval[bool](p, fmt.Sprintf(
+			`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", {key: %q, ctrlKey: %v, bubbles: true, cancelable: true}))`, key, ctrl))
 		require.NoError(t, err)
 	}
 	press("Enter", true)
@@ -213,14 +224,16 @@ func TestAVerdictIsHeardAndEscapeGoesBack(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, heard, "differs: ")
 	assert.Less(t, len(heard), 160, "one short sentence")
-	said, err := browser.Eval[[]string](p, `[...document.querySelectorAll('[data-finding="shape.differs"] [data-said]')].slice(0, 3).map((e) => e.textContent)`)
+	said, err := browser.Eval[[]string](p,
+		`[...document.querySelectorAll('[data-finding="shape.differs"] [data-said]')].slice(0, 3).map((e) => e.textContent)`)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"expected: rope 3. ", "got: depth 4. ", "rope 3 against depth 4 do not fit"}, said)
 	press("Escape", false)
 	require.NoError(t, p.Await(`document.activeElement.classList.contains("cm-content")`))
 
 	require.NoError(t, p.Write("per_rope = growth + [1, 2]"))
-	_, err = browser.Eval[bool](p, `(() => { [...document.querySelectorAll("button")].find((b) => b.textContent === "Try").click(); return true })()`)
+	_, err = browser.Eval[bool](p,
+		`(() => { [...document.querySelectorAll("button")].find((b) => b.textContent === "Try").click(); return true })()`)
 	require.NoError(t, err)
 	require.NoError(t, p.AwaitText("[data-announced]", "tried; stopped at line 1"))
 }
@@ -236,7 +249,8 @@ func TestOfflineSaysSo(t *testing.T) {
 	require.NoError(t, p.AwaitText("body", "You are offline."))
 	require.NoError(t, p.Click(".button-main"))
 	require.NoError(t, p.AwaitText("[role=alert]", "The service does not answer."))
-	require.NoError(t, p.Await(`document.querySelector(".button-main").textContent === "Hand in"`), "nothing stays at checking")
+	require.NoError(t, p.Await(`document.querySelector(".button-main").textContent === "Hand in"`),
+		"nothing stays at checking")
 	require.NoError(t, p.Offline(false))
 	require.NoError(t, p.Click("[role=alert] button"))
 	require.NoError(t, p.Await(`document.querySelector("[data-verdict=agrees]") !== null`))
@@ -265,22 +279,29 @@ func TestArraysHandedInAreShownToTheTeam(t *testing.T) {
 	w.enrol(t, team)
 	ctx := background(t)
 	reals := func(v ...float64) dataio.JSON { return dataio.JSON{Array: array.FromReals(v, len(v))} }
-	a, err := w.as(t, "ada").HandInArrays(ctx, course, "pigment-mix", map[string]map[string]dataio.JSON{"workshop": {"needed": reals(9, 22.5, 19.5, 11), "bill": reals(20.325, 48.5500001)}}, 20)
+	a, err := w.as(t, "ada").HandInArrays(ctx, course, "pigment-mix",
+		map[string]map[string]dataio.JSON{"workshop": {"needed": reals(9, 22.5, 19.5, 11), "bill": reals(20.325,
+			48.5500001)}}, 20)
 	require.NoError(t, err)
 	p := open(t, w, "imke")
 	require.NoError(t, p.Go(fmt.Sprintf("/courses/%s/attempts/%d", course, a.ID)))
 	require.NoError(t, p.AwaitText("main", "Arrays worked out elsewhere were handed in"))
-	require.NoError(t, p.Await(`[...document.querySelectorAll("[aria-label=output] button")].some((b) => b.textContent === "bill")`))
-	_, err = browser.Eval[bool](p, `(() => { [...document.querySelectorAll("[aria-label=output] button")].find((b) => b.textContent === "bill").click(); return true })()`)
+	require.NoError(t,
+		p.Await(`[...document.querySelectorAll("[aria-label=output] button")].some((b) => b.textContent === "bill")`))
+	_, err = browser.Eval[bool](p,
+		`(() => { [...document.querySelectorAll("[aria-label=output] button")].find((b) => b.textContent === "bill").click(); return true })()`)
 	require.NoError(t, err)
-	require.NoError(t, p.Await(`[...document.querySelectorAll("figcaption")].some((f) => f.textContent.startsWith("got"))`))
-	cells, err := browser.Eval[[]string](p, `[...document.querySelectorAll("figure td")].slice(0, 4).map((c) => c.textContent)`)
+	require.NoError(t,
+		p.Await(`[...document.querySelectorAll("figcaption")].some((f) => f.textContent.startsWith("got"))`))
+	cells, err := browser.Eval[[]string](p,
+		`[...document.querySelectorAll("figure td")].slice(0, 4).map((c) => c.textContent)`)
 	require.NoError(t, err)
-	assert.Equal(t, []string{"20.3250000", "48.5500000", "20.3250000", "◐ differs: 48.5500001"}, cells, "one set of decimals, and what differs reads differently")
+	assert.Equal(t, []string{"20.3250000", "48.5500000", "20.3250000", "◐ differs: 48.5500001"}, cells,
+		"one set of decimals, and what differs reads differently")
 }
 
 // folder is the course as it is published.
-func (w *world) folder(t *testing.T, ctx context.Context) map[string]string {
+func (w *world) folder(ctx context.Context, t *testing.T) map[string]string {
 	t.Helper()
 	var out wire.Folder
 	require.Equal(t, 200, w.asked(t, "imke", "GET", "/courses/"+course+"/folder", nil, &out))
@@ -300,7 +321,7 @@ func TestTwoInstructorsEditOneCourse(t *testing.T) {
 	require.NoError(t, p.Edit("points: 2}", "points: 3}"))
 	require.NoError(t, p.AwaitText(`[aria-label="publishing"]`, "1 file differs from revision 1"))
 
-	theirs := w.folder(t, ctx)
+	theirs := w.folder(ctx, t)
 	theirs["exercises/gain-on-start/prompt.md"] += "\nA word more.\n"
 	files := fstest.MapFS{}
 	for name, text := range theirs {
@@ -312,10 +333,14 @@ func TestTwoInstructorsEditOneCourse(t *testing.T) {
 	require.NoError(t, err)
 
 	require.NoError(t, p.Click(`[aria-label="publishing"] .button-main`))
-	require.NoError(t, p.Await(`[...document.querySelectorAll('[aria-label="publishing"] button')].some((b) => b.textContent === "Publish")`))
+	require.NoError(t,
+		p.Await(
+			`[...document.querySelectorAll('[aria-label="publishing"] button')].some((b) => b.textContent === "Publish")`))
 	press := func(words string) {
 		t.Helper()
-		_, err := browser.Eval[bool](p, fmt.Sprintf(`(() => { [...document.querySelectorAll("button")].find((b) => b.textContent === %q).click(); return true })()`, words))
+		_, err := browser.Eval[bool](p, fmt.Sprintf(
+			`(() => { [...document.querySelectorAll("button")].find((b) => b.textContent === %q).click(); return true })()`,
+			words))
 		require.NoError(t, err)
 	}
 	press("Publish")
@@ -325,10 +350,12 @@ func TestTwoInstructorsEditOneCourse(t *testing.T) {
 	require.NoError(t, p.AwaitText(`[aria-label="publishing"]`, "1 file differs from revision 2"))
 	require.NoError(t, p.AwaitText(".cm-content", "points: 3}"))
 	press("What would change?")
-	require.NoError(t, p.Await(`[...document.querySelectorAll('[aria-label="publishing"] button')].some((b) => b.textContent === "Publish")`))
+	require.NoError(t,
+		p.Await(
+			`[...document.querySelectorAll('[aria-label="publishing"] button')].some((b) => b.textContent === "Publish")`))
 	press("Publish")
 	require.NoError(t, p.AwaitText(`[aria-label="publishing"]`, "Published as revision 3"))
-	now := w.folder(t, ctx)
+	now := w.folder(ctx, t)
 	assert.Contains(t, now["exercises/rope-means/exercise.yaml"], "points: 3}")
 	assert.Contains(t, now["exercises/gain-on-start/prompt.md"], "A word more.", "what the other wrote stands")
 
@@ -348,7 +375,8 @@ func TestArrivalsWaitUnderThePointer(t *testing.T) {
 	require.NoError(t, err)
 	p := open(t, w, "imke")
 	require.NoError(t, p.Go("/courses/"+course+"/desk"))
-	require.NoError(t, p.Await(`document.querySelector("[data-line=live]") !== null && document.querySelector("[data-attempt]") !== null`))
+	require.NoError(t,
+		p.Await(`document.querySelector("[data-line=live]") !== null && document.querySelector("[data-attempt]") !== null`))
 	_, err = browser.Eval[bool](p, `(() => { document.querySelector("[data-attempt] a").focus(); return true })()`)
 	require.NoError(t, err)
 	_, err = w.as(t, "ada").HandIn(ctx, course, "rope-means", right, "", 20)
@@ -358,7 +386,8 @@ func TestArrivalsWaitUnderThePointer(t *testing.T) {
 	rows, err := browser.Eval[int](p, `document.querySelectorAll("[data-attempt]").length`)
 	require.NoError(t, err)
 	assert.Equal(t, 1, rows, "nothing moves under who stands on it")
-	_, err = browser.Eval[bool](p, `(() => { [...document.querySelectorAll("button")].find((b) => b.textContent === "1 new").click(); return true })()`)
+	_, err = browser.Eval[bool](p,
+		`(() => { [...document.querySelectorAll("button")].find((b) => b.textContent === "1 new").click(); return true })()`)
 	require.NoError(t, err)
 	require.NoError(t, p.Await(`document.querySelectorAll("[data-attempt]").length === 2`))
 }
@@ -372,7 +401,9 @@ func TestShortcutsAreListed(t *testing.T) {
 	require.NoError(t, p.Write("x = 1"))
 	press := func(key string) {
 		t.Helper()
-		_, err := browser.Eval[bool](p, fmt.Sprintf(`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", {key: %q, bubbles: true, cancelable: true}))`, key))
+		_, err := browser.Eval[bool](p, fmt.Sprintf(
+			`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", {key: %q, bubbles: true, cancelable: true}))`,
+			key))
 		require.NoError(t, err)
 	}
 	press("?")
@@ -383,7 +414,8 @@ func TestShortcutsAreListed(t *testing.T) {
 	require.NoError(t, err)
 	press("?")
 	require.NoError(t, p.AwaitText("[role=dialog]", "hands the program in"))
-	seen, err := browser.Eval[bool](p, `(() => { const r = document.querySelector("[role=dialog]").getBoundingClientRect(); return r.top >= 0 && r.bottom <= innerHeight && r.left >= 0 && r.right <= innerWidth })()`)
+	seen, err := browser.Eval[bool](p,
+		`(() => { const r = document.querySelector("[role=dialog]").getBoundingClientRect(); return r.top >= 0 && r.bottom <= innerHeight && r.left >= 0 && r.right <= innerWidth })()`)
 	require.NoError(t, err)
 	assert.True(t, seen, "the list lies on the screen")
 	press("Escape")

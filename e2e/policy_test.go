@@ -31,8 +31,10 @@ func TestStudentsListsKeepToThePolicy(t *testing.T) {
 	w.enrol(t, team)
 	ctx := background(t)
 	ada, aron := w.as(t, "ada"), w.as(t, "aron")
-	for policy, told := range map[string][]bool{"never": {false, false}, "after 4": {false, true}, "always": {true, true}} {
-		_, err := w.as(t, "imke").PublishFrom(ctx, course, changedCourse(t, ropeMeans, func(text string) string { return text + "feedback: {causes: " + policy + "}\n" }), anew)
+	for policy, told := range map[string][]bool{"never": {false, false}, "after 4": {false, true},
+		"always": {true, true}} {
+		_, err := w.as(t, "imke").PublishFrom(ctx, course, changedCourse(t, ropeMeans,
+			func(text string) string { return text + "feedback: {causes: " + policy + "}\n" }), anew)
 		require.NoError(t, err)
 		for range 2 {
 			a, err := ada.HandIn(ctx, course, "rope-means", wrong, "", 20)
@@ -49,7 +51,8 @@ func TestStudentsListsKeepToThePolicy(t *testing.T) {
 		for i := range mine.Attempts {
 			assert.Equal(t, "axis.other", all.Attempts[i].LeadCode, "the team sees all")
 			want := "shape.differs"
-			if told[0] && told[1] || policy == "after 4" && mine.Attempts[i].ID > 0 && numberOf(t, aron, mine.Attempts[i].ID) >= 4 {
+			if told[0] && told[1] || policy == "after 4" && mine.Attempts[i].ID > 0 && numberOf(t, aron,
+				mine.Attempts[i].ID) >= 4 {
 				want = "axis.other"
 			}
 			assert.Equal(t, want, mine.Attempts[i].LeadCode, "%s, attempt %d", policy, mine.Attempts[i].ID)
@@ -83,10 +86,12 @@ func TestArraysHandedInAreSeenByTheTeam(t *testing.T) {
 	w.enrol(t, team)
 	ctx := background(t)
 	reals := func(v ...float64) dataio.JSON { return dataio.JSON{Array: array.FromReals(v, len(v))} }
-	given := map[string]map[string]dataio.JSON{"workshop": {"jar_price": reals(8.05, 8.1, 4), "needed": reals(9, 22.5, 19.5, 11)}}
+	given := map[string]map[string]dataio.JSON{"workshop": {"jar_price": reals(8.05, 8.1, 4), "needed": reals(9, 22.5,
+		19.5, 11)}}
 	hand := func(key string, results any) (int, wire.Attempt) {
 		var out wire.Attempt
-		status := w.askedWith(t, "ada", "POST", "/courses/"+course+"/exercises/pigment-mix/attempts?wait=20", map[string]any{"results": results}, &out, map[string]string{"Idempotency-Key": key})
+		status := w.askedWith(t, "ada", "POST", "/courses/"+course+"/exercises/pigment-mix/attempts?wait=20",
+			map[string]any{"results": results}, &out, map[string]string{"Idempotency-Key": key})
 		return status, out
 	}
 	status, a := hand("one", given)
@@ -118,7 +123,8 @@ func TestALimitCannotBeRaced(t *testing.T) {
 	w := start(t, 2)
 	w.enrol(t, team)
 	ctx := background(t)
-	_, err := w.as(t, "imke").PublishFrom(ctx, course, changedCourse(t, ropeMeans, func(text string) string { return text + "attempts: {limit: 3}\n" }), anew)
+	_, err := w.as(t, "imke").PublishFrom(ctx, course, changedCourse(t, ropeMeans,
+		func(text string) string { return text + "attempts: {limit: 3}\n" }), anew)
 	require.NoError(t, err)
 	ada := w.as(t, "ada")
 	var taken atomic.Int64
@@ -143,7 +149,8 @@ func TestARepeatAfterClosingIsTheFirst(t *testing.T) {
 	ada := w.as(t, "ada")
 	first, err := ada.HandIn(ctx, course, "rope-means", right, "before closing", 20)
 	require.NoError(t, err)
-	_, err = w.as(t, "imke").PublishFrom(ctx, course, changed(t, ropeMeans, "title:", "opens: 2020-01-01T00:00:00Z\ncloses: 2020-02-01T00:00:00Z\nattempts: {limit: 1}\ntitle:"), anew)
+	_, err = w.as(t, "imke").PublishFrom(ctx, course, changed(t, ropeMeans, "title:",
+		"opens: 2020-01-01T00:00:00Z\ncloses: 2020-02-01T00:00:00Z\nattempts: {limit: 1}\ntitle:"), anew)
 	require.NoError(t, err)
 	again, err := ada.HandIn(ctx, course, "rope-means", right, "before closing", 20)
 	require.NoError(t, err)
@@ -202,11 +209,13 @@ func TestTryingHasAShareForEachPerson(t *testing.T) {
 func TestBodiesAreReadAfterSignIn(t *testing.T) {
 	w := start(t, 1)
 	w.enrol(t, team)
-	for _, path := range []string{"/courses/" + course + "/revisions", "/courses/" + course + "/exercises/rope-means/attempts", "/session"} {
+	for _, path := range []string{"/courses/" + course + "/revisions", "/courses/" + course +
+		"/exercises/rope-means/attempts", "/session"} {
 		conn, err := net.Dial("tcp", strings.TrimPrefix(w.base, "http://"))
 		require.NoError(t, err)
 		require.NoError(t, conn.SetDeadline(time.Now().Add(patience)))
-		_, err = fmt.Fprintf(conn, "POST /api/v1%s HTTP/1.1\r\nHost: kelp\r\nContent-Type: application/json\r\nContent-Length: 16000000\r\n\r\n%s", path, strings.Repeat(" ", 1<<16))
+		_, err = fmt.Fprintf(conn, "POST /api/v1%s HTTP/1.1\r\nHost: kelp\r\nContent-Type: application/json\r\n"+
+			"Content-Length: 16000000\r\n\r\n%s", path, strings.Repeat(" ", 1<<16))
 		require.NoError(t, err)
 		res, err := http.ReadResponse(bufio.NewReader(conn), nil)
 		require.NoError(t, err, path)
@@ -225,7 +234,8 @@ func TestBodiesAreOneJSONValue(t *testing.T) {
 	token, err := w.as(t, "ada").SignIn(background(t), "ada", password, "")
 	require.NoError(t, err)
 	send := func(body []byte, encoding string) (int, string) {
-		req, err := http.NewRequest("POST", w.base+"/api/v1/courses/"+course+"/exercises/rope-means/try", bytes.NewReader(body))
+		req, err := http.NewRequest("POST", w.base+"/api/v1/courses/"+course+"/exercises/rope-means/try",
+			bytes.NewReader(body))
 		require.NoError(t, err)
 		req.Header.Set("Authorization", "Bearer "+token.Token)
 		req.Header.Set("Content-Type", "application/json")
@@ -241,13 +251,15 @@ func TestBodiesAreOneJSONValue(t *testing.T) {
 	}
 	status, text := send([]byte(`{"program": "x = 1"} `), "")
 	assert.Equal(t, 200, status, text)
-	for _, body := range []string{`{"program": "x = 1"} {"program": "x = 2"}`, `{"program": "x = 1"} more`, "{\"program\": \"x = 1 # \xff\xfe\"}", ``, `{"progam": "x = 1"}`, `[1]`} {
+	for _, body := range []string{`{"program": "x = 1"} {"program": "x = 2"}`, `{"program": "x = 1"} more`,
+		"{\"program\": \"x = 1 # \xff\xfe\"}", ``, `{"progam": "x = 1"}`, `[1]`} {
 		status, text = send([]byte(body), "")
 		assert.Equal(t, 400, status, "%q: %s", body, text)
 	}
 	status, _ = send([]byte("whatever"), "gzip")
 	assert.Equal(t, 415, status)
-	big, err := w.as(t, "ada").HandIn(background(t), course, "rope-means", right+strings.Repeat("# kelp\n", 90_000), "", 20)
+	big, err := w.as(t, "ada").HandIn(background(t), course, "rope-means", right+strings.Repeat("# kelp\n", 90_000), "",
+		20)
 	require.NoError(t, err, "a long program is read whole")
 	assert.Equal(t, "agrees", string(big.Verdict.Verdict))
 }
@@ -264,8 +276,10 @@ func TestPredictionsComeFirst(t *testing.T) {
 	require.Len(t, p.Questions, 3)
 	assert.Equal(t, "mean(reshape(readings, [auto, depths]) over 0)", p.Questions[1].Of)
 	for _, path := range []string{"shapes", "try"} {
-		assert.Equal(t, 409, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/shapes-first/"+path, wire.Try{Program: program}, nil), "%s would give the answers", path)
-		assert.Equal(t, 200, w.asked(t, "aron", "POST", "/courses/"+course+"/exercises/shapes-first/"+path, wire.Try{Program: program}, nil), "the team is not asked")
+		assert.Equal(t, 409, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/shapes-first/"+path,
+			wire.Try{Program: program}, nil), "%s would give the answers", path)
+		assert.Equal(t, 200, w.asked(t, "aron", "POST", "/courses/"+course+"/exercises/shapes-first/"+path,
+			wire.Try{Program: program}, nil), "the team is not asked")
 	}
 	_, err = ada.Predict(ctx, course, "shapes-first", []string{"[3, 4]", "hello", "int"})
 	refused := problem(t, err, 422)
@@ -343,7 +357,8 @@ func TestTwoPeoplePublish(t *testing.T) {
 	assert.Equal(t, 3, out.Revision)
 	_, err = imke.PublishFrom(ctx, course, theirs, client.Publishing{From: 99})
 	problem(t, err, 409)
-	for path, status := range map[string]int{"/revisions/1abc": 404, "/revisions/01": 404, "/revisions/0": 404, "/revisions/1": 200} {
+	for path, status := range map[string]int{"/revisions/1abc": 404, "/revisions/01": 404, "/revisions/0": 404,
+		"/revisions/1": 200} {
 		assert.Equal(t, status, w.asked(t, "imke", "GET", "/courses/"+course+path, nil, nil), path)
 	}
 }

@@ -1,5 +1,6 @@
 // Package wire holds the forms of the API as Go types: what the service writes,
-// the client reads and the OpenAPI document describes. It has no behaviour.
+// the client reads and the OpenAPI document describes. It has no behaviour. The tag `enum` lists
+// the values of a text that can have only some.
 package wire
 
 import (
@@ -53,7 +54,7 @@ type Me struct {
 type CourseRef struct {
 	Slug  string `json:"slug"`
 	Title string `json:"title"`
-	Role  string `json:"role"`
+	Role  string `json:"role" enum:"instructor,assistant,student"`
 }
 
 // NewPerson asks for an account.
@@ -74,12 +75,12 @@ type Person struct {
 type Member struct {
 	Name    string `json:"name"`
 	Display string `json:"display"`
-	Role    string `json:"role"`
+	Role    string `json:"role" enum:"instructor,assistant,student"`
 }
 
 // SetRole asks for a role in a course.
 type SetRole struct {
-	Role string `json:"role"`
+	Role string `json:"role" enum:"instructor,assistant,student"`
 }
 
 // Members is a page of a course's people, by name. Next is the cursor of the next page,
@@ -111,7 +112,7 @@ type Published struct {
 type Course struct {
 	Slug      string         `json:"slug"`
 	Title     string         `json:"title"`
-	Role      string         `json:"role"`
+	Role      string         `json:"role" enum:"instructor,assistant,student"`
 	Counting  int            `json:"counting"`
 	Revision  int            `json:"revision"`
 	Exercises []ExerciseLine `json:"exercises"`
@@ -122,7 +123,7 @@ type ExerciseLine struct {
 	Name   string     `json:"name"`
 	Title  string     `json:"title"`
 	Topics []string   `json:"topics"`
-	State  string     `json:"state"` // soon, open or closed
+	State  string     `json:"state" enum:"soon,open,closed"`
 	Opens  *time.Time `json:"opens"`
 	Closes *time.Time `json:"closes"`
 	Points float64    `json:"points"`
@@ -134,7 +135,7 @@ type Mine struct {
 	Attempts int      `json:"attempts"`
 	Best     *float64 `json:"best"` // points of the best attempt
 	Agrees   bool     `json:"agrees"`
-	Verdict  *string  `json:"verdict"` // of the newest attempt; null while it waits
+	Verdict  *string  `json:"verdict" enum:"agrees,differs,failed,refused"` // of the newest attempt; null while it waits
 	Newest   *uint64  `json:"newest"`
 }
 
@@ -142,7 +143,7 @@ type Mine struct {
 type Input struct {
 	Name  string    `json:"name"`
 	Axes  []*string `json:"axes"` // null when nothing is said of its shape
-	Kind  string    `json:"kind"`
+	Kind  string    `json:"kind" enum:"bool,int,real,complex"`
 	Unit  string    `json:"unit"`
 	About string    `json:"about"`
 }
@@ -175,8 +176,8 @@ type Exercise struct {
 	Outputs  []Output    `json:"outputs"`
 	Cases    []ShownCase `json:"cases"`
 	Held     int         `json:"held"`
-	Loops    string      `json:"loops"`
-	Accepts  []string    `json:"accepts"`
+	Loops    string      `json:"loops" enum:"allow,warn,refuse"`
+	Accepts  []string    `json:"accepts" enum:"program,results"`
 	Limit    int         `json:"limit"` // attempts one has; 0 for any number
 	Asks     []Question  `json:"asks"`  // predictions still to be made
 	Counts   Counts      `json:"counts"`
@@ -222,7 +223,7 @@ type CountedPrediction struct {
 
 // RulesKept are the rules on how an answer is written.
 type RulesKept struct {
-	Loops           string   `json:"loops"`
+	Loops           string   `json:"loops" enum:"allow,warn,refuse"`
 	Require         []string `json:"require"`
 	Refuse          []string `json:"refuse"`
 	InputsUnchanged bool     `json:"inputs_unchanged"`
@@ -247,8 +248,8 @@ type Try struct {
 type Line struct {
 	Line  int            `json:"line"`
 	Name  string         `json:"name"`
-	Known bool           `json:"known"` // false where the shape is not known before a run
-	Kind  string         `json:"kind"`  // "" when it is not known
+	Known bool           `json:"known"`                              // false where the shape is not known before a run
+	Kind  string         `json:"kind" enum:",bool,int,real,complex"` // "" when it is not known
 	Shape notation.Shape `json:"shape"`
 	Look  string         `json:"look"` // its first elements, to ten digits, after a run
 }
@@ -265,7 +266,7 @@ type Lines struct {
 type Question struct {
 	Ask  string `json:"ask"`
 	Of   string `json:"of"`
-	What string `json:"what"`
+	What string `json:"what" enum:"shape,kind,value,error"`
 }
 
 // Answers are a student's predictions, one for each question.
@@ -336,8 +337,8 @@ type VerdictChange struct {
 	Attempt  uint64 `json:"attempt"`
 	Exercise string `json:"exercise"`
 	Display  string `json:"display"`
-	Before   string `json:"before"`
-	After    string `json:"after"`
+	Before   string `json:"before" enum:"agrees,differs,failed,refused"`
+	After    string `json:"after" enum:"agrees,differs,failed,refused"`
 }
 
 // Attempt is an attempt and, once there is one, its verdict.
@@ -347,7 +348,7 @@ type Attempt struct {
 	Exercise  string         `json:"exercise"`
 	Person    string         `json:"person"`
 	Display   string         `json:"display"`
-	State     string         `json:"state"` // waiting, checking, checked or stuck
+	State     string         `json:"state" enum:"waiting,checking,checked,stuck"`
 	HandedIn  time.Time      `json:"handed_in"`
 	CheckedAt *time.Time     `json:"checked_at"`
 	Program   string         `json:"program"`
@@ -361,10 +362,10 @@ type AttemptLine struct {
 	Exercise   string     `json:"exercise"`
 	Person     string     `json:"person"`
 	Display    string     `json:"display"`
-	State      string     `json:"state"`
+	State      string     `json:"state" enum:"waiting,checking,checked,stuck"`
 	HandedIn   time.Time  `json:"handed_in"`
 	CheckedAt  *time.Time `json:"checked_at"`
-	Verdict    *string    `json:"verdict"`
+	Verdict    *string    `json:"verdict" enum:"agrees,differs,failed,refused"`
 	Earned     *float64   `json:"earned"`
 	Possible   *float64   `json:"possible"`
 	LeadCode   string     `json:"lead_code"`
@@ -432,7 +433,7 @@ type Knot struct {
 
 // Event is what a desk's stream tells.
 type Event struct {
-	Kind    string  `json:"kind"` // attempt, verdict, revision or refresh
+	Kind    string  `json:"kind" enum:"attempt,verdict,revision,refresh"`
 	Attempt *uint64 `json:"attempt"`
 }
 

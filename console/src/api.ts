@@ -21,11 +21,21 @@ async function send(method: string, path: string, body: unknown, headers: Record
     res = await fetch('/api/v1' + path, {
       method,
       credentials: 'same-origin',
-      headers: { ...(body === undefined ? {} : { 'Content-Type': 'application/json' }), ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }), ...headers },
+      headers: {
+        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
+        ...headers,
+      },
       body: body === undefined ? undefined : JSON.stringify(body),
     })
   } catch {
-    throw new Failure({ type: 'offline', title: 'No connection', status: 0, detail: 'The service does not answer.', hint: 'Check your connection; what you wrote is kept here.' })
+    throw new Failure({
+      type: 'offline',
+      title: 'No connection',
+      status: 0,
+      detail: 'The service does not answer.',
+      hint: 'Check your connection; what you wrote is kept here.',
+    })
   }
   if (res.ok) return res
   let problem: Problem | null = null
@@ -34,10 +44,25 @@ async function send(method: string, path: string, body: unknown, headers: Record
   } catch {
     // Not ours: a proxy between answered.
   }
-  throw new Failure(problem?.detail ? problem : { type: 'status', title: 'No answer of the service', status: res.status, detail: 'Something between this page and the service answered instead of it.', hint: 'Try again in a moment; what you wrote is kept here.' })
+  throw new Failure(
+    problem?.detail
+      ? problem
+      : {
+          type: 'status',
+          title: 'No answer of the service',
+          status: res.status,
+          detail: 'Something between this page and the service answered instead of it.',
+          hint: 'Try again in a moment; what you wrote is kept here.',
+        },
+  )
 }
 
-export async function call<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}): Promise<T> {
+export async function call<T>(
+  method: string,
+  path: string,
+  body?: unknown,
+  headers: Record<string, string> = {},
+): Promise<T> {
   const text = await (await send(method, path, body, headers)).text()
   return (text === '' ? undefined : JSON.parse(text)) as T
 }

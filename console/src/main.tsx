@@ -1,5 +1,13 @@
 import { QueryClient, QueryClientProvider, useQuery } from '@tanstack/react-query'
-import { createRootRoute, createRoute, createRouter, lazyRouteComponent, Outlet, RouterProvider, useNavigate } from '@tanstack/react-router'
+import {
+  createRootRoute,
+  createRoute,
+  createRouter,
+  lazyRouteComponent,
+  Outlet,
+  RouterProvider,
+  useNavigate,
+} from '@tanstack/react-router'
 import { StrictMode, useEffect, useState } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Failure, get, rememberToken } from './api'
@@ -18,7 +26,8 @@ const queries = new QueryClient({
     queries: {
       networkMode: 'always',
       staleTime: 5_000,
-      retry: (count, error) => count < 3 && error instanceof Failure && (error.problem.status === 0 || error.problem.status >= 500),
+      retry: (count, error) =>
+        count < 3 && error instanceof Failure && (error.problem.status === 0 || error.problem.status >= 500),
     },
   },
 })
@@ -26,17 +35,34 @@ const queries = new QueryClient({
 // SignedIn lets only people who are signed in through, and sends others to the
 // door and back.
 function SignedIn() {
-  const me = useQuery({ queryKey: ['me'], staleTime: 60_000, queryFn: async () => {
-    const answer = await get<Me>('/session')
-    rememberToken(answer.csrf)
-    return answer
-  } })
-  if (me.isPending) return <Alone title="Nimbus Reach"><Loading what="who you are" /></Alone>
+  const me = useQuery({
+    queryKey: ['me'],
+    staleTime: 60_000,
+    queryFn: async () => {
+      const answer = await get<Me>('/session')
+      rememberToken(answer.csrf)
+      return answer
+    },
+  })
+  if (me.isPending)
+    return (
+      <Alone title="Nimbus Reach">
+        <Loading what="who you are" />
+      </Alone>
+    )
   if (me.isError) {
     if (me.error instanceof Failure && me.error.problem.status === 401) return <ToTheDoor />
-    return <Alone title="Nimbus Reach"><Failing error={me.error} again={() => void me.refetch()} /></Alone>
+    return (
+      <Alone title="Nimbus Reach">
+        <Failing error={me.error} again={() => void me.refetch()} />
+      </Alone>
+    )
   }
-  return <MeContext value={me.data}><Outlet /></MeContext>
+  return (
+    <MeContext value={me.data}>
+      <Outlet />
+    </MeContext>
+  )
 }
 
 function ToTheDoor() {
@@ -48,20 +74,77 @@ function ToTheDoor() {
   return null
 }
 
-const root = createRootRoute({ component: () => <><Outlet /><Announcements /></>, notFoundComponent: () => <Alone title="There is no such page"><p><a href="/" className="within">Your courses</a></p></Alone> })
-const signIn = createRoute({ getParentRoute: () => root, path: '/sign-in', component: SignIn, validateSearch: (s: Record<string, unknown>) => ({ to: typeof s.to === 'string' && /^\/[^/\\]/.test(s.to) ? s.to : undefined }) })
+const root = createRootRoute({
+  component: () => (
+    <>
+      <Outlet />
+      <Announcements />
+    </>
+  ),
+  notFoundComponent: () => (
+    <Alone title="There is no such page">
+      <p>
+        <a href="/" className="within">
+          Your courses
+        </a>
+      </p>
+    </Alone>
+  ),
+})
+const signIn = createRoute({
+  getParentRoute: () => root,
+  path: '/sign-in',
+  component: SignIn,
+  validateSearch: (s: Record<string, unknown>) => ({
+    to: typeof s.to === 'string' && /^\/[^/\\]/.test(s.to) ? s.to : undefined,
+  }),
+})
 const inside = createRoute({ getParentRoute: () => root, id: 'inside', component: SignedIn })
 const courses = createRoute({ getParentRoute: () => inside, path: '/', component: Courses })
-const course = createRoute({ getParentRoute: () => inside, path: '/courses/$course', component: lazyRouteComponent(() => import('./pages/CoursePage'), 'CoursePage') })
-const workspace = createRoute({ getParentRoute: () => inside, path: '/courses/$course/exercises/$exercise', component: lazyRouteComponent(() => import('./pages/Workspace'), 'Workspace') })
-const desk = createRoute({ getParentRoute: () => inside, path: '/courses/$course/desk', component: lazyRouteComponent(() => import('./pages/DeskPage'), 'DeskPage') })
-const author = createRoute({ getParentRoute: () => inside, path: '/courses/$course/author', component: lazyRouteComponent(() => import('./pages/AuthorPage'), 'AuthorPage'), validateSearch: (s: Record<string, unknown>) => ({ exercise: typeof s.exercise === 'string' ? s.exercise : undefined }) })
-const attempt = createRoute({ getParentRoute: () => inside, path: '/courses/$course/attempts/$attempt', component: lazyRouteComponent(() => import('./pages/AttemptPage'), 'AttemptPage') })
+const course = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course',
+  component: lazyRouteComponent(() => import('./pages/CoursePage'), 'CoursePage'),
+})
+const workspace = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/exercises/$exercise',
+  component: lazyRouteComponent(() => import('./pages/Workspace'), 'Workspace'),
+})
+const desk = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/desk',
+  component: lazyRouteComponent(() => import('./pages/DeskPage'), 'DeskPage'),
+})
+const author = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/author',
+  component: lazyRouteComponent(() => import('./pages/AuthorPage'), 'AuthorPage'),
+  validateSearch: (s: Record<string, unknown>) => ({
+    exercise: typeof s.exercise === 'string' ? s.exercise : undefined,
+  }),
+})
+const attempt = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/attempts/$attempt',
+  component: lazyRouteComponent(() => import('./pages/AttemptPage'), 'AttemptPage'),
+})
 
-const router = createRouter({ routeTree: root.addChildren([signIn, inside.addChildren([courses, course, workspace, desk, author, attempt])]), defaultPendingComponent: () => <Alone title="Nimbus Reach"><Loading what="the page" /></Alone>, defaultErrorComponent: ({ error, reset }) => <Broken error={error} reset={reset} />, scrollRestoration: true })
+const router = createRouter({
+  routeTree: root.addChildren([signIn, inside.addChildren([courses, course, workspace, desk, author, attempt])]),
+  defaultPendingComponent: () => (
+    <Alone title="Nimbus Reach">
+      <Loading what="the page" />
+    </Alone>
+  ),
+  defaultErrorComponent: ({ error, reset }) => <Broken error={error} reset={reset} />,
+  scrollRestoration: true,
+})
 
 declare module '@tanstack/react-router' {
-  interface Register { router: typeof router }
+  interface Register {
+    router: typeof router
+  }
 }
 
 createRoot(document.getElementById('root')!).render(

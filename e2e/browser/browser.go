@@ -32,9 +32,11 @@ func Open(ctx context.Context, base string) (*Page, error) {
 	if err != nil {
 		return nil, err
 	}
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"), chromedp.NoSandbox, chromedp.DisableGPU,
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath("/usr/bin/chromium"),
+		chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.UserDataDir(profile), chromedp.WindowSize(1280, 800), chromedp.WSURLReadTimeout(time.Minute),
-		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true), chromedp.Flag("hide-scrollbars", true))
+		chromedp.Flag("disable-component-update", true), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("hide-scrollbars", true))
 	allocator, endAllocator := chromedp.NewExecAllocator(ctx, options...)
 	tab, endTab := chromedp.NewContext(allocator)
 	p := &Page{ctx: tab, base: base, stop: func() {
@@ -73,8 +75,9 @@ func (p *Page) Dark(dark bool) error {
 		value = "dark"
 	}
 	return p.do(chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
-		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
-			{Name: "prefers-color-scheme", Value: value}, {Name: "prefers-reduced-motion", Value: "reduce"}}})
+		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia,
+			emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{
+				{Name: "prefers-color-scheme", Value: value}, {Name: "prefers-reduced-motion", Value: "reduce"}}})
 		return err
 	}))
 }
@@ -86,10 +89,12 @@ func (p *Page) Offline(offline bool) error {
 		if offline {
 			rules = append(rules, &network.Conditions{Offline: true, DownloadThroughput: -1, UploadThroughput: -1})
 		}
-		if _, err := cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{MatchedNetworkConditions: rules}); err != nil {
+		if _, err := cdp.Call(ctx, t, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+			MatchedNetworkConditions: rules}); err != nil {
 			return err
 		}
-		_, err := cdp.Call(ctx, t, network.OverrideNetworkState, network.OverrideNetworkStateParams{Offline: offline, DownloadThroughput: -1, UploadThroughput: -1})
+		_, err := cdp.Call(ctx, t, network.OverrideNetworkState, network.OverrideNetworkStateParams{Offline: offline,
+			DownloadThroughput: -1, UploadThroughput: -1})
 		return err
 	}))
 }
@@ -138,7 +143,8 @@ func (p *Page) fillSignIn(name, password string) error {
 	if err := p.Go("/sign-in"); err != nil {
 		return err
 	}
-	return p.do(chromedp.WaitVisible(chromedp.CSS("input[name=name]")), chromedp.SendKeys(chromedp.CSS("input[name=name]"), name),
+	return p.do(chromedp.WaitVisible(chromedp.CSS("input[name=name]")),
+		chromedp.SendKeys(chromedp.CSS("input[name=name]"), name),
 		chromedp.SendKeys(chromedp.CSS("input[name=password]"), password), chromedp.Click(chromedp.CSS("form button")))
 }
 
@@ -159,7 +165,8 @@ func (p *Page) Await(expression string) error {
 
 // AwaitText waits until an element's text holds some words.
 func (p *Page) AwaitText(selector, words string) error {
-	return p.Await(fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.includes(%q))`, selector, words))
+	return p.Await(fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.includes(%q))`, selector,
+		words))
 }
 
 // Text is what an element shows.
@@ -174,7 +181,8 @@ func (p *Page) Click(selector string) error {
 
 // Write replaces what the editor holds, as a person would: select all, then type.
 func (p *Page) Write(program string) error {
-	if err := p.do(chromedp.WaitVisible(chromedp.CSS("[data-editor] .cm-content")), chromedp.Click(chromedp.CSS("[data-editor] .cm-content"))); err != nil {
+	if err := p.do(chromedp.WaitVisible(chromedp.CSS("[data-editor] .cm-content")),
+		chromedp.Click(chromedp.CSS("[data-editor] .cm-content"))); err != nil {
 		return err
 	}
 	// One insertion for the whole text: typed newlines would be indented.

@@ -25,7 +25,10 @@ func (a *app) attemptCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "attempt EXERCISE FILE",
 		Short: "Hand an attempt in, wait, and print the verdict",
-		Long:  "Hands a program in. The attempt is stored before it is checked, so it is not lost when\nanything fails after that. An exercise that asks what you expect asks it before the first\nattempt: on a terminal, or with one --predict for each question.\nExit code 0: agrees; 1: it does not; 3: no verdict yet.",
+		Long: "Hands a program in. The attempt is stored before it is checked, so it is not lost when\n" +
+			"anything fails after that. An exercise that asks what you expect asks it before the first\n" +
+			"attempt: on a terminal, or with one --predict for each question.\nExit code 0: agrees; 1: it does not; 3: no " +
+			"verdict yet.",
 		Example: `  nimbus attempt rope-means answer.nra
   nimbus attempt shapes-first answer.nra --predict '[3, 4]' --predict '[4]' --predict int
   nimbus attempt rope-means answer.nra --course kelp-cooperative --output json`,
@@ -34,14 +37,16 @@ func (a *app) attemptCommand() *cobra.Command {
 			return a.attempt(c.Context(), course, args[0], args[1], said)
 		},
 	}
-	c.Flags().StringArrayVar(&said, "predict", nil, "answer to a question that is asked before the first attempt; once for each, in order")
+	c.Flags().StringArrayVar(&said, "predict", nil, "answer to a question that is asked before the first attempt; once "+
+		"for each, in order")
 	c.Flags().StringVar(&course, "course", "", "the course (default: your only one)")
 	return c
 }
 
 // handIn reads a program, or the arrays of a folder or archive, once, and returns what
 // hands it in.
-func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file string) (send func() (*wire.Attempt, error), text string, err error) {
+func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file string) (send func() (*wire.Attempt,
+	error), text string, err error) {
 	if info, err := os.Stat(file); err == nil && (info.IsDir() || filepath.Ext(file) == ".zip") {
 		results, err := a.handedArrays(ctx, c, course, name, file, info)
 		if err != nil {
@@ -56,7 +61,8 @@ func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file s
 }
 
 // handedArrays reads arrays for the shown cases of a published exercise.
-func (a *app) handedArrays(ctx context.Context, c *client.Client, course, name, file string, info os.FileInfo) (map[string]map[string]dataio.JSON, error) {
+func (a *app) handedArrays(ctx context.Context, c *client.Client, course, name, file string,
+	info os.FileInfo) (map[string]map[string]dataio.JSON, error) {
 	e, err := c.Exercise(ctx, course, name)
 	if err != nil {
 		return nil, answered(err)
@@ -102,7 +108,8 @@ func (a *app) handedArrays(ctx context.Context, c *client.Client, course, name, 
 
 // predict answers what an exercise asks before the first attempt, from flags or on a
 // terminal, and says what came of it.
-func (a *app) predict(ctx context.Context, c *client.Client, course, exercise string, questions []wire.Question, said []string) error {
+func (a *app) predict(ctx context.Context, c *client.Client, course, exercise string, questions []wire.Question,
+	said []string) error {
 	if len(said) == 0 {
 		if !a.interactive() {
 			text := fmt.Sprintf("%s asks first what you expect; answer with one --predict for each question:", exercise)

@@ -41,7 +41,8 @@ func TestInspectMendsWhatItSafelyCan(t *testing.T) {
 	dir := weakFolder(t)
 	code, out, _ := nimbus(t, "", "inspect", dir)
 	assert.Equal(t, 1, code)
-	for _, want := range []string{"equal-lengths", "one-shape", "no-boundary", "reference.nra, line 1", "3 pieces of advice"} {
+	for _, want := range []string{"equal-lengths", "one-shape", "no-boundary", "reference.nra, line 1",
+		"3 pieces of advice"} {
 		assert.Contains(t, out, want)
 	}
 	code, out, _ = nimbus(t, "", "inspect", dir, "-o", "json")
@@ -58,7 +59,8 @@ func TestInspectMendsWhatItSafelyCan(t *testing.T) {
 	text, err := os.ReadFile(filepath.Join(dir, "exercise.yaml"))
 	require.NoError(t, err)
 	assert.Contains(t, string(text), "# kept")
-	assert.Equal(t, 4, strings.Count(string(text), "- {name: "), "equal-lengths and one-shape are fixed by one case: %s", text)
+	assert.Equal(t, 4, strings.Count(string(text), "- {name: "), "equal-lengths and one-shape are fixed by one case: %s",
+		text)
 	code, out, _ = nimbus(t, "", "inspect", dir)
 	assert.Equal(t, 0, code, out)
 	code, out, _ = nimbus(t, "", "probe", dir)
@@ -68,7 +70,8 @@ func TestInspectMendsWhatItSafelyCan(t *testing.T) {
 
 func TestInspectTellsErrorsAsErrors(t *testing.T) {
 	dir := weakFolder(t)
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "exercise.yaml"), []byte(strings.Replace(weakExercise, "outputs:", "outpts:", 1)), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "exercise.yaml"), []byte(strings.Replace(weakExercise, "outputs:",
+		"outpts:", 1)), 0o644))
 	code, out, _ := nimbus(t, "", "inspect", dir, "-o", "json")
 	assert.Equal(t, 2, code)
 	assert.Contains(t, out, `"line": 5`)
@@ -79,7 +82,8 @@ func TestProbeListsSurvivorsAndKeepsMarks(t *testing.T) {
 	dir := weakFolder(t)
 	code, out, _ := nimbus(t, "", "probe", dir)
 	assert.Equal(t, 1, code)
-	for _, want := range []string{"mask.boundary", "line 1: >= → >", "would read: ripe = count(fronds > ripe_at over depth)", "- {name: extra-1, inputs: {fronds: "} {
+	for _, want := range []string{"mask.boundary", "line 1: >= → >",
+		"would read: ripe = count(fronds > ripe_at over depth)", "- {name: extra-1, inputs: {fronds: "} {
 		assert.Contains(t, out, want)
 	}
 	code, out, _ = nimbus(t, "", "probe", dir, "-o", "json")
@@ -112,12 +116,15 @@ func TestProbeListsSurvivorsAndKeepsMarks(t *testing.T) {
 }
 
 func TestCheckTellsWhy(t *testing.T) {
-	code, out, _ := nimbus(t, "", "check", "../../demo/course/exercises/rope-means", "../../demo/attempts/rope-means/per-depth.nra")
+	code, out, _ := nimbus(t, "", "check", "../../demo/course/exercises/rope-means",
+		"../../demo/attempts/rope-means/per-depth.nra")
 	assert.Equal(t, 1, code)
-	for _, want := range []string{"expected  │  rope 3 │", "got       │ depth 4 │", "why", "worked over or along another axis (axis.other, certain)", "over [week, rope] → over [week, depth]"} {
+	for _, want := range []string{"expected  │  rope 3 │", "got       │ depth 4 │", "why",
+		"worked over or along another axis (axis.other, certain)", "over [week, rope] → over [week, depth]"} {
 		assert.Contains(t, out, want)
 	}
-	_, student, _ := nimbus(t, "", "check", "../../demo/course/exercises/rope-means", "../../demo/attempts/rope-means/per-depth.nra", "--as-student")
+	_, student, _ := nimbus(t, "", "check", "../../demo/course/exercises/rope-means",
+		"../../demo/attempts/rope-means/per-depth.nra", "--as-student")
 	assert.Contains(t, student, "?", "a student is asked")
 	assert.NotContains(t, student, "over [week, depth]", "and not told the change")
 }

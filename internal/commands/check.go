@@ -40,7 +40,8 @@ CASE/OUTPUT.json, .csv or .mtx, where the exercise accepts results. Exit code 0:
 		},
 	}
 	c.Flags().BoolVar(&f.student, "as-student", false, "print what a student would see")
-	c.Flags().StringArrayVar(&f.said, "predict", nil, "what was said to a question asked before the first attempt; once for each, in order")
+	c.Flags().StringArrayVar(&f.said, "predict", nil, "what was said to a question asked before the first attempt; "+
+		"once for each, in order")
 	c.Flags().IntVar(&f.number, "attempt", 1, "with --as-student: which of the student's attempts it is")
 	return c
 }
@@ -74,7 +75,8 @@ func predicted(ctx context.Context, p *check.Prepared, v *check.Verdict, said []
 		return nil
 	}
 	if len(said) != len(p.Exercise.Predictions) {
-		return wrongUse("there are %d --predict and %d questions; answer each, in order", len(said), len(p.Exercise.Predictions))
+		return wrongUse("there are %d --predict and %d questions; answer each, in order", len(said),
+			len(p.Exercise.Predictions))
 	}
 	right := make([]bool, len(said))
 	for i, answer := range said {
@@ -107,7 +109,8 @@ func (a *app) check(ctx context.Context, folder, file string, f checkFlags) erro
 		return err
 	}
 	if v.Fault != nil {
-		fmt.Fprintf(a.err, "%v; the verdict stands, without causes. Please report it with the program and this:\n%s\n", v.Fault, v.Fault.Stack)
+		fmt.Fprintf(a.err, "%v; the verdict stands, without causes. Please report it with the program and this:\n%s\n",
+			v.Fault, v.Fault.Stack)
 	}
 	if f.student {
 		v = v.ForStudent(p.Exercise, f.number)
@@ -134,7 +137,8 @@ func (a *app) checked(ctx context.Context, p *check.Prepared, file string) (*che
 		}
 		defer closer()
 		if !p.Exercise.Takes("results") {
-			return nil, "", wrongUse("the exercise `%s` takes programs, and %s holds arrays; `accepts: [program, results]` would take both", p.Exercise.Name, file)
+			return nil, "", wrongUse("the exercise `%s` takes programs, and %s holds arrays; `accepts: [program, results]` "+
+				"would take both", p.Exercise.Name, file)
 		}
 		results, wrong := check.ReadResults(fsys, p)
 		if len(wrong) > 0 {
@@ -198,7 +202,8 @@ func openExercise(folder string) (*exercise.Exercise, []exercise.Problem, error)
 	}
 	name := filepath.Base(absolute)
 	top := filepath.Dir(filepath.Dir(absolute))
-	if _, err := os.Stat(filepath.Join(top, "course.yaml")); err == nil && filepath.Base(filepath.Dir(absolute)) == "exercises" {
+	if _, err := os.Stat(filepath.Join(top, "course.yaml")); err == nil &&
+		filepath.Base(filepath.Dir(absolute)) == "exercises" {
 		c, problems, err := openCourse(top)
 		if err != nil {
 			return nil, nil, err

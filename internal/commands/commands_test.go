@@ -36,7 +36,8 @@ func TestGridsAlignAtThePoint(t *testing.T) {
 	}, "\n"), grid(a, 0, short))
 	assert.Equal(t, "  2.5\n", grid(array.Scalar(2.5), 0, short))
 	assert.Equal(t, "  (no elements)\n", grid(array.New(array.Int, []int{0, 3}), 0, short))
-	assert.Equal(t, "   │ 1 2\n   │ 7 8\n", grid(array.FromInts([]int64{7, 8}, 2), 1, short), "positions in the course's counting")
+	assert.Equal(t, "   │ 1 2\n   │ 7 8\n", grid(array.FromInts([]int64{7, 8}, 2), 1, short),
+		"positions in the course's counting")
 }
 
 func TestLargeArraysAreCut(t *testing.T) {
@@ -87,9 +88,12 @@ func TestExplainExplainsEverything(t *testing.T) {
 // TestExplainFindsWhatAPersonWouldType looks words up by what people call them.
 func TestExplainFindsWhatAPersonWouldType(t *testing.T) {
 	for typed, word := range map[string]string{
-		"slice": "slice", "axis": "axis", "broadcasting": "broadcasting", "tolerance": "tolerance", "hidden case": "hidden case", "Hidden Cases": "hidden case", "evenly spaced": "spaced",
-		"cumulative sum": "running_sum", "position of the maximum": "max_at", "average": "mean", "matrix multiplication": "matrix product", "shape differs": "shape.differs", "standard deviation": "std",
-		"step.differs": "step.differs", "function.missing": "function.missing", "property.fails": "property.fails", "expects.missed": "expects.missed", "rule.cost": "rule.cost", "nothing-shown": "nothing-shown",
+		"slice": "slice", "axis": "axis", "broadcasting": "broadcasting", "tolerance": "tolerance",
+		"hidden case": "hidden case", "Hidden Cases": "hidden case", "evenly spaced": "spaced",
+		"cumulative sum": "running_sum", "position of the maximum": "max_at", "average": "mean",
+		"matrix multiplication": "matrix product", "shape differs": "shape.differs", "standard deviation": "std",
+		"step.differs": "step.differs", "function.missing": "function.missing", "property.fails": "property.fails",
+		"expects.missed": "expects.missed", "rule.cost": "rule.cost", "nothing-shown": "nothing-shown",
 	} {
 		code, out, stderr := nimbus(t, "", append([]string{"explain", "-o", "json"}, strings.Fields(typed)...)...)
 		require.Equal(t, 0, code, "%s: %s", typed, stderr)
@@ -97,7 +101,8 @@ func TestExplainFindsWhatAPersonWouldType(t *testing.T) {
 		require.NoError(t, json.Unmarshal([]byte(out), &x))
 		assert.Equal(t, word, x.Word, typed)
 	}
-	for typed, near := range map[string]string{"meen": "did you mean `mean`", "sum of rows by group": "`totals_by`", "regression": "fitted_polynomial", "flurble": "lists them all"} {
+	for typed, near := range map[string]string{"meen": "did you mean `mean`", "sum of rows by group": "`totals_by`",
+		"regression": "fitted_polynomial", "flurble": "lists them all"} {
 		code, _, stderr := nimbus(t, "", "explain", typed)
 		assert.Equal(t, 2, code)
 		assert.Contains(t, stderr, near, typed)
@@ -126,7 +131,8 @@ func TestEveryCodeIsExplained(t *testing.T) {
 
 // TestOutputEndsWithItsLine checks every kind of verdict, as text and as JSON.
 func TestOutputEndsWithItsLine(t *testing.T) {
-	for _, program := range []string{"per_rope = 1\n", "x = (\n", "per_rope = growth[9]\n", "each w in growth {\n}\n", ""} {
+	for _, program := range []string{"per_rope = 1\n", "x = (\n", "per_rope = growth[9]\n", "each w in growth {\n}\n",
+		""} {
 		for _, form := range []string{"text", "json"} {
 			_, out, stderr := nimbus(t, program, "check", "../../demo/course/exercises/rope-means", "-", "-o", form)
 			assert.Empty(t, stderr)
@@ -186,7 +192,8 @@ func TestEvaluateReadsItsInputs(t *testing.T) {
 	}
 	inputs := file("in.json", `{"growth": [[1, 2.5], [3, 4]], "limit": 3}`)
 	table := file("t.csv", "a,b\n1,2\n3,4\n")
-	code, out, stderr := nimbus(t, "x = sum(growth over 0) + limit\ny = t[1, 1]\n", "evaluate", "-", "--inputs", inputs, "--set", "t="+table, "-o", "json")
+	code, out, stderr := nimbus(t, "x = sum(growth over 0) + limit\ny = t[1, 1]\n", "evaluate", "-", "--inputs", inputs,
+		"--set", "t="+table, "-o", "json")
 	require.Equal(t, 0, code, stderr)
 	var got struct {
 		Values map[string]struct {
@@ -225,7 +232,8 @@ func TestCheckForStudents(t *testing.T) {
 	program := "ripe = count(fronds > ripe_at over depth)\ntrimmed = fronds\ntrimmed[fronds > ripe_at] = ripe_at\n"
 	code, team, _ := nimbus(t, program, "check", "../../demo/course/exercises/ripe-fronds", "-", "-o", "json")
 	assert.Equal(t, 1, code)
-	code, student, _ := nimbus(t, program, "check", "../../demo/course/exercises/ripe-fronds", "-", "-o", "json", "--as-student")
+	code, student, _ := nimbus(t, program, "check", "../../demo/course/exercises/ripe-fronds", "-", "-o", "json",
+		"--as-student")
 	assert.Equal(t, 1, code)
 	assert.Greater(t, strings.Count(team, `"worst"`), strings.Count(student, `"worst"`))
 	_, text, _ := nimbus(t, program, "check", "../../demo/course/exercises/ripe-fronds", "-")
@@ -240,10 +248,12 @@ func TestCheckForStudents(t *testing.T) {
 func TestCheckTellsEverythingWrongWithAFolder(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "means")
 	require.NoError(t, os.MkdirAll(dir, 0o755))
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "exercise.yaml"), []byte("titel: Means\noutputs: {x: {points: -1}}\ncases: []\n"), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "exercise.yaml"),
+		[]byte("titel: Means\noutputs: {x: {points: -1}}\ncases: []\n"), 0o644))
 	code, _, stderr := nimbus(t, "x = 1", "check", dir, "-")
 	assert.Equal(t, 2, code)
-	for _, line := range []string{"exercise.yaml:1:1: there is no key `titel`", "is negative", "no cases", "prompt.md:1:1", "reference.nra:1:1", "6 to fix"} {
+	for _, line := range []string{"exercise.yaml:1:1: there is no key `titel`", "is negative", "no cases",
+		"prompt.md:1:1", "reference.nra:1:1", "6 to fix"} {
 		assert.Contains(t, stderr, line)
 	}
 	code, out, _ := nimbus(t, "x = 1", "check", dir, "-", "-o", "json")

@@ -22,17 +22,22 @@ func (a *app) publishCommand() *cobra.Command {
 	var slug string
 	var f publishFlags
 	c := &cobra.Command{
-		Use:     "publish COURSE",
-		Short:   "Publish a course folder, whole or not at all",
-		Long:    "Sends a course folder to the service. Its errors are told first, all at once; with any,\nnothing is published. Advice, survivors of probing and the verdicts that would change are\nshown before it is sent; --preview stops there. A folder that has not changed makes no new\nrevision. With --recheck every attempt is checked again by the new one.",
-		Example: "  nimbus publish demo/course --course kelp-cooperative --preview\n  nimbus publish demo/course --course kelp-cooperative --recheck",
-		Args:    cobra.ExactArgs(1),
-		RunE:    func(c *cobra.Command, args []string) error { return a.publish(c.Context(), args[0], slug, f) },
+		Use:   "publish COURSE",
+		Short: "Publish a course folder, whole or not at all",
+		Long: "Sends a course folder to the service. Its errors are told first, all at once; with any,\n" +
+			"nothing is published. Advice, survivors of probing and the verdicts that would change are\nshown before it is " +
+			"sent; --preview stops there. A folder that has not changed makes no new\nrevision. With --recheck every attempt " +
+			"is checked again by the new one.",
+		Example: "  nimbus publish demo/course --course kelp-cooperative --preview\n  nimbus publish demo/course --course " +
+			"kelp-cooperative --recheck",
+		Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error { return a.publish(c.Context(), args[0], slug, f) },
 	}
 	c.Flags().StringVar(&slug, "course", "", "the course's name in addresses (default: the folder's name)")
 	c.Flags().BoolVar(&f.preview, "preview", false, "show what would change, and publish nothing")
 	c.Flags().BoolVar(&f.recheck, "recheck", false, "check every attempt again by the new revision")
-	c.Flags().IntVar(&f.from, "from", 0, "the revision that the folder was edited from (default: what the folder remembers)")
+	c.Flags().IntVar(&f.from, "from", 0, "the revision that the folder was edited from (default: what the folder "+
+		"remembers)")
 	c.Flags().BoolVar(&f.replace, "replace", false, "replace the current revision whoever published it")
 	return c
 }
@@ -93,7 +98,8 @@ func (a *app) publish(ctx context.Context, folder, slug string, f publishFlags) 
 		if a.output == "text" {
 			a.previewText(out)
 		}
-		out, err = c.PublishFrom(ctx, slug, archive, client.Publishing{From: f.began(folder, c.Base(), slug), Recheck: f.recheck})
+		out, err = c.PublishFrom(ctx, slug, archive, client.Publishing{From: f.began(folder, c.Base(), slug),
+			Recheck: f.recheck})
 	}
 	var problem *client.Error
 	if errors.As(err, &problem) {
@@ -102,7 +108,9 @@ func (a *app) publish(ctx context.Context, folder, slug string, f publishFlags) 
 			a.problems(problem.Errors)
 			return ended(exitUse)
 		case problem.Current != nil:
-			return &exit{code: exitUse, err: fmt.Errorf("%s\n  `nimbus courses %s --revision %d --to FOLDER` gets it; put your change into it, or publish with --from %d or --replace when yours is to take its place", problem.Detail, slug, problem.Current.Number, problem.Current.Number)}
+			return &exit{code: exitUse, err: fmt.Errorf("%s\n  `nimbus courses %s --revision %d --to FOLDER` gets it; put "+
+				"your change into it, or publish with --from %d or --replace when yours is to take its place", problem.Detail,
+				slug, problem.Current.Number, problem.Current.Number)}
 		}
 	}
 	if err != nil {
@@ -126,7 +134,8 @@ func (a *app) publish(ctx context.Context, folder, slug string, f publishFlags) 
 		a.printf("%s (%s) is unchanged: revision %d stays.\n", out.Title, out.Course, out.Revision)
 		return nil
 	}
-	a.printf("Published %s (%s), revision %d: %s.\n", out.Title, out.Course, out.Revision, strings.Join(out.Exercises, ", "))
+	a.printf("Published %s (%s), revision %d: %s.\n", out.Title, out.Course, out.Revision, strings.Join(out.Exercises,
+		", "))
 	return nil
 }
 
@@ -155,7 +164,8 @@ func (a *app) coursesCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "courses [COURSE]",
 		Short: "List your courses, or a course's revisions; get one back as a folder",
-		Long:  "Without a course it lists your courses. With one it lists its revisions, newest first;\nwith --revision and --to it writes that revision's folder, which works offline.",
+		Long: "Without a course it lists your courses. With one it lists its revisions, newest first;\n" +
+			"with --revision and --to it writes that revision's folder, which works offline.",
 		Example: `  nimbus courses
   nimbus courses kelp-cooperative
   nimbus courses kelp-cooperative --revision 1 --to kelp-as-it-was`,

@@ -98,7 +98,8 @@ func running(folder string, err error) error {
 	if text, err := os.ReadFile(filepath.Join(folder, addressFile)); err == nil {
 		at = "it answers at " + strings.TrimSpace(string(text))
 	}
-	return fmt.Errorf("a demo runs in %s already (process %d): %s; stop that one with Ctrl-C, or give this one a folder of its own with --folder", folder, used.PID, at)
+	return fmt.Errorf("a demo runs in %s already (process %d): %s; stop that one with Ctrl-C, or give this one a "+
+		"folder of its own with --folder", folder, used.PID, at)
 }
 
 // forget removes the demo's folder, ending a database that still runs in it; not one that
@@ -164,11 +165,11 @@ func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) 
 	}
 	if err := a.tell(ctx, f, c); err != nil {
 		stop()
-		<-ended
+		end := <-ended
 		if ctx.Err() != nil && !f.once {
 			return nil
 		}
-		return err
+		return errors.Join(err, end)
 	}
 	if f.once {
 		stop()
@@ -237,7 +238,8 @@ func (a *app) tell(ctx context.Context, f demoFlags, base *client.Client) error 
 	if err != nil {
 		return err
 	}
-	a.printf("%d attempts checked in %.1f s: %d agree, %d differ, %d failed, %d refused\n\n", n, time.Since(start).Seconds(), counts[check.Agrees], counts[check.Differs], counts[check.Failed], counts[check.Refused])
+	a.printf("%d attempts checked in %.1f s: %d agree, %d differ, %d failed, %d refused\n\n", n, time.Since(start).
+		Seconds(), counts[check.Agrees], counts[check.Differs], counts[check.Failed], counts[check.Refused])
 	if !f.once {
 		return nil
 	}
@@ -273,7 +275,8 @@ func (a *app) demoWelcome(base, folder string) {
 	a.printf("               %-8s the operator\n\n", demo.Operator)
 	a.printf("  look at      as %s: the desk, and an attempt that differs\n", demo.Assistant)
 	a.printf("               as %s: an exercise; hand something in while the desk is open\n", demo.Student)
-	a.printf("  from a shell NIMBUS_PASSWORD=%s nimbus sign-in --service %s --name %s\n", demo.Password, base, demo.Student)
+	a.printf("  from a shell NIMBUS_PASSWORD=%s nimbus sign-in --service %s --name %s\n", demo.Password, base,
+		demo.Student)
 	a.printf("               nimbus attempt rope-means demo/attempts/rope-means/per-depth.nra\n\n")
 	a.printf("  The service's log is %s. Ctrl-C stops everything.\n%s\n", filepath.Join(folder, "service.log"), line)
 	fmt.Fprintln(a.err)

@@ -52,7 +52,8 @@ func (a *app) desk(ctx context.Context, course string, follow bool) error {
 		if e.Kind == "verdict" && e.Attempt != nil {
 			if got, err := c.Attempt(ctx, *e.Attempt, 0); err == nil && got.Verdict != nil {
 				m := marks[got.Verdict.Verdict]
-				a.printf("  %s  %s %-8s %-18s %s\n", got.HandedIn.Local().Format("15:04:05"), a.paint(m.colour, m.sign), got.Verdict.Verdict, got.Exercise, got.Display)
+				a.printf("  %s  %s %-8s %-18s %s\n", got.HandedIn.Local().Format("15:04:05"), a.paint(m.colour, m.sign),
+					got.Verdict.Verdict, got.Exercise, got.Display)
 			}
 		}
 		return true
@@ -67,12 +68,15 @@ func (a *app) desk(ctx context.Context, course string, follow bool) error {
 func (a *app) deskText(d *wire.Desk) {
 	a.printf("%s  %d students, %d attempts, %d waiting\n", a.paint("1", d.Title), d.Students, d.Attempts, d.Waiting)
 	if d.Stuck > 0 {
-		a.printf("▲ %s without a verdict after three tries: a fault of ours, and in the log\n", plural(int(d.Stuck), "attempt"))
+		a.printf("▲ %s without a verdict after three tries: a fault of ours, and in the log\n", plural(int(d.Stuck),
+			"attempt"))
 	}
 	a.printf("\n")
-	a.printf("  %-24s %10s %10s %10s %10s %10s %6s\n", "exercise", "● agrees", "◐ differs", "▲ failed", "■ refused", "○ waiting", "none")
+	a.printf("  %-24s %10s %10s %10s %10s %10s %6s\n", "exercise", "● agrees", "◐ differs", "▲ failed", "■ refused",
+		"○ waiting", "none")
 	for _, e := range d.Exercises {
-		a.printf("  %-24s %10d %10d %10d %10d %10d %6d\n", e.Name, e.Agrees, e.Differs, e.Failed, e.Refused, e.Waiting, e.None)
+		a.printf("  %-24s %10d %10d %10d %10d %10d %6d\n", e.Name, e.Agrees, e.Differs, e.Failed, e.Refused, e.Waiting,
+			e.None)
 	}
 	if len(d.Knots) == 0 {
 		a.printf("\n  no open knots\n")
@@ -87,7 +91,8 @@ func (a *app) deskText(d *wire.Desk) {
 		if runes := []rune(what); len(runes) > 56 {
 			what = string(runes[:55]) + "…"
 		}
-		a.printf("  %3d  %-18s %-56s since %s  %s\n", k.People, k.Exercise, what, k.Since.Local().Format("Jan 2 15:04"), k.Code)
+		a.printf("  %3d  %-18s %-56s since %s  %s\n", k.People, k.Exercise, what, k.Since.Local().Format("Jan 2 15:04"),
+			k.Code)
 	}
 	if more := len(d.Knots) - 15; more > 0 {
 		a.printf("       and %d more\n", more)

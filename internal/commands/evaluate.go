@@ -3,6 +3,7 @@ package commands
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -58,7 +59,8 @@ one at a time from a CSV or JSON file.`,
 	c.Flags().IntVar(&f.counting, "counting", 0, "what the first position is called: 0 or 1")
 	c.Flags().BoolVar(&f.trace, "trace", false, "print one line for each statement that ran")
 	c.Flags().StringVarP(&f.expression, "expression", "e", "", "evaluate this expression instead of a file")
-	c.Flags().BoolVar(&f.full, "full", false, "write arrays whole, however large; else one of more than 100,000 elements is written without its data")
+	c.Flags().BoolVar(&f.full, "full", false, "write arrays whole, however large; else one of more than 100,000 "+
+		"elements is written without its data")
 	return c
 }
 
@@ -145,7 +147,7 @@ func (a *app) readText(name string) (string, error) {
 
 // underlying takes the path off a file error, which the message names already.
 func underlying(err error) error {
-	if p, ok := err.(*os.PathError); ok {
+	if p := (*os.PathError)(nil); errors.As(err, &p) {
 		return p.Err
 	}
 	return err
@@ -249,7 +251,8 @@ func (a *app) evaluateJSON(result *evaluate.Result, errs []*notation.Diagnostic,
 	return a.json(out)
 }
 
-func (a *app) evaluateText(program *notation.Program, name string, result *evaluate.Result, steps []evaluate.Step, errs []*notation.Diagnostic, f evaluateFlags) {
+func (a *app) evaluateText(program *notation.Program, name string, result *evaluate.Result, steps []evaluate.Step,
+	errs []*notation.Diagnostic, f evaluateFlags) {
 	written := 0
 	for _, s := range steps {
 		if written > mostWritten && !f.full {
@@ -271,7 +274,8 @@ func (a *app) evaluateText(program *notation.Program, name string, result *evalu
 		case written > mostWritten:
 			a.printf("%s  %s  (not written: there is too much; --full writes all of it)\n", a.paint("1", n), v.Kind())
 		case v.Size() > mostElements:
-			written += a.printf("%s  %s  %s\n  %s  (%d elements; --full writes them)\n", a.paint("1", n), v.Kind(), shapeStrip(v), ends(v), v.Size())
+			written += a.printf("%s  %s  %s\n  %s  (%d elements; --full writes them)\n", a.paint("1", n), v.Kind(),
+				shapeStrip(v), ends(v), v.Size())
 		default:
 			written += a.printf("%s  %s  %s\n%s", a.paint("1", n), v.Kind(), shapeStrip(v), grid(v, f.counting, short))
 		}

@@ -20,7 +20,8 @@ func (a *app) explainCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "explain [WORD]",
 		Short: "Explain a function, an operator, a finding, a cause or a piece of advice",
-		Long:  "Explains any word of the notation with an example that runs, and the codes of findings, causes\nand advice. Without a word it lists them by topic; --search looks for a text in them.",
+		Long: "Explains any word of the notation with an example that runs, and the codes of findings, causes\n" +
+			"and advice. Without a word it lists them by topic; --search looks for a text in them.",
 		Example: `  nimbus explain mean
   nimbus explain shape.broadcast
   nimbus explain 'cumulative sum'
@@ -74,7 +75,10 @@ func keywords(word string) []string {
 
 // plain is a word as it is compared with others: without case, hyphens and a plural s.
 func plain(text string) string {
-	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool { return r == ' ' || r == '-' || r == '_' || r == '.' })
+	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
+		return r == ' ' || r == '-' || r == '_' ||
+			r == '.'
+	})
 	for i, w := range words {
 		if len(w) > 3 && !strings.HasSuffix(w, "ss") {
 			words[i] = strings.TrimSuffix(w, "s")
@@ -197,7 +201,8 @@ func (a *app) explain(ctx context.Context, word string) error {
 
 func describeWord(word string) (explanation, bool) {
 	if f := functions.Lookup(word); f != nil {
-		return explanation{Word: f.Name, Kind: "function, " + string(f.Topic), Signature: f.Signature, Doc: f.Describe(), Shape: f.Shape, Example: "result = " + f.Example, Relatives: f.Relatives}, true
+		return explanation{Word: f.Name, Kind: "function, " + string(f.Topic), Signature: f.Signature, Doc: f.Describe(),
+			Shape: f.Shape, Example: "result = " + f.Example, Relatives: f.Relatives}, true
 	}
 	i := slices.IndexFunc(notation.Entries, func(e notation.Entry) bool { return e.Word == word })
 	if i < 0 {

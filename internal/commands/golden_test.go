@@ -15,9 +15,12 @@ import (
 var update = flag.Bool("update", false, "write what the commands print to the golden files")
 
 const (
-	growth = "growth = labelled([[5.5, 6.25, 4.0], [7.0, 3.5, 8.0]], axes: [week, rope])\nper_rope = mean(growth over week)\n"
-	weak   = "title: Ripe fronds\ninputs:\n  fronds: {axes: [rope, depth], kind: real}\n  ripe_at: {axes: [], kind: real}\noutputs: {ripe: {axes: [rope]}}\ncases:\n" +
-		"  - {name: spring, shown: true, inputs: {fronds: [[81, 79.5, 95.5], [61, 83, 102.25], [70, 88, 40]], ripe_at: 80}}\n" +
+	growth = "growth = labelled([[5.5, 6.25, 4.0], [7.0, 3.5, 8.0]], axes: [week, rope])\nper_rope = mean(growth over " +
+		"week)\n"
+	weak = "title: Ripe fronds\ninputs:\n  fronds: {axes: [rope, depth], kind: real}\n  ripe_at: {axes: [], kind: " +
+		"real}\noutputs: {ripe: {axes: [rope]}}\ncases:\n" +
+		"  - {name: spring, shown: true, inputs: {fronds: [[81, 79.5, 95.5], [61, 83, 102.25], [70, 88, 40]], ripe_at: " +
+		"80}}\n" +
 		"  - {name: autumn, inputs: {fronds: [[90, 30.5, 15.5], [66, 93, 12.25], [71, 68, 49]], ripe_at: 65}}\n"
 )
 
@@ -26,7 +29,9 @@ const (
 func TestWhatTheTerminalShows(t *testing.T) {
 	dir := filepath.Join(t.TempDir(), "weak")
 	require.NoError(t, os.Mkdir(dir, 0o755))
-	for name, text := range map[string]string{"exercise.yaml": weak, "prompt.md": "Count the ripe fronds of each rope, in `ripe`.\n", "reference.nra": "ripe = count(fronds >= ripe_at over depth)\n"} {
+	for name, text := range map[string]string{"exercise.yaml": weak,
+		"prompt.md":     "Count the ripe fronds of each rope, in `ripe`.\n",
+		"reference.nra": "ripe = count(fronds >= ripe_at over depth)\n"} {
 		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
 	}
 	means := "../../demo/course/exercises/rope-means"
@@ -35,11 +40,15 @@ func TestWhatTheTerminalShows(t *testing.T) {
 		arguments   []string
 	}{
 		{"evaluate", growth, []string{"evaluate", "-"}},
-		{"evaluate-trace", growth + "missed = sqrt(per_rope - 5)\nclash = growth + mean(growth over rope)\n", []string{"evaluate", "-", "--trace"}},
+		{"evaluate-trace", growth + "missed = sqrt(per_rope - 5)\nclash = growth + mean(growth over rope)\n",
+			[]string{"evaluate", "-", "--trace"}},
 		{"evaluate-json", growth, []string{"evaluate", "-", "--output", "json"}},
-		{"check-agrees", "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over week)\nspread = max(growth over [rope, depth]) - min(growth over [rope, depth])\n", []string{"check", means, "-"}},
-		{"check-differs", "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = 1\n", []string{"check", means, "-"}},
-		{"check-as-student", "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = 1\n", []string{"check", means, "-", "--as-student"}},
+		{"check-agrees", "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over week)\n" +
+			"spread = max(growth over [rope, depth]) - min(growth over [rope, depth])\n", []string{"check", means, "-"}},
+		{"check-differs", "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = 1\n",
+			[]string{"check", means, "-"}},
+		{"check-as-student", "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = 1\n",
+			[]string{"check", means, "-", "--as-student"}},
 		{"check-failed", "per_rope = meen(growth over week)\n", []string{"check", means, "-"}},
 		{"inspect", "", []string{"inspect", dir}},
 		{"probe", "", []string{"probe", dir}},

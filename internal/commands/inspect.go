@@ -116,7 +116,8 @@ func (a *app) inspect(ctx context.Context, folder string, fix bool) error {
 }
 
 // prepared prepares an exercise that has no errors of its own yet.
-func prepared(ctx context.Context, e *exercise.Exercise, known []exercise.Problem) (*check.Prepared, []exercise.Problem) {
+func prepared(ctx context.Context, e *exercise.Exercise, known []exercise.Problem) (*check.Prepared,
+	[]exercise.Problem) {
 	for _, p := range known {
 		if path.Dir(p.File) == path.Clean(e.Dir) || p.File == e.File() {
 			return nil, nil
@@ -260,7 +261,8 @@ func (a *app) probeText(r *probe.Report) {
 	if a.colour() {
 		fmt.Fprint(a.err, "\r\x1b[K")
 	}
-	a.printf("%s, %d caught, %d equivalent: %.0f %% caught\n", plural(r.Slips, "slip"), r.Caught, r.Equivalent, 100*r.Share())
+	a.printf("%s, %d caught, %d equivalent: %.0f %% caught\n", plural(r.Slips, "slip"), r.Caught, r.Equivalent,
+		100*r.Share())
 	if r.Stopped {
 		a.printf("stopped at its bound on time or on the length of a reference; what was not tried counts as not caught\n")
 	}

@@ -75,7 +75,8 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 		return exitDone
 	}
 	if f := guard.As(err); f != nil {
-		fmt.Fprintf(errOut, "nimbus: %v\n  This should not happen whatever was typed. Please report it, with the text that was read and this:\n%s", f, f.Stack)
+		fmt.Fprintf(errOut, "nimbus: %v\n  This should not happen whatever was typed. Please report it, with the text "+
+			"that was read and this:\n%s", f, f.Stack)
 		return exitUnreachable
 	}
 	var e *exit
@@ -92,9 +93,10 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 
 func (a *app) root() *cobra.Command {
 	root := &cobra.Command{
-		Use:           "nimbus",
-		Short:         "Array exercises that say what differs, where and why",
-		Long:          "Nimbus Reach checks whole-array answers to exercises in numerical computing.\nStart with `nimbus demo`.",
+		Use:   "nimbus",
+		Short: "Array exercises that say what differs, where and why",
+		Long: "Nimbus Reach checks whole-array answers to exercises in numerical computing.\nStart with `nimbus " +
+			"demo`.",
 		SilenceErrors: true, SilenceUsage: true,
 		PersistentPreRunE: func(*cobra.Command, []string) error {
 			if a.output != "text" && a.output != "json" {
@@ -104,9 +106,12 @@ func (a *app) root() *cobra.Command {
 		},
 	}
 	root.PersistentFlags().StringVarP(&a.output, "output", "o", "text", "text or json")
-	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions([]string{"text", "json"}, cobra.ShellCompDirectiveNoFileComp))
-	root.AddCommand(a.demoCommand(), a.serveCommand(), a.workerCommand(), a.evaluateCommand(), a.checkCommand(), a.inspectCommand(), a.probeCommand(), a.explainCommand(),
-		a.publishCommand(), a.coursesCommand(), a.attemptCommand(), a.deskCommand(), a.signInCommand(), a.signOutCommand(), a.whoamiCommand())
+	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions([]string{"text", "json"},
+		cobra.ShellCompDirectiveNoFileComp))
+	root.AddCommand(a.demoCommand(), a.serveCommand(), a.workerCommand(), a.evaluateCommand(), a.checkCommand(),
+		a.inspectCommand(), a.probeCommand(), a.explainCommand(),
+		a.publishCommand(), a.coursesCommand(), a.attemptCommand(), a.deskCommand(), a.signInCommand(), a.signOutCommand(),
+		a.whoamiCommand())
 	return root
 }
 

@@ -51,8 +51,10 @@ read from NIMBUS_OPERATOR_PASSWORD.`,
 	serviceFlags(c, &f)
 	c.Flags().StringVar(&f.listen, "listen", "127.0.0.1:8080", "host:port to answer on; port 0 takes a free one")
 	c.Flags().BoolVar(&f.secure, "secure", false, "browsers come over HTTPS: cookies are sent on nothing else")
-	c.Flags().StringSliceVar(&f.proxies, "proxy", nil, "network of a proxy, 10.0.0.0/8 say, whose X-Forwarded-For and Forwarded are believed; may be repeated")
-	c.Flags().StringVar(&f.metrics, "metrics", "", "host:port to answer /metrics on; or set NIMBUS_METRICS_TOKEN, which a reader then sends")
+	c.Flags().StringSliceVar(&f.proxies, "proxy", nil, "network of a proxy, 10.0.0.0/8 say, whose X-Forwarded-For and "+
+		"Forwarded are believed; may be repeated")
+	c.Flags().StringVar(&f.metrics, "metrics", "", "host:port to answer /metrics on; or set NIMBUS_METRICS_TOKEN, "+
+		"which a reader then sends")
 	c.Flags().StringVar(&f.operator, "first-operator", "", "name of the operator to make when there is nobody yet")
 	return c
 }
@@ -66,7 +68,8 @@ func serviceFlags(c *cobra.Command, f *serveFlags) {
 
 func (f serveFlags) check() error {
 	if f.dsn == "" {
-		return wrongUse("no database is named; set NIMBUS_DATABASE or --database, or start with `nimbus demo`, which brings its own")
+		return wrongUse("no database is named; set NIMBUS_DATABASE or --database, or start with `nimbus demo`, which " +
+			"brings its own")
 	}
 	return nil
 }
@@ -78,7 +81,8 @@ func (a *app) serve(ctx context.Context, f serveFlags) error {
 	log := logger(a.err, f.verbose)
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
-	err := service.Run(ctx, service.Config{DSN: f.dsn, Listen: f.listen, Workers: f.workers, Memory: f.memory << 20, Secure: f.secure, Proxies: f.proxies, Metrics: f.metrics, MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
+	err := service.Run(ctx, service.Config{DSN: f.dsn, Listen: f.listen, Workers: f.workers, Memory: f.memory << 20,
+		Secure: f.secure, Proxies: f.proxies, Metrics: f.metrics, MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
 		Listening: func(address string) { log.Info("listening", "address", "http://"+address) },
 		Ready: func(s *store.Store, gate *access.Gate) {
 			log.Info("ready")
@@ -122,7 +126,8 @@ func (a *app) workerCommand() *cobra.Command {
 			if err := f.check(); err != nil {
 				return err
 			}
-			if err := service.Work(c.Context(), service.Config{DSN: f.dsn, Workers: f.workers, Memory: f.memory << 20, Log: logger(a.err, f.verbose)}); err != nil {
+			if err := service.Work(c.Context(), service.Config{DSN: f.dsn, Workers: f.workers, Memory: f.memory << 20,
+				Log: logger(a.err, f.verbose)}); err != nil {
 				return unreachable(err)
 			}
 			return nil

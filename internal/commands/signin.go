@@ -105,7 +105,8 @@ func (a *app) signInCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "sign-in",
 		Short: "Sign in to a service",
-		Long:  "Signs in and keeps a token in your configuration folder. The password is asked for,\nor read from NIMBUS_PASSWORD, or from standard input when that is no terminal.",
+		Long: "Signs in and keeps a token in your configuration folder. The password is asked for,\n" +
+			"or read from NIMBUS_PASSWORD, or from standard input when that is no terminal.",
 		Example: `  nimbus sign-in --service http://127.0.0.1:8080 --name ada
   NIMBUS_PASSWORD=kelp-and-ropes nimbus sign-in --name imke`,
 		Args: cobra.NoArgs,
@@ -169,7 +170,8 @@ func (a *app) password() (string, error) {
 
 func (a *app) signOutCommand() *cobra.Command {
 	return &cobra.Command{
-		Use: "sign-out", Short: "Sign out, and make the kept token worthless", Example: "  nimbus sign-out", Args: cobra.NoArgs,
+		Use: "sign-out", Short: "Sign out, and make the kept token worthless", Example: "  nimbus sign-out",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			c, err := connect()
 			if err != nil {

@@ -22,7 +22,8 @@ var marks = map[check.Word]struct{ sign, colour string }{
 // verdict prints a verdict for people.
 func (a *app) verdict(v *check.Verdict, text, name string) {
 	m := marks[v.Verdict]
-	a.printf("%s  %s of %s points\n", a.paint(m.colour, m.sign+" "+string(v.Verdict)), number(v.Points.Earned), number(v.Points.Possible))
+	a.printf("%s  %s of %s points\n", a.paint(m.colour, m.sign+" "+string(v.Verdict)), number(v.Points.Earned),
+		number(v.Points.Possible))
 	src := notation.NewSource(text)
 	for _, group := range gathered(v.Findings) {
 		a.printf("\n%s", a.finding(group[0], src, name))
@@ -42,7 +43,8 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 		}
 		a.printf("\n%s", notation.Draw(d, src, name))
 		if r.Cost != nil {
-			a.printf("  cost: %d statements and %d cells; the reference %d and %d\n", r.Cost.Attempt.Statements, r.Cost.Attempt.Cells, r.Cost.Reference.Statements, r.Cost.Reference.Cells)
+			a.printf("  cost: %d statements and %d cells; the reference %d and %d\n", r.Cost.Attempt.Statements,
+				r.Cost.Attempt.Cells, r.Cost.Reference.Statements, r.Cost.Reference.Cells)
 		}
 	}
 	if !v.RulesChecked {

@@ -28,8 +28,10 @@ type work struct {
 }
 
 func engine() error {
-	fmt.Printf("\n| %-50s | %10s | %10s | %6s | %6s |\n|%s|%s:|%s:|%s:|%s:|\n", "array engine", "ours", "by hand", "ratio", "wanted",
-		strings.Repeat("-", 52), strings.Repeat("-", 11), strings.Repeat("-", 11), strings.Repeat("-", 7), strings.Repeat("-", 7))
+	fmt.Printf("\n| %-50s | %10s | %10s | %6s | %6s |\n|%s|%s:|%s:|%s:|%s:|\n", "array engine", "ours", "by hand",
+		"ratio", "wanted",
+		strings.Repeat("-", 52), strings.Repeat("-", 11), strings.Repeat("-", 11), strings.Repeat("-", 7),
+		strings.Repeat("-", 7))
 	// Small arrays first, while memory holds nothing large, of the parts before either: with
 	// that the collector would hardly run, and every array would be new to the cache.
 	runtime.GC()
@@ -54,7 +56,7 @@ var noLimits = evaluate.Limits{Statements: 1e9, Cells: 1e12, Bytes: 1e12, Depth:
 func measured(w work) (string, error) {
 	program, errs := notation.Parse(w.program)
 	if len(errs) > 0 {
-		return "", fmt.Errorf("%s: %v", w.name, errs[0])
+		return "", fmt.Errorf("%s: %w", w.name, errs[0])
 	}
 	run := func() error {
 		if r := evaluate.Run(context.Background(), program, w.inputs, evaluate.Options{Limits: noLimits}); r.Error != nil {
@@ -66,7 +68,8 @@ func measured(w work) (string, error) {
 	if err != nil {
 		return "", fmt.Errorf("%s: %w", w.name, err)
 	}
-	return fmt.Sprintf("| %-50s | %10s | %10s | %6.2f | %6.1f |\n", w.name, short(ours), short(hand), float64(ours)/float64(hand), w.wanted), nil
+	return fmt.Sprintf("| %-50s | %10s | %10s | %6.2f | %6.1f |\n", w.name, short(ours), short(hand),
+		float64(ours)/float64(hand), w.wanted), nil
 }
 
 // peaks prints how much memory programs take, beside what it must be.
@@ -78,17 +81,21 @@ func peaks() error {
 	}
 	program, _ := notation.Parse(chain)
 	made, _ := memory(func() { evaluate.Run(context.Background(), program, inputs, evaluate.Options{Limits: noLimits}) })
-	fmt.Printf("\n| %-50s | %10s | %10s | %6s | %6s |\n|%s|%s:|%s:|%s:|%s:|\n", "memory", "ours", "beside", "ratio", "wanted",
-		strings.Repeat("-", 52), strings.Repeat("-", 11), strings.Repeat("-", 11), strings.Repeat("-", 7), strings.Repeat("-", 7))
+	fmt.Printf("\n| %-50s | %10s | %10s | %6s | %6s |\n|%s|%s:|%s:|%s:|%s:|\n", "memory", "ours", "beside", "ratio",
+		"wanted",
+		strings.Repeat("-", 52), strings.Repeat("-", 11), strings.Repeat("-", 11), strings.Repeat("-", 7),
+		strings.Repeat("-", 7))
 	// Everything a run makes is alive at most once, so this is an upper bound of the peak.
 	held := float64(5 * 8 * n)
-	fmt.Printf("| %-50s | %10s | %10s | %6.2f | %6.1f |\n", "bytes held by the chain, inputs and result", mb(float64(4*8*n)+made), mb(held), (float64(4*8*n)+made)/held, 1.1)
+	fmt.Printf("| %-50s | %10s | %10s | %6.2f | %6.1f |\n", "bytes held by the chain, inputs and result",
+		mb(float64(4*8*n)+made), mb(held), (float64(4*8*n)+made)/held, 1.1)
 	small := eightStatements()
 	program, _ = notation.Parse(small.program)
 	_, times := memory(func() {
 		evaluate.Run(context.Background(), program, small.inputs, evaluate.Options{Limits: noLimits})
 	})
-	fmt.Printf("| %-50s | %10.1f | %10s | %6s | %6.1f |\n", "allocations of the eight statements, an operation", times/operations, "", "", 3.0)
+	fmt.Printf("| %-50s | %10.1f | %10s | %6s | %6.1f |\n", "allocations of the eight statements, an operation",
+		times/operations, "", "", 3.0)
 	return nil
 }
 
@@ -163,10 +170,14 @@ func random(count int) []float64 {
 func works() []work {
 	const n = 1_000_000
 	a, b, c, d := random(n), random(n), random(n), random(n)
-	flat := map[string]*array.Array{"a": array.FromReals(a, n), "b": array.FromReals(b, n), "c": array.FromReals(c, n), "d": array.FromReals(d, n)}
-	square := map[string]*array.Array{"a": array.FromReals(a, 1000, 1000), "b": array.FromReals(b, 1000, 1000), "c": array.FromReals(c[:1000], 1000), "d": array.FromReals(d, 1000, 1000)}
-	column := map[string]*array.Array{"a": square["a"], "b": square["b"], "c": array.FromReals(c[:1000], 1000, 1), "d": square["d"]}
-	turned := map[string]*array.Array{"a": square["a"], "b": square["b"].Transpose([]int{1, 0}), "c": array.FromReals(c, 1000, 1000), "d": square["d"]}
+	flat := map[string]*array.Array{"a": array.FromReals(a, n), "b": array.FromReals(b, n), "c": array.FromReals(c, n),
+		"d": array.FromReals(d, n)}
+	square := map[string]*array.Array{"a": array.FromReals(a, 1000, 1000), "b": array.FromReals(b, 1000, 1000),
+		"c": array.FromReals(c[:1000], 1000), "d": array.FromReals(d, 1000, 1000)}
+	column := map[string]*array.Array{"a": square["a"], "b": square["b"], "c": array.FromReals(c[:1000], 1000, 1),
+		"d": square["d"]}
+	turned := map[string]*array.Array{"a": square["a"], "b": square["b"].Transpose([]int{1, 0}), "c": array.FromReals(c,
+		1000, 1000), "d": square["d"]}
 	cube := random(200 * 300 * 400)
 	block := map[string]*array.Array{"x": array.FromReals(cube, 200, 300, 400)}
 	x := map[string]*array.Array{"x": array.FromReals(random(n), n)}
@@ -298,7 +309,8 @@ func works() []work {
 			}
 			runtime.KeepAlive(math.Sqrt(s / float64(len(cube))))
 		}, 1.3},
-		{"`A dot B`, 512", "r = a dot b", map[string]*array.Array{"a": array.FromReals(m, 512, 512), "b": array.FromReals(m2, 512, 512)}, func() {
+		{"`A dot B`, 512", "r = a dot b", map[string]*array.Array{"a": array.FromReals(m, 512, 512),
+			"b": array.FromReals(m2, 512, 512)}, func() {
 			var out mat.Dense
 			out.Mul(mat.NewDense(512, 512, m), mat.NewDense(512, 512, m2))
 			runtime.KeepAlive(out)
@@ -308,7 +320,8 @@ func works() []work {
 			_ = out.Inverse(mat.NewDense(300, 300, small))
 			runtime.KeepAlive(out)
 		}, 1.1},
-		{"`solve(A, b)`, 300", "r = solve(a, b)", map[string]*array.Array{"a": array.FromReals(small, 300, 300), "b": array.FromReals(right, 300)}, func() {
+		{"`solve(A, b)`, 300", "r = solve(a, b)", map[string]*array.Array{"a": array.FromReals(small, 300, 300),
+			"b": array.FromReals(right, 300)}, func() {
 			var out mat.VecDense
 			_ = out.SolveVec(mat.NewDense(300, 300, small), mat.NewVecDense(300, right))
 			runtime.KeepAlive(out)
@@ -326,7 +339,8 @@ func eightStatements() work {
 
 const operations = 10
 
-const eight = "m = mean(x over 0)\nd = x - m\ns = d * d\nv = sum(s over 0) / 5\nz = d / (v + 1)\nw = z[from 1, all]\nt = w + y\nu = max(t over 1)\n"
+const eight = "m = mean(x over 0)\nd = x - m\ns = d * d\nv = sum(s over 0) / 5\nz = d / (v + 1)\n" +
+	"w = z[from 1, all]\nt = w + y\nu = max(t over 1)\n"
 
 func eightByHand(in map[string]*array.Array) func() {
 	// What the statements leave is kept by hand as well, or the compiler would not make

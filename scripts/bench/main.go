@@ -33,13 +33,15 @@ import (
 
 func main() {
 	fmt.Printf("%s, %d cores, %s\n\n", cpu(), runtime.NumCPU(), runtime.Version())
-	fmt.Printf("| %-58s | %12s | %10s |\n|%s|%s:|%s:|\n", "what", "measured", "wanted", strings.Repeat("-", 60), strings.Repeat("-", 13), strings.Repeat("-", 11))
+	fmt.Printf("| %-58s | %12s | %10s |\n|%s|%s:|%s:|\n", "what", "measured", "wanted", strings.Repeat("-", 60),
+		strings.Repeat("-", 13), strings.Repeat("-", 11))
 	failed := false
 	for _, m := range []struct {
 		word    string
 		measure func() error
 	}{
-		{"evaluate", evaluateWall}, {"parse", readAndShape}, {"check", checkAttempts}, {"region", whereAMillionDiffer}, {"causes", corpus}, {"load", loadCourse},
+		{"evaluate", evaluateWall}, {"parse", readAndShape}, {"check", checkAttempts}, {"region", whereAMillionDiffer},
+		{"causes", corpus}, {"load", loadCourse},
 		{"probe", probeSixLines}, {"publish", publishCourse}, {"handin", handIn}, {"console", firstLoad}, {"engine", engine},
 	} {
 		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], m.word) {
@@ -121,8 +123,10 @@ func checkAttempts() error {
 	both := timed(func() {
 		onEveryCore(len(story), func(i int) { _, _ = check.Plain(ctx, prepared[story[i].Exercise], story[i].Program, nil) })
 	})
-	row("check of a demo attempt, in process, one core", fmt.Sprintf("%.0f µs", float64(alone.Microseconds())/float64(len(story))), "< 200 µs")
-	row(fmt.Sprintf("case runs a second without causes, %d cores", runtime.NumCPU()), fmt.Sprintf("%.0f", float64(cases)/both.Seconds()), "≥ 20,000")
+	row("check of a demo attempt, in process, one core", fmt.Sprintf("%.0f µs",
+		float64(alone.Microseconds())/float64(len(story))), "< 200 µs")
+	row(fmt.Sprintf("case runs a second without causes, %d cores", runtime.NumCPU()), fmt.Sprintf("%.0f",
+		float64(cases)/both.Seconds()), "≥ 20,000")
 	return recheck(ctx, prepared, story)
 }
 
@@ -150,7 +154,8 @@ func recheck(ctx context.Context, first map[string]*check.Prepared, story []demo
 			changed++
 		}
 	}
-	row(fmt.Sprintf("all %d demo attempts re-checked with causes, in %.1f s, changed", len(story), took.Seconds()), fmt.Sprintf("%.1f %%", 100*float64(changed)/float64(len(story))), "0 %")
+	row(fmt.Sprintf("all %d demo attempts re-checked with causes, in %.1f s, changed", len(story), took.Seconds()),
+		fmt.Sprintf("%.1f %%", 100*float64(changed)/float64(len(story))), "0 %")
 	return nil
 }
 
@@ -213,7 +218,8 @@ func handIn() error {
 	defer func() { _ = db.Stop() }()
 	address, ready, ended := make(chan string, 1), make(chan error, 1), make(chan error, 1)
 	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: db.DSN, Listen: "127.0.0.1:0", Log: slog.New(slog.NewTextHandler(io.Discard, nil)),
+		ended <- service.Run(ctx, service.Config{DSN: db.DSN, Listen: "127.0.0.1:0",
+			Log:       slog.New(slog.NewTextHandler(io.Discard, nil)),
 			Listening: func(at string) { address <- at },
 			Ready: func(_ *store.Store, gate *access.Gate) {
 				_, err := gate.AddPerson(ctx, nil, demo.Operator, "", demo.Password, true)
@@ -234,7 +240,8 @@ func handIn() error {
 	for _, x := range []struct {
 		what  string
 		times []time.Duration
-	}{{"hand-in to stored verdict, 32 clients, 95th percentile", stored}, {"hand-in to verdict at the client, 32 clients, 95th percentile", seen}} {
+	}{{"hand-in to stored verdict, 32 clients, 95th percentile", stored},
+		{"hand-in to verdict at the client, 32 clients, 95th percentile", seen}} {
 		slices.Sort(x.times)
 		wanted := ""
 		if x.times[0] == stored[0] {
@@ -266,7 +273,8 @@ func crowd(ctx context.Context, base *client.Client) (stored, seen []time.Durati
 			time.Sleep(time.Duration(i) * 8 * time.Millisecond)
 			for range 15 {
 				start := time.Now()
-				a, err := c.HandIn(ctx, demo.CourseSlug, "rope-means", "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = 1\n", "", 20)
+				a, err := c.HandIn(ctx, demo.CourseSlug, "rope-means", "per_rope = mean(growth over [week, rope])\n"+
+					"best_week = max(growth over week)\nspread = 1\n", "", 20)
 				took := time.Since(start)
 				mu.Lock()
 				if err != nil || a.CheckedAt == nil {

@@ -72,7 +72,8 @@ func whereAMillionDiffer() error {
 			}
 		}
 	})
-	row("compare 10^6 reals and say where 10^4 of them differ", fmt.Sprintf("%.1f ms", float64(result.NsPerOp())/1e6), "< 50 ms")
+	row("compare 10^6 reals and say where 10^4 of them differ", fmt.Sprintf("%.1f ms", float64(result.NsPerOp())/1e6),
+		"< 50 ms")
 	return nil
 }
 
@@ -159,8 +160,10 @@ func corpus() error {
 	row("right answers marked right", fmt.Sprintf("%d of %d", t.rightMarked, t.right), "all")
 	row("wrong answers marked wrong", fmt.Sprintf("%d of %d", t.wrongMarked, t.wrong), "all")
 	row("first-named cause accepted", fmt.Sprintf("%.1f %%", 100*float64(t.accepted)/float64(t.wrong)), "≥ 95 %")
-	row("false causes, messes with one among them", fmt.Sprintf("%.1f %%", 100*float64(t.falsely)/float64(t.wrong+t.mess)), "≤ 1 %")
-	row("400 attempts with causes, as fast as the corpus", fmt.Sprintf("%.1f s", took.Seconds()*400/float64(len(samples))), "< 20 s")
+	row("false causes, messes with one among them", fmt.Sprintf("%.1f %%",
+		100*float64(t.falsely)/float64(t.wrong+t.mess)), "≤ 1 %")
+	row("400 attempts with causes, as fast as the corpus", fmt.Sprintf("%.1f s",
+		took.Seconds()*400/float64(len(samples))), "< 20 s")
 	order := slices.SortedFunc(maps.Keys(byCode), func(a, b codes.Code) int { return a.Rank() - b.Rank() })
 	for _, code := range order {
 		row("  of these, "+string(code), fmt.Sprintf("%d of %d", byCode[code][0], byCode[code][1]), "")
@@ -182,7 +185,8 @@ func probeSixLines() error {
 		r := probe.Run(ctx, p, probe.Options{})
 		worst, slips = max(worst, time.Since(start)), max(slips, r.Slips)
 	}
-	row(fmt.Sprintf("probe of a demo exercise, up to %d slips, the slowest", slips), fmt.Sprintf("%.0f ms", ms(worst)), "< 2 s")
+	row(fmt.Sprintf("probe of a demo exercise, up to %d slips, the slowest", slips), fmt.Sprintf("%.0f ms", ms(worst)),
+		"< 2 s")
 	return nil
 }
 

@@ -29,7 +29,8 @@ type shot struct {
 
 const course = "/courses/" + demo.CourseSlug
 
-var wrong = "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = max(growth over [rope, depth]) - min(growth over [rope, depth])"
+var wrong = "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = max(growth over " +
+	"[rope, depth]) - min(growth over [rope, depth])"
 
 func main() {
 	service := flag.String("service", "http://127.0.0.1:8080", "the demo's address")
@@ -54,21 +55,34 @@ func run(service, out, only string) error {
 	}
 	shots := []shot{
 		{file: "sign-in", path: "/sign-in", width: 1280, height: 800, wait: `document.querySelector("form")`},
-		{file: "course", person: "ada", path: course, width: 1280, height: 800, wait: `document.querySelectorAll("main li").length > 2`},
-		{file: "workspace", person: "zeno", path: course + "/exercises/rope-means", width: 1280, height: 800, wait: `document.querySelector("[data-editor]") && document.querySelector("table.mono")`, write: wrong},
-		{file: "workspace-phone", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800, dark: true, wait: `document.querySelector("[data-verdict]")`},
-		{file: "workspace-phone-verdict", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800, dark: true, wait: `document.querySelector("[data-verdict]") && (document.querySelector("[data-verdict]").scrollIntoView(), true)`},
-		{file: "desk", person: "aron", path: course + "/desk", width: 1280, height: 800, wait: `document.querySelector("[data-line=live]")`},
-		{file: "desk-phone", person: "aron", path: course + "/desk", width: 360, height: 800, wait: `document.querySelector("[data-line=live]")`},
-		{file: "desk-dark", person: "aron", path: course + "/desk", width: 1280, height: 800, dark: true, wait: `document.querySelector("[data-line=live]")`},
-		{file: "attempt", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800, wait: `document.querySelectorAll("figure").length > 2`},
-		{file: "attempt-dark", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800, dark: true, wait: `document.querySelectorAll("figure").length > 2`},
+		{file: "course", person: "ada", path: course, width: 1280, height: 800,
+			wait: `document.querySelectorAll("main li").length > 2`},
+		{file: "workspace", person: "zeno", path: course + "/exercises/rope-means", width: 1280, height: 800,
+			wait: `document.querySelector("[data-editor]") && document.querySelector("table.mono")`, write: wrong},
+		{file: "workspace-phone", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800,
+			dark: true, wait: `document.querySelector("[data-verdict]")`},
+		{file: "workspace-phone-verdict", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800,
+			dark: true,
+			wait: `document.querySelector("[data-verdict]") && (document.querySelector("[data-verdict]").scrollIntoView(), true)`},
+		{file: "desk", person: "aron", path: course + "/desk", width: 1280, height: 800,
+			wait: `document.querySelector("[data-line=live]")`},
+		{file: "desk-phone", person: "aron", path: course + "/desk", width: 360, height: 800,
+			wait: `document.querySelector("[data-line=live]")`},
+		{file: "desk-dark", person: "aron", path: course + "/desk", width: 1280, height: 800, dark: true,
+			wait: `document.querySelector("[data-line=live]")`},
+		{file: "attempt", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800,
+			wait: `document.querySelectorAll("figure").length > 2`},
+		{file: "attempt-dark", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280,
+			height: 800, dark: true, wait: `document.querySelectorAll("figure").length > 2`},
 	}
 	shots = append(shots,
-		shot{file: "author", person: "imke", path: course + "/author?exercise=buoy-distances", width: 1280, height: 800, wait: `document.querySelector('[data-health="rope-means"]')?.textContent.includes("%")`},
-		shot{file: "author-look", person: "imke", path: course + "/author?exercise=buoy-distances", width: 1280, height: 800, wait: `document.querySelector('[data-health="rope-means"]')?.textContent.includes("%")`,
+		shot{file: "author", person: "imke", path: course + "/author?exercise=buoy-distances", width: 1280, height: 800,
+			wait: `document.querySelector('[data-health="rope-means"]')?.textContent.includes("%")`},
+		shot{file: "author-look", person: "imke", path: course + "/author?exercise=buoy-distances", width: 1280,
+			height: 800, wait: `document.querySelector('[data-health="rope-means"]')?.textContent.includes("%")`,
 			click: `[...document.querySelectorAll("[role=tab]")].find((t) => t.textContent === "Look").dispatchEvent(new MouseEvent("mousedown", {bubbles: true, button: 0}))`},
-		shot{file: "predictions", person: fresh, path: course + "/exercises/shapes-first", width: 1280, height: 800, wait: `document.querySelector('[aria-label="predictions"]') && document.querySelector(".prose")`})
+		shot{file: "predictions", person: fresh, path: course + "/exercises/shapes-first", width: 1280, height: 800,
+			wait: `document.querySelector('[aria-label="predictions"]') && document.querySelector(".prose")`})
 	pages := map[string]*browser.Page{}
 	defer func() {
 		for _, p := range pages {
@@ -165,7 +179,8 @@ func attemptThatDiffers(ctx context.Context, service string) (uint64, error) {
 	if _, err := c.SignIn(ctx, demo.Assistant, demo.Password, "screenshots"); err != nil {
 		return 0, err
 	}
-	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "standard-scores", Lead: string(codes.AxisOther), Limit: 1})
+	list, err := c.Attempts(ctx, demo.CourseSlug, client.AttemptsFilter{Exercise: "standard-scores",
+		Lead: string(codes.AxisOther), Limit: 1})
 	if err != nil {
 		return 0, err
 	}

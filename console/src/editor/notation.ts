@@ -1,7 +1,9 @@
 import { StreamLanguage, type StringStream } from '@codemirror/language'
 
 const words = new Set(
-  'each in repeat until if else function return view to before by from first last all except reversed paired new rest over along and or xor not div mod dot true false'.split(' '),
+  'each in repeat until if else function return view to before by from first last all except reversed paired new rest over along and or xor not div mod dot true false'.split(
+    ' ',
+  ),
 )
 const known = new Set(['pi', 'e', 'inf', 'nan', 'epsilon'])
 

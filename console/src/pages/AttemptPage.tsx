@@ -20,7 +20,11 @@ export function AttemptPage() {
   const { course, attempt } = useParams({ from: '/inside/courses/$course/attempts/$attempt' })
   const q = useQuery({ queryKey: ['attempt', attempt], queryFn: () => get<Attempt>(`/attempts/${attempt}?wait=10`) })
   const role = me.courses.find((c) => c.slug === course)
-  const crumbs = [{ text: role?.title ?? course, to: `/courses/${course}` }, ...(isTeam(role?.role) ? [{ text: 'Desk', to: `/courses/${course}/desk` }] : []), { text: `Attempt ${attempt}` }]
+  const crumbs = [
+    { text: role?.title ?? course, to: `/courses/${course}` },
+    ...(isTeam(role?.role) ? [{ text: 'Desk', to: `/courses/${course}/desk` }] : []),
+    { text: `Attempt ${attempt}` },
+  ]
   return (
     <Page me={me} wide ready={q.isSuccess} crumbs={crumbs}>
       {q.isPending && <Loading what="the attempt" />}
@@ -33,18 +37,39 @@ export function AttemptPage() {
 function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
   const editor = useRef<EditorHandle>(null)
   const remarks = useMemo(() => remarksOf(a.verdict), [a.verdict])
-  const e = useQuery({ queryKey: ['exercise', a.course, a.exercise], queryFn: () => get<Exercise>(`/courses/${a.course}/exercises/${a.exercise}`) })
+  const e = useQuery({
+    queryKey: ['exercise', a.course, a.exercise],
+    queryFn: () => get<Exercise>(`/courses/${a.course}/exercises/${a.exercise}`),
+  })
   return (
     <div className="grid gap-5 xl:grid-cols-2">
       <div className="min-w-0 xl:col-span-2">
-        <h1 className="text-2xl font-semibold break-words">{a.display}, {e.data?.title ?? a.exercise}</h1>
-        <p className="text-sm text-soft">handed in <When at={a.handed_in} />{a.seconds !== null && `, checked in ${a.seconds < 1e-4 ? 'less than 0.1' : (a.seconds * 1000).toFixed(1)} ms`}</p>
+        <h1 className="text-2xl font-semibold break-words">
+          {a.display}, {e.data?.title ?? a.exercise}
+        </h1>
+        <p className="text-sm text-soft">
+          handed in <When at={a.handed_in} />
+          {a.seconds !== null &&
+            `, checked in ${a.seconds < 1e-4 ? 'less than 0.1' : (a.seconds * 1000).toFixed(1)} ms`}
+        </p>
       </div>
       <div className="grid min-w-0 content-start gap-4">
-        {a.program !== '' || a.verdict?.kind === 'program'
-          ? <Editor ref={editor} text={a.program} remarks={remarks} label="the program handed in" readOnly />
-          : <p className="border-b border-rule pb-2">Arrays worked out elsewhere were handed in; they are laid beside what was expected, case by case.</p>}
-        {a.verdict ? <VerdictView verdict={a.verdict} goTo={a.program === '' ? undefined : (span) => editor.current?.goTo(span)} /> : <p className="text-soft">{a.state === 'stuck' ? 'Checking was tried three times and did not end; there is no verdict.' : 'Waiting for its verdict.'}</p>}
+        {a.program !== '' || a.verdict?.kind === 'program' ? (
+          <Editor ref={editor} text={a.program} remarks={remarks} label="the program handed in" readOnly />
+        ) : (
+          <p className="border-b border-rule pb-2">
+            Arrays worked out elsewhere were handed in; they are laid beside what was expected, case by case.
+          </p>
+        )}
+        {a.verdict ? (
+          <VerdictView verdict={a.verdict} goTo={a.program === '' ? undefined : (span) => editor.current?.goTo(span)} />
+        ) : (
+          <p className="text-soft">
+            {a.state === 'stuck'
+              ? 'Checking was tried three times and did not end; there is no verdict.'
+              : 'Waiting for its verdict.'}
+          </p>
+        )}
       </div>
       {a.verdict && e.isError && <Failing error={e.error} again={() => void e.refetch()} />}
       {a.verdict && e.data && <SideBySide attempt={a} verdict={a.verdict} exercise={e.data} team={team} />}
@@ -54,11 +79,23 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
 
 // SideBySide lays expected, got and difference of one output in one case beside each
 // other; it opens at the first finding. A student compares the shown cases.
-function SideBySide({ attempt: a, verdict, exercise: e, team }: { attempt: Attempt; verdict: Verdict; exercise: Exercise; team: boolean }) {
+function SideBySide({
+  attempt: a,
+  verdict,
+  exercise: e,
+  team,
+}: {
+  attempt: Attempt
+  verdict: Verdict
+  exercise: Exercise
+  team: boolean
+}) {
   const outputs = e.outputs.map((o) => o.name)
   const cases = verdict.cases.filter((c) => team || e.cases.some((x) => x.name === c.name))
   // A finding may be of a function or a property: those have no array to lay beside another.
-  const first = verdict.findings.find((f) => f.output && outputs.includes(f.output) && cases.some((c) => c.name === f.case))
+  const first = verdict.findings.find(
+    (f) => f.output && outputs.includes(f.output) && cases.some((c) => c.name === f.case),
+  )
   const [pickedCase, setCase] = useState<string | null>(null)
   const [pickedOutput, setOutput] = useState<string | null>(null)
   const caseName = pickedCase ?? first?.case ?? cases[0]?.name
@@ -66,29 +103,70 @@ function SideBySide({ attempt: a, verdict, exercise: e, team }: { attempt: Attem
   const q = useQuery({
     queryKey: ['arrays', a.id, caseName, output],
     enabled: output !== undefined && caseName !== undefined,
-    queryFn: () => get<Arrays>(`/attempts/${a.id}/arrays?case=${encodeURIComponent(caseName ?? '')}&output=${encodeURIComponent(output ?? '')}`),
+    queryFn: () =>
+      get<Arrays>(
+        `/attempts/${a.id}/arrays?case=${encodeURIComponent(caseName ?? '')}&output=${encodeURIComponent(output ?? '')}`,
+      ),
   })
   if (output === undefined || caseName === undefined) return null
   return (
     <section aria-labelledby="beside" className="grid min-w-0 content-start gap-4">
-      <h2 id="beside" className="font-semibold">Expected, got and difference</h2>
+      <h2 id="beside" className="font-semibold">
+        Expected, got and difference
+      </h2>
       <div className="flex flex-wrap gap-x-5 gap-y-2">
-        <Choice label="case" value={caseName} change={setCase} options={cases.map((c) => ({ value: c.name, text: <Mark word={c.verdict}>{c.name}</Mark> }))} />
-        <Choice label="output" value={output} change={setOutput} options={outputs.map((o) => ({ value: o, text: <span className="mono">{o}</span> }))} />
+        <Choice
+          label="case"
+          value={caseName}
+          change={setCase}
+          options={cases.map((c) => ({ value: c.name, text: <Mark word={c.verdict}>{c.name}</Mark> }))}
+        />
+        <Choice
+          label="output"
+          value={output}
+          change={setOutput}
+          options={outputs.map((o) => ({ value: o, text: <span className="mono">{o}</span> }))}
+        />
       </div>
       {q.isPending && <Loading what="the arrays" />}
       {q.isError && <Failing error={q.error} />}
-      {q.data && <Pair key={`${caseName} ${output}`} arrays={q.data} overlay={lookOf(e.outputs.find((o) => o.name === output)?.present ?? '')} />}
+      {q.data && (
+        <Pair
+          key={`${caseName} ${output}`}
+          arrays={q.data}
+          overlay={lookOf(e.outputs.find((o) => o.name === output)?.present ?? '')}
+        />
+      )}
     </section>
   )
 }
 
-function Choice({ label, value, change, options }: { label: string; value: string; change: (v: string) => void; options: { value: string; text: React.ReactNode }[] }) {
+function Choice({
+  label,
+  value,
+  change,
+  options,
+}: {
+  label: string
+  value: string
+  change: (v: string) => void
+  options: { value: string; text: React.ReactNode }[]
+}) {
   return (
     <div className="flex flex-wrap items-center gap-2">
       <span className="label">{label}</span>
-      <ToggleGroup.Root type="single" value={value} onValueChange={(v) => v && change(v)} aria-label={label} className="flex flex-wrap">
-        {options.map((o) => <ToggleGroup.Item key={o.value} value={o.value} className="choice max-w-full break-words">{o.text}</ToggleGroup.Item>)}
+      <ToggleGroup.Root
+        type="single"
+        value={value}
+        onValueChange={(v) => v && change(v)}
+        aria-label={label}
+        className="flex flex-wrap"
+      >
+        {options.map((o) => (
+          <ToggleGroup.Item key={o.value} value={o.value} className="choice max-w-full break-words">
+            {o.text}
+          </ToggleGroup.Item>
+        ))}
       </ToggleGroup.Root>
     </div>
   )

@@ -13,7 +13,19 @@ import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
 import { Ticked } from '../parts/VerdictView'
 import { When } from '../parts/When'
-import type { Advice, Draft, DraftExercise, Files, Folder, FolderProblem, Published, Revisions, Survivor, Words } from '../types'
+import { useSettled } from '../parts/useSettled'
+import type {
+  Advice,
+  Draft,
+  DraftExercise,
+  Files,
+  Folder,
+  FolderProblem,
+  Published,
+  Revisions,
+  Survivor,
+  Words,
+} from '../types'
 
 const Prompt = lazy(() => import('../parts/Prompt').then((m) => ({ default: m.Prompt })))
 
@@ -24,9 +36,21 @@ export function AuthorPage() {
   const me = useMe()
   const { course } = useParams({ from: '/inside/courses/$course/author' })
   const { exercise } = useSearch({ from: '/inside/courses/$course/author' })
-  const q = useQuery({ queryKey: ['folder', course], queryFn: () => get<Folder>(`/courses/${course}/folder`), staleTime: 30_000 })
+  const q = useQuery({
+    queryKey: ['folder', course],
+    queryFn: () => get<Folder>(`/courses/${course}/folder`),
+    staleTime: 30_000,
+  })
   return (
-    <Page me={me} wide ready={q.isSuccess} crumbs={[{ text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: 'Author' }]}>
+    <Page
+      me={me}
+      wide
+      ready={q.isSuccess}
+      crumbs={[
+        { text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` },
+        { text: 'Author' },
+      ]}
+    >
       {q.isPending && <Loading what="the course folder" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {q.data && <Author key={course} course={course} published={q.data} chosen={exercise} person={me.name} />}
@@ -36,7 +60,10 @@ export function AuthorPage() {
 
 // Kept is what an instructor is writing: the revision it began from, with its files,
 // and the files as they are now.
-interface Kept { base: Folder; files: Files }
+interface Kept {
+  base: Folder
+  files: Files
+}
 
 function isKept(v: unknown): v is Kept {
   const k = v as Partial<Kept> | null
@@ -61,23 +88,48 @@ function useKept(key: string, published: Folder): [Kept, (change: (old: Kept) =>
   return [kept, setKept]
 }
 
-function Author({ course, published, chosen, person }: { course: string; published: Folder; chosen?: string; person: string }) {
+// revisionOf is the revision that a folder is of, 0 where it is of none.
+const revisionOf = (folder: Folder) => folder.revision ?? 0
+
+function Author({
+  course,
+  published,
+  chosen,
+  person,
+}: {
+  course: string
+  published: Folder
+  chosen?: string
+  person: string
+}) {
   const [kept, setKept] = useKept(`folder:${person}:${course}`, published)
   const { base, files } = kept
   const changed = useMemo(() => differing(base.files, files), [files, base])
   const change = (name: string, text: string) => setKept((old) => ({ ...old, files: { ...old.files, [name]: text } }))
   // What is published is the ground of one's work until somebody else publishes; an
   // untouched course follows by itself.
-  const newer = published.revision > base.revision
+  const newer = revisionOf(published) > revisionOf(base)
   if (newer && changed.length === 0) setKept(() => ({ base: published, files: published.files }))
-  // Looked at as one types, with a little patience.
-  const [slow, setSlow] = useState(files)
-  useEffect(() => {
-    const t = setTimeout(() => setSlow(files), 400)
-    return () => clearTimeout(t)
-  }, [files])
-  const draft = useQuery({ queryKey: ['draft', course, slow], queryFn: () => call<Draft>('POST', `/courses/${course}/draft`, { files: slow }), placeholderData: (old) => old, retry: false, gcTime: 0 })
-  const names = useMemo(() => [...new Set(Object.keys(files).map((f) => /^exercises\/([^/]+)\//.exec(f)?.[1]).filter((n) => n !== undefined))].sort(), [files])
+  // Looked at as one types, once that settles.
+  const settled = useSettled(files, 400)
+  const draft = useQuery({
+    queryKey: ['draft', course, settled],
+    queryFn: () => call<Draft>('POST', `/courses/${course}/draft`, { files: settled }),
+    placeholderData: (old) => old,
+    retry: false,
+    gcTime: 0,
+  })
+  const names = useMemo(
+    () =>
+      [
+        ...new Set(
+          Object.keys(files)
+            .map((f) => /^exercises\/([^/]+)\//.exec(f)?.[1])
+            .filter((n) => n !== undefined),
+        ),
+      ].sort(),
+    [files],
+  )
   const open = chosen && names.includes(chosen) ? chosen : undefined
   const place = (n: string) => draft.data?.exercises.findIndex((e) => e.name === n) ?? -1
   const ordered = [...names].sort((a, b) => (place(a) < 0 ? 1e3 : place(a)) - (place(b) < 0 ? 1e3 : place(b)))
@@ -85,17 +137,51 @@ function Author({ course, published, chosen, person }: { course: string; publish
     <div className="grid gap-5 lg:grid-cols-[19rem_minmax(0,1fr)]">
       <div className="grid min-w-0 content-start gap-4">
         <h1 className="text-2xl font-semibold">Author</h1>
-        <Publishing course={course} files={files} from={base.revision} changed={changed} undo={() => setKept((old) => ({ ...old, files: old.base.files }))} published={(revision) => setKept((old) => ({ base: { files, revision }, files: old.files }))} />
-        {newer && changed.length > 0 && <Newer course={course} kept={kept} published={published} take={(files) => setKept(() => ({ base: published, files }))} />}
+        <Publishing
+          course={course}
+          files={files}
+          from={revisionOf(base)}
+          changed={changed}
+          undo={() => setKept((old) => ({ ...old, files: old.base.files }))}
+          published={(revision) => setKept((old) => ({ base: { files, revision }, files: old.files }))}
+        />
+        {newer && changed.length > 0 && (
+          <Newer
+            course={course}
+            kept={kept}
+            published={published}
+            take={(files) => setKept(() => ({ base: published, files }))}
+          />
+        )}
         <Health course={course} names={ordered} draft={draft.data} open={open} changed={changed} />
         <RevisionList course={course} />
       </div>
       <div className="grid min-w-0 content-start gap-4 max-lg:order-first">
         {draft.isError && <Failing error={draft.error} again={() => void draft.refetch()} />}
-        {draft.data?.stopped && <p className="border-l-4 border-l-differs py-1 pl-3">◐ Looking took too long and was stopped; exercises without a share were not looked at. The command line looks at all of them: <code>nimbus inspect</code>.</p>}
-        {open
-          ? <Opened key={open} name={open} files={files} published={base.files} change={change} draft={draft.data} busy={draft.isFetching || slow !== files} />
-          : <CourseFile files={files} change={change} problems={draft.data?.errors ?? []} advice={draft.data?.advice.filter((a) => a.place === 'course.yaml') ?? []} />}
+        {draft.data?.stopped && (
+          <p className="border-l-4 border-l-differs py-1 pl-3">
+            ◐ Looking took too long and was stopped; exercises without a share were not looked at. The command line
+            looks at all of them: <code>nimbus inspect</code>.
+          </p>
+        )}
+        {open ? (
+          <Opened
+            key={open}
+            name={open}
+            files={files}
+            published={base.files}
+            change={change}
+            draft={draft.data}
+            busy={draft.isFetching || settled !== files}
+          />
+        ) : (
+          <CourseFile
+            files={files}
+            change={change}
+            problems={draft.data?.errors ?? []}
+            advice={draft.data?.advice.filter((a) => a.place === 'course.yaml') ?? []}
+          />
+        )}
       </div>
     </div>
   )
@@ -103,36 +189,120 @@ function Author({ course, published, chosen, person }: { course: string; publish
 
 // Newer says that a colleague published meanwhile, and brings both together file by
 // file: theirs where one changed nothing, one's own where one did.
-function Newer({ course, kept, published, take }: { course: string; kept: Kept; published: Folder; take: (files: Files) => void }) {
-  const revisions = useQuery({ queryKey: ['revisions', course], queryFn: () => get<Revisions>(`/courses/${course}/revisions`) })
+function Newer({
+  course,
+  kept,
+  published,
+  take,
+}: {
+  course: string
+  kept: Kept
+  published: Folder
+  take: (files: Files) => void
+}) {
+  const revisions = useQuery({
+    queryKey: ['revisions', course],
+    queryFn: () => get<Revisions>(`/courses/${course}/revisions`),
+  })
   const line = revisions.data?.revisions.find((r) => r.number === published.revision)
   const { files, both } = together(kept.base.files, kept.files, published.files)
   return (
     <section aria-label="published meanwhile" className="grid gap-2 border-l-4 border-l-differs py-1 pl-3 text-sm">
-      <p>Revision {published.revision}{line && <> by {line.by}, <When at={line.at} />,</>} was published since you began from revision {kept.base.revision}. Yours is kept here, and overwrites nothing.</p>
-      {both.length > 0 && <p>You both changed {both.map((f, i) => <span key={f}>{i > 0 && ', '}<code className="break-words">{f}</code></span>)}: yours is kept, and <em>Changes</em> then shows it against theirs.</p>}
-      <button className="button justify-self-start" onClick={() => take(files)}>Bring theirs in</button>
+      <p>
+        Revision {published.revision}
+        {line && (
+          <>
+            {' '}
+            by {line.by}, <When at={line.at} />,
+          </>
+        )}{' '}
+        was published since you began from revision {kept.base.revision}. Yours is kept here, and overwrites nothing.
+      </p>
+      {both.length > 0 && (
+        <p>
+          You both changed{' '}
+          {both.map((f, i) => (
+            <span key={f}>
+              {i > 0 && ', '}
+              <code className="break-words">{f}</code>
+            </span>
+          ))}
+          : yours is kept, and <em>Changes</em> then shows it against theirs.
+        </p>
+      )}
+      <button className="button justify-self-start" onClick={() => take(files)}>
+        Bring theirs in
+      </button>
     </section>
   )
 }
 
 // Health lists the exercises with advice and the share of slips that are caught.
-function Health({ course, names, draft, open, changed }: { course: string; names: string[]; draft?: Draft; open?: string; changed: string[] }) {
+function Health({
+  course,
+  names,
+  draft,
+  open,
+  changed,
+}: {
+  course: string
+  names: string[]
+  draft?: Draft
+  open?: string
+  changed: string[]
+}) {
   return (
     <nav aria-label="exercises">
       <table className="rows w-full text-sm">
-        <thead><tr><th scope="col">exercise</th><th scope="col" className="text-right!">caught</th><th scope="col" className="text-right!">advice</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">exercise</th>
+            <th scope="col" className="text-right!">
+              caught
+            </th>
+            <th scope="col" className="text-right!">
+              advice
+            </th>
+          </tr>
+        </thead>
         <tbody>
-          <tr className={open ? '' : 'bg-rule/30'}><td colSpan={3}><Link to="/courses/$course/author" params={{ course }} search={{ exercise: undefined }} className="within">course.yaml</Link>{changed.includes('course.yaml') && <span className="text-soft"> edited</span>}</td></tr>
+          <tr className={open ? '' : 'bg-rule/30'}>
+            <td colSpan={3}>
+              <Link
+                to="/courses/$course/author"
+                params={{ course }}
+                search={{ exercise: undefined }}
+                className="within"
+              >
+                course.yaml
+              </Link>
+              {changed.includes('course.yaml') && <span className="text-soft"> edited</span>}
+            </td>
+          </tr>
           {names.map((n) => {
             const e = draft?.exercises.find((x) => x.name === n)
             const errors = draft?.errors.filter((p) => p.file.startsWith(`exercises/${n}/`)).length ?? 0
             const advice = draft?.advice.filter((a) => a.exercise === n).length ?? 0
             return (
               <tr key={n} className={open === n ? 'bg-rule/30' : ''} data-health={n}>
-                <td><Link to="/courses/$course/author" params={{ course }} search={{ exercise: n }} className="within break-words" aria-current={open === n ? 'page' : undefined}>{e?.title ?? n}</Link>{changed.some((f) => f.startsWith(`exercises/${n}/`)) && <span className="text-soft"> edited</span>}</td>
-                <td className="text-right whitespace-nowrap">{errors > 0 ? <span className="text-failed">▲ {errors}</span> : e ? <Share exercise={e} /> : '…'}</td>
-                <td className={`text-right whitespace-nowrap ${advice > 0 ? 'text-differs' : 'text-soft'}`}>{advice > 0 ? `◐ ${advice}` : '0'}</td>
+                <td>
+                  <Link
+                    to="/courses/$course/author"
+                    params={{ course }}
+                    search={{ exercise: n }}
+                    className="within break-words"
+                    aria-current={open === n ? 'page' : undefined}
+                  >
+                    {e?.title ?? n}
+                  </Link>
+                  {changed.some((f) => f.startsWith(`exercises/${n}/`)) && <span className="text-soft"> edited</span>}
+                </td>
+                <td className="text-right whitespace-nowrap">
+                  {errors > 0 ? <span className="text-failed">▲ {errors}</span> : e ? <Share exercise={e} /> : '…'}
+                </td>
+                <td className={`text-right whitespace-nowrap ${advice > 0 ? 'text-differs' : 'text-soft'}`}>
+                  {advice > 0 ? `◐ ${advice}` : '0'}
+                </td>
               </tr>
             )
           })}
@@ -145,34 +315,79 @@ function Health({ course, names, draft, open, changed }: { course: string; names
 function Share({ exercise: e }: { exercise: DraftExercise }) {
   const all = e.slips - e.equivalent
   const share = all === 0 ? 1 : e.caught / all
-  return <span title={`${e.caught} of ${all} slips caught`} className={share < 0.95 ? 'text-differs' : 'text-agrees'}>{share < 0.95 ? '◐' : '●'} {Math.floor(100 * share)} %</span>
+  return (
+    <span title={`${e.caught} of ${all} slips caught`} className={share < 0.95 ? 'text-differs' : 'text-agrees'}>
+      {share < 0.95 ? '◐' : '●'} {Math.floor(100 * share)} %
+    </span>
+  )
 }
 
-function CourseFile({ files, change, problems, advice }: { files: Files; change: (name: string, text: string) => void; problems: FolderProblem[]; advice: Advice[] }) {
+function CourseFile({
+  files,
+  change,
+  problems,
+  advice,
+}: {
+  files: Files
+  change: (name: string, text: string) => void
+  problems: FolderProblem[]
+  advice: Advice[]
+}) {
   const schema = useSchema('course')
   return (
     <>
       <Problems problems={problems} />
-      {advice.map((a, i) => <Piece key={i} code={a.code} place={a.exercise || a.place} message={a.message} hint={a.try} />)}
-      <FileEditor name="course.yaml" text={files['course.yaml'] ?? ''} change={(t) => change('course.yaml', t)} offers={offersOf(schema)} />
+      {advice.map((a, i) => (
+        <Piece key={i} code={a.code} place={a.exercise || a.place} message={a.message} hint={a.try} />
+      ))}
+      <FileEditor
+        name="course.yaml"
+        text={files['course.yaml'] ?? ''}
+        change={(t) => change('course.yaml', t)}
+        offers={offersOf(schema)}
+      />
     </>
   )
 }
 
 function useSchema(name: string) {
-  return useQuery({ queryKey: ['schema', name], staleTime: Infinity, queryFn: async () => (await (await fetch(`/schema/${name}.json`)).json()) as Parameters<typeof offersOf>[0] }).data
+  return useQuery({
+    queryKey: ['schema', name],
+    staleTime: Infinity,
+    queryFn: async () => (await (await fetch(`/schema/${name}.json`)).json()) as Parameters<typeof offersOf>[0],
+  }).data
 }
 
-function Opened({ name, files, published, change, draft, busy }: { name: string; files: Files; published: Files; change: (name: string, text: string) => void; draft?: Draft; busy: boolean }) {
+function Opened({
+  name,
+  files,
+  published,
+  change,
+  draft,
+  busy,
+}: {
+  name: string
+  files: Files
+  published: Files
+  change: (name: string, text: string) => void
+  draft?: Draft
+  busy: boolean
+}) {
   const dir = `exercises/${name}/`
-  const own = Object.keys(files).filter((f) => f.startsWith(dir)).sort()
+  const own = Object.keys(files)
+    .filter((f) => f.startsWith(dir))
+    .sort()
   const e = draft?.exercises.find((x) => x.name === name)
   const problems = draft?.errors.filter((p) => p.file.startsWith(dir) || p.file === 'course.yaml') ?? []
   const advice = draft?.advice.filter((a) => a.exercise === name) ?? []
   const yaml = dir + 'exercise.yaml'
   const use = (item: string) => {
     const next = addCase(files[yaml] ?? '', item)
-    setTold(next ? 'The case stands at the end of exercise.yaml.' : 'exercise.yaml has no list of cases that this could go to; write it in by hand.')
+    setTold(
+      next
+        ? 'The case stands at the end of exercise.yaml.'
+        : 'exercise.yaml has no list of cases that this could go to; write it in by hand.',
+    )
     if (next) change(yaml, next)
   }
   const [told, setTold] = useState('')
@@ -182,35 +397,83 @@ function Opened({ name, files, published, change, draft, busy }: { name: string;
       <div className="flex flex-wrap items-baseline gap-x-4">
         <h2 className="text-xl font-semibold">{e?.title ?? name}</h2>
         <span className="text-sm text-soft">{e?.topics.join(' · ')}</span>
-        <span className="ml-auto text-sm text-soft">{busy ? '○ looking …' : problems.length > 0 ? '▲ cannot be published' : '● looked at'}</span>
+        <span className="ml-auto text-sm text-soft">
+          {busy ? '○ looking …' : problems.length > 0 ? '▲ cannot be published' : '● looked at'}
+        </span>
       </div>
       <Tabs.List aria-label="the exercise" className="mb-3 flex flex-wrap border-b border-rule">
-        <Tabs.Trigger value="edit" className="tab">Edit</Tabs.Trigger>
-        <Tabs.Trigger value="look" className="tab">Look</Tabs.Trigger>
-        <Tabs.Trigger value="inspect" className="tab">Inspect and probe{advice.length + (e?.survivors.length ?? 0) > 0 && ` (${advice.length + (e?.survivors.length ?? 0)})`}</Tabs.Trigger>
-        <Tabs.Trigger value="diff" className="tab">Changes{edited.length > 0 && ` (${edited.length})`}</Tabs.Trigger>
+        <Tabs.Trigger value="edit" className="tab">
+          Edit
+        </Tabs.Trigger>
+        <Tabs.Trigger value="look" className="tab">
+          Look
+        </Tabs.Trigger>
+        <Tabs.Trigger value="inspect" className="tab">
+          Inspect and probe
+          {advice.length + (e?.survivors.length ?? 0) > 0 && ` (${advice.length + (e?.survivors.length ?? 0)})`}
+        </Tabs.Trigger>
+        <Tabs.Trigger value="diff" className="tab">
+          Changes{edited.length > 0 && ` (${edited.length})`}
+        </Tabs.Trigger>
       </Tabs.List>
       <Problems problems={problems} />
-      <Tabs.Content value="edit"><Edit own={own} dir={dir} files={files} change={change} /></Tabs.Content>
-      <Tabs.Content value="look"><Look exercise={e} prompt={files[dir + 'prompt.md'] ?? ''} counting={/from:\s*1\b/.test(files['course.yaml'] ?? '') ? 1 : 0} /></Tabs.Content>
-      <Tabs.Content value="inspect">{told && <p role="alert" className="mb-3 border-l-4 border-l-accent py-1 pl-3">{told}</p>}<Inspect exercise={e} advice={advice} use={use} /></Tabs.Content>
+      <Tabs.Content value="edit">
+        <Edit own={own} dir={dir} files={files} change={change} />
+      </Tabs.Content>
+      <Tabs.Content value="look">
+        <Look
+          exercise={e}
+          prompt={files[dir + 'prompt.md'] ?? ''}
+          counting={/from:\s*1\b/.test(files['course.yaml'] ?? '') ? 1 : 0}
+        />
+      </Tabs.Content>
+      <Tabs.Content value="inspect">
+        {told && (
+          <p role="alert" className="mb-3 border-l-4 border-l-accent py-1 pl-3">
+            {told}
+          </p>
+        )}
+        <Inspect exercise={e} advice={advice} use={use} />
+      </Tabs.Content>
       <Tabs.Content value="diff">
         {edited.length === 0 && <Empty>Nothing differs from the published revision.</Empty>}
-        {edited.map((f) => <Changes key={f} file={f} before={published[f] ?? ''} after={files[f] ?? ''} />)}
+        {edited.map((f) => (
+          <Changes key={f} file={f} before={published[f] ?? ''} after={files[f] ?? ''} />
+        ))}
       </Tabs.Content>
     </Tabs.Root>
   )
 }
 
-function Edit({ own, dir, files, change }: { own: string[]; dir: string; files: Files; change: (name: string, text: string) => void }) {
+function Edit({
+  own,
+  dir,
+  files,
+  change,
+}: {
+  own: string[]
+  dir: string
+  files: Files
+  change: (name: string, text: string) => void
+}) {
   const [file, setFile] = useState(dir + 'exercise.yaml')
   const schema = useSchema('exercise')
   const words = useQuery({ queryKey: ['words'], queryFn: () => get<Words>('/words'), staleTime: Infinity })
   const offers = file.endsWith('.nra') ? wordOffers(words.data) : file.endsWith('.yaml') ? offersOf(schema) : []
   return (
     <div className="grid gap-2">
-      <ToggleGroup.Root type="single" value={file} onValueChange={(f) => f && setFile(f)} aria-label="files" className="flex flex-wrap">
-        {own.map((f) => <ToggleGroup.Item key={f} value={f} className="choice mono max-w-full break-words">{f.slice(dir.length)}</ToggleGroup.Item>)}
+      <ToggleGroup.Root
+        type="single"
+        value={file}
+        onValueChange={(f) => f && setFile(f)}
+        aria-label="files"
+        className="flex flex-wrap"
+      >
+        {own.map((f) => (
+          <ToggleGroup.Item key={f} value={f} className="choice mono max-w-full break-words">
+            {f.slice(dir.length)}
+          </ToggleGroup.Item>
+        ))}
       </ToggleGroup.Root>
       <FileEditor key={file} name={file} text={files[file] ?? ''} change={(t) => change(file, t)} offers={offers} />
     </div>
@@ -221,15 +484,40 @@ function Look({ exercise: e, prompt, counting }: { exercise?: DraftExercise; pro
   if (!e) return <Empty>There is nothing to look at before the errors are fixed.</Empty>
   return (
     <div className="grid gap-4 xl:grid-cols-2">
-      <Suspense fallback={<Loading what="the prompt" />}><Prompt text={prompt} /></Suspense>
+      <Suspense fallback={<Loading what="the prompt" />}>
+        <Prompt text={prompt} />
+      </Suspense>
       <Tabs.Root defaultValue={e.cases[0]?.name} className="min-w-0">
         <Tabs.List aria-label="cases" className="flex flex-wrap border-b border-rule">
-          {e.cases.map((c) => <Tabs.Trigger key={c.name} value={c.name} className="tab">{c.name}{c.shown ? '' : ' · held'}</Tabs.Trigger>)}
+          {e.cases.map((c) => (
+            <Tabs.Trigger key={c.name} value={c.name} className="tab">
+              {c.name}
+              {c.shown ? '' : ' · held'}
+            </Tabs.Trigger>
+          ))}
         </Tabs.List>
         {e.cases.map((c) => (
           <Tabs.Content key={c.name} value={c.name} className="grid gap-3 pt-3">
-            {Object.entries(c.inputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} about="input" unit="" counting={counting} />)}
-            {c.expects ? <p>The right outcome here is the error <code>{c.expects}</code>.</p> : Object.entries(c.outputs).map(([n, v]) => <ArrayViewer key={n} value={v} title={n} overlay={lookOf(e.present[n] ?? '')} about="what the reference gives" unit="" counting={counting} />)}
+            {Object.entries(c.inputs).map(([n, v]) => (
+              <ArrayViewer key={n} value={v} title={n} about="input" unit="" counting={counting} />
+            ))}
+            {c.expects ? (
+              <p>
+                The right outcome here is the error <code>{c.expects}</code>.
+              </p>
+            ) : (
+              Object.entries(c.outputs).map(([n, v]) => (
+                <ArrayViewer
+                  key={n}
+                  value={v}
+                  title={n}
+                  overlay={lookOf(e.present[n] ?? '')}
+                  about="what the reference gives"
+                  unit=""
+                  counting={counting}
+                />
+              ))
+            )}
           </Tabs.Content>
         ))}
       </Tabs.Root>
@@ -237,28 +525,76 @@ function Look({ exercise: e, prompt, counting }: { exercise?: DraftExercise; pro
   )
 }
 
-function Inspect({ exercise: e, advice, use }: { exercise?: DraftExercise; advice: Advice[]; use: (item: string) => void }) {
+function Inspect({
+  exercise: e,
+  advice,
+  use,
+}: {
+  exercise?: DraftExercise
+  advice: Advice[]
+  use: (item: string) => void
+}) {
   if (!e) return <Empty>Inspecting and probing wait until the errors are fixed.</Empty>
   return (
     <div className="grid gap-4">
-      <p>{e.slips} slips, {e.caught} caught, {e.equivalent} that change nothing: <Share exercise={e} /></p>
-      {advice.length === 0 && e.survivors.length === 0 && <Empty>No advice, and no survivors: every plausible mistake that was tried is caught.</Empty>}
-      {advice.map((a, i) => <Piece key={i} code={a.code} place={a.place} message={a.message} hint={a.try} yaml={a.yaml} use={use} />)}
-      {e.survivors.map((s: Survivor, i) => <Piece key={i} code={s.cause} place={`line ${s.line}`} message={`would be marked right: \`${s.changed}\` (${s.change})`} hint={s.try} yaml={s.yaml} use={use} />)}
+      <p>
+        {e.slips} slips, {e.caught} caught, {e.equivalent} that change nothing: <Share exercise={e} />
+      </p>
+      {advice.length === 0 && e.survivors.length === 0 && (
+        <Empty>No advice, and no survivors: every plausible mistake that was tried is caught.</Empty>
+      )}
+      {advice.map((a, i) => (
+        <Piece key={i} code={a.code} place={a.place} message={a.message} hint={a.try} yaml={a.yaml} use={use} />
+      ))}
+      {e.survivors.map((s: Survivor, i) => (
+        <Piece
+          key={i}
+          code={s.cause}
+          place={`line ${s.line}`}
+          message={`would be marked right: \`${s.changed}\` (${s.change})`}
+          hint={s.try}
+          yaml={s.yaml}
+          use={use}
+        />
+      ))}
     </div>
   )
 }
 
-function Piece({ code, place, message, hint, yaml, use }: { code: string; place: string; message: string; hint: string; yaml?: string; use?: (item: string) => void }) {
+function Piece({
+  code,
+  place,
+  message,
+  hint,
+  yaml,
+  use,
+}: {
+  code: string
+  place: string
+  message: string
+  hint: string
+  yaml?: string
+  use?: (item: string) => void
+}) {
   return (
     <article className="sheet grid gap-1 border-l-4 border-l-differs p-3">
-      <p className="flex flex-wrap gap-x-3 text-sm"><span className="mono text-soft">{code}</span><span className="text-soft">{place}</span></p>
-      <p><Ticked text={message} /></p>
-      <p><span className="text-soft">Try: </span><Ticked text={hint} /></p>
+      <p className="flex flex-wrap gap-x-3 text-sm">
+        <span className="mono text-soft">{code}</span>
+        <span className="text-soft">{place}</span>
+      </p>
+      <p>
+        <Ticked text={message} />
+      </p>
+      <p>
+        <span className="text-soft">Try: </span>
+        <Ticked text={hint} />
+      </p>
       {yaml && use && (
         <div className="flex flex-wrap items-center gap-3">
           <code className="min-w-0 flex-1 text-sm break-words">{yaml}</code>
-          <button className="button" onClick={() => use(yaml)}>Use this data</button>
+          <button className="button" onClick={() => use(yaml)}>
+            Use this data
+          </button>
         </div>
       )}
     </article>
@@ -269,7 +605,18 @@ function Problems({ problems }: { problems: FolderProblem[] }) {
   if (problems.length === 0) return null
   return (
     <ul role="alert" aria-label="errors" className="sheet mb-3 grid gap-2 border-l-4 border-l-failed p-3">
-      {problems.map((p, i) => <li key={i}><span className="mono text-sm text-soft">{p.file}:{p.line}:{p.column}</span><br /><Ticked text={p.message} />. <span className="text-soft">Try: <Ticked text={p.hint} /></span></li>)}
+      {problems.map((p, i) => (
+        <li key={i}>
+          <span className="mono text-sm text-soft">
+            {p.file}:{p.line}:{p.column}
+          </span>
+          <br />
+          <Ticked text={p.message} />.{' '}
+          <span className="text-soft">
+            Try: <Ticked text={p.hint} />
+          </span>
+        </li>
+      ))}
     </ul>
   )
 }
@@ -278,54 +625,132 @@ function Changes({ file, before, after }: { file: string; before: string; after:
   return (
     <figure className="sheet mb-3 overflow-x-auto p-3" tabIndex={0}>
       <figcaption className="mono text-sm text-soft">{file}</figcaption>
-      <pre className="text-sm">{diffLines(before, after).map((l, i) => <div key={i} className={l.sign === '+' ? 'bg-agrees/10 text-agrees' : l.sign === '-' ? 'bg-differs/10 text-differs' : ''}>{l.sign} {l.text}</div>)}</pre>
+      <pre className="text-sm">
+        {diffLines(before, after).map((l, i) => (
+          <div
+            key={i}
+            className={l.sign === '+' ? 'bg-agrees/10 text-agrees' : l.sign === '-' ? 'bg-differs/10 text-differs' : ''}
+          >
+            {l.sign} {l.text}
+          </div>
+        ))}
+      </pre>
     </figure>
   )
 }
 
 // Publishing shows what would change, and publishes on a second word.
-function Publishing({ course, files, from, changed, undo, published }: { course: string; files: Files; from: number; changed: string[]; undo: () => void; published: (revision: number) => void }) {
+function Publishing({
+  course,
+  files,
+  from,
+  changed,
+  undo,
+  published,
+}: {
+  course: string
+  files: Files
+  from: number
+  changed: string[]
+  undo: () => void
+  published: (revision: number) => void
+}) {
   const client = useQueryClient()
   const [recheck, setRecheck] = useState(true)
   const path = `/courses/${course}/revisions`
   const preview = useMutation({ mutationFn: () => call<Published>('POST', `/courses/${course}/preview`, { files }) })
   const publish = useMutation({
-    mutationFn: () => call<Published>('POST', path + (recheck ? '?recheck=true' : ''), { files }, { 'If-Match': `"${from}"` }),
+    mutationFn: () =>
+      call<Published>('POST', path + (recheck ? '?recheck=true' : ''), { files }, { 'If-Match': `"${from}"` }),
     onSuccess: (p) => {
       preview.reset()
       published(p.revision)
       announce(`Published as revision ${p.revision}.`)
     },
-    onError: (err) => { if (err instanceof Failure && err.problem.current) preview.reset() },
+    onError: (err) => {
+      if (err instanceof Failure && err.problem.current) preview.reset()
+    },
     // A colleague's revision is read as well: the page brings the two together.
-    onSettled: () => { for (const key of ['folder', 'revisions', 'course']) void client.invalidateQueries({ queryKey: [key, course] }) },
+    onSettled: () => {
+      for (const key of ['folder', 'revisions', 'course']) void client.invalidateQueries({ queryKey: [key, course] })
+    },
   })
-  const save = useMutation({ mutationFn: () => download(`/courses/${course}/draft/archive`, { files }, `${course}.zip`) })
-  const look = () => { if (changed.length > 0 && !preview.isPending) preview.mutate() }
+  const save = useMutation({
+    mutationFn: () => download(`/courses/${course}/draft/archive`, { files }, `${course}.zip`),
+  })
+  const look = () => {
+    if (changed.length > 0 && !preview.isPending) preview.mutate()
+  }
   const p = preview.data
   const first = publish.error instanceof Failure ? publish.error.problem.current : undefined
   return (
     <section aria-label="publishing" className="grid gap-2 text-sm">
-      <p>{changed.length === 0 ? `As published in revision ${from}.` : `${changed.length} ${changed.length === 1 ? 'file differs' : 'files differ'} from revision ${from}.`}</p>
+      <p>
+        {changed.length === 0
+          ? `As published in revision ${from}.`
+          : `${changed.length} ${changed.length === 1 ? 'file differs' : 'files differ'} from revision ${from}.`}
+      </p>
       <div className="flex flex-wrap gap-2">
-        <button className="button button-main" aria-disabled={changed.length === 0 || preview.isPending} onClick={look}>{preview.isPending ? 'Looking …' : 'What would change?'}</button>
-        <button className="button" onClick={() => save.mutate()}>Download</button>
-        {changed.length > 0 && <button className="button" onClick={undo}>Undo all</button>}
+        <button className="button button-main" aria-disabled={changed.length === 0 || preview.isPending} onClick={look}>
+          {preview.isPending ? 'Looking …' : 'What would change?'}
+        </button>
+        <button className="button" onClick={() => save.mutate()}>
+          Download
+        </button>
+        {changed.length > 0 && (
+          <button className="button" onClick={undo}>
+            Undo all
+          </button>
+        )}
       </div>
       {preview.isError && <Failing error={preview.error} />}
       {save.isError && <Failing error={save.error} />}
       {p && (
         <div className="grid gap-2 border-t border-rule pt-2">
-          <p>{p.advice.length} pieces of advice, {p.survivors} of {p.slips} slips survive. {p.checked} attempts checked: <strong>{p.changes.length} verdicts change</strong>.{p.unchecked && ' Older attempts were left out when the time was over.'}</p>
-          {p.changes.slice(0, 8).map((c) => <p key={c.attempt} className="text-soft">{c.exercise}, {c.display}: {c.before} → {c.after}</p>)}
-          <label className="flex min-h-6 items-center gap-2"><input type="checkbox" className="size-6" checked={recheck} onChange={(e) => setRecheck(e.target.checked)} />check every attempt again</label>
-          <button className="button button-main justify-self-start" aria-disabled={publish.isPending} onClick={() => { if (!publish.isPending) publish.mutate() }}>{publish.isPending ? 'Publishing …' : 'Publish'}</button>
+          <p>
+            {p.advice.length} pieces of advice, {p.survivors} of {p.slips} slips survive. {p.checked} attempts checked:{' '}
+            <strong>{p.changes.length} verdicts change</strong>.
+            {p.unchecked && ' Older attempts were left out when the time was over.'}
+          </p>
+          {p.changes.slice(0, 8).map((c) => (
+            <p key={c.attempt} className="text-soft">
+              {c.exercise}, {c.display}: {c.before} → {c.after}
+            </p>
+          ))}
+          <label className="flex min-h-6 items-center gap-2">
+            <input
+              type="checkbox"
+              className="size-6"
+              checked={recheck}
+              onChange={(e) => setRecheck(e.target.checked)}
+            />
+            check every attempt again
+          </label>
+          <button
+            className="button button-main justify-self-start"
+            aria-disabled={publish.isPending}
+            onClick={() => {
+              if (!publish.isPending) publish.mutate()
+            }}
+          >
+            {publish.isPending ? 'Publishing …' : 'Publish'}
+          </button>
         </div>
       )}
-      {publish.isError && (first
-        ? <p role="alert">▲ Nothing was published: revision {first.number} by {first.by} came first.</p>
-        : <Failing error={publish.error} />)}
-      {publish.data && <p>Published as revision {publish.data.revision}{publish.data.rechecked > 0 && `; ${publish.data.rechecked} attempts are checked again`}.</p>}
+      {publish.isError &&
+        (first ? (
+          <p role="alert">
+            ▲ Nothing was published: revision {first.number} by {first.by} came first.
+          </p>
+        ) : (
+          <Failing error={publish.error} />
+        ))}
+      {publish.data && (
+        <p>
+          Published as revision {publish.data.revision}
+          {publish.data.rechecked > 0 && `; ${publish.data.rechecked} attempts are checked again`}.
+        </p>
+      )}
     </section>
   )
 }
@@ -336,8 +761,34 @@ function RevisionList({ course }: { course: string }) {
   return (
     <section aria-label="revisions" className="text-sm">
       <table className="rows w-full">
-        <thead><tr><th scope="col">revision</th><th scope="col">by</th><th scope="col">at</th></tr></thead>
-        <tbody>{q.data.revisions.slice(0, 12).map((r) => <tr key={r.number}><td><a href={`/api/v1/courses/${course}/revisions/${r.number}`} className="within" download aria-label={`revision ${r.number}${r.current ? ', current' : ''}`}>{r.number}</a>{r.current && ' ●'}</td><td className="break-words">{r.by}</td><td className="text-soft"><When at={r.at} /></td></tr>)}</tbody>
+        <thead>
+          <tr>
+            <th scope="col">revision</th>
+            <th scope="col">by</th>
+            <th scope="col">at</th>
+          </tr>
+        </thead>
+        <tbody>
+          {q.data.revisions.slice(0, 12).map((r) => (
+            <tr key={r.number}>
+              <td>
+                <a
+                  href={`/api/v1/courses/${course}/revisions/${r.number}`}
+                  className="within"
+                  download
+                  aria-label={`revision ${r.number}${r.current ? ', current' : ''}`}
+                >
+                  {r.number}
+                </a>
+                {r.current && ' ●'}
+              </td>
+              <td className="break-words">{r.by}</td>
+              <td className="text-soft">
+                <When at={r.at} />
+              </td>
+            </tr>
+          ))}
+        </tbody>
       </table>
     </section>
   )

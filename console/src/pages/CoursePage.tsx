@@ -15,7 +15,11 @@ export function CoursePage() {
   const q = useQuery({ queryKey: ['course', course], queryFn: () => get<Course>(`/courses/${course}`) })
   const c = q.data
   return (
-    <Page me={me} ready={q.isSuccess} crumbs={[{ text: c?.title ?? me.courses.find((x) => x.slug === course)?.title ?? 'Course' }]}>
+    <Page
+      me={me}
+      ready={q.isSuccess}
+      crumbs={[{ text: c?.title ?? me.courses.find((x) => x.slug === course)?.title ?? 'Course' }]}
+    >
       {q.isPending && <Loading what="the course" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {c && (
@@ -23,12 +27,31 @@ export function CoursePage() {
           <div className="mb-4 flex flex-wrap items-end gap-3">
             <div className="min-w-0 flex-1">
               <h1 className="text-2xl font-semibold">{c.title}</h1>
-              <p className="text-sm text-soft">positions count from {c.counting} · revision {c.revision} · times in {zone()}</p>
+              <p className="text-sm text-soft">
+                positions count from {c.counting} · revision {c.revision} · times in {zone()}
+              </p>
             </div>
-            {c.role === 'instructor' && <Link to="/courses/$course/author" params={{ course }} search={{ exercise: undefined }} className="button">Author</Link>}
-            {isTeam(c.role) && <Link to="/courses/$course/desk" params={{ course }} className="button">Desk</Link>}
+            {c.role === 'instructor' && (
+              <Link
+                to="/courses/$course/author"
+                params={{ course }}
+                search={{ exercise: undefined }}
+                className="button"
+              >
+                Author
+              </Link>
+            )}
+            {isTeam(c.role) && (
+              <Link to="/courses/$course/desk" params={{ course }} className="button">
+                Desk
+              </Link>
+            )}
           </div>
-          <ol className="border-t border-rule">{c.exercises.map((e, i) => <Line key={e.name} course={course} exercise={e} number={i + 1} />)}</ol>
+          <ol className="border-t border-rule">
+            {c.exercises.map((e, i) => (
+              <Line key={e.name} course={course} exercise={e} number={i + 1} />
+            ))}
+          </ol>
         </>
       )}
     </Page>
@@ -40,20 +63,46 @@ function Line({ course, exercise: e, number }: { course: string; exercise: Exerc
     <li className="grid min-h-11 grid-cols-[2rem_1fr] items-baseline gap-x-3 gap-y-1 border-b border-rule py-2 sm:grid-cols-[2rem_1fr_auto]">
       <span className="mono text-right text-soft">{number}</span>
       <div className="min-w-0">
-        {e.state === 'soon'
-          ? <span className="font-semibold text-soft">{e.title}</span>
-          : <Link to="/courses/$course/exercises/$exercise" params={{ course, exercise: e.name }} className="within font-semibold break-words">{e.title}</Link>}
-        <p className="text-sm text-soft">{e.topics.join(' · ')}{e.topics.length > 0 && ' · '}{points(e.points)} points<Times exercise={e} /></p>
+        {e.state === 'soon' ? (
+          <span className="font-semibold text-soft">{e.title}</span>
+        ) : (
+          <Link
+            to="/courses/$course/exercises/$exercise"
+            params={{ course, exercise: e.name }}
+            className="within font-semibold break-words"
+          >
+            {e.title}
+          </Link>
+        )}
+        <p className="text-sm text-soft">
+          {e.topics.join(' · ')}
+          {e.topics.length > 0 && ' · '}
+          {points(e.points)} points
+          <Times exercise={e} />
+        </p>
       </div>
-      <p className="col-start-2 sm:col-start-3 sm:text-right"><Mine exercise={e} /></p>
+      <p className="col-start-2 sm:col-start-3 sm:text-right">
+        <Mine exercise={e} />
+      </p>
     </li>
   )
 }
 
 function Times({ exercise: e }: { exercise: ExerciseLine }) {
-  if (e.state === 'soon' && e.opens) return <span className="text-ink"> · opens <When at={e.opens} /></span>
+  if (e.state === 'soon' && e.opens)
+    return (
+      <span className="text-ink">
+        {' '}
+        · opens <When at={e.opens} />
+      </span>
+    )
   if (!e.closes) return null
-  return <span className="text-ink"> · {e.state === 'closed' ? 'closed' : 'closes'} <When at={e.closes} /></span>
+  return (
+    <span className="text-ink">
+      {' '}
+      · {e.state === 'closed' ? 'closed' : 'closes'} <When at={e.closes} />
+    </span>
+  )
 }
 
 function Mine({ exercise: e }: { exercise: ExerciseLine }) {
@@ -61,8 +110,17 @@ function Mine({ exercise: e }: { exercise: ExerciseLine }) {
   if (m.attempts === 0) return <span className="text-soft">not begun</span>
   return (
     <>
-      {m.agrees ? <Mark word="agrees" /> : m.verdict ? <Mark word={m.verdict} /> : <Mark word="waiting">being checked</Mark>}
-      <span className="block text-sm text-soft">{m.best !== null && `best ${points(m.best)} of ${points(e.points)}, `}{m.attempts === 1 ? '1 attempt' : `${m.attempts} attempts`}</span>
+      {m.agrees ? (
+        <Mark word="agrees" />
+      ) : m.verdict ? (
+        <Mark word={m.verdict} />
+      ) : (
+        <Mark word="waiting">being checked</Mark>
+      )}
+      <span className="block text-sm text-soft">
+        {m.best !== null && `best ${points(m.best)} of ${points(e.points)}, `}
+        {m.attempts === 1 ? '1 attempt' : `${m.attempts} attempts`}
+      </span>
     </>
   )
 }

@@ -29,7 +29,10 @@ function useLive(course: string): Line {
     for (const kind of ['attempt', 'verdict', 'revision', 'refresh']) source.addEventListener(kind, changed)
     source.onopen = () => setLine('live')
     source.onerror = () => setLine('lost')
-    return () => { clearTimeout(timer); source.close() }
+    return () => {
+      clearTimeout(timer)
+      source.close()
+    }
   }, [client, course])
   return line
 }
@@ -41,19 +44,41 @@ export function DeskPage() {
   const q = useQuery({ queryKey: ['desk', course], queryFn: () => get<Desk>(`/courses/${course}/desk`) })
   const d = q.data
   return (
-    <Page me={me} wide ready={q.isSuccess} crumbs={[{ text: d?.title ?? me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: 'Desk' }]}>
+    <Page
+      me={me}
+      wide
+      ready={q.isSuccess}
+      crumbs={[
+        { text: d?.title ?? me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` },
+        { text: 'Desk' },
+      ]}
+    >
       {q.isPending && <Loading what="the desk" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {d && (
         <div className="grid gap-6 xl:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
           <div className="flex min-w-0 flex-wrap items-baseline gap-x-5 gap-y-1 xl:col-span-2">
             <h1 className="text-2xl font-semibold">Desk</h1>
-            <span className="text-soft">{d.students} students · {d.attempts} attempts{d.waiting > 0 && ` · ${d.waiting} waiting`} · times in {zone()}</span>
+            <span className="text-soft">
+              {d.students} students · {d.attempts} attempts{d.waiting > 0 && ` · ${d.waiting} waiting`} · times in{' '}
+              {zone()}
+            </span>
             <span className="ml-auto text-sm" data-line={line}>
-              {line === 'live' ? <span className="text-agrees">● live</span> : line === 'lost' ? <span className="text-differs">◐ connection lost, trying again</span> : <span className="text-waiting">○ connecting</span>}
+              {line === 'live' ? (
+                <span className="text-agrees">● live</span>
+              ) : line === 'lost' ? (
+                <span className="text-differs">◐ connection lost, trying again</span>
+              ) : (
+                <span className="text-waiting">○ connecting</span>
+              )}
             </span>
           </div>
-          {d.stuck > 0 && <p role="alert" className="border-l-4 border-l-failed py-1 pl-3 xl:col-span-2">▲ {d.stuck === 1 ? '1 attempt has' : `${d.stuck} attempts have`} no verdict: checking was tried three times and did not end. The fault is ours; the attempts are kept, and the log names them.</p>}
+          {d.stuck > 0 && (
+            <p role="alert" className="border-l-4 border-l-failed py-1 pl-3 xl:col-span-2">
+              ▲ {d.stuck === 1 ? '1 attempt has' : `${d.stuck} attempts have`} no verdict: checking was tried three
+              times and did not end. The fault is ours; the attempts are kept, and the log names them.
+            </p>
+          )}
           <div className="grid min-w-0 content-start gap-6">
             <Knots desk={d} />
             <Exercises desk={d} />
@@ -66,34 +91,74 @@ export function DeskPage() {
 }
 
 const states = ['agrees', 'differs', 'failed', 'refused', 'waiting'] as const
-const fills = { agrees: 'bg-agrees', differs: 'bg-differs', failed: 'bg-failed', refused: 'bg-refused', waiting: 'bg-waiting' }
+const fills = {
+  agrees: 'bg-agrees',
+  differs: 'bg-differs',
+  failed: 'bg-failed',
+  refused: 'bg-refused',
+  waiting: 'bg-waiting',
+}
 
 const titleOf = (desk: Desk, exercise: string) => desk.exercises.find((e) => e.name === exercise)?.title ?? exercise
 
 function Exercises({ desk }: { desk: Desk }) {
   return (
     <section aria-labelledby="shares">
-      <h2 id="shares" className="pb-1 font-semibold">Exercises <span className="text-sm font-normal text-soft">students by their newest attempt</span></h2>
+      <h2 id="shares" className="pb-1 font-semibold">
+        Exercises <span className="text-sm font-normal text-soft">students by their newest attempt</span>
+      </h2>
       <table className="rows w-full border-t border-rule text-sm">
         <thead>
           <tr>
             <th scope="col">exercise</th>
-            {states.map((s) => <th scope="col" key={s} className="text-right! max-sm:hidden"><Mark word={s} /></th>)}
-            <th scope="col" className="text-right! max-sm:hidden">none</th>
-            <th scope="col" className="w-1/5 min-w-24">share</th>
+            {states.map((s) => (
+              <th scope="col" key={s} className="text-right! max-sm:hidden">
+                <Mark word={s} />
+              </th>
+            ))}
+            <th scope="col" className="text-right! max-sm:hidden">
+              none
+            </th>
+            <th scope="col" className="w-1/5 min-w-24">
+              share
+            </th>
           </tr>
         </thead>
         <tbody>
           {desk.exercises.map((e) => (
             <tr key={e.name} data-exercise={e.name}>
-              <td><Link to="/courses/$course/exercises/$exercise" params={{ course: desk.course, exercise: e.name }} className="within break-words">{e.title}</Link>{e.stuck > 0 && <span className="text-failed"> ▲ {e.stuck} without a verdict</span>}</td>
-              {states.map((s) => <td key={s} className={`text-right max-sm:hidden ${e[s] === 0 ? 'text-soft' : ''}`} data-count={s}>{e[s]}</td>)}
+              <td>
+                <Link
+                  to="/courses/$course/exercises/$exercise"
+                  params={{ course: desk.course, exercise: e.name }}
+                  className="within break-words"
+                >
+                  {e.title}
+                </Link>
+                {e.stuck > 0 && <span className="text-failed"> ▲ {e.stuck} without a verdict</span>}
+              </td>
+              {states.map((s) => (
+                <td key={s} className={`text-right max-sm:hidden ${e[s] === 0 ? 'text-soft' : ''}`} data-count={s}>
+                  {e[s]}
+                </td>
+              ))}
               <td className="text-right text-soft max-sm:hidden">{e.none}</td>
               <td>
                 <span aria-hidden="true" className="share flex h-3 w-full gap-px bg-rule">
-                  {states.map((s) => e[s] > 0 && <span key={s} className={fills[s]} style={{ width: `${(100 * e[s]) / Math.max(desk.students, 1)}%` }} />)}
+                  {states.map(
+                    (s) =>
+                      e[s] > 0 && (
+                        <span
+                          key={s}
+                          className={fills[s]}
+                          style={{ width: `${(100 * e[s]) / Math.max(desk.students, 1)}%` }}
+                        />
+                      ),
+                  )}
                 </span>
-                <span className="text-xs text-soft sm:sr-only">{[...states.filter((s) => e[s] > 0).map((s) => `${s} ${e[s]}`), `none ${e.none}`].join(' · ')}</span>
+                <span className="text-xs text-soft sm:sr-only">
+                  {[...states.filter((s) => e[s] > 0).map((s) => `${s} ${e[s]}`), `none ${e.none}`].join(' · ')}
+                </span>
               </td>
             </tr>
           ))}
@@ -118,16 +183,37 @@ function useStill<T>(now: T[], keyOf: (row: T) => string) {
     release,
     guards: {
       // Only a pointer that moves is somebody's; the page itself moves under one at rest.
-      onPointerMove: (e: React.PointerEvent) => { if (e.movementX !== 0 || e.movementY !== 0) hold() },
-      onPointerLeave: (e: React.PointerEvent) => { if (!e.currentTarget.contains(document.activeElement)) release() },
+      onPointerMove: (e: React.PointerEvent) => {
+        if (e.movementX !== 0 || e.movementY !== 0) hold()
+      },
+      onPointerLeave: (e: React.PointerEvent) => {
+        if (!e.currentTarget.contains(document.activeElement)) release()
+      },
       onFocus: hold,
-      onBlur: (e: React.FocusEvent) => { if (!e.currentTarget.contains(e.relatedTarget)) release() },
+      onBlur: (e: React.FocusEvent) => {
+        if (!e.currentTarget.contains(e.relatedTarget)) release()
+      },
     },
   }
 }
 
 function Waiting({ count, release, children }: { count: number; release: () => void; children: React.ReactNode }) {
-  return <div className="flex min-h-8 items-baseline gap-3 pb-1">{children}{count > 0 && <button className="within text-sm" onClick={(e) => { e.currentTarget.parentElement?.querySelector('h2')?.focus(); release() }}>{count} new</button>}</div>
+  return (
+    <div className="flex min-h-8 items-baseline gap-3 pb-1">
+      {children}
+      {count > 0 && (
+        <button
+          className="within text-sm"
+          onClick={(e) => {
+            e.currentTarget.parentElement?.querySelector('h2')?.focus()
+            release()
+          }}
+        >
+          {count} new
+        </button>
+      )}
+    </div>
+  )
 }
 
 function Knots({ desk }: { desk: Desk }) {
@@ -136,17 +222,42 @@ function Knots({ desk }: { desk: Desk }) {
   if (desk.knots.length === 0) return <Empty>No knots: every newest attempt agrees, or nobody has begun.</Empty>
   return (
     <section aria-labelledby="knots" {...guards}>
-      <Waiting count={waiting} release={release}><h2 id="knots" tabIndex={-1} className="font-semibold">Knots <span className="text-sm font-normal text-soft">people, and where they are stuck</span></h2></Waiting>
+      <Waiting count={waiting} release={release}>
+        <h2 id="knots" tabIndex={-1} className="font-semibold">
+          Knots <span className="text-sm font-normal text-soft">people, and where they are stuck</span>
+        </h2>
+      </Waiting>
       <ol className="border-t border-rule">
         {rows.slice(0, all ? undefined : 8).map((k) => (
-          <li key={k.exercise + k.code + k.output} data-knot={`${k.exercise}/${k.code}`} className="grid grid-cols-[3rem_1fr] items-baseline gap-x-3 border-b border-rule py-2">
-            <span className="text-right text-[28px] leading-none font-semibold">{k.people}<span className="sr-only"> people</span></span>
+          <li
+            key={k.exercise + k.code + k.output}
+            data-knot={`${k.exercise}/${k.code}`}
+            className="grid grid-cols-[3rem_1fr] items-baseline gap-x-3 border-b border-rule py-2"
+          >
+            <span className="text-right text-[28px] leading-none font-semibold">
+              {k.people}
+              <span className="sr-only"> people</span>
+            </span>
             <div className="min-w-0">
-              <p className="break-words">{sentence(k)} <span className="text-soft">in</span> {titleOf(desk, k.exercise)}</p>
+              <p className="break-words">
+                {sentence(k)} <span className="text-soft">in</span> {titleOf(desk, k.exercise)}
+              </p>
               <p className="flex flex-wrap items-baseline gap-x-3 text-sm text-soft">
-                <span>since <When at={k.since} /></span>
+                <span>
+                  since <When at={k.since} />
+                </span>
                 <span className="flex flex-wrap items-baseline gap-x-1">
-                  {k.attempts.slice(0, 6).map((a) => <Link key={a} to="/courses/$course/attempts/$attempt" params={{ course: desk.course, attempt: String(a) }} aria-label={`attempt ${a}`} className="within justify-center">{a}</Link>)}
+                  {k.attempts.slice(0, 6).map((a) => (
+                    <Link
+                      key={a}
+                      to="/courses/$course/attempts/$attempt"
+                      params={{ course: desk.course, attempt: String(a) }}
+                      aria-label={`attempt ${a}`}
+                      className="within justify-center"
+                    >
+                      {a}
+                    </Link>
+                  ))}
                   {k.attempts.length > 6 && <span>and {k.attempts.length - 6} more</span>}
                 </span>
                 <span className="mono ml-auto text-xs">{k.code}</span>
@@ -155,14 +266,27 @@ function Knots({ desk }: { desk: Desk }) {
           </li>
         ))}
       </ol>
-      {rows.length > 8 && <button className="within min-h-10 px-3 text-sm" onClick={() => setAll(!all)}>{all ? 'the largest eight' : `all ${rows.length} knots`}</button>}
+      {rows.length > 8 && (
+        <button className="within min-h-10 px-3 text-sm" onClick={() => setAll(!all)}>
+          {all ? 'the largest eight' : `all ${rows.length} knots`}
+        </button>
+      )}
     </section>
   )
 }
 
 // sentence is a knot in words: its cause, or the finding that leads it.
 function sentence(k: Desk['knots'][number]): React.ReactNode {
-  return <>{k.output && <><code>{k.output}</code>: </>}{k.says || k.code}</>
+  return (
+    <>
+      {k.output && (
+        <>
+          <code>{k.output}</code>:{' '}
+        </>
+      )}
+      {k.says || k.code}
+    </>
+  )
 }
 
 // Recent lists attempts as they come; new ones are lit for a moment.
@@ -178,9 +302,19 @@ function Recent({ desk }: { desk: Desk }) {
   }, [newest])
   return (
     <section aria-labelledby="recent" className="min-w-0" {...guards}>
-      <Waiting count={waiting} release={release}><h2 id="recent" tabIndex={-1} className="font-semibold">Coming in</h2></Waiting>
-      <ol className="border-t border-rule text-sm">{rows.map((a) => <RecentRow key={a.id} desk={desk} line={a} fresh={a.id > start} />)}</ol>
-      {desk.recent.length === 0 && <p className="p-4 text-soft">Nothing has been handed in yet. Attempts appear here as they come.</p>}
+      <Waiting count={waiting} release={release}>
+        <h2 id="recent" tabIndex={-1} className="font-semibold">
+          Coming in
+        </h2>
+      </Waiting>
+      <ol className="border-t border-rule text-sm">
+        {rows.map((a) => (
+          <RecentRow key={a.id} desk={desk} line={a} fresh={a.id > start} />
+        ))}
+      </ol>
+      {desk.recent.length === 0 && (
+        <p className="p-4 text-soft">Nothing has been handed in yet. Attempts appear here as they come.</p>
+      )}
     </section>
   )
 }
@@ -188,11 +322,27 @@ function Recent({ desk }: { desk: Desk }) {
 function RecentRow({ desk, line: a, fresh }: { desk: Desk; line: AttemptLine; fresh: boolean }) {
   return (
     <li className={`border-b border-rule ${fresh ? 'arrive' : ''}`} data-attempt={a.id}>
-      <Link to="/courses/$course/attempts/$attempt" params={{ course: desk.course, attempt: String(a.id) }} className="grid grid-cols-[6rem_1fr] gap-x-3 px-1 py-1.5 text-ink no-underline hover:bg-sheet">
-        <span><Mark word={a.verdict ?? 'waiting'}>{a.verdict ?? (a.state === 'stuck' ? 'no verdict' : 'waiting')}</Mark></span>
-        <span className="min-w-0 break-words">{a.display}, {titleOf(desk, a.exercise)}</span>
-        <span className="text-soft"><When at={a.handed_in} /></span>
-        <span className="flex min-w-0 flex-wrap items-baseline gap-x-3 text-soft">{a.lead_code && <>{a.lead_says} <span className="mono ml-auto text-xs">{a.lead_code}</span></>}</span>
+      <Link
+        to="/courses/$course/attempts/$attempt"
+        params={{ course: desk.course, attempt: String(a.id) }}
+        className="grid grid-cols-[6rem_1fr] gap-x-3 px-1 py-1.5 text-ink no-underline hover:bg-sheet"
+      >
+        <span>
+          <Mark word={a.verdict ?? 'waiting'}>{a.verdict ?? (a.state === 'stuck' ? 'no verdict' : 'waiting')}</Mark>
+        </span>
+        <span className="min-w-0 break-words">
+          {a.display}, {titleOf(desk, a.exercise)}
+        </span>
+        <span className="text-soft">
+          <When at={a.handed_in} />
+        </span>
+        <span className="flex min-w-0 flex-wrap items-baseline gap-x-3 text-soft">
+          {a.lead_code && (
+            <>
+              {a.lead_says} <span className="mono ml-auto text-xs">{a.lead_code}</span>
+            </>
+          )}
+        </span>
       </Link>
     </li>
   )

@@ -24,22 +24,52 @@ export function SignIn() {
   return (
     <main className="mx-auto grid min-h-dvh max-w-sm content-center gap-6 p-6">
       <div className="grid gap-4">
-        <ShapeStrips rows={[{ shape: [5, 3, 4], axes: ['week', 'rope', 'depth'] }, { shape: [3, 1], axes: ['rope', null] }]} />
+        <ShapeStrips
+          rows={[
+            { shape: [5, 3, 4], axes: ['week', 'rope', 'depth'] },
+            { shape: [3, 1], axes: ['rope', null] },
+          ]}
+        />
         <div>
           <h1 className="text-3xl font-semibold">Nimbus Reach</h1>
           <p className="text-soft">Array exercises that say what differs, where and why.</p>
         </div>
       </div>
-      <form className="grid gap-4" onSubmit={(e) => { e.preventDefault(); if (!go.isPending) go.mutate() }}>
+      <form
+        className="grid gap-4"
+        onSubmit={(e) => {
+          e.preventDefault()
+          if (!go.isPending) go.mutate()
+        }}
+      >
         <label className="grid gap-1">
           <span className="label">Name</span>
-          <input className="field min-h-11" name="name" value={name} onChange={(e) => setName(e.target.value)} autoComplete="username" autoCapitalize="none" required autoFocus />
+          <input
+            className="field min-h-11"
+            name="name"
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            autoComplete="username"
+            autoCapitalize="none"
+            required
+            autoFocus
+          />
         </label>
         <label className="grid gap-1">
           <span className="label">Password</span>
-          <input className="field min-h-11" name="password" type="password" value={password} onChange={(e) => setPassword(e.target.value)} autoComplete="current-password" required />
+          <input
+            className="field min-h-11"
+            name="password"
+            type="password"
+            value={password}
+            onChange={(e) => setPassword(e.target.value)}
+            autoComplete="current-password"
+            required
+          />
         </label>
-        <button className="button button-main min-h-11 justify-center" aria-disabled={go.isPending}>{go.isPending ? 'Signing in …' : 'Sign in'}</button>
+        <button className="button button-main min-h-11 justify-center" aria-disabled={go.isPending}>
+          {go.isPending ? 'Signing in …' : 'Sign in'}
+        </button>
         {go.isError && <Failing error={go.error} />}
       </form>
     </main>

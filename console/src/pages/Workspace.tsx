@@ -14,6 +14,7 @@ import { Page } from '../parts/Page'
 import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
+import { useSettled } from '../parts/useSettled'
 import type { Attempt, Counts, Exercise, Lines, Place, Predicted, Words } from '../types'
 
 // The prompt's reader is large, and a student can look at data and write before it
@@ -23,9 +24,20 @@ const Prompt = lazy(() => import('../parts/Prompt').then((m) => ({ default: m.Pr
 export function Workspace() {
   const me = useMe()
   const { course, exercise } = useParams({ from: '/inside/courses/$course/exercises/$exercise' })
-  const q = useQuery({ queryKey: ['exercise', course, exercise], queryFn: () => get<Exercise>(`/courses/${course}/exercises/${exercise}`) })
+  const q = useQuery({
+    queryKey: ['exercise', course, exercise],
+    queryFn: () => get<Exercise>(`/courses/${course}/exercises/${exercise}`),
+  })
   return (
-    <Page me={me} wide ready={q.isSuccess} crumbs={[{ text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` }, { text: q.data?.title ?? 'Exercise' }]}>
+    <Page
+      me={me}
+      wide
+      ready={q.isSuccess}
+      crumbs={[
+        { text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` },
+        { text: q.data?.title ?? 'Exercise' },
+      ]}
+    >
       {q.isPending && <Loading what="the exercise" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {q.data && <Work key={exercise} exercise={q.data} person={me.name} />}
@@ -70,7 +82,8 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
           return a
         } catch (err) {
           // The key makes a second sending of the same attempt safe.
-          if (tries >= 3 || !(err instanceof Failure) || (err.problem.status !== 0 && err.problem.status < 500)) throw err
+          if (tries >= 3 || !(err instanceof Failure) || (err.problem.status !== 0 && err.problem.status < 500))
+            throw err
           await new Promise((r) => setTimeout(r, 500 * 2 ** tries))
         }
       }
@@ -85,72 +98,135 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
       if (err instanceof Failure && err.problem.questions) again()
     },
   })
-  const why = e.state === 'closed' ? 'This exercise is closed.' : e.state === 'soon' ? 'This exercise is not open yet.' : e.asks.length > 0 ? 'Answer the questions above first.' : ''
+  const why =
+    e.state === 'closed'
+      ? 'This exercise is closed.'
+      : e.state === 'soon'
+        ? 'This exercise is not open yet.'
+        : e.asks.length > 0
+          ? 'Answer the questions above first.'
+          : ''
   const handIn = () => {
     if (why) announce(why)
     else if (!send.isPending) send.mutate(written.current)
   }
   const verdict = shown?.verdict ?? null
   const current = shown?.program === text
-  const slow = useSlow(text, 250)
+  const settled = useSettled(text, 250)
   const canRun = e.cases.length > 0 && e.asks.length === 0
-  const shapes = useQuery({ queryKey: ['shapes', path, slow], queryFn: () => call<Lines>('POST', path + '/shapes', { program: slow, case: '' }), enabled: canRun && slow.trim() !== '', placeholderData: (old) => old, retry: false })
+  const shapes = useQuery({
+    queryKey: ['shapes', path, settled],
+    queryFn: () => call<Lines>('POST', path + '/shapes', { program: settled, case: '' }),
+    enabled: canRun && settled.trim() !== '',
+    placeholderData: (old) => old,
+    retry: false,
+  })
   const trial = useMutation({
-    mutationFn: async (program: string) => ({ text: program, lines: await call<Lines>('POST', path + '/try', { program, case: '' }) }),
+    mutationFn: async (program: string) => ({
+      text: program,
+      lines: await call<Lines>('POST', path + '/try', { program, case: '' }),
+    }),
     onSuccess: ({ lines }) => {
       const stopped = lines.errors[0]
-      announce(stopped ? `tried; stopped at line ${stopped.span.line}: ${stopped.message.replaceAll('`', '')}` : `tried: ${lines.lines.length} lines`)
+      announce(
+        stopped
+          ? `tried; stopped at line ${stopped.span.line}: ${stopped.message.replaceAll('`', '')}`
+          : `tried: ${lines.lines.length} lines`,
+      )
     },
   })
-  const attempt = () => { if (canRun && !trial.isPending) trial.mutate(written.current) }
-  const early = slow === text && !current ? (shapes.data?.errors ?? []).map((d) => ({ span: d.span, message: d.message + '. Try: ' + d.hint, severe: true })) : []
+  const attempt = () => {
+    if (canRun && !trial.isPending) trial.mutate(written.current)
+  }
+  const early =
+    settled === text && !current
+      ? (shapes.data?.errors ?? []).map((d) => ({
+          span: d.span,
+          message: d.message + '. Try: ' + d.hint,
+          severe: true,
+        }))
+      : []
   const remarks = useMemo(() => (current ? remarksOf(verdict) : []), [current, verdict])
   return (
     <div className="grid gap-6 lg:grid-cols-2">
       <div className="grid min-w-0 content-start gap-5">
         <div>
           <h1 className="text-2xl font-semibold">{e.title}</h1>
-          <p className="text-sm text-soft">{e.topics.join(' · ')} · positions count from {e.counting}{e.limit > 0 && ` · ${e.limit} attempts`}</p>
+          <p className="text-sm text-soft">
+            {e.topics.join(' · ')} · positions count from {e.counting}
+            {e.limit > 0 && ` · ${e.limit} attempts`}
+          </p>
         </div>
-        <Suspense fallback={<Loading what="the prompt" />}><Prompt text={e.prompt} /></Suspense>
+        <Suspense fallback={<Loading what="the prompt" />}>
+          <Prompt text={e.prompt} />
+        </Suspense>
         <Wanted exercise={e} />
         <Inputs exercise={e} />
       </div>
       <div className="grid min-w-0 content-start gap-4 lg:sticky lg:top-3 lg:max-h-[calc(100dvh-1.5rem)] lg:self-start lg:overflow-y-auto">
         <Predictions exercise={e} done={again} />
-        <Editor ref={editor} text={text} change={change} handIn={handIn} remarks={[...remarks, ...early]} words={words.data} label="your program" />
+        <Editor
+          ref={editor}
+          text={text}
+          change={change}
+          handIn={handIn}
+          remarks={[...remarks, ...early]}
+          words={words.data}
+          label="your program"
+        />
         {canRun && <LineShapes lines={shapes.data} trace={trial.data?.text === text ? trial.data.lines : undefined} />}
         {trial.isError && <Failing error={trial.error} again={attempt} />}
         <div className="sticky bottom-0 z-20 flex flex-wrap items-center gap-3 border-t border-rule bg-paper py-2 lg:static lg:border-0">
-          <button className="button button-main min-h-11" onClick={handIn} aria-disabled={send.isPending || why !== ''}>{send.isPending ? 'Checking …' : 'Hand in'}</button>
-          {e.cases.length > 0 && <button className="button min-h-11" onClick={attempt} aria-disabled={!canRun || trial.isPending}>Try</button>}
-          {e.starter && text !== e.starter && <button className="button min-h-11" onClick={() => change(e.starter)}>Start over</button>}
-          <span className="text-sm text-soft">{why || <span className="hidden sm:inline">Ctrl-Enter hands in</span>}</span>
+          <button className="button button-main min-h-11" onClick={handIn} aria-disabled={send.isPending || why !== ''}>
+            {send.isPending ? 'Checking …' : 'Hand in'}
+          </button>
+          {e.cases.length > 0 && (
+            <button className="button min-h-11" onClick={attempt} aria-disabled={!canRun || trial.isPending}>
+              Try
+            </button>
+          )}
+          {e.starter && text !== e.starter && (
+            <button className="button min-h-11" onClick={() => change(e.starter)}>
+              Start over
+            </button>
+          )}
+          <span className="text-sm text-soft">
+            {why || <span className="hidden sm:inline">Ctrl-Enter hands in</span>}
+          </span>
         </div>
-        <div onKeyDown={(event) => { if (event.key === 'Escape') editor.current?.focus() }}>
+        <div
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') editor.current?.focus()
+          }}
+        >
           {send.isError && <Failing error={send.error} again={handIn} />}
-          {!send.isError && shown && !verdict && <p className="text-soft">{shown.state === 'stuck' ? 'Checking was tried three times and did not end; the team has been told, and your attempt is kept.' : 'Stored. A verdict comes in a moment.'}</p>}
+          {!send.isError && shown && !verdict && (
+            <p className="text-soft">
+              {shown.state === 'stuck'
+                ? 'Checking was tried three times and did not end; the team has been told, and your attempt is kept.'
+                : 'Stored. A verdict comes in a moment.'}
+            </p>
+          )}
           {verdict && (
             <>
-              {!current && !send.isPending && <p className="mb-2 text-sm text-soft">This is the verdict on the attempt before; the text has changed since.</p>}
+              {!current && !send.isPending && (
+                <p className="mb-2 text-sm text-soft">
+                  This is the verdict on the attempt before; the text has changed since.
+                </p>
+              )}
               <VerdictView verdict={verdict} goTo={current ? goTo : undefined} heading={heading} />
             </>
           )}
-          {!shown && !send.isError && <p className="border border-dashed border-edge p-4 text-soft">Say which shape you expect, then hand in. The verdict comes here: shapes first, then values, then where they differ.</p>}
+          {!shown && !send.isError && (
+            <p className="border border-dashed border-edge p-4 text-soft">
+              Say which shape you expect, then hand in. The verdict comes here: shapes first, then values, then where
+              they differ.
+            </p>
+          )}
         </div>
       </div>
     </div>
   )
-}
-
-// useSlow follows a text with a little patience, so that typing is not interrupted.
-function useSlow(text: string, ms: number): string {
-  const [slow, setSlow] = useState(text)
-  useEffect(() => {
-    const t = setTimeout(() => setSlow(text), ms)
-    return () => clearTimeout(t)
-  }, [text, ms])
-  return slow
 }
 
 // LineShapes shows kind and shape of every line: before any run while one types, and
@@ -165,14 +241,31 @@ function LineShapes({ lines, trace }: { lines?: Lines; trace?: Lines }) {
       {shown.lines.length > 0 && (
         <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="lines">
           <table className="rows w-full">
-            <thead className="max-sm:sr-only"><tr>{columns.map((c) => <th key={c} scope="col">{c}</th>)}</tr></thead>
+            <thead className="max-sm:sr-only">
+              <tr>
+                {columns.map((c) => (
+                  <th key={c} scope="col">
+                    {c}
+                  </th>
+                ))}
+              </tr>
+            </thead>
             <tbody>
               {shown.lines.slice(0, 60).map((l, i) => (
-                <tr key={i} className="max-sm:grid max-sm:grid-cols-[auto_1fr_auto] max-sm:border-b max-sm:border-rule max-sm:[&>td]:border-0">
+                <tr
+                  key={i}
+                  className="max-sm:grid max-sm:grid-cols-[auto_1fr_auto] max-sm:border-b max-sm:border-rule max-sm:[&>td]:border-0"
+                >
                   <td className="text-soft">{l.line}</td>
                   <td className="mono break-words">{l.name}</td>
                   <td className="text-soft">{l.kind}</td>
-                  <td className="max-sm:col-span-2 max-sm:col-start-2">{l.known ? <ShapeStrips rows={[{ shape: l.shape.shape, axes: l.shape.axes }]} /> : <span className="text-soft">not known before a run</span>}</td>
+                  <td className="max-sm:col-span-2 max-sm:col-start-2">
+                    {l.known ? (
+                      <ShapeStrips rows={[{ shape: l.shape.shape, axes: l.shape.axes }]} />
+                    ) : (
+                      <span className="text-soft">not known before a run</span>
+                    )}
+                  </td>
                   {trace && <td className="mono whitespace-nowrap max-sm:col-span-2 max-sm:col-start-2">{l.look}</td>}
                 </tr>
               ))}
@@ -180,20 +273,39 @@ function LineShapes({ lines, trace }: { lines?: Lines; trace?: Lines }) {
           </table>
         </div>
       )}
-      {shown.errors.slice(0, 3).map((d, i) => <p key={i}><span className="text-failed">▲ line {d.span.line}: </span><Ticked text={d.message} />. <span className="text-soft">Try: <Ticked text={d.hint} /></span></p>)}
-      {trace?.notices.slice(0, 5).map((d, i) => <p key={i}><span className="text-soft">line {d.span.line}: </span><Ticked text={d.message} /></p>)}
+      {shown.errors.slice(0, 3).map((d, i) => (
+        <p key={i}>
+          <span className="text-failed">▲ line {d.span.line}: </span>
+          <Ticked text={d.message} />.{' '}
+          <span className="text-soft">
+            Try: <Ticked text={d.hint} />
+          </span>
+        </p>
+      ))}
+      {trace?.notices.slice(0, 5).map((d, i) => (
+        <p key={i}>
+          <span className="text-soft">line {d.span.line}: </span>
+          <Ticked text={d.message} />
+        </p>
+      ))}
     </section>
   )
 }
 
-const hints = { shape: 'for example [3, 4]', kind: 'bool, int, real or complex', value: 'a number, or a list', error: 'the code of an error, or none' }
+const hints = {
+  shape: 'for example [3, 4]',
+  kind: 'bool, int, real or complex',
+  value: 'a number, or a list',
+  error: 'the code of an error, or none',
+}
 
 // Predictions asks before anything runs; what was said stays beside what came.
 function Predictions({ exercise: e, done }: { exercise: Exercise; done: () => void }) {
   const [answers, setAnswers] = useState(() => e.asks.map(() => ''))
   const heading = useRef<HTMLHeadingElement>(null)
   const send = useMutation({
-    mutationFn: () => call<{ predictions: Predicted[] }>('POST', `/courses/${e.course}/exercises/${e.name}/predictions`, { answers }),
+    mutationFn: () =>
+      call<{ predictions: Predicted[] }>('POST', `/courses/${e.course}/exercises/${e.name}/predictions`, { answers }),
     onSuccess: ({ predictions }) => {
       announce(`${predictions.filter((p) => p.right).length} of ${predictions.length} predictions are right`)
       done()
@@ -201,18 +313,31 @@ function Predictions({ exercise: e, done }: { exercise: Exercise; done: () => vo
   })
   const said = e.counts.predictions.filter((p) => p.said !== null && p.came)
   const answered = send.isSuccess && said.length > 0
-  useEffect(() => { if (answered) heading.current?.focus() }, [answered])
+  useEffect(() => {
+    if (answered) heading.current?.focus()
+  }, [answered])
   if (e.asks.length === 0) {
     if (said.length === 0) return null
     return (
       <section aria-label="predicted" className="sheet grid gap-2 p-3">
-        <h2 ref={heading} tabIndex={-1} className="font-semibold">What you predicted</h2>
+        <h2 ref={heading} tabIndex={-1} className="font-semibold">
+          What you predicted
+        </h2>
         {said.map((p, i) => (
           <div key={i} data-predicted={p.came?.right}>
-            <p>{p.ask} <code>{p.of}</code></p>
+            <p>
+              {p.ask} <code>{p.of}</code>
+            </p>
             <dl className="grid grid-cols-[3rem_1fr] text-sm">
-              <dt className="text-soft">said</dt><dd><code>{p.said}</code> {p.came?.right ? <Mark word="agrees">right</Mark> : <Mark word="differs">not so</Mark>}</dd>
-              <dt className="text-soft">is</dt><dd><code>{p.came?.expected}</code></dd>
+              <dt className="text-soft">said</dt>
+              <dd>
+                <code>{p.said}</code>{' '}
+                {p.came?.right ? <Mark word="agrees">right</Mark> : <Mark word="differs">not so</Mark>}
+              </dd>
+              <dt className="text-soft">is</dt>
+              <dd>
+                <code>{p.came?.expected}</code>
+              </dd>
             </dl>
           </div>
         ))}
@@ -220,16 +345,33 @@ function Predictions({ exercise: e, done }: { exercise: Exercise; done: () => vo
     )
   }
   return (
-    <form aria-label="predictions" className="sheet grid gap-3 p-3" onSubmit={(event) => { event.preventDefault(); if (!send.isPending) send.mutate() }}>
+    <form
+      aria-label="predictions"
+      className="sheet grid gap-3 p-3"
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (!send.isPending) send.mutate()
+      }}
+    >
       <h2 className="font-semibold">Say it before you run anything</h2>
       {e.asks.map((q, i) => (
         <label key={i} className="grid gap-1">
-          <span>{q.ask} <code>{q.of}</code></span>
-          <input className="field mono min-h-11" value={answers[i] ?? ''} placeholder={hints[q.what]} required onChange={(event) => setAnswers(e.asks.map((_, k) => (k === i ? event.target.value : answers[k] ?? '')))} />
+          <span>
+            {q.ask} <code>{q.of}</code>
+          </span>
+          <input
+            className="field mono min-h-11"
+            value={answers[i] ?? ''}
+            placeholder={hints[q.what]}
+            required
+            onChange={(event) => setAnswers(e.asks.map((_, k) => (k === i ? event.target.value : (answers[k] ?? ''))))}
+          />
         </label>
       ))}
       {send.isError && <Failing error={send.error} />}
-      <button className="button button-main min-h-11 justify-self-start" aria-disabled={send.isPending}>Answer</button>
+      <button className="button button-main min-h-11 justify-self-start" aria-disabled={send.isPending}>
+        Answer
+      </button>
     </form>
   )
 }
@@ -238,27 +380,96 @@ function Predictions({ exercise: e, done }: { exercise: Exercise; done: () => vo
 // exercise's points.
 function Wanted({ exercise: e }: { exercise: Exercise }) {
   const c = e.counts
-  const axes = (o: Exercise['outputs'][number]) => (o.axes === null ? 'any' : o.axes.length === 0 ? 'scalar' : `[${o.axes.map((a) => a ?? '·').join(', ')}]`)
+  const axes = (o: Exercise['outputs'][number]) =>
+    o.axes === null ? 'any' : o.axes.length === 0 ? 'scalar' : `[${o.axes.map((a) => a ?? '·').join(', ')}]`
   return (
     <section aria-label="what counts" className="grid gap-2">
       <table className="rows w-full">
-        <thead><tr><th scope="col">bind</th><th scope="col">axes</th><th scope="col">unit</th><th scope="col" className="text-right!">points</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">bind</th>
+            <th scope="col">axes</th>
+            <th scope="col">unit</th>
+            <th scope="col" className="text-right!">
+              points
+            </th>
+          </tr>
+        </thead>
         <tbody>
-          {e.outputs.map((o) => <tr key={o.name}><td className="mono break-words">{o.name}</td><td className="mono text-sm break-words">{axes(o)}</td><td>{o.unit || '–'}</td><td className="text-right">{points(o.points)}</td></tr>)}
-          {c.steps.map((s) => <Other key={s.name} points={s.points}>on the way, <code>{s.name}</code></Other>)}
-          {c.functions.map((f) => <Other key={f.name} points={f.points}>the function <code>{f.name}</code>{f.calls.length > 0 && <>, called as {f.calls.slice(0, 3).map((call, i) => <span key={i}>{i > 0 && ', '}<code>{call}</code></span>)}</>}</Other>)}
-          {c.properties.map((p, i) => <Other key={i} points={p.points}><Ticked text={p.says} /></Other>)}
-          {c.predictions.map((p, i) => <Other key={i} points={p.points}>a prediction: {p.ask} <code>{p.of}</code></Other>)}
+          {e.outputs.map((o) => (
+            <tr key={o.name}>
+              <td className="mono break-words">{o.name}</td>
+              <td className="mono text-sm break-words">{axes(o)}</td>
+              <td>{o.unit || '–'}</td>
+              <td className="text-right">{points(o.points)}</td>
+            </tr>
+          ))}
+          {c.steps.map((s) => (
+            <Other key={s.name} points={s.points}>
+              on the way, <code>{s.name}</code>
+            </Other>
+          ))}
+          {c.functions.map((f) => (
+            <Other key={f.name} points={f.points}>
+              the function <code>{f.name}</code>
+              {f.calls.length > 0 && (
+                <>
+                  , called as{' '}
+                  {f.calls.slice(0, 3).map((call, i) => (
+                    <span key={i}>
+                      {i > 0 && ', '}
+                      <code>{call}</code>
+                    </span>
+                  ))}
+                </>
+              )}
+            </Other>
+          ))}
+          {c.properties.map((p, i) => (
+            <Other key={i} points={p.points}>
+              <Ticked text={p.says} />
+            </Other>
+          ))}
+          {c.predictions.map((p, i) => (
+            <Other key={i} points={p.points}>
+              a prediction: {p.ask} <code>{p.of}</code>
+            </Other>
+          ))}
         </tbody>
-        <tfoot><tr><td colSpan={3}>in all</td><td className="text-right font-semibold" data-total>{points(e.points)}</td></tr></tfoot>
+        <tfoot>
+          <tr>
+            <td colSpan={3}>in all</td>
+            <td className="text-right font-semibold" data-total>
+              {points(e.points)}
+            </td>
+          </tr>
+        </tfoot>
       </table>
-      {rulesOf(c).length > 0 && <p className="text-sm"><span className="text-soft">Rules: </span>{rulesOf(c).map((r, i) => <span key={i}>{i > 0 && '; '}<Ticked text={r} /></span>)}.</p>}
+      {rulesOf(c).length > 0 && (
+        <p className="text-sm">
+          <span className="text-soft">Rules: </span>
+          {rulesOf(c).map((r, i) => (
+            <span key={i}>
+              {i > 0 && '; '}
+              <Ticked text={r} />
+            </span>
+          ))}
+          .
+        </p>
+      )}
     </section>
   )
 }
 
 function Other({ points: p, children }: { points: number; children: React.ReactNode }) {
-  return <tr><td colSpan={3} className="break-words">{children}</td><td className="text-right">{points(p)}</td></tr>
+  return (
+    <tr>
+      <td colSpan={3} className="break-words">
+        {children}
+      </td>
+      <td className="text-right">{points(p)}</td>
+    </tr>
+  )
 }
 
 function rulesOf({ rules: r }: Counts): string[] {
@@ -275,18 +486,36 @@ function rulesOf({ rules: r }: Counts): string[] {
 
 // Inputs lets a student look at the data of every shown case.
 function Inputs({ exercise: e }: { exercise: Exercise }) {
-  const held = e.held === 0 ? '' : ` ${e.held === 1 ? 'One more case is hidden' : `${e.held} more cases are hidden`}: the same axes, other lengths and values.`
+  const held =
+    e.held === 0
+      ? ''
+      : ` ${e.held === 1 ? 'One more case is hidden' : `${e.held} more cases are hidden`}: the same axes, other lengths and values.`
   if (e.cases.length === 0) return <p className="text-soft">No case is shown.{held}</p>
   return (
     <Tabs.Root defaultValue={e.cases[0]?.name}>
       <Tabs.List aria-label="shown cases" className="flex flex-wrap border-b border-rule">
-        {e.cases.map((c) => <Tabs.Trigger key={c.name} value={c.name} className="tab">{c.name}</Tabs.Trigger>)}
+        {e.cases.map((c) => (
+          <Tabs.Trigger key={c.name} value={c.name} className="tab">
+            {c.name}
+          </Tabs.Trigger>
+        ))}
       </Tabs.List>
       {e.cases.map((c) => (
         <Tabs.Content key={c.name} value={c.name} className="grid gap-3 pt-3">
           {e.inputs.map((input) => {
             const value = c.inputs[input.name]
-            return value && <ArrayViewer key={input.name} value={value} title={input.name} about={input.about} unit={input.unit} counting={e.counting} />
+            return (
+              value && (
+                <ArrayViewer
+                  key={input.name}
+                  value={value}
+                  title={input.name}
+                  about={input.about}
+                  unit={input.unit}
+                  counting={e.counting}
+                />
+              )
+            )
           })}
         </Tabs.Content>
       ))}

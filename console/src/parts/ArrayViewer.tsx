@@ -10,7 +10,10 @@ import { ShapeStrips } from './ShapeStrip'
 export type Overlay = 'plain' | 'heat' | 'signed' | PictureKind
 
 // View is how an array is looked at; arrays that are compared share one.
-export interface View { look: Overlay; layer: number[] }
+export interface View {
+  look: Overlay
+  layer: number[]
+}
 
 interface Props {
   value: ArrayValue
@@ -32,7 +35,20 @@ const mostColumns = 30
 
 // ArrayViewer shows an array: kind, shape and labels, a grid with positions, a
 // slider for each axis beyond two, overlays, and copies of it.
-export function ArrayViewer({ value, title, about, unit, counting, overlay = 'plain', agrees, fixed, view, change, decimals, range }: Props) {
+export function ArrayViewer({
+  value,
+  title,
+  about,
+  unit,
+  counting,
+  overlay = 'plain',
+  agrees,
+  fixed,
+  view,
+  change,
+  decimals,
+  range,
+}: Props) {
   const [own, setOwn] = useState<View>({ look: overlay, layer: [] })
   const { look: chosen, layer } = view ?? own
   const set = change ?? setOwn
@@ -46,12 +62,36 @@ export function ArrayViewer({ value, title, about, unit, counting, overlay = 'pl
     <figure className="sheet min-w-0">
       <figcaption className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-rule px-3 py-2">
         <span className="mono min-w-0 font-semibold break-words">{title}</span>
-        <span className="text-sm text-soft">{value.kind}{unit ? `, ${unit}` : ''}</span>
+        <span className="text-sm text-soft">
+          {value.kind}
+          {unit ? `, ${unit}` : ''}
+        </span>
         <ShapeStrips rows={[{ shape: value.shape, axes: value.axes }]} />
         <span className="ml-auto flex flex-wrap items-center gap-2">
           {numeric && !fixed && rank > 0 && value.data.length > 1 && (
-            <ToggleGroup.Root type="single" value={look} onValueChange={(v) => v && set({ look: v as Overlay, layer })} aria-label={`how ${title} is shown`} className="flex flex-wrap">
-              {([['plain', 'grid'], ['heat', 'heat'], ['line', 'line'], ['box', 'box'], ['histogram', 'histogram']] as const).map(([o, word]) => (o !== 'box' || rank > 1) && <ToggleGroup.Item key={o} value={o} className="choice px-2!">{word}</ToggleGroup.Item>)}
+            <ToggleGroup.Root
+              type="single"
+              value={look}
+              onValueChange={(v) => v && set({ look: v as Overlay, layer })}
+              aria-label={`how ${title} is shown`}
+              className="flex flex-wrap"
+            >
+              {(
+                [
+                  ['plain', 'grid'],
+                  ['heat', 'heat'],
+                  ['line', 'line'],
+                  ['box', 'box'],
+                  ['histogram', 'histogram'],
+                ] as const
+              ).map(
+                ([o, word]) =>
+                  (o !== 'box' || rank > 1) && (
+                    <ToggleGroup.Item key={o} value={o} className="choice px-2!">
+                      {word}
+                    </ToggleGroup.Item>
+                  ),
+              )}
             </ToggleGroup.Root>
           )}
           <CopyMenu value={value} title={title} />
@@ -59,36 +99,104 @@ export function ArrayViewer({ value, title, about, unit, counting, overlay = 'pl
         {about && <span className="w-full text-sm text-soft">{about}</span>}
       </figcaption>
       {lead.map((n, i) => (
-        <LayerSlider key={i} label={value.axes?.[i] ?? `axis ${i + counting}`} length={n} at={at[i] ?? 0} counting={counting} change={(v) => set({ look: chosen, layer: at.map((x, k) => (k === i ? v : x)) })} />
+        <LayerSlider
+          key={i}
+          label={value.axes?.[i] ?? `axis ${i + counting}`}
+          length={n}
+          at={at[i] ?? 0}
+          counting={counting}
+          change={(v) => set({ look: chosen, layer: at.map((x, k) => (k === i ? v : x)) })}
+        />
       ))}
-      {pictured(look) ? <Picture value={value} at={at} kind={look} counting={counting} title={title} range={scale} /> : <Grid value={value} at={at} counting={counting} look={look} agrees={agrees} title={title} decimals={decimals ?? decimalsOf(value.data)} range={scale} />}
+      {pictured(look) ? (
+        <Picture value={value} at={at} kind={look} counting={counting} title={title} range={scale} />
+      ) : (
+        <Grid
+          value={value}
+          at={at}
+          counting={counting}
+          look={look}
+          agrees={agrees}
+          title={title}
+          decimals={decimals ?? decimalsOf(value.data)}
+          range={scale}
+        />
+      )}
     </figure>
   )
 }
 
-const pictured = (look: Overlay): look is PictureKind => look === 'line' || look === 'scatter' || look === 'box' || look === 'histogram'
+const pictured = (look: Overlay): look is PictureKind =>
+  look === 'line' || look === 'scatter' || look === 'box' || look === 'histogram'
 
 // lookOf is how an exercise asks for a result to be presented.
 export function lookOf(present: string): Overlay {
-  return present === 'heat' || present === 'line' || present === 'scatter' || present === 'box' || present === 'histogram' ? present : 'plain'
+  return present === 'heat' ||
+    present === 'line' ||
+    present === 'scatter' ||
+    present === 'box' ||
+    present === 'histogram'
+    ? present
+    : 'plain'
 }
 
-function LayerSlider({ label, length, at, counting, change }: { label: string; length: number; at: number; counting: number; change: (v: number) => void }) {
+function LayerSlider({
+  label,
+  length,
+  at,
+  counting,
+  change,
+}: {
+  label: string
+  length: number
+  at: number
+  counting: number
+  change: (v: number) => void
+}) {
   const id = useId()
-  if (length < 2) return <p className="mono px-3 pt-2 text-sm text-soft">{label} {at + counting}</p>
+  if (length < 2)
+    return (
+      <p className="mono px-3 pt-2 text-sm text-soft">
+        {label} {at + counting}
+      </p>
+    )
   return (
     <div className="flex items-center gap-3 px-3 pt-2 text-sm">
-      <span id={id} className="mono min-w-20 text-soft">{label} <span className="font-semibold text-ink">{at + counting}</span></span>
-      <Slider.Root className="relative flex h-8 w-full max-w-60 touch-none items-center" min={0} max={length - 1} step={1} value={[at]} onValueChange={([v]) => change(v ?? 0)}>
-        <Slider.Track className="h-px flex-1 bg-soft"><Slider.Range className="absolute h-px" /></Slider.Track>
-        <Slider.Thumb aria-labelledby={id} aria-valuetext={`${label} ${at + counting} of ${length}`} className="block size-6 cursor-pointer border-2 border-accent bg-sheet" />
+      <span id={id} className="mono min-w-20 text-soft">
+        {label} <span className="font-semibold text-ink">{at + counting}</span>
+      </span>
+      <Slider.Root
+        className="relative flex h-8 w-full max-w-60 touch-none items-center"
+        min={0}
+        max={length - 1}
+        step={1}
+        value={[at]}
+        onValueChange={([v]) => change(v ?? 0)}
+      >
+        <Slider.Track className="h-px flex-1 bg-soft">
+          <Slider.Range className="absolute h-px" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-labelledby={id}
+          aria-valuetext={`${label} ${at + counting} of ${length}`}
+          className="block size-6 cursor-pointer border-2 border-accent bg-sheet"
+        />
       </Slider.Root>
       <span className="whitespace-nowrap text-soft">of {length}</span>
     </div>
   )
 }
 
-interface GridProps { value: ArrayValue; at: number[]; counting: number; look: Overlay; agrees?: ArrayValue | null; title: string; decimals: number; range: Range }
+interface GridProps {
+  value: ArrayValue
+  at: number[]
+  counting: number
+  look: Overlay
+  agrees?: ArrayValue | null
+  title: string
+  decimals: number
+  range: Range
+}
 
 function Grid({ value, at, counting, look, agrees, title, decimals, range }: GridProps) {
   const scales = useScales()
@@ -103,25 +211,60 @@ function Grid({ value, at, counting, look, agrees, title, decimals, range }: Gri
   const columnLabel = value.axes?.[rank - 1] ?? (rank > 1 ? 'column' : 'position')
   const rowLabel = rank > 1 ? (value.axes?.[rank - 2] ?? 'row') : null
   return (
-    <div className="max-h-96 overflow-auto p-3" tabIndex={0} role="region" aria-label={`elements of ${title}`} data-elements>
-      <table className="mono border-separate border-spacing-0 text-sm" aria-label={`${title}, ${rowLabel ? `rows ${rowLabel}, columns ${columnLabel}` : columnLabel}`}>
+    <div
+      className="max-h-96 overflow-auto p-3"
+      tabIndex={0}
+      role="region"
+      aria-label={`elements of ${title}`}
+      data-elements
+    >
+      <table
+        className="mono border-separate border-spacing-0 text-sm"
+        aria-label={`${title}, ${rowLabel ? `rows ${rowLabel}, columns ${columnLabel}` : columnLabel}`}
+      >
         <thead>
           <tr>
-            <th scope="col" className="sticky top-0 left-0 z-20 bg-sheet px-2 py-1 text-left font-normal text-soft">{rowLabel && `${rowLabel} ╲ `}{columnLabel}</th>
-            {Array.from({ length: shownColumns }, (_, j) => <th key={j} scope="col" className="sticky top-0 z-10 border-b border-rule bg-sheet px-2 py-1 text-right font-normal text-soft">{j + counting}</th>)}
+            <th scope="col" className="sticky top-0 left-0 z-20 bg-sheet px-2 py-1 text-left font-normal text-soft">
+              {rowLabel && `${rowLabel} ╲ `}
+              {columnLabel}
+            </th>
+            {Array.from({ length: shownColumns }, (_, j) => (
+              <th
+                key={j}
+                scope="col"
+                className="sticky top-0 z-10 border-b border-rule bg-sheet px-2 py-1 text-right font-normal text-soft"
+              >
+                {j + counting}
+              </th>
+            ))}
           </tr>
         </thead>
         <tbody>
           {Array.from({ length: shownRows }, (_, i) => (
             <tr key={i}>
-              <th scope="row" className="sticky left-0 z-10 border-r border-rule bg-sheet px-2 py-1 text-right font-normal text-soft">{rank > 1 ? i + counting : 'value'}</th>
+              <th
+                scope="row"
+                className="sticky left-0 z-10 border-r border-rule bg-sheet px-2 py-1 text-right font-normal text-soft"
+              >
+                {rank > 1 ? i + counting : 'value'}
+              </th>
               {Array.from({ length: shownColumns }, (_, j) => {
                 const k = start + i * columns + j
                 const wrong = agrees != null && agrees.data[k] === false
                 const ground = shade(value.data[k], range, look, scales)
                 return (
-                  <td key={j} data-k={k} className={`px-2 py-1 text-right whitespace-nowrap ${ground ? 'heat' : ''} ${wrong ? `marked font-semibold ${ground ? '' : 'text-differs'}` : ''}`} style={ground}>
-                    {wrong && <><span aria-hidden="true">◐ </span><span className="sr-only">differs: </span></>}
+                  <td
+                    key={j}
+                    data-k={k}
+                    className={`px-2 py-1 text-right whitespace-nowrap ${ground ? 'heat' : ''} ${wrong ? `marked font-semibold ${ground ? '' : 'text-differs'}` : ''}`}
+                    style={ground}
+                  >
+                    {wrong && (
+                      <>
+                        <span aria-hidden="true">◐ </span>
+                        <span className="sr-only">differs: </span>
+                      </>
+                    )}
                     {show(value.data[k], value.kind, decimals)}
                   </td>
                 )
@@ -130,14 +273,23 @@ function Grid({ value, at, counting, look, agrees, title, decimals, range }: Gri
           ))}
         </tbody>
       </table>
-      {(rows > shownRows || columns > shownColumns) && <p className="pt-2 text-sm text-soft">The first {shownRows} by {shownColumns} of {rows} by {columns} are shown.</p>}
+      {(rows > shownRows || columns > shownColumns) && (
+        <p className="pt-2 text-sm text-soft">
+          The first {shownRows} by {shownColumns} of {rows} by {columns} are shown.
+        </p>
+      )}
     </div>
   )
 }
 
 // shade colours a cell: one even scale for heat, a two-sided one with a neutral
 // middle for differences.
-function shade(c: Cell | undefined, [low, high]: Range, look: Overlay, scales: ReturnType<typeof useScales>): React.CSSProperties | undefined {
+function shade(
+  c: Cell | undefined,
+  [low, high]: Range,
+  look: Overlay,
+  scales: ReturnType<typeof useScales>,
+): React.CSSProperties | undefined {
   if (typeof c !== 'number' || high === low) return undefined
   if (look === 'heat') return heat(scales, (c - low) / (high - low))
   if (look === 'signed') return signed(scales, c / Math.max(Math.abs(low), Math.abs(high)))
@@ -152,15 +304,31 @@ function CopyMenu({ value, title }: { value: ArrayValue; title: string }) {
     setTimeout(() => setSaid('copy'), 2000)
   }
   const copy = (text: string, form: string) => {
-    navigator.clipboard.writeText(text).then(() => tell('copied', `${title} copied as ${form}`), () => tell('not allowed', 'the browser did not allow copying'))
+    navigator.clipboard.writeText(text).then(
+      () => tell('copied', `${title} copied as ${form}`),
+      () => tell('not allowed', 'the browser did not allow copying'),
+    )
   }
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="min-h-9 cursor-pointer border border-edge px-2 text-sm" aria-label={`${said} ${title}`}>{said}</DropdownMenu.Trigger>
+      <DropdownMenu.Trigger
+        className="min-h-9 cursor-pointer border border-edge px-2 text-sm"
+        aria-label={`${said} ${title}`}
+      >
+        {said}
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" sideOffset={4} className="sheet z-50 py-1 shadow-lg">
-          {([['notation', () => asNotation(value)], ['CSV', () => asCSV(value)], ['JSON', () => JSON.stringify(value)]] as const).map(([form, text]) => (
-            <DropdownMenu.Item key={form} className="menu-item" onSelect={() => copy(text(), form)}>as {form}</DropdownMenu.Item>
+          {(
+            [
+              ['notation', () => asNotation(value)],
+              ['CSV', () => asCSV(value)],
+              ['JSON', () => JSON.stringify(value)],
+            ] as const
+          ).map(([form, text]) => (
+            <DropdownMenu.Item key={form} className="menu-item" onSelect={() => copy(text(), form)}>
+              as {form}
+            </DropdownMenu.Item>
           ))}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

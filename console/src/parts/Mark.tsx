@@ -1,7 +1,13 @@
 import type { VerdictWord } from '../types'
 
 const signs = { agrees: '●', differs: '◐', failed: '▲', refused: '■', waiting: '○' } as const
-const colours = { agrees: 'text-agrees', differs: 'text-differs', failed: 'text-failed', refused: 'text-refused', waiting: 'text-waiting' } as const
+const colours = {
+  agrees: 'text-agrees',
+  differs: 'text-differs',
+  failed: 'text-failed',
+  refused: 'text-refused',
+  waiting: 'text-waiting',
+} as const
 
 export type MarkWord = VerdictWord | 'waiting'
 

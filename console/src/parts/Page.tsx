@@ -6,11 +6,26 @@ import { call } from '../api'
 import type { Me } from '../types'
 import { announce } from './announce'
 
-export interface Crumb { text: string; to?: string }
+export interface Crumb {
+  text: string
+  to?: string
+}
 
 // Page is the frame of every page: where one is, who one is, and whether the service
 // can be reached. A page that is not ready is headed by its last crumb.
-export function Page({ me, crumbs, wide, ready, children }: { me: Me; crumbs: Crumb[]; wide?: boolean; ready: boolean; children: React.ReactNode }) {
+export function Page({
+  me,
+  crumbs,
+  wide,
+  ready,
+  children,
+}: {
+  me: Me
+  crumbs: Crumb[]
+  wide?: boolean
+  ready: boolean
+  children: React.ReactNode
+}) {
   const last = crumbs.at(-1)
   useEffect(() => {
     document.title = [...crumbs.map((c) => c.text).reverse(), 'Nimbus Reach'].join(' · ')
@@ -18,14 +33,33 @@ export function Page({ me, crumbs, wide, ready, children }: { me: Me; crumbs: Cr
   const main = useHeadingFocus(ready)
   return (
     <div className="flex min-h-dvh flex-col">
-      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">Skip to the content</a>
+      <a href="#main" className="sr-only focus:not-sr-only focus:absolute focus:z-50 focus:bg-sheet focus:p-2">
+        Skip to the content
+      </a>
       <header className="flex h-12 items-center gap-x-3 border-b border-rule bg-sheet px-4">
-        <Link to="/" aria-label="Nimbus Reach, your courses" className="flex min-h-8 min-w-8 shrink-0 items-center gap-2 font-semibold text-ink no-underline"><img src="/mark.svg" alt="" className="size-6" /><span className="max-sm:hidden">Nimbus Reach</span></Link>
+        <Link
+          to="/"
+          aria-label="Nimbus Reach, your courses"
+          className="flex min-h-8 min-w-8 shrink-0 items-center gap-2 font-semibold text-ink no-underline"
+        >
+          <img src="/mark.svg" alt="" className="size-6" />
+          <span className="max-sm:hidden">Nimbus Reach</span>
+        </Link>
         <nav aria-label="where you are" className="flex min-w-0 flex-1 items-center gap-x-2">
           {crumbs.map((c, i) => (
             <span key={i} className={`flex min-w-0 items-center gap-2 text-soft ${c === last ? '' : 'max-sm:hidden'}`}>
-              <span aria-hidden="true" className="max-sm:hidden">/</span>
-              {c.to ? <Link to={c.to} className="within truncate">{c.text}</Link> : <span className="truncate text-ink" aria-current="page" title={c.text}>{c.text}</span>}
+              <span aria-hidden="true" className="max-sm:hidden">
+                /
+              </span>
+              {c.to ? (
+                <Link to={c.to} className="within truncate">
+                  {c.text}
+                </Link>
+              ) : (
+                <span className="truncate text-ink" aria-current="page" title={c.text}>
+                  {c.text}
+                </span>
+              )}
             </span>
           ))}
         </nav>
@@ -55,7 +89,13 @@ function useHeadingFocus(ready: boolean) {
   return main
 }
 
-const initials = (name: string) => name.split(/\s+/).map((w) => Array.from(w)[0] ?? '').slice(0, 2).join('').toUpperCase()
+const initials = (name: string) =>
+  name
+    .split(/\s+/)
+    .map((w) => Array.from(w)[0] ?? '')
+    .slice(0, 2)
+    .join('')
+    .toUpperCase()
 
 const shortcuts = [
   ['Ctrl-Enter', 'hands the program in, from within its text (⌘-Enter on a Mac)'],
@@ -84,10 +124,18 @@ function Shortcuts({ open, change }: { open: boolean; change: (open: boolean) =>
     <Dialog.Root open={open} onOpenChange={change}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
-        <Dialog.Content aria-describedby={undefined} className="sheet fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(32rem,92vw)] -translate-1/2 overflow-auto p-5">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="sheet fixed top-1/2 left-1/2 z-50 max-h-[90dvh] w-[min(32rem,92vw)] -translate-1/2 overflow-auto p-5"
+        >
           <Dialog.Title className="text-xl font-semibold">By keyboard</Dialog.Title>
           <dl className="my-3 grid grid-cols-[auto_1fr] gap-x-4 gap-y-2">
-            {shortcuts.map(([keys, says]) => <div key={keys} className="contents"><dt className="mono">{keys}</dt><dd>{says}</dd></div>)}
+            {shortcuts.map(([keys, says]) => (
+              <div key={keys} className="contents">
+                <dt className="mono">{keys}</dt>
+                <dd>{says}</dd>
+              </div>
+            ))}
           </dl>
           <Dialog.Close className="button">Close</Dialog.Close>
         </Dialog.Content>
@@ -103,19 +151,46 @@ function Account({ me, crumbs }: { me: Me; crumbs: Crumb[] }) {
   const navigate = useNavigate()
   const out = useMutation({
     mutationFn: () => call('DELETE', '/session'),
-    onSettled: () => { client.clear(); void navigate({ to: '/sign-in', search: { to: undefined } }) },
+    onSettled: () => {
+      client.clear()
+      void navigate({ to: '/sign-in', search: { to: undefined } })
+    },
   })
   return (
     <>
       <Shortcuts open={listed} change={setListed} />
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="ml-auto min-h-9 min-w-9 shrink-0 cursor-pointer px-2 text-soft hover:text-ink"><span className="max-sm:sr-only">{me.display}</span><span aria-hidden="true" className="max-sm:hidden"> ▾</span><span aria-hidden="true" className="sm:hidden">{initials(me.display)}</span></DropdownMenu.Trigger>
+        <DropdownMenu.Trigger className="ml-auto min-h-9 min-w-9 shrink-0 cursor-pointer px-2 text-soft hover:text-ink">
+          <span className="max-sm:sr-only">{me.display}</span>
+          <span aria-hidden="true" className="max-sm:hidden">
+            {' '}
+            ▾
+          </span>
+          <span aria-hidden="true" className="sm:hidden">
+            {initials(me.display)}
+          </span>
+        </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="end" sideOffset={4} className="sheet z-50 min-w-40 py-1 shadow-lg">
             <DropdownMenu.Label className="px-4 py-1 text-sm text-soft">signed in as {me.name}</DropdownMenu.Label>
-            {crumbs.map((c) => c.to && <DropdownMenu.Item key={c.to} className="menu-item sm:hidden" onSelect={() => void navigate({ to: c.to })}>{c.text}</DropdownMenu.Item>)}
-            <DropdownMenu.Item className="menu-item" onSelect={() => setListed(true)}>By keyboard …</DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => out.mutate()}>Sign out</DropdownMenu.Item>
+            {crumbs.map(
+              (c) =>
+                c.to && (
+                  <DropdownMenu.Item
+                    key={c.to}
+                    className="menu-item sm:hidden"
+                    onSelect={() => void navigate({ to: c.to })}
+                  >
+                    {c.text}
+                  </DropdownMenu.Item>
+                ),
+            )}
+            <DropdownMenu.Item className="menu-item" onSelect={() => setListed(true)}>
+              By keyboard …
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className="menu-item" onSelect={() => out.mutate()}>
+              Sign out
+            </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
@@ -132,8 +207,16 @@ function Offline() {
     }
     window.addEventListener('online', change)
     window.addEventListener('offline', change)
-    return () => { window.removeEventListener('online', change); window.removeEventListener('offline', change) }
+    return () => {
+      window.removeEventListener('online', change)
+      window.removeEventListener('offline', change)
+    }
   }, [])
   if (!offline) return null
-  return <p className="border-b border-differs bg-differs/10 px-4 py-2">You are offline. You can read what is open and write on; what you write is kept in this browser. Hand it in when the connection is back.</p>
+  return (
+    <p className="border-b border-differs bg-differs/10 px-4 py-2">
+      You are offline. You can read what is open and write on; what you write is kept in this browser. Hand it in when
+      the connection is back.
+    </p>
+  )
 }

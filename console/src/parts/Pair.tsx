@@ -11,12 +11,16 @@ export function Pair({ arrays: a, overlay }: { arrays: Arrays; overlay: Overlay 
   const [view, change] = useState<View>({ look: overlay, layer: [] })
   const at = useRef<HTMLDivElement>(null)
   const both = a.actual ? [a.expected, a.actual] : [a.expected]
-  const decimals = decimalsApart(both.flatMap((v) => v.data), pairsOf(a.expected, a.actual, a.agrees))
+  const decimals = decimalsApart(
+    both.flatMap((v) => v.data),
+    pairsOf(a.expected, a.actual, a.agrees),
+  )
   const shared = { view, change, decimals, range: rangeOf(both), counting: a.counting }
   const point = (e: React.PointerEvent) => {
     const k = e.target instanceof Element ? e.target.closest('td')?.dataset['k'] : undefined
     at.current?.querySelectorAll('[data-lit]').forEach((c) => c.removeAttribute('data-lit'))
-    if (k !== undefined) at.current?.querySelectorAll(`td[data-k="${k}"]`).forEach((c) => c.setAttribute('data-lit', ''))
+    if (k !== undefined)
+      at.current?.querySelectorAll(`td[data-k="${k}"]`).forEach((c) => c.setAttribute('data-lit', ''))
   }
   const scroll = (e: React.UIEvent) => {
     const from = e.target as HTMLElement
@@ -29,10 +33,25 @@ export function Pair({ arrays: a, overlay }: { arrays: Arrays; overlay: Overlay 
   return (
     <div ref={at} className="grid min-w-0 gap-4" onPointerOver={point} onScrollCapture={scroll}>
       <ArrayViewer {...shared} title="expected" value={a.expected} />
-      {a.actual
-        ? <ArrayViewer {...shared} title="got" value={a.actual} agrees={a.agrees} />
-        : <Empty><code>{a.output}</code> was not bound in this case, so there is nothing to lay beside what was expected.</Empty>}
-      {a.difference && <ArrayViewer title="got − expected" value={a.difference} counting={a.counting} overlay="signed" fixed view={view} change={change} decimals={decimals} />}
+      {a.actual ? (
+        <ArrayViewer {...shared} title="got" value={a.actual} agrees={a.agrees} />
+      ) : (
+        <Empty>
+          <code>{a.output}</code> was not bound in this case, so there is nothing to lay beside what was expected.
+        </Empty>
+      )}
+      {a.difference && (
+        <ArrayViewer
+          title="got − expected"
+          value={a.difference}
+          counting={a.counting}
+          overlay="signed"
+          fixed
+          view={view}
+          change={change}
+          decimals={decimals}
+        />
+      )}
     </div>
   )
 }
@@ -41,6 +60,7 @@ export function Pair({ arrays: a, overlay }: { arrays: Arrays; overlay: Overlay 
 function pairsOf(expected: ArrayValue, actual: ArrayValue | null, agrees: ArrayValue | null): [Cell, Cell][] {
   if (!actual || !agrees) return []
   const out: [Cell, Cell][] = []
-  for (let k = 0; k < agrees.data.length && out.length < 2000; k++) if (agrees.data[k] === false) out.push([expected.data[k]!, actual.data[k]!])
+  for (let k = 0; k < agrees.data.length && out.length < 2000; k++)
+    if (agrees.data[k] === false) out.push([expected.data[k]!, actual.data[k]!])
   return out
 }

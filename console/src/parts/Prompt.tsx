@@ -4,7 +4,10 @@ import rehypeKatex from 'rehype-katex'
 import remarkGfm from 'remark-gfm'
 import remarkMath from 'remark-math'
 
-interface Node { tagName?: string; children?: Node[] }
+interface Node {
+  tagName?: string
+  children?: Node[]
+}
 
 // fitHeadings puts the headings of a prompt under the page's own: levels go down one at
 // a time from the second, whatever the author began with.
@@ -34,7 +37,11 @@ export function Prompt({ text }: { text: string }) {
         remarkPlugins={[remarkGfm, remarkMath]}
         rehypePlugins={[rehypeKatex, () => fitHeadings()]}
         components={{
-          table: ({ children }) => <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="a table"><table>{children}</table></div>,
+          table: ({ children }) => (
+            <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="a table">
+              <table>{children}</table>
+            </div>
+          ),
           pre: ({ children }) => <pre tabIndex={0}>{children}</pre>,
         }}
       >

@@ -1,5 +1,10 @@
 // A length is null where it is not known before a run.
-export interface StripShape { name?: string; shape: (number | null)[]; axes: (string | null)[] | null; mark?: boolean[] }
+export interface StripShape {
+  name?: string
+  shape: (number | null)[]
+  axes: (string | null)[] | null
+  mark?: boolean[]
+}
 
 // unfit marks the axes of two shapes, aligned at the last, whose lengths differ.
 // With broadcast a length of 1 fits any.
@@ -21,20 +26,43 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
   const named = rows.some((r) => r.name)
   const against = doNotFit(rows)
   return (
-    <span className="mono inline-grid w-max max-w-full gap-y-1 overflow-x-auto text-sm" style={{ gridTemplateColumns: `${named ? 'auto ' : ''}repeat(${rank}, auto)` }} data-strips>
+    <span
+      className="mono inline-grid w-max max-w-full gap-y-1 overflow-x-auto text-sm"
+      style={{ gridTemplateColumns: `${named ? 'auto ' : ''}repeat(${rank}, auto)` }}
+      data-strips
+    >
       {rows.map((r, k) => (
         <span key={k} className="contents">
           <span className="sr-only" data-said>{`${r.name ?? 'shape'}: ${sayShape(r)}. `}</span>
-          {named && <span aria-hidden="true" className="pr-3 text-soft">{r.name}</span>}
+          {named && (
+            <span aria-hidden="true" className="pr-3 text-soft">
+              {r.name}
+            </span>
+          )}
           {r.shape.length === 0 ? (
-            <span aria-hidden="true" className="border border-dashed border-edge px-2 text-soft" style={{ gridColumn: `${rank + (named ? 1 : 0)}` }}>scalar</span>
+            <span
+              aria-hidden="true"
+              className="border border-dashed border-edge px-2 text-soft"
+              style={{ gridColumn: `${rank + (named ? 1 : 0)}` }}
+            >
+              scalar
+            </span>
           ) : (
             r.shape.map((d, i) => {
               const wrong = r.mark?.[i] ?? false
               return (
-                <span key={i} aria-hidden="true" className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : 'border-edge bg-sheet'}`} style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}>
+                <span
+                  key={i}
+                  aria-hidden="true"
+                  className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : 'border-edge bg-sheet'}`}
+                  style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}
+                >
                   {r.axes?.[i] && <span className={wrong ? '' : 'text-soft'}>{r.axes[i]} </span>}
-                  {d === null ? <span className="text-soft">{r.axes?.[i] ? '' : '?'}</span> : <span className="font-semibold">{d}</span>}
+                  {d === null ? (
+                    <span className="text-soft">{r.axes?.[i] ? '' : '?'}</span>
+                  ) : (
+                    <span className="font-semibold">{d}</span>
+                  )}
                   {wrong && ' ≠'}
                 </span>
               )
@@ -42,7 +70,11 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
           )}
         </span>
       ))}
-      {against && <span className="sr-only" data-said>{against}</span>}
+      {against && (
+        <span className="sr-only" data-said>
+          {against}
+        </span>
+      )}
     </span>
   )
 }

@@ -10,13 +10,18 @@ export function Empty({ children }: { children: React.ReactNode }) {
 
 // Failing says what went wrong, and offers another try.
 export function Failing({ error, again }: { error: unknown; again?: () => void }) {
-  const problem = error instanceof Failure ? error.problem : { title: 'A fault of ours', detail: String(error), hint: undefined }
+  const problem =
+    error instanceof Failure ? error.problem : { title: 'A fault of ours', detail: String(error), hint: undefined }
   return (
     <div role="alert" className="sheet border-l-4 border-l-failed p-4">
       <p className="font-semibold">{problem.title}</p>
       <p>{problem.detail}</p>
       {problem.hint && <p className="text-soft">Try: {problem.hint}</p>}
-      {again && <button className="button mt-3" onClick={again}>Try again</button>}
+      {again && (
+        <button className="button mt-3" onClick={again}>
+          Try again
+        </button>
+      )}
     </div>
   )
 }
@@ -38,7 +43,14 @@ export function Broken({ error, reset }: { error: unknown; reset: () => void }) 
       <div role="alert" className="sheet grid gap-2 border-l-4 border-l-failed p-4">
         <p>It is ours, not yours. What you wrote is kept in this browser, and the other pages work.</p>
         <p className="mono text-sm break-words text-soft">{error instanceof Error ? error.message : String(error)}</p>
-        <p className="flex flex-wrap gap-3"><button className="button" onClick={reset}>Try again</button><a href="/" className="button">Your courses</a></p>
+        <p className="flex flex-wrap gap-3">
+          <button className="button" onClick={reset}>
+            Try again
+          </button>
+          <a href="/" className="button">
+            Your courses
+          </a>
+        </p>
       </div>
     </Alone>
   )

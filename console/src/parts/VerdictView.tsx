@@ -20,27 +20,62 @@ export function inOneSentence(v: Verdict): string {
 
 // VerdictView tells a verdict: the word and the points, why, then every finding with
 // its shapes laid under each other, then the cases. Its heading can take the focus.
-export function VerdictView({ verdict, goTo, heading }: { verdict: Verdict; goTo?: (span: Place) => void; heading?: React.Ref<HTMLHeadingElement> }) {
+export function VerdictView({
+  verdict,
+  goTo,
+  heading,
+}: {
+  verdict: Verdict
+  goTo?: (span: Place) => void
+  heading?: React.Ref<HTMLHeadingElement>
+}) {
   return (
     <section aria-label="verdict" className="grid gap-4">
       <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
-        <h2 ref={heading} tabIndex={-1} className="scroll-mt-4 text-2xl font-semibold" data-verdict={verdict.verdict}><Mark word={verdict.verdict} /></h2>
+        <h2 ref={heading} tabIndex={-1} className="scroll-mt-4 text-2xl font-semibold" data-verdict={verdict.verdict}>
+          <Mark word={verdict.verdict} />
+        </h2>
         <span className="text-soft">{score(verdict)}</span>
         <span className="w-full">{leads[verdict.verdict]}</span>
       </div>
       <Causes verdict={verdict} goTo={goTo} />
-      {gathered(verdict.findings).map(([f, ...others], i) => f && <FindingView key={i} finding={f} others={others} failed={verdict.cases.find((c) => c.name === f.case)?.verdict === 'failed'} goTo={goTo} />)}
+      {gathered(verdict.findings).map(
+        ([f, ...others], i) =>
+          f && (
+            <FindingView
+              key={i}
+              finding={f}
+              others={others}
+              failed={verdict.cases.find((c) => c.name === f.case)?.verdict === 'failed'}
+              goTo={goTo}
+            />
+          ),
+      )}
       {verdict.rules.map((r, i) => (
         <article key={i} className="sheet border-l-4 border-l-refused p-3">
           <Heading code={r.code} span={r.span} goTo={goTo} />
           <p>{r.message}.</p>
-          {r.cost && <p className="text-sm text-soft">Cost: {r.cost.attempt.statements} statements and {r.cost.attempt.cells} cells; the reference {r.cost.reference.statements} and {r.cost.reference.cells}.</p>}
+          {r.cost && (
+            <p className="text-sm text-soft">
+              Cost: {r.cost.attempt.statements} statements and {r.cost.attempt.cells} cells; the reference{' '}
+              {r.cost.reference.statements} and {r.cost.reference.cells}.
+            </p>
+          )}
         </article>
       ))}
-      {!verdict.rules_checked && <p className="text-sm text-soft">Arrays handed in: judged on the shown cases; rules: not checked.</p>}
+      {!verdict.rules_checked && (
+        <p className="text-sm text-soft">Arrays handed in: judged on the shown cases; rules: not checked.</p>
+      )}
       {verdict.cases.length > 0 && (
         <ul className="flex flex-wrap gap-x-5 gap-y-1 text-sm" aria-label="cases">
-          {verdict.cases.map((c) => <li key={c.name}><Mark word={c.verdict}>{c.name}<span className="sr-only"> {c.verdict}</span></Mark></li>)}
+          {verdict.cases.map((c) => (
+            <li key={c.name}>
+              <Mark word={c.verdict}>
+                {c.name}
+                <span className="sr-only"> {c.verdict}</span>
+              </Mark>
+            </li>
+          ))}
         </ul>
       )}
       <Notices verdict={verdict} goTo={goTo} />
@@ -65,9 +100,20 @@ function Causes({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => v
       {verdict.causes.map((c, i) => (
         <article key={i} data-cause={c.code} className="grid gap-1">
           <Heading code={c.code} span={c.span} goTo={goTo} name={null} />
-          <p>{c.output && <><code>{c.output}</code>: </>}<Ticked text={c.message} /> <span className="text-sm text-soft">{c.confidence}</span></p>
+          <p>
+            {c.output && (
+              <>
+                <code>{c.output}</code>:{' '}
+              </>
+            )}
+            <Ticked text={c.message} /> <span className="text-sm text-soft">{c.confidence}</span>
+          </p>
           {c.note && c.note !== c.message && <p className="text-sm">The instructor says: {c.note}</p>}
-          {c.change && <p className="text-sm text-soft">How we know: {evidence[c.evidence] ?? c.evidence}: <code className="text-ink">{c.change}</code></p>}
+          {c.change && (
+            <p className="text-sm text-soft">
+              How we know: {evidence[c.evidence] ?? c.evidence}: <code className="text-ink">{c.change}</code>
+            </p>
+          )}
         </article>
       ))}
     </section>
@@ -76,27 +122,56 @@ function Causes({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => v
 
 function Notices({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => void }) {
   const seen = new Set<string>()
-  const notices = verdict.cases.flatMap((c) => c.notices ?? []).filter((n) => {
-    const key = n.code + n.span.line + ':' + n.span.column
-    return !seen.has(key) && seen.add(key)
-  })
+  const notices = verdict.cases
+    .flatMap((c) => c.notices ?? [])
+    .filter((n) => {
+      const key = n.code + n.span.line + ':' + n.span.column
+      return !seen.has(key) && seen.add(key)
+    })
   if (notices.length === 0) return null
   return (
     <details className="text-sm">
-      <summary className="min-h-6 cursor-pointer text-soft">{notices.length === 1 ? '1 notice' : `${notices.length} notices`} left on the way</summary>
+      <summary className="min-h-6 cursor-pointer text-soft">
+        {notices.length === 1 ? '1 notice' : `${notices.length} notices`} left on the way
+      </summary>
       <ul className="mt-2 grid gap-2">
-        {notices.map((n, i) => <li key={i}><Heading code={n.code} span={n.span} goTo={goTo} /><p>{n.message}. <span className="text-soft">{n.hint}</span></p></li>)}
+        {notices.map((n, i) => (
+          <li key={i}>
+            <Heading code={n.code} span={n.span} goTo={goTo} />
+            <p>
+              {n.message}. <span className="text-soft">{n.hint}</span>
+            </p>
+          </li>
+        ))}
       </ul>
     </details>
   )
 }
 
 // Heading says where something was seen; its code comes last and small.
-function Heading({ code, span, goTo, name }: { code: string; span: Place | null; goTo?: (span: Place) => void; name?: string | null }) {
+function Heading({
+  code,
+  span,
+  goTo,
+  name,
+}: {
+  code: string
+  span: Place | null
+  goTo?: (span: Place) => void
+  name?: string | null
+}) {
   return (
     <p className="flex flex-wrap items-baseline gap-x-3 text-sm">
       {name && <span className="text-soft">case {name}</span>}
-      {span && span.line > 0 && (goTo ? <button className="within" onClick={() => goTo(span)}>line {span.line}</button> : <span className="text-soft">line {span.line}</span>)}
+      {span &&
+        span.line > 0 &&
+        (goTo ? (
+          <button className="within" onClick={() => goTo(span)}>
+            line {span.line}
+          </button>
+        ) : (
+          <span className="text-soft">line {span.line}</span>
+        ))}
       <span className="mono ml-auto text-xs text-soft">{code}</span>
     </p>
   )
@@ -113,21 +188,46 @@ function gathered(findings: Finding[]): Finding[][] {
   return [...groups.values()]
 }
 
-function FindingView({ finding: f, others, failed, goTo }: { finding: Finding; others: Finding[]; failed: boolean; goTo?: (span: Place) => void }) {
+function FindingView({
+  finding: f,
+  others,
+  failed,
+  goTo,
+}: {
+  finding: Finding
+  others: Finding[]
+  failed: boolean
+  goTo?: (span: Place) => void
+}) {
   return (
-    <article data-finding={f.code} className={`sheet grid gap-2 border-l-4 p-3 ${failed ? 'border-l-failed' : 'border-l-differs'}`}>
+    <article
+      data-finding={f.code}
+      className={`sheet grid gap-2 border-l-4 p-3 ${failed ? 'border-l-failed' : 'border-l-differs'}`}
+    >
       <Heading code={f.code} span={f.span} goTo={goTo} name={f.case} />
-      <p className="font-semibold"><Ticked text={f.message} /></p>
+      <p className="font-semibold">
+        <Ticked text={f.message} />
+      </p>
       <Shapes finding={f} />
       {f.differences?.worst && <Worst finding={f} />}
-      {f.hint && <p><span className="text-soft">Try: </span><Ticked text={f.hint} /></p>}
+      {f.hint && (
+        <p>
+          <span className="text-soft">Try: </span>
+          <Ticked text={f.hint} />
+        </p>
+      )}
       {others.length > 0 && (
         <details className="text-sm">
-          <summary className="min-h-6 cursor-pointer text-soft">the same in {others.map((o) => o.case).join(', ')}</summary>
+          <summary className="min-h-6 cursor-pointer text-soft">
+            the same in {others.map((o) => o.case).join(', ')}
+          </summary>
           <div className="mt-2 grid gap-3">
             {others.map((o, i) => (
               <div key={i} className="grid gap-2 border-t border-rule pt-2">
-                <p><span className="text-soft">case {o.case}: </span><Ticked text={o.message} /></p>
+                <p>
+                  <span className="text-soft">case {o.case}: </span>
+                  <Ticked text={o.message} />
+                </p>
                 <Shapes finding={o} />
                 {o.differences?.worst && <Worst finding={o} />}
               </div>
@@ -149,32 +249,72 @@ function Shapes({ finding: f }: { finding: Finding }) {
         const theirs = other?.axes[j]
         return w || (mine != null && theirs != null && mine !== theirs)
       })
-    return <ShapeStrips rows={[{ name: 'expected', ...f.expected, mark: named(f.expected, e, f.actual) }, { name: 'got', ...f.actual, mark: named(f.actual, a, f.expected) }]} />
+    return (
+      <ShapeStrips
+        rows={[
+          { name: 'expected', ...f.expected, mark: named(f.expected, e, f.actual) },
+          { name: 'got', ...f.actual, mark: named(f.actual, a, f.expected) },
+        ]}
+      />
+    )
   }
   const shapes = f.shapes ?? []
   if (shapes.length === 0) return null
   const [x, y] = shapes
   if (f.code === 'shape.broadcast' && x && y) {
     const [a, b] = unfit(x.shape, y.shape, true)
-    return <ShapeStrips rows={[{ name: 'left', ...x, mark: a }, { name: 'right', ...y, mark: b }]} />
+    return (
+      <ShapeStrips
+        rows={[
+          { name: 'left', ...x, mark: a },
+          { name: 'right', ...y, mark: b },
+        ]}
+      />
+    )
   }
   return <ShapeStrips rows={shapes.map((s) => ({ shape: s.shape, axes: s.axes }))} />
 }
 
 function Worst({ finding: f }: { finding: Finding }) {
   const worst = f.differences?.worst ?? []
-  const decimals = decimalsApart(worst.flatMap((w) => [w.expected, w.actual]), worst.map((w) => [w.expected, w.actual]))
+  const decimals = decimalsApart(
+    worst.flatMap((w) => [w.expected, w.actual]),
+    worst.map((w) => [w.expected, w.actual]),
+  )
   return (
-    <div className="max-w-full overflow-x-auto" tabIndex={0} role="region" aria-label={`the worst of ${f.output ?? 'it'}`}>
+    <div
+      className="max-w-full overflow-x-auto"
+      tabIndex={0}
+      role="region"
+      aria-label={`the worst of ${f.output ?? 'it'}`}
+    >
       <table className="rows mono text-sm">
-        <thead><tr><th scope="col">{f.expected?.axes.some(Boolean) ? f.expected.axes.map((a) => a ?? '·').join(', ') : 'position'}</th><th scope="col" className="text-right!">expected</th><th scope="col" className="text-right!">got</th></tr></thead>
+        <thead>
+          <tr>
+            <th scope="col">
+              {f.expected?.axes.some(Boolean) ? f.expected.axes.map((a) => a ?? '·').join(', ') : 'position'}
+            </th>
+            <th scope="col" className="text-right!">
+              expected
+            </th>
+            <th scope="col" className="text-right!">
+              got
+            </th>
+          </tr>
+        </thead>
         <tbody>
           {worst.slice(0, 5).map((w, i) => (
-            <tr key={i}><td>{w.position.join(', ') || 'scalar'}</td><td className="text-right">{show(w.expected, 'real', decimals)}</td><td className="text-right text-differs">{show(w.actual, 'real', decimals)}</td></tr>
+            <tr key={i}>
+              <td>{w.position.join(', ') || 'scalar'}</td>
+              <td className="text-right">{show(w.expected, 'real', decimals)}</td>
+              <td className="text-right text-differs">{show(w.actual, 'real', decimals)}</td>
+            </tr>
           ))}
         </tbody>
       </table>
-      {f.differences && f.differences.count > 5 && <p className="pt-1 text-sm text-soft">the worst five of {f.differences.count} that differ</p>}
+      {f.differences && f.differences.count > 5 && (
+        <p className="pt-1 text-sm text-soft">the worst five of {f.differences.count} that differ</p>
+      )}
     </div>
   )
 }

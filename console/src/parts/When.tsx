@@ -8,11 +8,17 @@ function follow(tell: () => void): () => void {
   listeners.add(tell)
   if (!clock) {
     minute = Date.now()
-    clock = setInterval(() => { minute = Date.now(); listeners.forEach((t) => t()) }, 30_000)
+    clock = setInterval(() => {
+      minute = Date.now()
+      listeners.forEach((t) => t())
+    }, 30_000)
   }
   return () => {
     listeners.delete(tell)
-    if (listeners.size === 0) { clearInterval(clock); clock = undefined }
+    if (listeners.size === 0) {
+      clearInterval(clock)
+      clock = undefined
+    }
   }
 }
 

@@ -12,11 +12,17 @@ export function announce(sentence: string) {
 
 function listen(tell: () => void): () => void {
   listeners.add(tell)
-  return () => { listeners.delete(tell) }
+  return () => {
+    listeners.delete(tell)
+  }
 }
 
 // Announcements is the one region of the console that is read out as it changes.
 export function Announcements() {
   const text = useSyncExternalStore(listen, () => said)
-  return <p role="status" aria-live="polite" className="sr-only" data-announced>{text}</p>
+  return (
+    <p role="status" aria-live="polite" className="sr-only" data-announced>
+      {text}
+    </p>
+  )
 }

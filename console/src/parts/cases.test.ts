@@ -5,7 +5,8 @@ import { addCase } from './cases'
 const item = '- {name: extra-1, inputs: {x: [1, 2]}}'
 
 describe('addCase', () => {
-  const block = 'title: E\ncases:\n  - {name: a, shown: true}  # the first\n  - name: b\n    draw: {seed: 1}\n\nrules: {loops: refuse}\n'
+  const block =
+    'title: E\ncases:\n  - {name: a, shown: true}  # the first\n  - name: b\n    draw: {seed: 1}\n\nrules: {loops: refuse}\n'
   it('writes at the end of the list, and leaves the rest alone', () => {
     expect(addCase(block, item)).toBe(block.replace('    draw: {seed: 1}\n', `    draw: {seed: 1}\n  ${item}\n`))
   })
@@ -16,8 +17,16 @@ describe('addCase', () => {
   })
   it('writes into a list on one line', () => {
     const text = addCase('cases: [{name: a}]\noutputs: {y: {}}\n', item)
-    expect(parse(text!)).toEqual({ cases: [{ name: 'a' }, { name: 'extra-1', inputs: { x: [1, 2] } }], outputs: { y: {} } })
+    expect(parse(text!)).toEqual({
+      cases: [{ name: 'a' }, { name: 'extra-1', inputs: { x: [1, 2] } }],
+      outputs: { y: {} },
+    })
   })
-  it('writes at the end of a text without a last newline', () => expect(parse(addCase('cases:\n  - {name: a}', item)!).cases).toHaveLength(2))
-  it.each([['no list', 'title: E\n'], ['an empty key', 'cases:\n'], ['no YAML', 'cases: [{name: a}\n']])('leaves %s to the author', (_, text) => expect(addCase(text, item)).toBeNull())
+  it('writes at the end of a text without a last newline', () =>
+    expect(parse(addCase('cases:\n  - {name: a}', item)!).cases).toHaveLength(2))
+  it.each([
+    ['no list', 'title: E\n'],
+    ['an empty key', 'cases:\n'],
+    ['no YAML', 'cases: [{name: a}\n'],
+  ])('leaves %s to the author', (_, text) => expect(addCase(text, item)).toBeNull())
 })

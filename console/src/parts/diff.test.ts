@@ -16,8 +16,18 @@ describe('together', () => {
   const mine = { ...base, mine: '2', both: '2', alike: '3', 'new of mine': 'n' }
   const theirs = { same: '1', mine: '1', theirs: '2', both: '3', alike: '3', 'new of theirs': 'n' }
   const out = together(base, mine, theirs)
-  it('takes what either changed', () => expect(out.files).toEqual({ same: '1', mine: '2', theirs: '2', both: '2', alike: '3', 'new of mine': 'n', 'new of theirs': 'n' }))
+  it('takes what either changed', () =>
+    expect(out.files).toEqual({
+      same: '1',
+      mine: '2',
+      theirs: '2',
+      both: '2',
+      alike: '3',
+      'new of mine': 'n',
+      'new of theirs': 'n',
+    }))
   it('names what both changed, each in another way', () => expect(out.both).toEqual(['both']))
-  it('is as before where nobody changed anything', () => expect(together(base, base, base)).toEqual({ files: base, both: [] }))
+  it('is as before where nobody changed anything', () =>
+    expect(together(base, base, base)).toEqual({ files: base, both: [] }))
   it('lists what differs', () => expect(differing({ a: '1', b: '2' }, { b: '3', c: '4' })).toEqual(['a', 'b', 'c']))
 })

@@ -1,10 +1,28 @@
 import { useSyncExternalStore } from 'react'
 
 type Colour = [number, number, number]
-interface Scales { low: Colour; high: Colour; below: Colour; middle: Colour; above: Colour }
+interface Scales {
+  low: Colour
+  high: Colour
+  below: Colour
+  middle: Colour
+  above: Colour
+}
 
-const light: Scales = { low: [243, 241, 230], high: [20, 82, 79], below: [47, 99, 181], middle: [255, 254, 251], above: [184, 86, 11] }
-const dark: Scales = { low: [29, 37, 41], high: [143, 216, 206], below: [111, 160, 238], middle: [25, 31, 35], above: [236, 154, 85] }
+const light: Scales = {
+  low: [243, 241, 230],
+  high: [20, 82, 79],
+  below: [47, 99, 181],
+  middle: [255, 254, 251],
+  above: [184, 86, 11],
+}
+const dark: Scales = {
+  low: [29, 37, 41],
+  high: [143, 216, 206],
+  below: [111, 160, 238],
+  middle: [25, 31, 35],
+  above: [236, 154, 85],
+}
 
 const query = window.matchMedia('(prefers-color-scheme: dark)')
 

@@ -20,13 +20,22 @@ describe('show', () => {
 })
 
 describe('decimals', () => {
-  it.each<[Cell[], number]>([[[1, 2], 0], [[1.5, 2.25], 2], [[1 / 3], 4], [[1e-9], 0], [['nan', 0.5], 1], [[[0.125, 2]], 3], [[], 0]])('of %j are %i', (cells, want) => expect(decimalsOf(cells)).toBe(want))
+  it.each<[Cell[], number]>([
+    [[1, 2], 0],
+    [[1.5, 2.25], 2],
+    [[1 / 3], 4],
+    [[1e-9], 0],
+    [['nan', 0.5], 1],
+    [[[0.125, 2]], 3],
+    [[], 0],
+  ])('of %j are %i', (cells, want) => expect(decimalsOf(cells)).toBe(want))
   it('grow until two that differ read differently', () => {
     const decimals = decimalsApart([1, 1.0000001], [[1, 1.0000001]])
     expect(show(1, 'real', decimals)).not.toBe(show(1.0000001, 'real', decimals))
     expect(decimals).toBe(7)
   })
-  it('end where no decimals tell them apart', () => expect(decimalsApart([1, 1 + 2 ** -52], [[1, 1 + 2 ** -52]])).toBe(15))
+  it('end where no decimals tell them apart', () =>
+    expect(decimalsApart([1, 1 + 2 ** -52], [[1, 1 + 2 ** -52]])).toBe(15))
   it('are not asked of what is no number', () => expect(decimalsApart([1, 'nan'], [[1, 'nan']])).toBe(0))
 })
 

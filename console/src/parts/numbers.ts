@@ -2,7 +2,9 @@ import type { ArrayValue, Cell } from '../types'
 
 // partsOf are the finite numbers of some cells, those of complex cells one by one.
 function partsOf(cells: Cell[]): number[] {
-  return cells.flatMap((c) => (Array.isArray(c) ? c : [c])).filter((c): c is number => typeof c === 'number' && Number.isFinite(c))
+  return cells
+    .flatMap((c) => (Array.isArray(c) ? c : [c]))
+    .filter((c): c is number => typeof c === 'number' && Number.isFinite(c))
 }
 
 const mostDecimals = 15
@@ -23,8 +25,11 @@ export function decimalsOf(cells: Cell[]): number {
 // more where two that differ would read alike.
 export function decimalsApart(cells: Cell[], pairs: [Cell, Cell][]): number {
   let decimals = decimalsOf(cells)
-  const numbers = pairs.flatMap(([a, b]) => (typeof a === 'number' && typeof b === 'number' && a !== b ? [[a, b] as const] : []))
-  while (decimals < mostDecimals && numbers.some(([a, b]) => show(a, 'real', decimals) === show(b, 'real', decimals))) decimals++
+  const numbers = pairs.flatMap(([a, b]) =>
+    typeof a === 'number' && typeof b === 'number' && a !== b ? [[a, b] as const] : [],
+  )
+  while (decimals < mostDecimals && numbers.some(([a, b]) => show(a, 'real', decimals) === show(b, 'real', decimals)))
+    decimals++
   return decimals
 }
 
@@ -33,11 +38,13 @@ const minus = (text: string) => text.replaceAll('-', '−')
 // show is how every number of the console is written.
 export function show(c: Cell | undefined, kind: string, decimals: number): string {
   if (c === undefined) return ''
-  if (Array.isArray(c)) return `${show(c[0], 'real', decimals)} ${String(c[1]).startsWith('-') || Object.is(c[1], -0) ? '−' : '+'} ${show(typeof c[1] === 'number' ? Math.abs(c[1]) : c[1].replace('-', ''), 'real', decimals)}i`
+  if (Array.isArray(c))
+    return `${show(c[0], 'real', decimals)} ${String(c[1]).startsWith('-') || Object.is(c[1], -0) ? '−' : '+'} ${show(typeof c[1] === 'number' ? Math.abs(c[1]) : c[1].replace('-', ''), 'real', decimals)}i`
   if (typeof c === 'boolean') return c ? 'true' : 'false'
   if (typeof c === 'string') return minus(c)
   if (kind === 'int') return minus(String(c))
-  if (c !== 0 && (Math.abs(c) >= 1e9 || Math.abs(c) < 0.5 * 10 ** -Math.max(decimals, 4))) return minus(c.toExponential(Math.min(Math.max(decimals, 3), mostDecimals)))
+  if (c !== 0 && (Math.abs(c) >= 1e9 || Math.abs(c) < 0.5 * 10 ** -Math.max(decimals, 4)))
+    return minus(c.toExponential(Math.min(Math.max(decimals, 3), mostDecimals)))
   return minus(c.toFixed(kind === 'real' ? Math.max(decimals, 1) : decimals))
 }
 
@@ -65,6 +72,12 @@ export function asNotation(a: ArrayValue): string {
 export function asCSV(a: ArrayValue): string {
   const columns = a.shape.at(-1) ?? 1
   const rows: string[] = []
-  for (let i = 0; i < a.data.length; i += Math.max(columns, 1)) rows.push(a.data.slice(i, i + columns).map((c) => exact(c, 'int')).join(','))
+  for (let i = 0; i < a.data.length; i += Math.max(columns, 1))
+    rows.push(
+      a.data
+        .slice(i, i + columns)
+        .map((c) => exact(c, 'int'))
+        .join(','),
+    )
   return rows.join('\n') + '\n'
 }

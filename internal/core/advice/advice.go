@@ -41,7 +41,8 @@ func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice,
 	report := probe.Run(ctx, p, o)
 	w.probe = report
 	if !slices.ContainsFunc(p.Cases, func(c check.PreparedCase) bool { return c.Shown }) {
-		w.advise(codes.AdviceNothingShown, "cases", "no case is shown, so students see neither data nor what differs", "show one: `shown: true`")
+		w.advise(codes.AdviceNothingShown, "cases", "no case is shown, so students see neither data nor what differs",
+			"show one: `shown: true`")
 	}
 	if len(w.cases) == 0 {
 		return w.out, report
@@ -72,10 +73,14 @@ func Inspect(ctx context.Context, p *check.Prepared, o probe.Options) ([]Advice,
 func OfCourse(c *exercise.Course) []Advice {
 	out := []Advice{}
 	for _, name := range c.Unlisted {
-		out = append(out, Advice{Exercise: name, Code: codes.AdviceNotListed, Place: "course.yaml", Message: fmt.Sprintf("the folder `exercises/%s` holds an exercise that `exercises:` does not list, so it is not published", name), Try: "list it, or move the folder away"})
+		out = append(out, Advice{Exercise: name, Code: codes.AdviceNotListed, Place: "course.yaml",
+			Message: fmt.Sprintf("the folder `exercises/%s` holds an exercise that `exercises:` does not list, so it is not "+
+				"published", name), Try: "list it, or move the folder away"})
 	}
 	if c.Digest != "" && c.Digest != "never" {
-		out = append(out, Advice{Code: codes.AdviceNotSent, Place: "course.yaml", Message: fmt.Sprintf("`team: {digest: %s}` is kept, and no digest is sent by this build", c.Digest), Try: "look at the desk meanwhile; leave `digest` out to end this advice"})
+		out = append(out, Advice{Code: codes.AdviceNotSent, Place: "course.yaml",
+			Message: fmt.Sprintf("`team: {digest: %s}` is kept, and no digest is sent by this build", c.Digest),
+			Try:     "look at the desk meanwhile; leave `digest` out to end this advice"})
 	}
 	return out
 }
@@ -159,7 +164,9 @@ func (w *inspector) masks() {
 				continue
 			}
 			text := w.p.Program.Source.Slice(e.Pos())
-			w.advise(codes.AdviceMaskTrivial, w.line(e), fmt.Sprintf("`%s` is all %s in the case `%s`, so a mask that is inverted, left out or never applied may pass there", text, word, c.Name),
+			w.advise(codes.AdviceMaskTrivial, w.line(e),
+				fmt.Sprintf("`%s` is all %s in the case `%s`, so a mask that is inverted, left out or never applied may pass "+
+					"there", text, word, c.Name),
 				fmt.Sprintf("give `%s` data on both sides of the comparison", c.Name))
 			return
 		}

@@ -14,8 +14,10 @@ import (
 // A matrix that is square in every case hides work over the wrong axis.
 func ExampleInspect() {
 	e, _ := exercise.LoadExercise(fstest.MapFS{
-		"exercise.yaml": {Data: []byte("title: Means\ninputs: {growth: {axes: [week, rope]}}\noutputs: {per_rope: {axes: [rope]}}\ncases:\n" +
-			"  - {name: bay, shown: true, inputs: {growth: [[1, 2], [3, 5]]}}\n  - {name: cove, inputs: {growth: [[1, 2, 4], [3, 5, 9], [2, 2, 7]]}}\n")},
+		"exercise.yaml": {Data: []byte("title: Means\ninputs: {growth: {axes: [week, rope]}}\noutputs: {per_rope: {axes: " +
+			"[rope]}}\ncases:\n" +
+			"  - {name: bay, shown: true, inputs: {growth: [[1, 2], [3, 5]]}}\n  - {name: cove, inputs: {growth: [[1, 2, 4], " +
+			"[3, 5, 9], [2, 2, 7]]}}\n")},
 		"prompt.md":     {Data: []byte("Bind per_rope.")},
 		"reference.nra": {Data: []byte("per_rope = mean(growth over week)\n")},
 	}, "means")

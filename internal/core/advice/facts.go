@@ -22,20 +22,32 @@ func (w *inspector) facts() {
 		uses         []string // functions and operators of the reference for which it matters
 	}
 	facts := []fact{
-		{codes.AdviceSymmetric, "`%s` equals its transpose in every case", "give a case a matrix `%s` that is not symmetric", symmetric, nil},
-		{codes.AdviceSorted, "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", func(a *array.Array) bool { return sorted(a, 1) },
-			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at", "min_at", "running_max", "running_min", "max", "min", "first", "last"}},
-		{codes.AdviceSorted, "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without `nudge: sorted`", func(a *array.Array) bool { return sorted(a, -1) },
-			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at", "min_at", "running_max", "running_min", "max", "min", "first", "last"}},
-		{codes.AdviceNoNegative, "`%s` is never negative", "give a case negative values of `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) },
-			[]string{"abs", "sign", "sqrt", "cbrt", "^", "floor", "ceil", "round", "truncated", "int", "div", "mod", "norm", "hypot", "angle", "atan2", "clipped", "<", "<=", ">", ">="}},
-		{codes.AdviceNoRepeat, "no value of `%s` stands twice", "give a case repeated values of `%s`, or `nudge: some_equal`", distinct,
+		{codes.AdviceSymmetric, "`%s` equals its transpose in every case",
+			"give a case a matrix `%s` that is not symmetric", symmetric, nil},
+		{codes.AdviceSorted, "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without " +
+			"`nudge: sorted`", func(a *array.Array) bool { return sorted(a, 1) },
+			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at",
+				"min_at", "running_max", "running_min", "max", "min", "first", "last"}},
+		{codes.AdviceSorted, "`%s` is in order in every case", "give a case values of `%s` out of order, or draw without " +
+			"`nudge: sorted`", func(a *array.Array) bool { return sorted(a, -1) },
+			[]string{"sort", "sort_order", "unique", "unique_counts", "median", "percentile", "five_numbers", "max_at",
+				"min_at", "running_max", "running_min", "max", "min", "first", "last"}},
+		{codes.AdviceNoNegative, "`%s` is never negative", "give a case negative values of `%s`",
+			func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) },
+			[]string{"abs", "sign", "sqrt", "cbrt", "^", "floor", "ceil", "round", "truncated", "int", "div", "mod", "norm",
+				"hypot", "angle", "atan2", "clipped", "<", "<=", ">", ">="}},
+		{codes.AdviceNoRepeat, "no value of `%s` stands twice",
+			"give a case repeated values of `%s`, or `nudge: some_equal`", distinct,
 			[]string{"unique", "unique_counts", "sort_order", "insertion_place", "is_in", "==", "!=", "counts_between"}},
-		{codes.AdviceNoZero, "`%s` is never zero", "give a case a zero in `%s`", func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) },
+		{codes.AdviceNoZero, "`%s` is never zero", "give a case a zero in `%s`", func(a *array.Array) bool {
+			return all(a,
+				func(v float64) bool { return v != 0 })
+		},
 			[]string{"sign", "count", "any", "all", "/", "div", "mod", "product", "==", "!=", "<", "<=", ">", ">=", "bool"}},
-		{codes.AdviceIntegersOnly, "`%s` is real, and all its values are whole", "give a case decimals in `%s`", func(a *array.Array) bool {
-			return a.Kind() == array.Real && all(a, func(v float64) bool { return v == math.Trunc(v) })
-		}, []string{"floor", "ceil", "round", "truncated", "int", "div", "mod"}},
+		{codes.AdviceIntegersOnly, "`%s` is real, and all its values are whole", "give a case decimals in `%s`",
+			func(a *array.Array) bool {
+				return a.Kind() == array.Real && all(a, func(v float64) bool { return v == math.Trunc(v) })
+			}, []string{"floor", "ceil", "round", "truncated", "int", "div", "mod"}},
 	}
 	for _, in := range w.e.Inputs {
 		for _, f := range facts {
@@ -50,7 +62,8 @@ func (w *inspector) facts() {
 			if slip == "" {
 				continue
 			}
-			w.advise(f.code, "inputs."+in.Name, fmt.Sprintf(f.message, in.Name)+", so a slip passes: "+slip, fmt.Sprintf(f.try, in.Name))
+			w.advise(f.code, "inputs."+in.Name, fmt.Sprintf(f.message, in.Name)+", so a slip passes: "+slip, fmt.Sprintf(f.try,
+				in.Name))
 			w.out[len(w.out)-1].YAML = yaml
 		}
 	}
@@ -98,7 +111,9 @@ func (w *inspector) boundaries() {
 			}
 			if yaml, ok := w.probe.Boundary(w.ctx, c, i); ok {
 				text := w.p.Program.Source.Slice(c.Span)
-				w.advise(codes.AdviceNoBoundary, w.line(c), fmt.Sprintf("in no case are the two sides of `%s` equal, so strict and not strict give the same", text), "put the value that is compared with into the data of a held case")
+				w.advise(codes.AdviceNoBoundary, w.line(c),
+					fmt.Sprintf("in no case are the two sides of `%s` equal, so strict and not strict give the same", text),
+					"put the value that is compared with into the data of a held case")
 				w.out[len(w.out)-1].YAML = yaml
 			}
 		}
@@ -203,11 +218,13 @@ func (w *inspector) missingValues() {
 			if asks {
 				message += ", though it handles another input's"
 			}
-			w.advise(codes.AdviceMissingValues, "inputs."+in.Name, message, "leave missing values out with `is_nan`, or fix the data")
+			w.advise(codes.AdviceMissingValues, "inputs."+in.Name, message,
+				"leave missing values out with `is_nan`, or fix the data")
 		}
 	}
 	if asks && !has {
-		w.advise(codes.AdviceMissingValues, "cases", "the reference handles NaN, and none stands in the data of any case", "give a case a missing value, or `nudge: some_missing`")
+		w.advise(codes.AdviceMissingValues, "cases", "the reference handles NaN, and none stands in the data of any case",
+			"give a case a missing value, or `nudge: some_missing`")
 	}
 }
 
@@ -219,7 +236,9 @@ func (w *inspector) signs() {
 			return
 		}
 		if w.everySeen(c.Args[0], func(a *array.Array) bool { return all(a, func(v float64) bool { return v != 0 }) }) {
-			w.advise(codes.AdviceNoZero, w.line(c), fmt.Sprintf("`%s` is never asked of 0, so an answer that gives -1 or 1 there passes", w.p.Program.Source.Slice(c.Span)), "let a held case have a 0 there: equal values in a difference, say")
+			w.advise(codes.AdviceNoZero, w.line(c),
+				fmt.Sprintf("`%s` is never asked of 0, so an answer that gives -1 or 1 there passes",
+					w.p.Program.Source.Slice(c.Span)), "let a held case have a 0 there: equal values in a difference, say")
 		}
 	})
 }
@@ -238,7 +257,10 @@ func (w *inspector) commuting() {
 				return
 			}
 		}
-		w.advise(codes.AdviceSymmetric, w.line(b), fmt.Sprintf("the operands of `%s` commute in every case, so their order goes unseen", w.p.Program.Source.Slice(b.Span)), "give a case matrices that do not commute: not two diagonal ones, nor two turns of the plane")
+		w.advise(codes.AdviceSymmetric, w.line(b),
+			fmt.Sprintf("the operands of `%s` commute in every case, so their order goes unseen",
+				w.p.Program.Source.Slice(b.Span)), "give a case matrices that do not commute: not two diagonal ones, nor two "+
+				"turns of the plane")
 	})
 }
 
@@ -262,7 +284,8 @@ func commute(x, y *array.Array) bool {
 		}
 		return array.FromComplexes(out, n, n)
 	}
-	return compare.Agree(product(x, y), product(y, x), compare.Tolerance{Relative: 1e-9, Absolute: 1e-9, Written: true}, compare.Freedom{})
+	return compare.Agree(product(x, y), product(y, x), compare.Tolerance{Relative: 1e-9, Absolute: 1e-9, Written: true},
+		compare.Freedom{})
 }
 
 func anyNaN(a *array.Array) bool {
@@ -283,10 +306,11 @@ func (w *inspector) ties() {
 		}
 		for i, one := range w.cases {
 			a := w.seen[i][c.Args[0]]
-			if a == nil || a.Kind() == array.Complex || !w.tied(one, c, a) {
+			if a == nil || a.Kind() == array.Complex || !w.tied(c, a) {
 				continue
 			}
-			w.advise(codes.AdviceTie, w.line(c), fmt.Sprintf("in the case `%s` what `%s` asks for is not unique, so an answer that takes the other one is marked wrong", one.Name, w.p.Program.Source.Slice(c.Span)),
+			w.advise(codes.AdviceTie, w.line(c), fmt.Sprintf("in the case `%s` what `%s` asks for is not unique, so an "+
+				"answer that takes the other one is marked wrong", one.Name, w.p.Program.Source.Slice(c.Span)),
 				"make the values differ there, or `nudge: distinct`; or say in the prompt which one counts")
 			return
 		}
@@ -294,7 +318,7 @@ func (w *inspector) ties() {
 }
 
 // tied reports whether an extreme, or an order, of a group is not unique.
-func (w *inspector) tied(c *check.PreparedCase, call *notation.Call, a *array.Array) bool {
+func (w *inspector) tied(call *notation.Call, a *array.Array) bool {
 	axes := []int{}
 	for i := range a.Rank() {
 		axes = append(axes, i)
@@ -303,7 +327,8 @@ func (w *inspector) tied(c *check.PreparedCase, call *notation.Call, a *array.Ar
 		axes = axes[:0]
 		for _, x := range call.Clause.Axes {
 			for i := range a.Rank() {
-				if x.Label != "" && a.Label(i) == x.Label || x.Number != nil && int(x.Number.Int)-w.e.Counting == i || x.Edge != nil && (x.Edge.Last && i == a.Rank()-1 || !x.Edge.Last && i == 0) {
+				if x.Label != "" && a.Label(i) == x.Label || x.Number != nil && int(x.Number.Int)-w.e.Counting == i ||
+					x.Edge != nil && (x.Edge.Last && i == a.Rank()-1 || !x.Edge.Last && i == 0) {
 					axes = append(axes, i)
 				}
 			}

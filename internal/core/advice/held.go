@@ -70,7 +70,8 @@ func (w *inspector) equalLengths() {
 				if !equal || (first.Label(i) != "" && first.Label(i) == first.Label(k)) {
 					continue
 				}
-				pair := axisPair{in.Name, in.Name, i, k, fmt.Sprintf("the axes %s and %s of `%s`", functions.AxisWord(first, i, w.e.Counting), functions.AxisWord(first, k, w.e.Counting), in.Name)}
+				pair := axisPair{in.Name, in.Name, i, k, fmt.Sprintf("the axes %s and %s of `%s`", functions.AxisWord(first, i,
+					w.e.Counting), functions.AxisWord(first, k, w.e.Counting), in.Name)}
 				w.equalPair(pair)
 			}
 		}
@@ -87,7 +88,8 @@ func (w *inspector) equalPair(pair axisPair) {
 	if !ok || !w.probe.ShapeTells(w.ctx, w.cases, other) {
 		return // the reference needs them equal, or nothing works on one axis alone
 	}
-	w.advise(codes.AdviceEqualLengths, "inputs."+pair.a, pair.words+" have one length in every case, so work over the wrong one keeps the right shape",
+	w.advise(codes.AdviceEqualLengths, "inputs."+pair.a, pair.words+" have one length in every case, so work over the "+
+		"wrong one keeps the right shape",
 		fmt.Sprintf("give them other lengths: draw `%s` with unequal lengths, or add a case where they differ", pair.a))
 	w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool {
 		return c.Inputs[pair.a].Len(pair.axisA) != c.Inputs[pair.b].Len(pair.axisB) && w.probe.ShapeTells(w.ctx, w.cases, c)
@@ -141,7 +143,10 @@ func (w *inspector) oneShape() {
 	for _, a := range first.Inputs {
 		hasAxes = hasAxes || a.Rank() > 0 && a.Size() > 0
 	}
-	if !same || !hasAxes || slices.ContainsFunc(w.p.Cases, func(c check.PreparedCase) bool { return c.Error != nil && !sameShapes(c.Inputs, first.Inputs) }) {
+	if !same || !hasAxes || slices.ContainsFunc(w.p.Cases, func(c check.PreparedCase) bool {
+		return c.Error != nil &&
+			!sameShapes(c.Inputs, first.Inputs)
+	}) {
 		return
 	}
 	for _, in := range w.e.Inputs {
@@ -155,8 +160,13 @@ func (w *inspector) oneShape() {
 				continue
 			}
 			if _, ok := w.p.With(w.ctx, first, inputs); ok {
-				w.advise(codes.AdviceOneShape, "cases", "every case has data of one shape, so a length that is written in passes", fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, functions.AxisWord(a, axis, w.e.Counting)))
-				w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
+				w.advise(codes.AdviceOneShape, "cases", "every case has data of one shape, so a length that is written in passes",
+					fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, functions.AxisWord(a, axis,
+						w.e.Counting)))
+				w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool {
+					return c.Inputs[in.Name].Len(axis) != a.Len(
+						axis)
+				})
 				return
 			}
 		}
@@ -190,8 +200,14 @@ func (w *inspector) oneLength() {
 				continue
 			}
 			word := functions.AxisWord(a, axis, w.e.Counting)
-			w.advise(codes.AdviceOneShape, "inputs."+in.Name, fmt.Sprintf("the axis %s of `%s` has the length %d in every case, so a sum that is written out by position passes", word, in.Name, a.Len(axis)), fmt.Sprintf("add a held case with another length of `%s`'s axis %s", in.Name, word))
-			w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool { return c.Inputs[in.Name].Len(axis) != a.Len(axis) })
+			w.advise(codes.AdviceOneShape, "inputs."+in.Name,
+				fmt.Sprintf("the axis %s of `%s` has the length %d in every case, so a sum that is written out by position "+
+					"passes", word, in.Name, a.Len(axis)), fmt.Sprintf("add a held case with another length of `%s`'s axis %s",
+					in.Name, word))
+			w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool {
+				return c.Inputs[in.Name].Len(axis) != a.Len(
+					axis)
+			})
 		}
 	}
 }
@@ -228,7 +244,8 @@ func (w *inspector) collapsed(input string, a *array.Array, axis int) bool {
 				found = found || slices.Contains(before.Labels(), label) && !slices.Contains(after.Labels(), label)
 			} else if isName(n.Args[0], input) {
 				found = found || n.Clause == nil || slices.ContainsFunc(n.Clause.Axes, func(x *notation.Axis) bool {
-					return x.Number != nil && int(x.Number.Int)-w.e.Counting == axis || x.Edge != nil && (!x.Edge.Last && axis == 0 || x.Edge.Last && axis == a.Rank()-1)
+					return x.Number != nil && int(x.Number.Int)-w.e.Counting == axis || x.Edge != nil &&
+						(!x.Edge.Last && axis == 0 || x.Edge.Last && axis == a.Rank()-1)
 				})
 			}
 		case *notation.Binary:

@@ -21,18 +21,22 @@ func (w *inspector) tolerances() {
 		place := "outputs." + out.Name
 		if out.Tolerance.Written {
 			if slip := w.probe.Loose(w.ctx, i); slip != "" {
-				w.advise(codes.AdviceLoose, place, fmt.Sprintf("the tolerance of `%s` accepts a slip: %s", out.Name, slip), "tighten it, to the error that rounding makes")
+				w.advise(codes.AdviceLoose, place, fmt.Sprintf("the tolerance of `%s` accepts a slip: %s", out.Name, slip),
+					"tighten it, to the error that rounding makes")
 			}
 			wide := w.every(func(c *check.PreparedCase) bool {
 				spread, size := spreadOf(c.Expected[out.Name])
 				return spread > 0 && out.Tolerance.Absolute+out.Tolerance.Relative*size >= spread
 			})
 			if wide {
-				w.advise(codes.AdviceLoose, place, fmt.Sprintf("the tolerance of `%s` is wider than the spread of its values", out.Name), "tighten it, to the error that rounding makes")
+				w.advise(codes.AdviceLoose, place, fmt.Sprintf("the tolerance of `%s` is wider than the spread of its values",
+					out.Name), "tighten it, to the error that rounding makes")
 			}
 		}
 		if words := w.otherOrders(out); words != "" {
-			w.advise(codes.AdviceTight, place, fmt.Sprintf("`%s` differs by more than its tolerance when the reference is worked out in another order that is as right: %s", out.Name, words), "allow the rounding: `tolerance: {relative: 1e-9, absolute: 1e-12}`")
+			w.advise(codes.AdviceTight, place, fmt.Sprintf("`%s` differs by more than its tolerance when the reference is "+
+				"worked out in another order that is as right: %s", out.Name, words),
+				"allow the rounding: `tolerance: {relative: 1e-9, absolute: 1e-12}`")
 		}
 	}
 }
@@ -63,7 +67,8 @@ func (w *inspector) otherOrders(out *exercise.Output) string {
 		for _, c := range w.cases {
 			got := w.p.Run(w.ctx, c, r.program, 0)
 			value := got.Values[out.Name]
-			if got.Error != nil || value == nil || value.Kind() != c.Expected[out.Name].Kind() || !array.SameShape(value, c.Expected[out.Name]) {
+			if got.Error != nil || value == nil || value.Kind() != c.Expected[out.Name].Kind() || !array.SameShape(value,
+				c.Expected[out.Name]) {
 				continue
 			}
 			if !nearly(c.Expected[out.Name], value) {
@@ -86,13 +91,16 @@ func (w *inspector) conditions() {
 	for i, list := range w.notes {
 		for _, n := range list {
 			if n.Code == codes.NoticeCondition {
-				w.advise(codes.AdviceIllConditioned, fmt.Sprintf("reference.nra, line %d", n.Place.Line), fmt.Sprintf("in the case `%s` a matrix is nearly singular: its results depend on rounding", w.cases[i].Name), "choose a better conditioned matrix; a larger diagonal helps")
+				w.advise(codes.AdviceIllConditioned, fmt.Sprintf("reference.nra, line %d", n.Place.Line),
+					fmt.Sprintf("in the case `%s` a matrix is nearly singular: its results depend on rounding", w.cases[i].Name),
+					"choose a better conditioned matrix; a larger diagonal helps")
 			}
 		}
 	}
 	w.reference(func(n notation.Node, _ []notation.Node) {
 		c, ok := n.(*notation.Call)
-		if !ok || len(c.Args) == 0 || !slices.Contains([]string{"inverse", "solve", "least_squares", "det", "mat_power"}, c.Name.Name) {
+		if !ok || len(c.Args) == 0 || !slices.Contains([]string{"inverse", "solve", "least_squares", "det", "mat_power"},
+			c.Name.Name) {
 			return
 		}
 		least := math.Inf(1)
@@ -107,7 +115,10 @@ func (w *inspector) conditions() {
 				continue
 			}
 			if k, ok := functions.ConditionOf(a); ok && k*0x1p-52 > least/2 {
-				w.advise(codes.AdviceIllConditioned, w.line(c), fmt.Sprintf("in the case `%s` the matrix of `%s` has the condition %.1e, so rounding alone can pass the tolerance", one.Name, w.p.Program.Source.Slice(c.Span), k), "choose a better conditioned matrix; a larger diagonal helps")
+				w.advise(codes.AdviceIllConditioned, w.line(c),
+					fmt.Sprintf("in the case `%s` the matrix of `%s` has the condition %.1e, so rounding alone can pass the "+
+						"tolerance", one.Name, w.p.Program.Source.Slice(c.Span), k),
+					"choose a better conditioned matrix; a larger diagonal helps")
 				return
 			}
 		}

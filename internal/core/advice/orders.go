@@ -52,7 +52,8 @@ func byReciprocal(e notation.Expr) notation.Expr {
 		return nil
 	}
 	one := &notation.Number{Span: b.Span, Kind: array.Real, Real: 1, Text: "1.0"}
-	return &notation.Binary{Span: b.Span, Op: "*", OpSpan: b.OpSpan, Left: b.Left, Right: &notation.Binary{Span: b.Span, Op: "/", OpSpan: b.OpSpan, Left: one, Right: b.Right}}
+	return &notation.Binary{Span: b.Span, Op: "*", OpSpan: b.OpSpan, Left: b.Left, Right: &notation.Binary{Span: b.Span,
+		Op: "/", OpSpan: b.OpSpan, Left: one, Right: b.Right}}
 }
 
 func call(at notation.Span, name string, arg notation.Expr, clause *notation.Clause) *notation.Call {
@@ -88,7 +89,8 @@ func regrouped(e notation.Expr) notation.Expr {
 		return nil
 	}
 	right := &notation.Binary{Span: b.Span, Op: b.Op, OpSpan: b.OpSpan, Left: left.Right, Right: b.Right}
-	return &notation.Binary{Span: b.Span, Op: b.Op, OpSpan: b.OpSpan, Left: left.Left, Right: &notation.Paren{Span: b.Span, Inner: right}}
+	return &notation.Binary{Span: b.Span, Op: b.Op, OpSpan: b.OpSpan, Left: left.Left,
+		Right: &notation.Paren{Span: b.Span, Inner: right}}
 }
 
 func meanAsQuotient(e notation.Expr) notation.Expr {
@@ -97,7 +99,9 @@ func meanAsQuotient(e notation.Expr) notation.Expr {
 		return nil
 	}
 	total := call(c.Span, "sum", c.Args[0], c.Clause)
-	one := &notation.Compare{Span: c.Span, Operands: []notation.Expr{c.Args[0], c.Args[0]}, Ops: []string{"=="}, OpSpans: []notation.Span{c.Span}}
+	one := &notation.Compare{Span: c.Span, Operands: []notation.Expr{c.Args[0], c.Args[0]}, Ops: []string{"=="},
+		OpSpans: []notation.Span{c.Span}}
 	count := call(c.Span, "count", one, c.Clause)
-	return &notation.Paren{Span: c.Span, Inner: &notation.Binary{Span: c.Span, Op: "/", OpSpan: c.Span, Left: total, Right: count}}
+	return &notation.Paren{Span: c.Span, Inner: &notation.Binary{Span: c.Span, Op: "/", OpSpan: c.Span, Left: total,
+		Right: count}}
 }

@@ -31,9 +31,12 @@ func (w *inspector) inputs() {
 		switch {
 		case reached[in.Name]:
 		case stands[in.Name]:
-			w.advise(codes.AdviceUnusedInput, "inputs."+in.Name, fmt.Sprintf("the reference uses the input `%s` only for what reaches no output", in.Name), "take it out, or let an output come from it")
+			w.advise(codes.AdviceUnusedInput, "inputs."+in.Name,
+				fmt.Sprintf("the reference uses the input `%s` only for what reaches no output", in.Name),
+				"take it out, or let an output come from it")
 		default:
-			w.advise(codes.AdviceUnusedInput, "inputs."+in.Name, fmt.Sprintf("the reference never uses the input `%s`", in.Name), "take it out, or use it")
+			w.advise(codes.AdviceUnusedInput, "inputs."+in.Name, fmt.Sprintf("the reference never uses the input `%s`",
+				in.Name), "take it out, or use it")
 		}
 	}
 }
@@ -48,11 +51,15 @@ func (w *inspector) outputs() {
 			v := c.Expected[out.Name]
 			return array.SameShape(first, v) && compare.Agree(first, v, out.Tolerance, compare.Freedom{})
 		}) {
-			w.advise(codes.AdviceConstantOutput, "outputs."+out.Name, fmt.Sprintf("`%s` is the same in every case, so it can be written in", out.Name), "choose data that give other results, or take the output out")
+			w.advise(codes.AdviceConstantOutput, "outputs."+out.Name,
+				fmt.Sprintf("`%s` is the same in every case, so it can be written in", out.Name),
+				"choose data that give other results, or take the output out")
 		}
 		for _, c := range w.cases {
 			if v := c.Expected[out.Name]; v.Kind() >= array.Real && nonFinite(v) {
-				w.advise(codes.AdviceNonFinite, "outputs."+out.Name, fmt.Sprintf("in the case `%s` `%s` holds NaN or an infinite value, with which much else agrees", c.Name, out.Name), "fix the data, or let the case expect an error")
+				w.advise(codes.AdviceNonFinite, "outputs."+out.Name,
+					fmt.Sprintf("in the case `%s` `%s` holds NaN or an infinite value, with which much else agrees", c.Name,
+						out.Name), "fix the data, or let the case expect an error")
 				break
 			}
 		}
@@ -76,7 +83,8 @@ func (w *inspector) prompt() {
 	for _, out := range w.e.Outputs {
 		place := "outputs." + out.Name
 		if !names(out.Name) {
-			w.advise(codes.AdvicePromptSilent, place, fmt.Sprintf("the prompt never names the output `%s`", out.Name), fmt.Sprintf("say in %s that `%s` is to be bound", path.Join(w.e.Dir, "prompt.md"), out.Name))
+			w.advise(codes.AdvicePromptSilent, place, fmt.Sprintf("the prompt never names the output `%s`", out.Name),
+				fmt.Sprintf("say in %s that `%s` is to be bound", path.Join(w.e.Dir, "prompt.md"), out.Name))
 			continue
 		}
 		var silent []string
@@ -89,7 +97,8 @@ func (w *inspector) prompt() {
 			silent = append(silent, "its unit `"+out.Unit+"`")
 		}
 		if len(silent) > 0 {
-			w.advise(codes.AdvicePromptSilent, place, fmt.Sprintf("the prompt names `%s`, but not %s", out.Name, notation.JoinWords(silent, "or")), "say it in prompt.md")
+			w.advise(codes.AdvicePromptSilent, place, fmt.Sprintf("the prompt names `%s`, but not %s", out.Name,
+				notation.JoinWords(silent, "or")), "say it in prompt.md")
 		}
 	}
 }
@@ -105,7 +114,7 @@ func (w *inspector) writtenLengths() {
 		switch last, selected := selectsLast(num, parents); {
 		case selected:
 			w.writtenLast(num, last)
-		case spellsLength(num, parents), w.namesLength(num, parents):
+		case spellsLength(num, parents), w.namesLength(parents):
 			w.writtenLength(num)
 		}
 	})
@@ -134,7 +143,10 @@ func (w *inspector) writtenLength(num *notation.Number) {
 				return a != nil && axis < a.Rank() && float64(a.Len(axis)) == valueOf(num)
 			}) {
 				word := functions.AxisWord(first, axis, w.e.Counting)
-				w.advise(codes.AdviceFreeShape, w.line(num), fmt.Sprintf("the reference writes the length %s of the axis %s of `%s` in, which every case happens to have", num.Text, word, in.Name), fmt.Sprintf("write `length(%s along %s)`, and give the cases other lengths", in.Name, word))
+				w.advise(codes.AdviceFreeShape, w.line(num),
+					fmt.Sprintf("the reference writes the length %s of the axis %s of `%s` in, which every case happens to have",
+						num.Text, word, in.Name), fmt.Sprintf("write `length(%s along %s)`, and give the cases other lengths", in.Name,
+						word))
 				return
 			}
 		}
@@ -154,7 +166,9 @@ func (w *inspector) writtenLast(num *notation.Number, at selectedAxis) {
 		}
 		return axis >= 0 && axis < a.Rank() && a.Len(axis) > 2 && float64(a.Len(axis)+past) == valueOf(num)
 	}) {
-		w.advise(codes.AdviceFreeShape, w.line(num), fmt.Sprintf("the reference writes the last position %s in, which every case happens to have", num.Text), "write `last`, or leave the end of the range out, and give the cases other lengths")
+		w.advise(codes.AdviceFreeShape, w.line(num),
+			fmt.Sprintf("the reference writes the last position %s in, which every case happens to have", num.Text),
+			"write `last`, or leave the end of the range out, and give the cases other lengths")
 	}
 }
 
@@ -169,7 +183,7 @@ func (w *inspector) everySeen(e notation.Expr, f func(a *array.Array) bool) bool
 }
 
 // namesLength reports whether a number is bound to a name that is where a length does.
-func (w *inspector) namesLength(num *notation.Number, parents []notation.Node) bool {
+func (w *inspector) namesLength(parents []notation.Node) bool {
 	if len(parents) == 0 {
 		return false
 	}

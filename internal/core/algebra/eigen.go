@@ -74,7 +74,10 @@ func arrange(values, vectors []complex128, n int) ([]complex128, []complex128, b
 		for to < n && cmplx.Abs(values[order[to-1]])-cmplx.Abs(values[order[to]]) <= near {
 			to++
 		}
-		slices.SortStableFunc(order[from:to], func(i, j int) int { return descending(angle(values[j], near), angle(values[i], near)) })
+		slices.SortStableFunc(order[from:to], func(i, j int) int {
+			return descending(angle(values[j], near),
+				angle(values[i], near))
+		})
 		from = to
 	}
 	outValues, outVectors := make([]complex128, n), make([]complex128, n*n)

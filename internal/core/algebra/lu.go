@@ -48,8 +48,10 @@ func eliminate(clock Clock, a []float64, n int) (f *lu, ok bool) {
 			exchange(f.data[i*n+behind:(i+1)*n], f.data[f.order[i]*n+behind:])
 		}
 		if behind < n {
-			blas64.Trsm(blas.Left, blas.NoTrans, 1, f.triangle(j, width, blas.Lower, blas.Unit), f.block(j, behind, width, n-behind))
-			blas64.Gemm(blas.NoTrans, blas.NoTrans, -1, f.block(behind, j, n-behind, width), f.block(j, behind, width, n-behind), 1, f.block(behind, behind, n-behind, n-behind))
+			blas64.Trsm(blas.Left, blas.NoTrans, 1, f.triangle(j, width, blas.Lower, blas.Unit), f.block(j, behind, width,
+				n-behind))
+			blas64.Gemm(blas.NoTrans, blas.NoTrans, -1, f.block(behind, j, n-behind, width), f.block(j, behind, width,
+				n-behind), 1, f.block(behind, behind, n-behind, n-behind))
 		}
 		clock.Worked((n - j) * (n - j) * width)
 	}
@@ -143,9 +145,11 @@ func (f *lu) divideByLower(clock Clock) {
 		}
 		columns := f.block(0, j, n, width)
 		if behind < n {
-			blas64.Gemm(blas.NoTrans, blas.NoTrans, -1, f.block(0, behind, n, n-behind), general(lower[behind*panel:], n-behind, width, panel), 1, columns)
+			blas64.Gemm(blas.NoTrans, blas.NoTrans, -1, f.block(0, behind, n, n-behind), general(lower[behind*panel:],
+				n-behind, width, panel), 1, columns)
 		}
-		blas64.Trsm(blas.Right, blas.NoTrans, 1, blas64.Triangular{Uplo: blas.Lower, Diag: blas.Unit, N: width, Stride: panel, Data: lower[j*panel:]}, columns)
+		blas64.Trsm(blas.Right, blas.NoTrans, 1, blas64.Triangular{Uplo: blas.Lower, Diag: blas.Unit, N: width,
+			Stride: panel, Data: lower[j*panel:]}, columns)
 		clock.Worked(n * (n - j) * width)
 	}
 }

@@ -2,6 +2,7 @@ package algebra
 
 import (
 	"math"
+
 	"nimbusreach/internal/core/array"
 )
 

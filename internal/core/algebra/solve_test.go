@@ -28,7 +28,8 @@ func assertNear(t *testing.T, want, got []complex128, size float64, what string)
 	t.Helper()
 	require.Len(t, got, len(want), what)
 	for i, z := range want {
-		if !assert.LessOrEqual(t, cmplx.Abs((got[i]-z)/complex(size, 0)), 1e-11, "%s at %d: want %v, got %v", what, i, z, got[i]) {
+		if !assert.LessOrEqual(t, cmplx.Abs((got[i]-z)/complex(size, 0)), 1e-11, "%s at %d: want %v, got %v", what, i, z,
+			got[i]) {
 			return
 		}
 	}
@@ -100,7 +101,8 @@ func svdHolds(t *testing.T, a, u []complex128, values []float64, v []complex128,
 
 func TestSingularValues(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 5))
-	for _, size := range [][2]int{{1, 1}, {2, 2}, {1, 5}, {5, 1}, {4, 3}, {3, 4}, {12, 12}, {70, 66}, {500, 3}, {3, 500}, {777, 20}} {
+	for _, size := range [][2]int{{1, 1}, {2, 2}, {1, 5}, {5, 1}, {4, 3}, {3, 4}, {12, 12}, {70, 66}, {500, 3}, {3, 500},
+		{777, 20}} {
 		rows, columns := size[0], size[1]
 		for _, scale := range []float64{1, 1e300, 1e-300} {
 			what := fmt.Sprint(size, " times ", scale)

@@ -137,7 +137,8 @@ func PseudoInverseComplex(clock Clock, a []complex128, rows, columns int) (out [
 }
 
 // pseudo is v over the values that count, times u*.
-func pseudo[T number](clock Clock, multiply func(clock Clock, out, a, b []T, n, k, m int), u []T, values []float64, v []T, rows, columns int) (out []T, ok bool) {
+func pseudo[T number](clock Clock, multiply func(clock Clock, out, a, b []T, n, k, m int), u []T, values []float64,
+	v []T, rows, columns int) (out []T, ok bool) {
 	least := RankTolerance(values, rows, columns)
 	for s, value := range values {
 		for i := range columns {

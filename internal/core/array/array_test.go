@@ -234,7 +234,9 @@ func under(a *array.Array, index []int) []int {
 func TestBroadcastShapeTellsTheFirstPair(t *testing.T) {
 	_, err := array.BroadcastShape([]int{5, 3, 4}, []int{2, 1})
 	require.Error(t, err)
-	assert.Equal(t, 2, err.(*array.BroadcastError).Axis)
+	var unfit *array.BroadcastError
+	require.ErrorAs(t, err, &unfit)
+	assert.Equal(t, 2, unfit.Axis)
 	shape, err := array.BroadcastShape([]int{5, 1, 4}, []int{3, 1}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, []int{5, 3, 4}, shape)

@@ -22,7 +22,7 @@ func Flat[T Cell](a *Array) []T {
 	return out
 }
 
-// Bools, Ints, Reals and Complexes are Flat for one kind.
+// Bools is Flat for bools; Ints, Reals and Complexes are so for their kinds.
 func (a *Array) Bools() []bool { return Flat[bool](a) }
 
 // Ints returns the elements of an int array in row-major order.
@@ -54,7 +54,7 @@ func (a *Array) place(flat int) int {
 	return at
 }
 
-// BoolAt, IntAt, RealAt and ComplexAt read one element at a row-major place.
+// BoolAt reads one element of a bool array at a row-major place.
 func (a *Array) BoolAt(flat int) bool { return a.cells.bools[a.place(flat)] }
 
 // IntAt reads one element of an int or bool array.
@@ -96,9 +96,15 @@ func Equal(a, b *Array) bool {
 	case Int:
 		return slices.Equal(a.Ints(), b.Ints())
 	case Real:
-		return slices.EqualFunc(a.Reals(), b.Reals(), func(x, y float64) bool { return x == y || math.IsNaN(x) && math.IsNaN(y) })
+		return slices.EqualFunc(a.Reals(), b.Reals(), func(x, y float64) bool {
+			return x == y || math.IsNaN(x) &&
+				math.IsNaN(y)
+		})
 	}
-	return slices.EqualFunc(a.Complexes(), b.Complexes(), func(x, y complex128) bool { return x == y || HasNaN(x) && HasNaN(y) })
+	return slices.EqualFunc(a.Complexes(), b.Complexes(), func(x, y complex128) bool {
+		return x == y || HasNaN(x) &&
+			HasNaN(y)
+	})
 }
 
 // HasNaN reports whether a part of a complex number is NaN.

@@ -77,7 +77,8 @@ func Map2[A, B, O Cell](shape []int, a, b *Array, kernel func(out []O, a []A, b 
 		kernel(cells, storage[A](a.cells)[a.offset:a.offset+1], storage[B](b.cells)[b.offset:b.offset+1])
 		return out
 	}
-	if len(a.shape) == len(shape) && len(b.shape) == len(shape) && SameLengths(a.shape, shape) && SameLengths(b.shape, shape) && a.IsContiguous() && b.IsContiguous() {
+	if len(a.shape) == len(shape) && len(b.shape) == len(shape) && SameLengths(a.shape, shape) && SameLengths(b.shape,
+		shape) && a.IsContiguous() && b.IsContiguous() {
 		kernel(cells, storage[A](a.cells)[a.offset:a.offset+len(cells)], storage[B](b.cells)[b.offset:b.offset+len(cells)])
 		return out
 	}

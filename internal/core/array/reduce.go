@@ -233,7 +233,8 @@ func sumRows(out, data []float64, rows, stride int, scratch []float64) {
 		}
 	}
 	for j := range out {
-		out[j] = ((lanes[j] + lanes[m+j]) + (lanes[2*m+j] + lanes[3*m+j])) + ((lanes[4*m+j] + lanes[5*m+j]) + (lanes[6*m+j] + lanes[7*m+j]))
+		out[j] = ((lanes[j] + lanes[m+j]) + (lanes[2*m+j] + lanes[3*m+j])) + ((lanes[4*m+j] + lanes[5*m+j]) +
+			(lanes[6*m+j] + lanes[7*m+j]))
 	}
 	for ; r < rows; r++ {
 		addInto(out, data[r*stride:r*stride+m])

@@ -23,13 +23,15 @@ func parsed(t *testing.T, text string) *notation.Program {
 
 func asked(t *testing.T, reference string) *Question {
 	t.Helper()
-	return &Question{Reference: parsed(t, reference), Material: &slips.Material{}, Cases: []Case{{Options: evaluate.Options{Limits: evaluate.CheckLimits}}}, Targets: []Target{{Name: "y"}}}
+	return &Question{Reference: parsed(t, reference), Material: &slips.Material{},
+		Cases: []Case{{Options: evaluate.Options{Limits: evaluate.CheckLimits}}}, Targets: []Target{{Name: "y"}}}
 }
 
 // TestNoChangeTakesMoreThanIsLeft runs a change that makes many cells, and one whose few
 // cells take long: both end at what is left, and neither leaves anything.
 func TestNoChangeTakesMoreThanIsLeft(t *testing.T) {
-	for _, text := range []string{"y = ones(30000) + 1", "y = beta(draw_uniform(8000, 1, 2), 2.5)", "y = sum(sort(draw_uniform(9000, 0, 1) along 0))"} {
+	for _, text := range []string{"y = ones(30000) + 1", "y = beta(draw_uniform(8000, 1, 2), 2.5)",
+		"y = sum(sort(draw_uniform(9000, 0, 1) along 0))"} {
 		f := &finder{ctx: context.Background(), q: asked(t, "y = 1"), runs: 10, cells: 20_000, nodes: 1000}
 		o := f.run(0, parsed(t, text), nil)
 		if assert.NotNil(t, o.Error, text) {

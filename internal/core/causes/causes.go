@@ -142,8 +142,10 @@ type finder struct {
 
 // Find says why an attempt differs. got holds what it gave, case by case; changed
 // names the inputs it writes into.
-func Find(ctx context.Context, q *Question, program *notation.Program, got []Outcome, changed []string, b Budget) []Cause {
-	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{}, cells: b.Cells, nodes: b.Nodes, size: program.Nodes()}
+func Find(ctx context.Context, q *Question, program *notation.Program, got []Outcome, changed []string,
+	b Budget) []Cause {
+	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{},
+		cells: b.Cells, nodes: b.Nodes, size: program.Nodes()}
 	q.prepare()
 	f.differing()
 	if len(f.wrong) == 0 {
@@ -186,7 +188,8 @@ func (q *Question) agrees(t *Target, expected, values map[string]*array.Array) b
 	if t.Calls != nil {
 		for k := range t.Calls {
 			name := CallName(t.Name, k)
-			if expected[name] == nil || values[name] == nil || !compare.Agree(expected[name], values[name], t.Tolerance, compare.Freedom{}) {
+			if expected[name] == nil || values[name] == nil || !compare.Agree(expected[name], values[name], t.Tolerance,
+				compare.Freedom{}) {
 				return false
 			}
 		}
@@ -207,21 +210,26 @@ func (q *Question) agrees(t *Target, expected, values map[string]*array.Array) b
 // tolerance.
 func (q *Question) same(t *Target, a, b Outcome) bool {
 	if a.Error != nil || b.Error != nil {
-		return a.Error != nil && b.Error != nil && a.Error.Code == b.Error.Code && sameShapes(a.Error, b.Error) && (len(a.Error.Shapes) > 0 || a.Error.Message == b.Error.Message)
+		return a.Error != nil && b.Error != nil && a.Error.Code == b.Error.Code && sameShapes(a.Error, b.Error) &&
+			(len(a.Error.Shapes) > 0 || a.Error.Message == b.Error.Message)
 	}
 	return q.agrees(t, a.Values, b.Values)
 }
 
 // sameShapes holds that two errors speak of the same shapes.
 func sameShapes(a, b *notation.Diagnostic) bool {
-	return slices.EqualFunc(a.Shapes, b.Shapes, func(x, y notation.Shape) bool { return slices.Equal(x.Lengths, y.Lengths) })
+	return slices.EqualFunc(a.Shapes, b.Shapes, func(x, y notation.Shape) bool {
+		return slices.Equal(x.Lengths,
+			y.Lengths)
+	})
 }
 
 // CallName is the name that a function's k-th call has among values.
 func CallName(function string, k int) string { return function + " " + string(rune('a'+k)) }
 
 // run evaluates a program on a case, its functions' calls too.
-func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array, options evaluate.Options) Outcome {
+func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array,
+	options evaluate.Options) Outcome {
 	return q.outcome(ctx, i, program, evaluate.Run(ctx, program, inputs, options), options)
 }
 
@@ -230,7 +238,8 @@ func (q *Question) Outcome(ctx context.Context, i int, program *notation.Program
 	return q.outcome(ctx, i, program, result, q.Cases[i].Options)
 }
 
-func (q *Question) outcome(ctx context.Context, i int, program *notation.Program, result *evaluate.Result, options evaluate.Options) Outcome {
+func (q *Question) outcome(ctx context.Context, i int, program *notation.Program, result *evaluate.Result,
+	options evaluate.Options) Outcome {
 	o := Outcome{Values: result.Values(), Error: result.Error, Cells: Spent(result), Steps: result.Statements}
 	if o.Error != nil {
 		return o
@@ -398,7 +407,10 @@ func (f *finder) sift(list []Cause) []Cause {
 		if seen[c.Code] {
 			continue
 		}
-		if c.own && slices.ContainsFunc(list, func(o Cause) bool { return o.Evidence == Repair && o.Code != c.Code && !o.own }) {
+		if c.own && slices.ContainsFunc(list, func(o Cause) bool {
+			return o.Evidence == Repair && o.Code != c.Code &&
+				!o.own
+		}) {
 			continue // the attempt's own value stands for the step before it
 		}
 		if len(out) > 0 && weaker(c, out[0]) {

@@ -2,9 +2,10 @@ package causes
 
 import (
 	"embed"
-	"nimbusreach/internal/core/codes"
 	"path"
 	"strings"
+
+	"nimbusreach/internal/core/codes"
 )
 
 //go:embed testdata/*.txt

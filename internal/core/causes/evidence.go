@@ -65,7 +65,8 @@ func (q *Question) slipTable() []tabled {
 			continue
 		}
 		seen[key] = true
-		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)), looped: s.Cause == codes.LoopLast, adds: s.Adds()}
+		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)),
+			looped: s.Cause == codes.LoopLast, adds: s.Adds()}
 		err := guard.Call("running a slip of the reference", func() error {
 			for i := range q.Cases {
 				o := q.tableRun(ctx, i, program)
@@ -154,13 +155,15 @@ func (f *finder) explains(target int, got []Outcome) bool {
 func (f *finder) bySlips() {
 	loops := hasLoop(f.program)
 	for _, target := range f.wrong {
-		if t := &f.q.Targets[target]; t.Calls == nil && f.binds(t.Name) && !usesInputs(f.program, f.q.Material.Inputs, t.Name) && usesInputs(f.q.Reference, f.q.Material.Inputs, t.Name) {
+		if t := &f.q.Targets[target]; t.Calls == nil && f.binds(t.Name) && !usesInputs(f.program, f.q.Material.Inputs,
+			t.Name) && usesInputs(f.q.Reference, f.q.Material.Inputs, t.Name) {
 			continue // what depends on nothing is like a slip by chance alone
 		}
 		for _, s := range f.q.foreseen {
 			if f.explains(target, s.got) {
 				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: "as foreseen in " + s.file})
-				f.note(target, Cause{Code: codes.Foreseen, Evidence: Slip, Changes: 1, Change: "as foreseen in " + s.file, Note: s.note})
+				f.note(target, Cause{Code: codes.Foreseen, Evidence: Slip, Changes: 1, Change: "as foreseen in " + s.file,
+					Note: s.note})
 			}
 		}
 		for k := range f.q.table {

@@ -45,7 +45,8 @@ func (f *finder) repairs() {
 		}
 		span := s.Span
 		for _, target := range fixed {
-			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span, own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds()})
+			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
+				own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds()})
 		}
 	}
 }
@@ -144,7 +145,8 @@ func plain(p *notation.Program) bool {
 
 // after gives, for a change in one statement, the names a candidate begins with in a
 // case, and cuts the statements before it off; nil where all must run.
-func (f *finder) after(program *notation.Program, changed notation.Statement) func(i int) (*notation.Program, map[string]*array.Array) {
+func (f *finder) after(program *notation.Program, changed notation.Statement) func(i int) (*notation.Program,
+	map[string]*array.Array) {
 	at := slices.Index(program.Statements, changed)
 	if at <= 0 || len(program.Statements) != len(f.program.Statements) {
 		return nil
@@ -191,7 +193,8 @@ func (f *finder) firstWrong() []int {
 // fixes finds the wrong targets that a changed attempt makes right in all cases; a
 // failed attempt is fixed as a whole or not at all. It stops at the first case that
 // rules all out.
-func (f *finder) fixes(program *notation.Program, order []int, begin func(i int) (*notation.Program, map[string]*array.Array)) []int {
+func (f *finder) fixes(program *notation.Program, order []int, begin func(i int) (*notation.Program,
+	map[string]*array.Array)) []int {
 	left := slices.Clone(f.wrong)
 	for _, i := range order {
 		if f.spent() {

@@ -91,7 +91,8 @@ func (f *finder) readAsGiven(name string, only int) {
 	})
 	for _, t := range fixed {
 		span := at
-		f.note(t, Cause{Code: codes.InputChanged, Evidence: Repair, Changes: 1, Change: "`" + name + "` is read as it was given", Span: &span})
+		f.note(t, Cause{Code: codes.InputChanged, Evidence: Repair, Changes: 1, Change: "`" + name +
+			"` is read as it was given", Span: &span})
 	}
 }
 
@@ -109,12 +110,15 @@ func (f *finder) lastResorts() {
 		t := &f.q.Targets[target]
 		switch {
 		case f.fixedLength(t):
-			f.note(target, Cause{Code: codes.LengthFixed, Evidence: Rule, Changes: 1, Change: "right only where the lengths are those written in"})
+			f.note(target, Cause{Code: codes.LengthFixed, Evidence: Rule, Changes: 1,
+				Change: "right only where the lengths are those written in"})
 		case f.failed:
 		case t.Calls == nil && isBound(f.program, t.Name) && !usesInputs(f.program, f.q.Material.Inputs, t.Name):
-			f.note(target, Cause{Code: codes.ConstantAnswer, Evidence: Rule, Changes: 1, Change: "nothing of the inputs is used"})
+			f.note(target, Cause{Code: codes.ConstantAnswer, Evidence: Rule, Changes: 1,
+				Change: "nothing of the inputs is used"})
 		case f.shownOnly(t):
-			f.note(target, Cause{Code: codes.ShownOnly, Evidence: Rule, Changes: 1, Change: "right in every shown case, wrong in held ones"})
+			f.note(target, Cause{Code: codes.ShownOnly, Evidence: Rule, Changes: 1,
+				Change: "right in every shown case, wrong in held ones"})
 		}
 	}
 }
@@ -155,10 +159,12 @@ func (f *finder) fixedLength(t *Target) bool {
 						// The length itself, or the last position where positions stand.
 						written = written || v >= 2 && (v == float64(a.Len(axis)) || ends[x] && v == float64(a.Len(axis)-1))
 					}
-					written = written || a.Rank() > 1 && v == float64(a.Size()) && v >= 2 || a.Rank() == 0 && a.Kind() == array.Int && v == a.RealAt(0) && v >= 2
+					written = written || a.Rank() > 1 && v == float64(a.Size()) && v >= 2 || a.Rank() == 0 &&
+						a.Kind() == array.Int && v == a.RealAt(0) && v >= 2
 					for _, b := range right {
 						// So many rows, of a length that an input holds.
-						written = written || v >= 2 && a.Rank() > 0 && b.Rank() == 0 && b.Kind() == array.Int && b.RealAt(0) > 0 && v == float64(a.Size())/b.RealAt(0)
+						written = written || v >= 2 && a.Rank() > 0 && b.Rank() == 0 && b.Kind() == array.Int && b.RealAt(0) > 0 &&
+							v == float64(a.Size())/b.RealAt(0)
 					}
 					for i := range a.Rank() {
 						for k := i + 1; k < a.Rank(); k++ {

@@ -18,7 +18,8 @@ type pair struct{ r, a *array.Array }
 func (f *finder) transformations() {
 	for _, target := range f.wrong {
 		t := &f.q.Targets[target]
-		if t.Calls != nil || f.failed || slices.ContainsFunc(f.found[target], func(c Cause) bool { return c.Evidence != Transformation }) {
+		if t.Calls != nil || f.failed || slices.ContainsFunc(f.found[target],
+			func(c Cause) bool { return c.Evidence != Transformation }) {
 			continue
 		}
 		var pairs []pair
@@ -94,17 +95,18 @@ func (f *finder) candidates(pairs []pair) []transformation {
 	}
 	r := pairs[0].r
 	for axis := range r.Rank() {
-		add(codes.SelectReversed, "reversed along axis "+functions.AxisWord(r, axis, f.q.Material.Counting), func(r *array.Array) *array.Array {
-			if axis >= r.Rank() {
-				return nil
-			}
-			picks := make([]array.Pick, r.Rank())
-			for i := range picks {
-				picks[i] = array.WholeAxis(r.Len(i))
-			}
-			picks[axis] = array.Pick{Kind: array.PickRange, Start: r.Len(axis) - 1, Step: -1, Count: r.Len(axis)}
-			return r.Select(picks)
-		})
+		add(codes.SelectReversed, "reversed along axis "+functions.AxisWord(r, axis, f.q.Material.Counting),
+			func(r *array.Array) *array.Array {
+				if axis >= r.Rank() {
+					return nil
+				}
+				picks := make([]array.Pick, r.Rank())
+				for i := range picks {
+					picks[i] = array.WholeAxis(r.Len(i))
+				}
+				picks[axis] = array.Pick{Kind: array.PickRange, Start: r.Len(axis) - 1, Step: -1, Count: r.Len(axis)}
+				return r.Select(picks)
+			})
 	}
 	for _, order := range orders(r.Rank()) {
 		add(codes.AxisOrder, "the axes in another order", func(r *array.Array) *array.Array {
@@ -114,9 +116,18 @@ func (f *finder) candidates(pairs []pair) []transformation {
 			return r.Transpose(order)
 		})
 	}
-	add(codes.AxisKept, "axes of length 1 too many", func(r *array.Array) *array.Array { return f.likeShape(pairs, r, true) })
-	add(codes.AxisDropped, "axes of length 1 lost", func(r *array.Array) *array.Array { return f.likeShape(pairs, r, false) })
-	add(codes.AxisFlat, "the same values in another shape", func(r *array.Array) *array.Array { return f.reshaped(pairs, r) })
+	add(codes.AxisKept, "axes of length 1 too many", func(r *array.Array) *array.Array {
+		return f.likeShape(pairs, r,
+			true)
+	})
+	add(codes.AxisDropped, "axes of length 1 lost", func(r *array.Array) *array.Array {
+		return f.likeShape(pairs, r,
+			false)
+	})
+	add(codes.AxisFlat, "the same values in another shape", func(r *array.Array) *array.Array {
+		return f.reshaped(pairs,
+			r)
+	})
 	if r.Kind() == array.Bool {
 		add(codes.MaskInverted, "true for false", func(r *array.Array) *array.Array {
 			return array.Map1(r, array.EachCell(func(v bool) bool { return !v }))
@@ -128,7 +139,8 @@ func (f *finder) candidates(pairs []pair) []transformation {
 		switch {
 		case closeTo(k, 180/math.Pi) || closeTo(k, math.Pi/180):
 			add(codes.AngleUnit, "degrees against radians", scaledBy(k))
-		case closeTo(k, math.Ln10) || closeTo(k, math.Ln2) || closeTo(k, 1/math.Ln10) || closeTo(k, 1/math.Ln2) || closeTo(k, math.Ln10/math.Ln2) || closeTo(k, math.Ln2/math.Ln10):
+		case closeTo(k, math.Ln10) || closeTo(k, math.Ln2) || closeTo(k, 1/math.Ln10) || closeTo(k, 1/math.Ln2) ||
+			closeTo(k, math.Ln10/math.Ln2) || closeTo(k, math.Ln2/math.Ln10):
 			add(codes.LogBase, "another base of the logarithm", scaledBy(k))
 		default:
 			add(codes.ScaleFactor, "× "+dataio.FormatReal(k), scaledBy(k))
@@ -148,13 +160,19 @@ func (f *finder) candidates(pairs []pair) []transformation {
 	add(codes.PowerMissing, "its root", mapReal(math.Sqrt))
 	if r.Kind() == array.Complex {
 		add(codes.ComplexPart, "conjugated", func(r *array.Array) *array.Array {
-			return array.Map1(r.Widen(array.Complex), array.EachCell(func(z complex128) complex128 { return complex(real(z), -imag(z)) }))
+			return array.Map1(r.Widen(array.Complex), array.EachCell(func(z complex128) complex128 {
+				return complex(real(z),
+					-imag(z))
+			}))
 		})
 		add(codes.ComplexPart, "the real part alone", func(r *array.Array) *array.Array {
 			return array.Map1(r.Widen(array.Complex), array.EachCell(func(z complex128) float64 { return real(z) }))
 		})
 		add(codes.ComplexPart, "the modulus", func(r *array.Array) *array.Array {
-			return array.Map1(r.Widen(array.Complex), array.EachCell(func(z complex128) float64 { return math.Hypot(real(z), imag(z)) }))
+			return array.Map1(r.Widen(array.Complex), array.EachCell(func(z complex128) float64 {
+				return math.Hypot(real(z),
+					imag(z))
+			}))
 		})
 	}
 	return out
@@ -216,7 +234,8 @@ func (f *finder) likeShape(pairs []pair, r *array.Array, more bool) *array.Array
 			continue
 		}
 		ones := func(n int) bool { return n == 1 }
-		if slices.Equal(slices.DeleteFunc(slices.Clone(p.a.Shape()), ones), slices.DeleteFunc(slices.Clone(r.Shape()), ones)) {
+		if slices.Equal(slices.DeleteFunc(slices.Clone(p.a.Shape()), ones), slices.DeleteFunc(slices.Clone(r.Shape()),
+			ones)) {
 			return r.Reshape(p.a.Shape())
 		}
 	}
@@ -228,7 +247,8 @@ func (f *finder) reshaped(pairs []pair, r *array.Array) *array.Array {
 	for _, p := range pairs {
 		if p.r == r && p.a.Size() == r.Size() && !array.SameShape(p.a, r) {
 			ones := func(n int) bool { return n == 1 }
-			if slices.Equal(slices.DeleteFunc(slices.Clone(p.a.Shape()), ones), slices.DeleteFunc(slices.Clone(r.Shape()), ones)) {
+			if slices.Equal(slices.DeleteFunc(slices.Clone(p.a.Shape()), ones), slices.DeleteFunc(slices.Clone(r.Shape()),
+				ones)) {
 				return nil
 			}
 			return r.Reshape(p.a.Shape())

@@ -1,9 +1,10 @@
 package causes
 
 import (
-	"nimbusreach/internal/core/codes"
 	"regexp"
 	"strings"
+
+	"nimbusreach/internal/core/codes"
 )
 
 // way is the direction of a cause: what the attempt has too much of, or lacks.

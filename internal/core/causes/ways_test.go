@@ -1,8 +1,9 @@
 package causes
 
 import (
-	"nimbusreach/internal/core/codes"
 	"testing"
+
+	"nimbusreach/internal/core/codes"
 
 	"github.com/stretchr/testify/assert"
 )

@@ -24,7 +24,8 @@ type Bound func(context.Context) (context.Context, context.CancelFunc)
 
 // newVerdict is a verdict of a kind of attempt with nothing found yet.
 func newVerdict(p *Prepared, kind string) *Verdict {
-	v := &Verdict{Kind: kind, Findings: []Finding{}, Causes: []Cause{}, Cases: []CaseLine{}, Rules: []Rule{}, RulesChecked: kind == "program"}
+	v := &Verdict{Kind: kind, Findings: []Finding{}, Causes: []Cause{}, Cases: []CaseLine{}, Rules: []Rule{},
+		RulesChecked: kind == "program"}
 	e := p.Exercise
 	v.Points.Possible = e.Possible()
 	if kind != "program" {
@@ -100,7 +101,8 @@ func judge(ctx context.Context, p *Prepared, text string, bound Bound, why bool)
 func newAttempt(p *Prepared, program *notation.Program, v *Verdict) *attempt {
 	e := p.Exercise
 	return &attempt{p: p, program: program, verdict: v,
-		outputs: make([]tally, len(e.Outputs)), steps: make([]tally, len(e.Steps)), functions: make([]tally, len(e.Functions)), properties: make([]tally, len(e.Properties))}
+		outputs: make([]tally, len(e.Outputs)), steps: make([]tally, len(e.Steps)), functions: make([]tally,
+			len(e.Functions)), properties: make([]tally, len(e.Properties))}
 }
 
 // tally counts the cases in which one thing agrees, and keeps what was found.
@@ -182,12 +184,14 @@ func (t *attempt) expected(c *PreparedCase, result *evaluate.Result, line *CaseL
 	}
 	line.Verdict = Differs
 	line.note(codes.ExpectsMissed)
-	f := Finding{Code: codes.ExpectsMissed, Case: &c.Name, Message: fmt.Sprintf("the right outcome here is the error %s, and the program ran to its end", c.Error.Code),
-		Hint: "some data have no answer; let the program stop on them instead of giving one"}
+	f := Finding{Code: codes.ExpectsMissed, Case: &c.Name,
+		Message: fmt.Sprintf("the right outcome here is the error %s, and the program ran to its end", c.Error.Code),
+		Hint:    "some data have no answer; let the program stop on them instead of giving one"}
 	if result.Error != nil {
 		place := result.Error.Place
 		f.Span = &place
-		f.Message = fmt.Sprintf("the right outcome here is the error %s, and the program ended in %s", c.Error.Code, result.Error.Code)
+		f.Message = fmt.Sprintf("the right outcome here is the error %s, and the program ended in %s", c.Error.Code,
+			result.Error.Code)
 	}
 	t.missed = append(t.missed, f)
 }

@@ -87,7 +87,8 @@ func TestDemoVerdicts(t *testing.T) {
 
 func TestAFindingSaysWhatDiffersAndWhere(t *testing.T) {
 	p := prepared(t)["rope-means"]
-	v := attempt(t, p, "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nbest_week[1, all] += 1\nspread = 1\n")
+	v := attempt(t, p, "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\n"+
+		"best_week[1, all] += 1\nspread = 1\n")
 	require.Equal(t, check.Differs, v.Verdict)
 	f := v.Findings[0]
 	assert.Equal(t, "spring", *f.Case)
@@ -123,7 +124,8 @@ func TestTheMachineReadableForm(t *testing.T) {
 		assert.Contains(t, form, key)
 	}
 	finding := form["findings"].([]any)[0].(map[string]any)
-	for _, key := range []string{"code", "case", "output", "message", "hint", "expected", "actual", "span", "differences"} {
+	for _, key := range []string{"code", "case", "output", "message", "hint", "expected", "actual", "span",
+		"differences"} {
 		assert.Contains(t, finding, key)
 	}
 	assert.Equal(t, map[string]any{"kind": "real", "shape": []any{3.0}, "axes": []any{"rope"}}, finding["expected"])
@@ -158,7 +160,8 @@ func TestNothingOfAHeldCaseLeaks(t *testing.T) {
 			for _, f := range seen.Findings {
 				if f.Case != nil && held[*f.Case] {
 					told[*f.Case]++
-					assert.Equal(t, check.Finding{Code: f.Code, Case: f.Case, Message: f.Message, Hint: f.Hint}, f, "%s: the code alone", file)
+					assert.Equal(t, check.Finding{Code: f.Code, Case: f.Case, Message: f.Message, Hint: f.Hint}, f,
+						"%s: the code alone", file)
 				}
 			}
 			for name, n := range told {
@@ -179,7 +182,8 @@ func TestNothingOfAHeldCaseLeaks(t *testing.T) {
 
 func TestHeldErrorsKeepTheirDataToThemselves(t *testing.T) {
 	p := prepared(t)["ripe-fronds"]
-	v := attempt(t, p, "ripe = count(fronds >= ripe_at over depth)\ntrimmed = fronds\nbad = fronds[3, 2]\n").ForStudent(p.Exercise, 1)
+	v := attempt(t, p, "ripe = count(fronds >= ripe_at over depth)\ntrimmed = fronds\nbad = fronds[3, 2]\n").
+		ForStudent(p.Exercise, 1)
 	require.Equal(t, check.Failed, v.Verdict)
 	last := v.Findings[len(v.Findings)-1]
 	assert.Equal(t, "the program stops with select.range (a position outside its axis) on hidden data", last.Message)
@@ -222,9 +226,10 @@ func TestTheSameBytesWhateverTheOrder(t *testing.T) {
 
 func TestRunningOutOfSecondsGivesNoVerdict(t *testing.T) {
 	p := prepared(t)["rope-means"]
-	_, err := check.Attempt(context.Background(), p, "x = 1\nrepeat up to 90000 until false {\n  x = x + 1\n}\n", func(ctx context.Context) (context.Context, context.CancelFunc) {
-		return context.WithDeadline(ctx, time.Unix(0, 0))
-	})
+	_, err := check.Attempt(context.Background(), p, "x = 1\nrepeat up to 90000 until false {\n  x = x + 1\n}\n",
+		func(ctx context.Context) (context.Context, context.CancelFunc) {
+			return context.WithDeadline(ctx, time.Unix(0, 0))
+		})
 	assert.ErrorIs(t, err, check.ErrOutOfTime)
 }
 
@@ -253,7 +258,9 @@ func TestAReferenceThatDoesNotHold(t *testing.T) {
 }
 
 func TestRecursionIsALoop(t *testing.T) {
-	v := attempt(t, prepared(t)["rope-means"], "function f(n) {\n  if n > 0 {\n    return g(n - 1)\n  }\n  return 0\n}\nfunction g(n) = f(n)\nper_rope = mean(growth over [week, depth])\nbest_week = max(growth over week) + f(3)\nspread = max(growth over [rope, depth]) - min(growth over [rope, depth])")
+	v := attempt(t, prepared(t)["rope-means"], "function f(n) {\n  if n > 0 {\n    return g(n - 1)\n  }\n  return 0\n"+
+		"}\nfunction g(n) = f(n)\nper_rope = mean(growth over [week, depth])\nbest_week = max(growth over week) + f(3)\n"+
+		"spread = max(growth over [rope, depth]) - min(growth over [rope, depth])")
 	assert.Equal(t, check.Refused, v.Verdict)
 	assert.Len(t, v.Rules, 2)
 }
@@ -287,7 +294,8 @@ func BenchmarkAttempt(b *testing.B) {
 func ExampleAttempt() {
 	c, _ := exercise.LoadCourse(os.DirFS(filepath.Join(demo, "course")))
 	p, _ := check.Prepare(context.Background(), c.Find("rope-means"))
-	v, _ := check.Attempt(context.Background(), p, "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = 0", nil)
+	v, _ := check.Attempt(context.Background(), p, "per_rope = mean(growth over [week, rope])\nbest_week = max(growth "+
+		"over week)\nspread = 0", nil)
 	fmt.Println(v.Verdict, v.Findings[0].Code)
 	// Output: differs shape.differs
 }

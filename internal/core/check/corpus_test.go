@@ -91,7 +91,8 @@ func TestCorpus(t *testing.T) {
 	samples, err := causes.Corpus()
 	require.NoError(t, err)
 	j := judge(t, demoExercises(t), samples)
-	assert.GreaterOrEqual(t, float64(j.accepted), 0.98*float64(j.wrong), "first-named causes that are accepted: %v", j.misses)
+	assert.GreaterOrEqual(t, float64(j.accepted), 0.98*float64(j.wrong), "first-named causes that are accepted: %v",
+		j.misses)
 	assert.LessOrEqual(t, float64(j.falsely), 0.01*float64(j.wrong), "causes that are false: %v", j.misses)
 }
 
@@ -109,6 +110,7 @@ func TestExercisesOfOtherKinds(t *testing.T) {
 	}
 	assert.Greater(t, len(samples), 280)
 	j := judge(t, exercises, samples)
-	assert.GreaterOrEqual(t, float64(j.accepted), 0.95*float64(j.wrong), "first-named causes that are accepted: %v", j.misses)
+	assert.GreaterOrEqual(t, float64(j.accepted), 0.95*float64(j.wrong), "first-named causes that are accepted: %v",
+		j.misses)
 	assert.LessOrEqual(t, float64(j.falsely), 0.01*float64(j.wrong), "causes that are false: %v", j.misses)
 }

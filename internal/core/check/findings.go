@@ -59,7 +59,8 @@ func (t *attempt) output(out *exercise.Output, c *PreparedCase, result *evaluate
 	}
 	f.Actual = sideOf(actual)
 	f.Span = t.bindingOf(out.Name)
-	outcome, d := compare.Compare(expected, actual, out.Tolerance, Freedom(out.Freedom, expected, t.p.Exercise.Counting), c.Masks...)
+	outcome, d := compare.Compare(expected, actual, out.Tolerance, Freedom(out.Freedom, expected, t.p.Exercise.Counting),
+		c.Masks...)
 	if outcome == compare.Agrees {
 		t.noteLabels(out.Name, expected, actual, result)
 		return nil
@@ -82,11 +83,13 @@ func nearName(name string, bound []string) string {
 }
 
 // describe says how a value differs from what was expected.
-func (t *attempt) describe(f *Finding, name string, outcome compare.Outcome, d *compare.Differences, expected, actual *array.Array) {
+func (t *attempt) describe(f *Finding, name string, outcome compare.Outcome, d *compare.Differences, expected,
+	actual *array.Array) {
 	switch outcome {
 	case compare.KindDiffers:
 		f.Code = codes.KindDiffers
-		f.Message = fmt.Sprintf("`%s` holds %s where %s were expected", name, kindPhrase(actual.Kind()), kindPhrase(expected.Kind()))
+		f.Message = fmt.Sprintf("`%s` holds %s where %s were expected", name, kindPhrase(actual.Kind()),
+			kindPhrase(expected.Kind()))
 		f.Hint = kindHint(expected.Kind())
 	case compare.ShapeDiffers:
 		f.Code = codes.ShapeDiffers
@@ -135,7 +138,8 @@ func shapeHint(r, a *array.Array) string {
 	}
 	for i := range r.Rank() {
 		if r.Label(i) != "" && a.Label(i) != "" && r.Label(i) != a.Label(i) {
-			return fmt.Sprintf("`%s` stands where `%s` was wanted: look at the axes named in the last step", a.Label(i), r.Label(i))
+			return fmt.Sprintf("`%s` stands where `%s` was wanted: look at the axes named in the last step", a.Label(i),
+				r.Label(i))
 		}
 	}
 	return "as many axes as wanted, of other lengths: look at ranges, and at which axis each step works on"
@@ -154,8 +158,11 @@ func (t *attempt) noteLabels(name string, r, a *array.Array, result *evaluate.Re
 		if r.Label(i) == "" || a.Label(i) == "" || r.Label(i) == a.Label(i) {
 			continue
 		}
-		n := &notation.Diagnostic{Code: codes.LabelsDiffer, Message: fmt.Sprintf("`%s` agrees, and its axes are labelled %s where %s was expected", name, functions.ShapeOf(a), functions.ShapeOf(r)),
-			Hint: "check that the axes stand in the order wanted", Shapes: []notation.Shape{functions.ShapeOf(r), functions.ShapeOf(a)}}
+		n := &notation.Diagnostic{Code: codes.LabelsDiffer,
+			Message: fmt.Sprintf("`%s` agrees, and its axes are labelled %s where %s was expected", name, functions.ShapeOf(a),
+				functions.ShapeOf(r)),
+			Hint: "check that the axes stand in the order wanted", Shapes: []notation.Shape{functions.ShapeOf(r),
+				functions.ShapeOf(a)}}
 		if at := t.bindingOf(name); at != nil {
 			n.Place = *at
 		}

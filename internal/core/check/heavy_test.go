@@ -83,11 +83,13 @@ func TestSlowFunctionsAreSearchedNoLonger(t *testing.T) {
 		{"idle = beta(draw_uniform(%d, 1, 2), 2.5)", 300, true},
 		{"idle = beta(draw_uniform(%d, 1, 2), 2.5)", 150_000, true},
 		{"idle = sort(draw_uniform(%d, 0, 1) along 0)", 150_000, true},
-		{"M = draw_uniform([30, 30], 0, 1)\nrepeat up to %d div 100 until false {\n  idle = singular_values(M)\n}", 150_000, true},
+		{"M = draw_uniform([30, 30], 0, 1)\nrepeat up to %d div 100 until false {\n  idle = singular_values(M)\n}", 150_000,
+			true},
 		{"idle = reshape(draw_uniform(9 * %d, 0, 1), [auto, 9])\nM = transpose(idle) dot idle", 300, true},
 		{"idle = reshape(draw_uniform(9 * %d, 0, 1), [auto, 9])\nM = transpose(idle) dot idle", 400_000, false},
 	} {
-		v := attempt(t, p, fmt.Sprintf(c.slow, c.size)+"\nper_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = std(growth over [rope, depth])\n")
+		v := attempt(t, p, fmt.Sprintf(c.slow, c.size)+"\nper_rope = mean(growth over [week, rope])\n"+
+			"best_week = max(growth over week)\nspread = std(growth over [rope, depth])\n")
 		assert.Equal(t, check.Differs, v.Verdict, c.slow)
 		assert.Equal(t, c.told, len(v.Causes) > 0, "%d: %s", c.size, c.slow)
 	}

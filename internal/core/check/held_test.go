@@ -21,7 +21,8 @@ var attacks = []struct{ channel, program string }{
 	{"value", "y = x + k\nz = k\n"},
 	{"shape of an output", "y = zeros(int(k))\nz = 0\n"},
 	{"number of axes", "y = zeros(1, 2, 3)\nif k > 4 { y = zeros(int(k), 1, 1, 1) }\nz = 0\n"},
-	{"line of an error", "y = x\nz = 0\nif k == 1 { z = x[9] }\nif k == 2 {\n z = x[9]\n}\nif k == 3 { z = x[10] }\nif k > 3 {\n\n z = x[9] }\n"},
+	{"line of an error", "y = x\nz = 0\nif k == 1 { z = x[9] }\nif k == 2 {\n z = x[9]\n}\nif k == 3 { z = x[10] }\n" +
+		"if k > 3 {\n\n z = x[9] }\n"},
 	{"words of an error", "y = x\nz = x[int(1000 * k)]\n"},
 	{"shapes of an error", "y = x\nz = zeros(int(k) + 7) + x\n"},
 	{"place in a line", "y = x\nz = x[int(pick(k > 4, 99, 0))] + x[int(pick(k > 4, 0, 99))]\n"},
@@ -38,7 +39,8 @@ var attacks = []struct{ channel, program string }{
 	{"cost", "y = x * 2\nz = sum(zeros(int(10000 * k))) - sum(x)\n"},
 	{"a property", "y = x * 2\nz = sum(y) + k\n"},
 	{"kind", "y = x\nz = x > k\n"},
-	{"codes", "y = x * 2\nif k > 6 { z = 1 div int(k - k) } else { if k > 4 { z = x[9] } else { if k > 3 { z = zeros(2) } else { z = 3 } } }\n"},
+	{"codes", "y = x * 2\nif k > 6 { z = 1 div int(k - k) } else { if k > 4 { z = x[9] } else { if k > 3 { z = " +
+		"zeros(2) } else { z = 3 } } }\n"},
 	{"verdict", "y = x * 2\nz = sum(y)\nif k > 4 { z = 0 }\n"},
 }
 
@@ -139,9 +141,11 @@ func TestWhatAHeldCaseMayTellCanBeNarrowed(t *testing.T) {
 // TestACauseTellsAPlaceOnlyWithAShownCase: what only held cases show has no output and no
 // line for its student.
 func TestACauseTellsAPlaceOnlyWithAShownCase(t *testing.T) {
-	open := "cases:\n  - {name: open, shown: true, inputs: {x: [1, 2, 4], k: %s}}\n  - {name: secret, inputs: {x: [5, -1, 2], k: 7}}\n"
+	open := "cases:\n  - {name: open, shown: true, inputs: {x: [1, 2, 4], k: %s}}\n  - {name: secret, inputs: {x: [5, " +
+		"-1, 2], k: 7}}\n"
 	for shown, told := range map[string]bool{"0": false, "3": true} {
-		p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}}\n"+fmt.Sprintf(open, shown), "y = x - k\n")
+		p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}}\n"+fmt.Sprintf(open, shown),
+			"y = x - k\n")
 		v := attempt(t, p, "y = x + k\n")
 		require.Equal(t, check.Differs, v.Verdict)
 		require.NotEmpty(t, v.Causes)
@@ -157,7 +161,8 @@ func TestACauseTellsAPlaceOnlyWithAShownCase(t *testing.T) {
 // TestAShownCaseKeepsItsError: an error that a held and a shown case meet at one place is
 // told of the shown one.
 func TestAShownCaseKeepsItsError(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\ncases:\n  - {name: secret, inputs: {x: [5, -1, 2]}}\n  - {name: open, shown: true, inputs: {x: [1, 2]}}\n", "y = sum(x)\n")
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\ncases:\n  - {name: secret, inputs: {x: [5, -1, 2]}}\n"+
+		"  - {name: open, shown: true, inputs: {x: [1, 2]}}\n", "y = sum(x)\n")
 	seen := attempt(t, p, "y = x[7]\n").ForStudent(p.Exercise, 1)
 	require.Len(t, seen.Findings, 2)
 	assert.Equal(t, "open", *seen.Findings[0].Case)
@@ -173,7 +178,8 @@ func TestTheLeadThatEveryPolicyLetsShow(t *testing.T) {
 		return string(code) + " " + output
 	}
 	assert.Equal(t, "value.differs y", lead("y = x\nz = 2 * sum(x)\n"))
-	assert.Equal(t, " ", lead("function twice(v) = 2 * v\nw = 2 * x\ny = w\nz = pick(k > 1, 0.0, sum(y))\n"), "what held cases alone show is not told")
+	assert.Equal(t, " ", lead("function twice(v) = 2 * v\nw = 2 * x\ny = w\nz = pick(k > 1, 0.0, sum(y))\n"),
+		"what held cases alone show is not told")
 	assert.Equal(t, "text.syntax ", lead("y = = 2\n"))
 	assert.True(t, check.TellsCauses(&exercise.Exercise{Causes: "after", After: 3}, 3))
 	assert.False(t, check.TellsCauses(&exercise.Exercise{Causes: "after", After: 3}, 2))

@@ -94,7 +94,8 @@ func (p *Prepared) With(ctx context.Context, c *PreparedCase, inputs map[string]
 		pc.Expected[out.Name] = v
 	}
 	for _, q := range p.Holds {
-		if v, d := p.Ask(ctx, pc, p.Program, q, withInputs(&plain, pc.Values)); d != nil || v.Kind() != array.Bool || v.Rank() != 0 || !v.BoolAt(0) {
+		if v, d := p.Ask(ctx, pc, p.Program, q, withInputs(&plain, pc.Values)); d != nil || v.Kind() != array.Bool ||
+			v.Rank() != 0 || !v.BoolAt(0) {
 			return nil, false
 		}
 	}

@@ -74,7 +74,8 @@ func (t *attempt) follows(name, from string) bool {
 // property asks one property of a case.
 func (t *attempt) property(ctx context.Context, i int, c *PreparedCase, result *evaluate.Result) (*Finding, error) {
 	q := t.p.Exercise.Properties[i]
-	f := &Finding{Code: codes.PropertyFails, Case: &c.Name, Message: fmt.Sprintf("it does not hold that %s", q.Says), Hint: "work it out for a shown case, step by step"}
+	f := &Finding{Code: codes.PropertyFails, Case: &c.Name, Message: fmt.Sprintf("it does not hold that %s", q.Says),
+		Hint: "work it out for a shown case, step by step"}
 	names := withInputs(c.Case, result.Values())
 	missing := ""
 	notation.Walk(t.p.Holds[i], func(n notation.Node) bool {
@@ -118,12 +119,15 @@ func (t *attempt) function(ctx context.Context, i int, c *PreparedCase) (*Findin
 		if near := notation.Nearest(fn.Name, names); len(near) > 0 {
 			hint = fmt.Sprintf("`%s` is defined; was `%s` meant?", near[0], fn.Name)
 		}
-		return &Finding{Code: codes.FunctionMissing, Output: name, Message: fmt.Sprintf("the program does not define the function `%s`", fn.Name), Hint: hint}, nil
+		return &Finding{Code: codes.FunctionMissing, Output: name,
+			Message: fmt.Sprintf("the program does not define the function `%s`", fn.Name), Hint: hint}, nil
 	}
 	for k, call := range t.p.Calls[i] {
 		if errs := evaluate.Check(t.program.Asking(askedName, call), t.p.Exercise.InputNames()); len(errs) > 0 {
 			place := t.program.Source.Place(own[fn.Name].Header)
-			return &Finding{Code: codes.FunctionMissing, Output: name, Span: &place, Message: fmt.Sprintf("the call `%s` does not fit the function: %s", fn.Calls[k], errs[0].Message), Hint: errs[0].Hint}, nil
+			return &Finding{Code: codes.FunctionMissing, Output: name, Span: &place,
+				Message: fmt.Sprintf("the call `%s` does not fit the function: %s", fn.Calls[k], errs[0].Message),
+				Hint:    errs[0].Hint}, nil
 		}
 		value, d := t.p.Ask(ctx, c, t.program, call, c.Inputs)
 		if functions.TimedOut(d) {

@@ -101,7 +101,8 @@ func readPrediction(what, answer string) (answerGiven, error) {
 		if s, ok := readShape(answer); ok {
 			return answerGiven{shape: s}, nil
 		}
-		return answerGiven{}, &Unreadable{"a shape", answer, "write the lengths of the axes, [5, 3] or [week=5, rope=3] say; [] for a scalar"}
+		return answerGiven{}, &Unreadable{"a shape", answer, "write the lengths of the axes, [5, 3] or [week=5, rope=3] " +
+			"say; [] for a scalar"}
 	}
 	program, errs := notation.ParseExpression(answer)
 	if len(errs) == 0 && len(evaluate.Check(program, nil)) == 0 {
@@ -136,7 +137,10 @@ func readShape(text string) (shapeGiven, bool) {
 			text = text[1 : len(text)-1]
 		}
 	}
-	cells := strings.FieldsFunc(crossed.ReplaceAllString(text, "$1,$2"), func(r rune) bool { return r == ',' || r == '×' || r == '|' })
+	cells := strings.FieldsFunc(crossed.ReplaceAllString(text, "$1,$2"), func(r rune) bool {
+		return r == ',' ||
+			r == '×' || r == '|'
+	})
 	var out shapeGiven
 	for _, cell := range cells {
 		m := shapeCell.FindStringSubmatch(strings.TrimSpace(cell))

@@ -61,7 +61,8 @@ func Freedom(f exercise.Freedom, expected *array.Array, counting int) compare.Fr
 		}
 		return nil
 	}
-	return compare.Freedom{Ones: f.Ones, AnyOrder: axis(f.AnyOrder), FreeSign: axis(f.FreeSign), FreeScale: axis(f.FreeScale)}
+	return compare.Freedom{Ones: f.Ones, AnyOrder: axis(f.AnyOrder), FreeSign: axis(f.FreeSign),
+		FreeScale: axis(f.FreeScale)}
 }
 
 // preparer collects what keeps an exercise from being published.
@@ -101,12 +102,14 @@ func Prepare(ctx context.Context, e *exercise.Exercise) (*Prepared, []exercise.P
 }
 
 func (w *preparer) diagnostic(d *notation.Diagnostic, about string) {
-	w.problems = append(w.problems, exercise.Problem{File: w.file, Line: max(d.Place.Line, 1), Column: max(d.Place.Column, 1), Message: about + d.Message, Hint: d.Hint})
+	w.problems = append(w.problems, exercise.Problem{File: w.file, Line: max(d.Place.Line, 1),
+		Column: max(d.Place.Column, 1), Message: about + d.Message, Hint: d.Hint})
 }
 
 // at reports a problem at a place of exercise.yaml.
 func (w *preparer) at(m exercise.Mark, message, hint string) {
-	w.problems = append(w.problems, exercise.Problem{File: w.p.Exercise.File(), Line: max(m.Line, 1), Column: max(m.Column, 1), Message: message, Hint: hint})
+	w.problems = append(w.problems, exercise.Problem{File: w.p.Exercise.File(), Line: max(m.Line, 1),
+		Column: max(m.Column, 1), Message: message, Hint: hint})
 }
 
 func (w *preparer) inReference(message, hint string) {
@@ -120,7 +123,8 @@ func (w *preparer) expressions() {
 	own := w.p.Program.Functions()
 	for _, f := range e.Functions {
 		if own[f.Name] == nil {
-			w.inReference(fmt.Sprintf("the reference does not define the function `%s`", f.Name), "define it, or take it out of exercise.yaml")
+			w.inReference(fmt.Sprintf("the reference does not define the function `%s`", f.Name),
+				"define it, or take it out of exercise.yaml")
 			continue
 		}
 		var calls []notation.Expr
@@ -205,7 +209,8 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 		if result.Error != nil {
 			got = fmt.Sprintf("ends in %s", result.Error.Code)
 		}
-		w.at(c.At, fmt.Sprintf("the case `%s` expects %s, and the reference %s", c.Name, c.Expects, got), "fix the case's data, or take `expects` out")
+		w.at(c.At, fmt.Sprintf("the case `%s` expects %s, and the reference %s", c.Name, c.Expects, got),
+			"fix the case's data, or take `expects` out")
 		return
 	case result.Error != nil:
 		w.diagnostic(result.Error, fmt.Sprintf("in the case `%s` the reference stops: ", c.Name))
@@ -219,13 +224,15 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 	for _, s := range e.Steps {
 		value := result.Value(s.Name)
 		if value == nil {
-			w.inReference(fmt.Sprintf("the reference never binds the step `%s`", s.Name), "bind it, or take the step out of exercise.yaml")
+			w.inReference(fmt.Sprintf("the reference never binds the step `%s`", s.Name),
+				"bind it, or take the step out of exercise.yaml")
 			continue
 		}
 		pc.Steps[s.Name] = value
 	}
 	if e.InputsUnchanged && len(result.Changed) > 0 {
-		w.inReference(fmt.Sprintf("the reference breaks the exercise's own rule: it changes the input `%s`", result.Changed[0]), "copy it first, or take `inputs_unchanged` out")
+		w.inReference(fmt.Sprintf("the reference breaks the exercise's own rule: it changes the input `%s`",
+			result.Changed[0]), "copy it first, or take `inputs_unchanged` out")
 	}
 	w.calls(ctx, &pc)
 	w.properties(ctx, &pc, pc.Values)
@@ -239,11 +246,14 @@ func (w *preparer) predictions(ctx context.Context) {
 		v, d := w.p.predicted(ctx, i)
 		switch {
 		case d != nil && d.Code == codes.TextName:
-			w.at(q.At, "a prediction is asked of the first shown case, and "+d.Message, "show a case, or take the prediction out")
+			w.at(q.At, "a prediction is asked of the first shown case, and "+d.Message,
+				"show a case, or take the prediction out")
 		case d != nil && q.What != "error":
-			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, stops on the shown case with %s: %s", q.Of, d.Code, d.Message), "fix it, or ask for it: `what: error`")
+			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, stops on the shown case with %s: %s", q.Of, d.Code,
+				d.Message), "fix it, or ask for it: `what: error`")
 		case d == nil && q.What == "value" && v.Size() > mostPredicted:
-			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, gives %d elements, and a student would have to write them all", q.Of, v.Size()), "ask for its shape, or for one element")
+			w.at(q.At, fmt.Sprintf("the prediction's `of`, `%s`, gives %d elements, and a student would have to write them "+
+				"all", q.Of, v.Size()), "ask for its shape, or for one element")
 		}
 	}
 }
@@ -254,15 +264,18 @@ const mostPredicted = 100
 func (w *preparer) output(out *exercise.Output, c *exercise.Case, values map[string]*array.Array) *array.Array {
 	value, ok := values[out.Name]
 	if !ok {
-		w.inReference(fmt.Sprintf("the reference never binds the output `%s`", out.Name), "bind it, or take the output out of exercise.yaml")
+		w.inReference(fmt.Sprintf("the reference never binds the output `%s`", out.Name),
+			"bind it, or take the output out of exercise.yaml")
 		return nil
 	}
 	if out.HasAxes && value.Rank() != len(out.Axes) {
-		w.inReference(fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and %d axes are declared", c.Name, out.Name, functions.ShapeOf(value), len(out.Axes)), "fix the reference, or the output's `axes`")
+		w.inReference(fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and %d axes are declared", c.Name,
+			out.Name, functions.ShapeOf(value), len(out.Axes)), "fix the reference, or the output's `axes`")
 		return nil
 	}
 	if out.Kind != nil && value.Kind() != *out.Kind {
-		w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` is %s, and its `kind` says %s", c.Name, out.Name, value.Kind(), *out.Kind), "fix `kind`, or convert in the reference: `"+out.Kind.String()+"(...)`")
+		w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` is %s, and its `kind` says %s", c.Name, out.Name,
+			value.Kind(), *out.Kind), "fix `kind`, or convert in the reference: `"+out.Kind.String()+"(...)`")
 		return nil
 	}
 	if out.HasAxes && value.Labels() == nil {
@@ -270,7 +283,8 @@ func (w *preparer) output(out *exercise.Output, c *exercise.Case, values map[str
 	}
 	for i, axis := range out.Axes {
 		if label := value.Label(i); axis != "" && label != "" && label != axis {
-			w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and its `axes` say `%s` where the reference has `%s`", c.Name, out.Name, functions.ShapeOf(value), axis, label), "fix `axes`, or the reference")
+			w.at(out.At, fmt.Sprintf("in the case `%s` the output `%s` has the shape %s, and its `axes` say `%s` where the "+
+				"reference has `%s`", c.Name, out.Name, functions.ShapeOf(value), axis, label), "fix `axes`, or the reference")
 			return nil
 		}
 	}
@@ -285,7 +299,8 @@ func (w *preparer) calls(ctx context.Context, pc *PreparedCase) {
 		for k, call := range calls {
 			value, d := p.Ask(ctx, pc, p.Program, call, pc.Inputs)
 			if d != nil {
-				w.at(p.Exercise.Functions[i].At, fmt.Sprintf("in the case `%s` the reference's call `%s` stops: %s", pc.Name, p.Exercise.Functions[i].Calls[k], d.Message), d.Hint)
+				w.at(p.Exercise.Functions[i].At, fmt.Sprintf("in the case `%s` the reference's call `%s` stops: %s", pc.Name,
+					p.Exercise.Functions[i].Calls[k], d.Message), d.Hint)
 				return
 			}
 			pc.Calls[i] = append(pc.Calls[i], value)
@@ -294,7 +309,8 @@ func (w *preparer) calls(ctx context.Context, pc *PreparedCase) {
 }
 
 // Ask evaluates an expression with the functions a program defines.
-func (p *Prepared) Ask(ctx context.Context, c *PreparedCase, program *notation.Program, e notation.Expr, names map[string]*array.Array) (*array.Array, *notation.Diagnostic) {
+func (p *Prepared) Ask(ctx context.Context, c *PreparedCase, program *notation.Program, e notation.Expr,
+	names map[string]*array.Array) (*array.Array, *notation.Diagnostic) {
 	result := evaluate.Run(ctx, program.Asking(askedName, e), names, p.Options(c))
 	return result.Value(askedName), result.Error
 }
@@ -310,9 +326,11 @@ func (w *preparer) properties(ctx context.Context, pc *PreparedCase, values map[
 		case d != nil:
 			w.at(q.At, fmt.Sprintf("in the case `%s` the property `%s` stops: %s", pc.Name, q.Holds, d.Message), d.Hint)
 		case v.Kind() != array.Bool || v.Rank() != 0:
-			w.at(q.At, fmt.Sprintf("in the case `%s` the property `%s` gives %s, and not one truth value", pc.Name, q.Holds, functions.Describe(v)), "collapse it with `all(...)`")
+			w.at(q.At, fmt.Sprintf("in the case `%s` the property `%s` gives %s, and not one truth value", pc.Name, q.Holds,
+				functions.Describe(v)), "collapse it with `all(...)`")
 		case !v.BoolAt(0):
-			w.at(q.At, fmt.Sprintf("in the case `%s` the reference itself does not fulfil the property `%s`", pc.Name, q.Holds), "fix the property, its tolerance, or the reference")
+			w.at(q.At, fmt.Sprintf("in the case `%s` the reference itself does not fulfil the property `%s`", pc.Name,
+				q.Holds), "fix the property, its tolerance, or the reference")
 		}
 	}
 }
@@ -341,7 +359,9 @@ func (w *preparer) rules() {
 		if r.Span != nil {
 			place = *r.Span
 		}
-		w.problems = append(w.problems, exercise.Problem{File: w.file, Line: place.Line, Column: place.Column, Message: "the reference breaks the exercise's own rule: " + r.Message, Hint: "write the reference otherwise, or fix `rules`"})
+		w.problems = append(w.problems, exercise.Problem{File: w.file, Line: place.Line, Column: place.Column,
+			Message: "the reference breaks the exercise's own rule: " + r.Message,
+			Hint:    "write the reference otherwise, or fix `rules`"})
 	}
 }
 

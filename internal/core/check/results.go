@@ -85,7 +85,8 @@ func ReadResults(fsys fs.FS, p *Prepared) (Results, []string) {
 // `OUTPUT.json` beside each other where one case is shown. wanted reports a name how
 // many axes it has, -1 when that is not known, and their labels. What cannot be read
 // comes back as a list of what is wrong with which file.
-func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, labels []string, ok bool)) (Results, []string) {
+func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, labels []string, ok bool)) (Results,
+	[]string) {
 	out := Results{}
 	var wrong []string
 	var others []string
@@ -111,11 +112,13 @@ func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, 
 		if dir = strings.Trim(dir, "/"); dir != "" {
 			cases = []string{path.Base(dir)}
 			if !slices.Contains(shown, cases[0]) {
-				wrong = append(wrong, fmt.Sprintf("%s: `%s` is no shown case; they are %s", name, cases[0], strings.Join(shown, ", ")))
+				wrong = append(wrong, fmt.Sprintf("%s: `%s` is no shown case; they are %s", name, cases[0], strings.Join(shown,
+					", ")))
 				return nil
 			}
 		} else if len(shown) > 1 {
-			wrong = append(wrong, fmt.Sprintf("%s: %d cases are shown, so each needs a folder of its own: `%s/%s`", name, len(shown), shown[0], base))
+			wrong = append(wrong, fmt.Sprintf("%s: %d cases are shown, so each needs a folder of its own: `%s/%s`", name,
+				len(shown), shown[0], base))
 			return nil
 		}
 		a, err := readArray(fsys, name, rank, labels)
@@ -139,7 +142,8 @@ func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, 
 		if len(others) > 0 {
 			there = "there is " + strings.Join(others[:min(len(others), 5)], ", ")
 		}
-		wrong = append(wrong, "no array was found: "+there+"; name each file after its output: OUTPUT.json, .csv or .mtx, in a folder for each case where several are shown")
+		wrong = append(wrong, "no array was found: "+there+"; name each file after its output: OUTPUT.json, .csv or .mtx, "+
+			"in a folder for each case where several are shown")
 	}
 	return out, wrong
 }

@@ -78,7 +78,8 @@ func treeRules(e *exercise.Exercise, program *notation.Program) []Rule {
 	if e.Loops != exercise.LoopsAllow {
 		for _, l := range loops(program) {
 			place := program.Source.Place(l.span)
-			rules = append(rules, Rule{Code: codes.RuleLoop, Message: l.what + "; this exercise wants whole arrays", Span: &place})
+			rules = append(rules, Rule{Code: codes.RuleLoop, Message: l.what + "; this exercise wants whole arrays",
+				Span: &place})
 		}
 	}
 	if len(e.Require)+len(e.Refuse) == 0 {
@@ -87,13 +88,15 @@ func treeRules(e *exercise.Exercise, program *notation.Program) []Rule {
 	used := reachable(e, program)
 	for _, word := range e.Require {
 		if _, ok := used[word]; !ok {
-			rules = append(rules, Rule{Code: codes.RuleRequire, Message: fmt.Sprintf("no result comes from `%s`, which this exercise asks for", word)})
+			rules = append(rules, Rule{Code: codes.RuleRequire,
+				Message: fmt.Sprintf("no result comes from `%s`, which this exercise asks for", word)})
 		}
 	}
 	for _, word := range e.Refuse {
 		if span, ok := used[word]; ok {
 			place := program.Source.Place(span)
-			rules = append(rules, Rule{Code: codes.RuleRefuse, Message: fmt.Sprintf("a result comes from `%s`, which this exercise asks to do without", word), Span: &place})
+			rules = append(rules, Rule{Code: codes.RuleRefuse,
+				Message: fmt.Sprintf("a result comes from `%s`, which this exercise asks to do without", word), Span: &place})
 		}
 	}
 	return rules
@@ -118,7 +121,8 @@ type maker struct {
 
 // reachable finds the functions and operators that a result is made with.
 func reachable(e *exercise.Exercise, program *notation.Program) map[string]notation.Span {
-	r := &reach{own: program.Functions(), used: map[string]notation.Span{}, names: map[string]bool{}, called: map[string]bool{}, makes: map[string][]*maker{}}
+	r := &reach{own: program.Functions(), used: map[string]notation.Span{}, names: map[string]bool{},
+		called: map[string]bool{}, makes: map[string][]*maker{}}
 	r.list(program.Statements, nil)
 	for _, o := range e.Outputs {
 		r.name(o.Name)
@@ -261,7 +265,8 @@ func (t *attempt) runRules() []Rule {
 	cost := &CostPair{Attempt: t.cost, Reference: t.p.cost}
 	if e.InputsUnchanged && len(t.changed) > 0 {
 		name := t.changed[0]
-		r := Rule{Code: codes.RuleInputs, Message: fmt.Sprintf("the program writes into the input `%s`, which this exercise wants left as it is", name), HeldOnly: !t.openly}
+		r := Rule{Code: codes.RuleInputs, Message: fmt.Sprintf("the program writes into the input `%s`, which this "+
+			"exercise wants left as it is", name), HeldOnly: !t.openly}
 		if write := t.program.FirstWrite(name); write != nil {
 			place := t.program.Source.Place(write.Span)
 			r.Span = &place
@@ -270,7 +275,9 @@ func (t *attempt) runRules() []Rule {
 	}
 	over := func(what string, got, reference int64, times float64) {
 		if times > 0 && float64(got) > times*float64(reference) {
-			out = append(out, Rule{Code: codes.RuleCost, Message: fmt.Sprintf("the program takes %d %s where at most %v times the reference's %d are allowed", got, what, times, reference), Cost: cost})
+			out = append(out, Rule{Code: codes.RuleCost,
+				Message: fmt.Sprintf("the program takes %d %s where at most %v times the reference's %d are allowed", got, what,
+					times, reference), Cost: cost})
 		}
 	}
 	over("cells", t.cost.Cells, t.p.cost.Cells, e.CostCells)

@@ -85,7 +85,8 @@ func difference(r, a *array.Array) *array.Array {
 	kind := max(r.Kind(), a.Kind(), array.Real)
 	x, y := r.Widen(kind), a.Widen(kind)
 	if kind == array.Complex {
-		return array.Map2(r.Shape(), y, x, array.EachPair(func(a, b complex128) complex128 { return a - b })).WithLabels(r.Labels())
+		return array.Map2(r.Shape(), y, x, array.EachPair(func(a, b complex128) complex128 { return a - b })).
+			WithLabels(r.Labels())
 	}
 	return array.Map2(r.Shape(), y, x, array.EachPair(func(a, b float64) float64 { return a - b })).WithLabels(r.Labels())
 }

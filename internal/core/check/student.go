@@ -66,7 +66,8 @@ func (s *studentView) held(c CaseLine) (*CaseLine, *Finding) {
 		return line, nil
 	}
 	line.Code = c.Code
-	return line, &Finding{Code: *c.Code, Case: &line.Name, Message: heldWords(*c.Code), Hint: "a hidden case asks the same with other data: think of other lengths, values and order"}
+	return line, &Finding{Code: *c.Code, Case: &line.Name, Message: heldWords(*c.Code),
+		Hint: "a hidden case asks the same with other data: think of other lengths, values and order"}
 }
 
 // heldWords are a code of a held case in words, which say no more than the code does.

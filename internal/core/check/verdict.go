@@ -32,7 +32,7 @@ type Verdict struct {
 	Cases    []CaseLine `json:"cases"`
 	Rules    []Rule     `json:"rules"`
 
-	Kind         string `json:"kind"` // of the attempt: program, or results
+	Kind         string `json:"kind" enum:"program,results"` // of the attempt
 	RulesChecked bool   `json:"rules_checked"`
 
 	// Fault is what ended the search for causes; nil where nothing did. It is for the log.
@@ -48,13 +48,13 @@ type Points struct {
 // Cause says why an output differs, with the evidence for it.
 type Cause struct {
 	Code       codes.Code      `json:"code"`
-	Confidence string          `json:"confidence"` // certain, or likely
-	Output     *string         `json:"output"`     // nil when it explains a failed run
+	Confidence string          `json:"confidence" enum:"certain,likely"`
+	Output     *string         `json:"output"` // nil when it explains a failed run
 	Message    string          `json:"message"`
-	Evidence   string          `json:"evidence"` // repair, slip, transformation, or rule
-	Change     string          `json:"change"`   // for the team
-	Span       *notation.Place `json:"span"`     // in the attempt's own text
-	Cases      int             `json:"cases"`    // in how many cases it holds
+	Evidence   string          `json:"evidence" enum:"repair,slip,transformation,rule"`
+	Change     string          `json:"change"` // for the team
+	Span       *notation.Place `json:"span"`   // in the attempt's own text
+	Cases      int             `json:"cases"`  // in how many cases it holds
 	Note       string          `json:"note,omitempty"`
 }
 
@@ -210,11 +210,14 @@ func (c Cost) plus(d Cost) Cost {
 // differencesOf puts a comparison's figures into the course's counting.
 func differencesOf(d *compare.Differences, r, a *array.Array, counting int) *Differences {
 	out := &Differences{Count: d.Count, Of: d.Of,
-		GreatestAbsolute: Greatest{Value: finite(d.GreatestAbsolute.Absolute), Position: positionOf(r.Shape(), d.GreatestAbsolute.Flat, counting)},
-		GreatestRelative: Greatest{Value: finite(d.GreatestRelative.Relative), Position: positionOf(r.Shape(), d.GreatestRelative.Flat, counting)},
-		Where:            whereOf(d, r, counting)}
+		GreatestAbsolute: Greatest{Value: finite(d.GreatestAbsolute.Absolute), Position: positionOf(r.Shape(),
+			d.GreatestAbsolute.Flat, counting)},
+		GreatestRelative: Greatest{Value: finite(d.GreatestRelative.Relative), Position: positionOf(r.Shape(),
+			d.GreatestRelative.Flat, counting)},
+		Where: whereOf(d, r, counting)}
 	for _, e := range d.Worst {
-		out.Worst = append(out.Worst, Difference{Position: positionOf(r.Shape(), e.Flat, counting), Expected: elementJSON(r, e.Flat), Actual: elementJSON(a, e.Flat)})
+		out.Worst = append(out.Worst, Difference{Position: positionOf(r.Shape(), e.Flat, counting), Expected: elementJSON(r,
+			e.Flat), Actual: elementJSON(a, e.Flat)})
 	}
 	return out
 }

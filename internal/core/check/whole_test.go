@@ -25,7 +25,8 @@ func made(t *testing.T, yaml, reference string) *check.Prepared {
 
 func tryMade(t *testing.T, yaml, reference string) (*check.Prepared, []exercise.Problem) {
 	t.Helper()
-	e, problems := exercise.LoadExercise(fstest.MapFS{"exercise.yaml": {Data: []byte("title: Kelp\n" + yaml)}, "reference.nra": {Data: []byte(reference)}, "prompt.md": {Data: []byte("p")}}, "kelp")
+	e, problems := exercise.LoadExercise(fstest.MapFS{"exercise.yaml": {Data: []byte("title: Kelp\n" + yaml)},
+		"reference.nra": {Data: []byte(reference)}, "prompt.md": {Data: []byte("p")}}, "kelp")
 	require.Empty(t, problems, yaml)
 	return check.Prepare(context.Background(), e)
 }
@@ -38,15 +39,18 @@ func codesOf(v *check.Verdict) []string {
 	return out
 }
 
-const twoCases = "cases:\n  - {name: a, shown: true, inputs: {x: [1, 4, 2, 8]}}\n  - {name: b, inputs: {x: [3, 1, 7]}}\n"
+const twoCases = "cases:\n  - {name: a, shown: true, inputs: {x: [1, 4, 2, 8]}}\n  - {name: b, inputs: {x: [3, 1, " +
+	"7]}}\n"
 
 func TestStepsCostPointsAndTellWhereItBegan(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {total: {}}\nsteps: {scaled: {points: 2}, shifted: {points: 1}, apart: {}}\n"+twoCases,
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {total: {}}\nsteps: {scaled: {points: 2}, shifted: {points: "+
+		"1}, apart: {}}\n"+twoCases,
 		"scaled = x * 2\nshifted = scaled + 1\napart = sqrt(x)\ntotal = sum(shifted)\n")
 	v := attempt(t, p, "scaled = x * 3\nshifted = scaled + 1\napart = x\ntotal = sum(shifted)\n")
 	assert.Equal(t, check.Differs, v.Verdict)
 	assert.Equal(t, check.Points{Earned: 0, Possible: 5}, v.Points)
-	assert.Equal(t, []string{"value.differs", "value.differs", "step.differs", "step.differs", "step.differs", "step.differs"}, codesOf(v))
+	assert.Equal(t, []string{"value.differs", "value.differs", "step.differs", "step.differs", "step.differs",
+		"step.differs"}, codesOf(v))
 	assert.Contains(t, v.Findings[0].Hint, "follows from the step `scaled`")
 	told := map[string]bool{}
 	for _, f := range v.Findings[2:] {
@@ -60,7 +64,8 @@ func TestStepsCostPointsAndTellWhereItBegan(t *testing.T) {
 }
 
 func TestFunctionsAreAsked(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\nfunctions: {scaled: {calls: [\"scaled(x, 2)\", \"scaled([1.0], 3)\"], points: 4}}\n"+twoCases, "function scaled(v, k) = v * k\n")
+	p := made(t, "inputs: {x: {axes: [rope]}}\nfunctions: {scaled: {calls: [\"scaled(x, 2)\", \"scaled([1.0], 3)\"], "+
+		"points: 4}}\n"+twoCases, "function scaled(v, k) = v * k\n")
 	assert.Equal(t, check.Agrees, attempt(t, p, "function scaled(a, b) {\n  return b * a\n}\n").Verdict)
 	v := attempt(t, p, "function scled(v, k) = v * k\n")
 	assert.Equal(t, []string{"function.missing"}, codesOf(v))
@@ -79,7 +84,9 @@ func TestFunctionsAreAsked(t *testing.T) {
 }
 
 func TestPropertiesTakeAnyRightAnswer(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\nproperties:\n  - {holds: \"all(sort(order) == indices(x))\", says: every position stands once, points: 1}\n  - {holds: \"all(differences(x[order]) >= 0)\", says: it rises, points: 2}\ncases:\n  - {name: a, shown: true, inputs: {x: [2, 1, 2]}}\n  - {name: b, inputs: {x: [5, 5, 1, 0]}}\n",
+	p := made(t, "inputs: {x: {axes: [rope]}}\nproperties:\n  - {holds: \"all(sort(order) == indices(x))\", says: "+
+		"every position stands once, points: 1}\n  - {holds: \"all(differences(x[order]) >= 0)\", says: it rises, points: "+
+		"2}\ncases:\n  - {name: a, shown: true, inputs: {x: [2, 1, 2]}}\n  - {name: b, inputs: {x: [5, 5, 1, 0]}}\n",
 		"order = sort_order(x)\n")
 	assert.Equal(t, check.Agrees, attempt(t, p, "order = reversed(sort_order(-x))\n").Verdict, "ties may stand either way")
 	v := attempt(t, p, "order = indices(x)\n")
@@ -90,18 +97,22 @@ func TestPropertiesTakeAnyRightAnswer(t *testing.T) {
 	assert.Contains(t, v.Findings[0].Message, "`order` is not bound")
 	v = attempt(t, p, "order = 5\n")
 	assert.Equal(t, "property.fails", codesOf(v)[0])
-	_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\nproperties: [{holds: \"y > 100\", says: large}]\n"+twoCases, "y = sum(x)\n")
+	_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\nproperties: [{holds: \"y > 100\", says: "+
+		"large}]\n"+twoCases, "y = sum(x)\n")
 	require.NotEmpty(t, problems)
 	assert.Contains(t, problems[0].Message, "the reference itself does not fulfil")
-	_, problems = tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\nproperties: [{holds: \"x > 0\", says: large}]\n"+twoCases, "y = sum(x)\n")
+	_, problems = tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\nproperties: [{holds: \"x > 0\", says: "+
+		"large}]\n"+twoCases, "y = sum(x)\n")
 	require.NotEmpty(t, problems)
 	assert.Contains(t, problems[0].Message, "not one truth value")
 }
 
 func TestAnErrorMayBeTheRightOutcome(t *testing.T) {
-	yaml := "inputs: {x: {axes: [rope]}}\noutputs: {m: {points: 2}}\n" + twoCases + "  - {name: none, expects: run.empty, inputs: {x: []}}\n"
+	yaml := "inputs: {x: {axes: [rope]}}\noutputs: {m: {points: 2}}\n" + twoCases +
+		"  - {name: none, expects: run.empty, inputs: {x: []}}\n"
 	p := made(t, yaml, "m = mean(x)\n")
-	assert.Equal(t, check.Agrees, attempt(t, p, "m = sum(x) / length(x)\nn = max(x)\n").Verdict, "the same error by another way")
+	assert.Equal(t, check.Agrees, attempt(t, p, "m = sum(x) / length(x)\nn = max(x)\n").Verdict,
+		"the same error by another way")
 	v := attempt(t, p, "m = sum(x) / greater(length(x), 1)\n")
 	assert.Equal(t, []string{"expects.missed"}, codesOf(v))
 	assert.Equal(t, check.Differs, v.Verdict)
@@ -127,12 +138,14 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 		{"refuse: [sum]", "t = sum(x)\ny = t / length(x)\n", "rule.refuse"},
 		{"refuse: [each]", "y = 0.0\neach v in x { y += v }\ny = y / length(x)\n", "rule.refuse"},
 		{"require: [mean]", "a = 0.0\nb = 0.0\nrepeat up to 2 until false {\n  a = b\n  b = mean(x)\n}\ny = a\n", ""},
-		{"refuse: [repeat]", "a = 0.0\nb = 0.0\nrepeat up to 2 until false {\n  a = b\n  b = mean(x)\n}\ny = a\n", "rule.refuse"},
+		{"refuse: [repeat]", "a = 0.0\nb = 0.0\nrepeat up to 2 until false {\n  a = b\n  b = mean(x)\n}\ny = a\n",
+			"rule.refuse"},
 		{"refuse: [repeat]", "y = mean(x)\nrepeat up to 2 until false {\n  a = y\n}\n", ""},
 		{"refuse: [length]", "y = 0.0\nif length(x) > 0 {\n  y = mean(x)\n}\n", "rule.refuse"},
 		{"refuse: [length]", "y = mean(x)\nif length(x) > 0 {\n  idle = y\n}\n", ""},
 		{"require: [mean]", "t = [0.0]\nview v = t[rest]\nv[0] = mean(x)\ny = t[0]\n", ""},
-		{"refuse: [max]", "function f(v) {\n  repeat up to 1 until false {\n    idle = max(v)\n  }\n  return mean(v)\n}\ny = f(x)\n", "rule.refuse"},
+		{"refuse: [max]", "function f(v) {\n  repeat up to 1 until false {\n    idle = max(v)\n  }\n  return mean(v)\n}\n" +
+			"y = f(x)\n", "rule.refuse"},
 		{"inputs_unchanged: true", "y = mean(x)\nx[0] = 99\n", "rule.inputs"},
 		{"inputs_unchanged: true", "y = mean(x)\nx = 3\n", ""},
 		{"inputs_unchanged: true", "y = mean(x)\nx[0] = x[0]\n", ""},
@@ -153,7 +166,8 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 		require.NotEmpty(t, v.Rules)
 		assert.Equal(t, codes.Code(c.code), v.Rules[0].Code)
 	}
-	v := attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "function f(n) = g(n)\nfunction g(n) = h(n)\nfunction h(n) = f(n) + k(n)\nfunction k(n) = n\nfunction own(n) = own(n)\nfunction l(n) = f(n)\ny = mean(x)\n")
+	v := attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "function f(n) = g(n)\nfunction g(n) = h(n)\n"+
+		"function h(n) = f(n) + k(n)\nfunction k(n) = n\nfunction own(n) = own(n)\nfunction l(n) = f(n)\ny = mean(x)\n")
 	told := []string{}
 	for _, r := range v.Rules {
 		told = append(told, r.Message)
@@ -171,8 +185,10 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 }
 
 func TestArraysAreJudgedOnTheShownCases(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [rope]}, s: {}}\naccepts: [program, results]\n"+twoCases, "y = x * 2\ns = sum(x)\n")
-	files := fstest.MapFS{"y.csv": {Data: []byte("2\n8\n4\n16\n")}, "s.json": {Data: []byte("15")}, "notes.txt": {Data: []byte("hello")}}
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [rope]}, s: {}}\naccepts: [program, "+
+		"results]\n"+twoCases, "y = x * 2\ns = sum(x)\n")
+	files := fstest.MapFS{"y.csv": {Data: []byte("2\n8\n4\n16\n")}, "s.json": {Data: []byte("15")},
+		"notes.txt": {Data: []byte("hello")}}
 	results, wrong := check.ReadResults(files, p)
 	require.Empty(t, wrong)
 	v, err := check.Arrays(context.Background(), p, results)
@@ -198,7 +214,9 @@ func TestArraysAreJudgedOnTheShownCases(t *testing.T) {
 }
 
 func TestPredictions(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions:\n  - {ask: shape, of: \"x * 2\", what: shape}\n  - {ask: kind, of: \"x > 2\", what: kind}\n  - {ask: value, of: \"sum(x)\", what: value}\n  - {ask: error, of: \"x[9]\", what: error}\n"+twoCases, "y = sum(x)\n")
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions:\n  - {ask: shape, of: \"x * 2\", what: "+
+		"shape}\n  - {ask: kind, of: \"x > 2\", what: kind}\n  - {ask: value, of: \"sum(x)\", what: value}\n"+
+		"  - {ask: error, of: \"x[9]\", what: error}\n"+twoCases, "y = sum(x)\n")
 	ctx := context.Background()
 	for i, answers := range [][2]string{{"[4]", "[3]"}, {"bool", "int"}, {"15", "14"}, {"select.range", "none"}} {
 		got, err := check.Predict(ctx, p, i, answers[0])
@@ -209,12 +227,14 @@ func TestPredictions(t *testing.T) {
 		assert.False(t, got.Right, answers[1])
 		assert.NotEmpty(t, got.Expected)
 	}
-	for text, right := range map[string]bool{"(rope=4)": true, "4": true, " [ rope = 4 ] ": true, "[week=4]": false, "4, 1": false, "scalar": false, "4 x 1": false, "[rope 4]": true, "2 × 2": false} {
+	for text, right := range map[string]bool{"(rope=4)": true, "4": true, " [ rope = 4 ] ": true, "[week=4]": false,
+		"4, 1": false, "scalar": false, "4 x 1": false, "[rope 4]": true, "2 × 2": false} {
 		got, err := check.Predict(ctx, p, 0, text)
 		require.NoError(t, err, text)
 		assert.Equal(t, right, got.Right, text)
 	}
-	for i, answers := range [][]string{{"hello", "", "four", "[4", "-4", "4.5", "[x]", "99999999999999999999"}, {"hello", "", "number"}, {"hello", "", "x", "1 +", "1 div 0"}, {"hello", "", "error", "text.syntax"}} {
+	for i, answers := range [][]string{{"hello", "", "four", "[4", "-4", "4.5", "[x]", "99999999999999999999"},
+		{"hello", "", "number"}, {"hello", "", "x", "1 +", "1 div 0"}, {"hello", "", "error", "text.syntax"}} {
 		for _, text := range answers {
 			_, err := check.Predict(ctx, p, i, text)
 			var u *check.Unreadable
@@ -226,7 +246,8 @@ func TestPredictions(t *testing.T) {
 }
 
 func TestPredictionsEarnTheirPoints(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {points: 2}}\npredictions:\n  - {ask: shape, of: \"x * 2\", points: 3}\n  - {ask: kind, of: \"x > 2\", what: kind, points: 0.5}\n"+twoCases, "y = sum(x)\n")
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {points: 2}}\npredictions:\n  - {ask: shape, of: \"x * "+
+		"2\", points: 3}\n  - {ask: kind, of: \"x > 2\", what: kind, points: 0.5}\n"+twoCases, "y = sum(x)\n")
 	v := attempt(t, p, "y = sum(x)\n")
 	assert.Equal(t, check.Points{Earned: 2, Possible: 5.5}, v.Points)
 	assert.Equal(t, p.Exercise.Possible(), v.Points.Possible)
@@ -243,11 +264,13 @@ func TestPredictionsThatCannotBeAsked(t *testing.T) {
 		{`[{ask: a, of: "zeros(2000)", what: value}]`, twoCases, "gives 2000 elements"},
 		{`[{ask: a, of: "x + 1"}]`, "cases: [{name: a, inputs: {x: [1, 2]}}]\n", "no case is shown"},
 	} {
-		_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: "+c.predictions+"\n"+c.cases, "y = sum(x)\n")
+		_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: "+c.predictions+"\n"+c.cases,
+			"y = sum(x)\n")
 		require.Len(t, problems, 1, c.predictions)
 		assert.Contains(t, problems[0].Message, c.says)
 	}
-	_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: [{ask: a, of: \"x[9]\", what: error}]\n"+twoCases, "y = sum(x)\n")
+	_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: [{ask: a, of: \"x[9]\", "+
+		"what: error}]\n"+twoCases, "y = sum(x)\n")
 	assert.Empty(t, problems)
 }
 
@@ -263,8 +286,10 @@ func TestAxesThatTheReferenceContradicts(t *testing.T) {
 
 func TestForeseenSlipsBringTheirNote(t *testing.T) {
 	e, problems := exercise.LoadExercise(fstest.MapFS{
-		"exercise.yaml": {Data: []byte("title: Kelp\ninputs: {x: {axes: [rope]}}\noutputs: {y: {}}\nslips: [{program: slips/odd.nra, cause: step.missing, note: Where did the root go}]\n" + twoCases)},
-		"reference.nra": {Data: []byte("y = sqrt(sum(x ^ 2)) + 3\n")}, "prompt.md": {Data: []byte("p")}, "slips/odd.nra": {Data: []byte("y = sum(x ^ 2) * 7 - 2\n")}}, "kelp")
+		"exercise.yaml": {Data: []byte("title: Kelp\ninputs: {x: {axes: [rope]}}\noutputs: {y: {}}\nslips: [{program: " +
+			"slips/odd.nra, cause: step.missing, note: Where did the root go}]\n" + twoCases)},
+		"reference.nra": {Data: []byte("y = sqrt(sum(x ^ 2)) + 3\n")}, "prompt.md": {Data: []byte("p")},
+		"slips/odd.nra": {Data: []byte("y = sum(x ^ 2) * 7 - 2\n")}}, "kelp")
 	require.Empty(t, problems)
 	p, problems := check.Prepare(context.Background(), e)
 	require.Empty(t, problems)
@@ -279,10 +304,13 @@ func TestForeseenSlipsBringTheirNote(t *testing.T) {
 // TestNothingOfAHeldCaseReachesAStudent looks for the held values, and for what of the
 // reference could give them away, in all that a student can get.
 func TestNothingOfAHeldCaseReachesAStudent(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}, z: {}}\nsteps: {w: {}}\nproperties: [{holds: \"z >= 0\", says: z is not negative}]\ncases:\n  - {name: open, shown: true, inputs: {x: [1, 4, 2, 8], k: 2}}\n  - {name: secret, inputs: {x: [731.25, 119.5, 733.75], k: 54321.5}}\n",
+	p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}, z: {}}\nsteps: {w: {}}\n"+
+		"properties: [{holds: \"z >= 0\", says: z is not negative}]\ncases:\n  - {name: open, shown: true, inputs: {x: "+
+		"[1, 4, 2, 8], k: 2}}\n  - {name: secret, inputs: {x: [731.25, 119.5, 733.75], k: 54321.5}}\n",
 		"w = x * k\ny = w + 4441\nz = sum(abs(y))\n")
 	for _, program := range []string{
-		"w = x * k\ny = w + 4442\nz = sum(y)\n", "w = x / k\ny = w + 3\nz = sum(y)\n", "y = x[int(k) - 54300]\nz = -1\n", "w = x\ny = x\nz = 0 - sum(x)\n",
+		"w = x * k\ny = w + 4442\nz = sum(y)\n", "w = x / k\ny = w + 3\nz = sum(y)\n", "y = x[int(k) - 54300]\nz = -1\n",
+		"w = x\ny = x\nz = 0 - sum(x)\n",
 		"y = x + 4441\nz = int(1e30 * k)\n", "y = 3\nz = k div (54321.5 - k)\n", "y = [1.0, 2.0]\nz = x dot [1, 2, 3, 4]\n",
 	} {
 		v := attempt(t, p, program)
@@ -297,7 +325,9 @@ func TestNothingOfAHeldCaseReachesAStudent(t *testing.T) {
 }
 
 func TestVerdictsStayWithinBudget(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [_, _]}}\noutputs: {y: {axes: [_]}}\ncases:\n  - {name: a, shown: true, draw: {inputs: {x: {shape: [200, 200], from: normal}}}}\n  - {name: b, draw: {inputs: {x: {shape: [150, 180], from: normal}}}}\n",
+	p := made(t, "inputs: {x: {axes: [_, _]}}\noutputs: {y: {axes: [_]}}\ncases:\n  - {name: a, shown: true, draw: "+
+		"{inputs: {x: {shape: [200, 200], from: normal}}}}\n  - {name: b, draw: {inputs: {x: {shape: [150, 180], from: "+
+		"normal}}}}\n",
 		"y = mean(x ^ 2 over 0) - max(x over 0) / 3\n")
 	v := attempt(t, p, "y = sqrt(abs(x[0, all] * x[1, all] - 3)) + cos(mean(x over 0))\n")
 	assert.Equal(t, check.Differs, v.Verdict)

@@ -15,7 +15,8 @@ func (p *Prepared) Question() *causes.Question {
 	p.once.Do(func() {
 		e := p.Exercise
 		q := &causes.Question{Exercise: e, Reference: p.Program,
-			Material: &slips.Material{Inputs: e.InputNames(), Counting: e.Counting, Known: p.Outlines(true), Scalars: p.scalars()}}
+			Material: &slips.Material{Inputs: e.InputNames(), Counting: e.Counting, Known: p.Outlines(true),
+				Scalars: p.scalars()}}
 		for i := range p.Cases {
 			c := &p.Cases[i]
 			expected := map[string]*array.Array{}
@@ -30,7 +31,8 @@ func (p *Prepared) Question() *causes.Question {
 					expected[causes.CallName(e.Functions[k].Name, n)] = v
 				}
 			}
-			q.Cases = append(q.Cases, causes.Case{Inputs: c.Inputs, Expected: expected, Error: c.Error, Shown: c.Shown, Options: p.Options(c)})
+			q.Cases = append(q.Cases, causes.Case{Inputs: c.Inputs, Expected: expected, Error: c.Error, Shown: c.Shown,
+				Options: p.Options(c)})
 		}
 		for _, s := range e.Steps {
 			q.Targets = append(q.Targets, causes.Target{Name: s.Name, Tolerance: s.Tolerance, Step: true})
@@ -77,7 +79,8 @@ func (t *attempt) causes(ctx context.Context) {
 	failed := t.failed
 	seen := map[string]bool{}
 	for _, c := range causes.Find(ctx, q, t.program, got, t.changed, causes.Default) {
-		one := Cause{Code: c.Code, Confidence: "likely", Message: c.Direction(), Evidence: string(c.Evidence), Change: c.Change, Cases: len(q.Cases), Note: c.Note}
+		one := Cause{Code: c.Code, Confidence: "likely", Message: c.Direction(), Evidence: string(c.Evidence),
+			Change: c.Change, Cases: len(q.Cases), Note: c.Note}
 		if c.Certain {
 			one.Confidence = "certain"
 		}

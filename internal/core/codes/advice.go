@@ -30,9 +30,11 @@ const (
 
 var advice = []Entry{
 	{AdviceEqualLengths, Advice, "axes of one length",
-		"Two axes have the same length in every case, so a wrong axis keeps the right shape.", "", "out = mean(growth over week)"},
+		"Two axes have the same length in every case, so a wrong axis keeps the right shape.", "",
+		"out = mean(growth over week)"},
 	{AdviceOneCase, Advice, "no held case with other data",
-		"No held case has data that differ from the shown ones: an answer written in passes.", "", "out = mean(growth over week)"},
+		"No held case has data that differ from the shown ones: an answer written in passes.", "",
+		"out = mean(growth over week)"},
 	{AdviceOneShape, Advice, "one shape in every case",
 		"Every case has the same shape: a length written in passes.", "", "out = sum(x) / 3"},
 	{AdviceSymmetric, Advice, "symmetric matrices",
@@ -52,7 +54,8 @@ var advice = []Entry{
 	{AdviceIntegersOnly, Advice, "whole numbers only",
 		"All values are whole numbers, where decimals matter.", "", "out = floor(x)"},
 	{AdviceMissingValues, Advice, "missing values that are not handled, or never occur",
-		"Data hold NaN that the reference does not handle, or it handles NaN that never occurs in the data.", "", "out = mean(x, only: not is_nan(x))"},
+		"Data hold NaN that the reference does not handle, or it handles NaN that never occurs in the data.", "",
+		"out = mean(x, only: not is_nan(x))"},
 	{AdviceTie, Advice, "an extreme that occurs twice",
 		"An extreme asked for by its position is not unique in some case.", "", "out = max_at(x)"},
 	{AdviceLoose, Advice, "a tolerance that is too wide",

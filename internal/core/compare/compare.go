@@ -86,7 +86,7 @@ func Agree(r, a *array.Array, t Tolerance, f Freedom) bool {
 		return false
 	}
 	exact := exactly(r, a, t)
-	if near := quick(r, a, t, exact); near != nil {
+	if near := quick(r, a, t); near != nil {
 		for i := range r.Size() {
 			if !near(i) {
 				if _, _, ok := element(r, a, i, t, exact); !ok {
@@ -106,7 +106,7 @@ func Agree(r, a *array.Array, t Tolerance, f Freedom) bool {
 
 // quick tells most elements that agree without looking further: equal ones, and reals
 // within a plain tolerance. It is nil where only the long way serves.
-func quick(r, a *array.Array, t Tolerance, exact bool) func(i int) bool {
+func quick(r, a *array.Array, t Tolerance) func(i int) bool {
 	switch {
 	case r.Kind() == array.Real && a.Kind() == array.Real && t.ULPs == 0:
 		x, y := r.Reals(), a.Reals()
@@ -133,7 +133,7 @@ func values(r, a *array.Array, t Tolerance, masks []Mask) *Differences {
 	d := &Differences{Of: r.Size()}
 	var wrong []bool
 	var found []scored
-	near := quick(r, a, t, exact)
+	near := quick(r, a, t)
 	for i := range d.Of {
 		if near != nil && near(i) {
 			continue

@@ -41,8 +41,10 @@ func TestOutcomes(t *testing.T) {
 		{reals(inf), reals(-inf), compare.Default, compare.ValuesDiffer},
 		{reals(inf), reals(1e308), compare.Tolerance{Absolute: inf, Written: true}, compare.ValuesDiffer},
 		{reals(1), reals(math.Nextafter(1, 2)), compare.Tolerance{ULPs: 1, Written: true}, compare.Agrees},
-		{reals(1), reals(math.Nextafter(math.Nextafter(1, 2), 2)), compare.Tolerance{ULPs: 1, Written: true}, compare.ValuesDiffer},
-		{array.FromComplexes([]complex128{1i}, 1), array.FromComplexes([]complex128{cmplx.Exp(1i * math.Pi / 2)}, 1), compare.Default, compare.Agrees},
+		{reals(1), reals(math.Nextafter(math.Nextafter(1, 2), 2)), compare.Tolerance{ULPs: 1, Written: true},
+			compare.ValuesDiffer},
+		{array.FromComplexes([]complex128{1i}, 1), array.FromComplexes([]complex128{cmplx.Exp(1i * math.Pi / 2)}, 1),
+			compare.Default, compare.Agrees},
 		{array.New(array.Real, []int{0}), array.New(array.Real, []int{0}), compare.Default, compare.Agrees},
 	} {
 		got, _ := compare.Compare(c.r, c.a, c.t, compare.Freedom{})
@@ -91,10 +93,13 @@ func region(shape []int, wrong func(index []int) bool) compare.Region {
 func TestRegions(t *testing.T) {
 	s := []int{4, 5, 6}
 	assert.Equal(t, compare.Region{Kind: compare.Everything}, region(s, func([]int) bool { return true }))
-	assert.Equal(t, compare.Region{Kind: compare.Position, Axis: 2, First: 5, Last: 5}, region(s, func(i []int) bool { return i[2] == 5 }))
+	assert.Equal(t, compare.Region{Kind: compare.Position, Axis: 2, First: 5, Last: 5},
+		region(s, func(i []int) bool { return i[2] == 5 }))
 	assert.Equal(t, compare.Region{Kind: compare.Position, Axis: 0}, region(s, func(i []int) bool { return i[0] == 0 }))
-	assert.Equal(t, compare.Region{Kind: compare.Range, Axis: 1, First: 2, Last: 4}, region(s, func(i []int) bool { return i[1] >= 2 }))
-	assert.Equal(t, compare.Region{Kind: compare.EveryKth, Axis: 2, First: 1, Last: 5, Step: 2}, region(s, func(i []int) bool { return i[2]%2 == 1 }))
+	assert.Equal(t, compare.Region{Kind: compare.Range, Axis: 1, First: 2, Last: 4},
+		region(s, func(i []int) bool { return i[1] >= 2 }))
+	assert.Equal(t, compare.Region{Kind: compare.EveryKth, Axis: 2, First: 1, Last: 5, Step: 2},
+		region(s, func(i []int) bool { return i[2]%2 == 1 }))
 	assert.Equal(t, compare.OnePlace, region(s, func(i []int) bool { return i[0] == 1 && i[1] == 1 && i[2] == 1 }).Kind)
 	m := []int{6, 6}
 	assert.Equal(t, compare.Diagonal, region(m, func(i []int) bool { return i[0] == i[1] }).Kind)

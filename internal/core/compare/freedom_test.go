@@ -20,8 +20,10 @@ func TestAxesOfLengthOneComeAndGo(t *testing.T) {
 	a := array.FromReals([]float64{1, 2, 3}, 1, 3, 1)
 	assert.False(t, compare.Agree(r, a, compare.Default, compare.Freedom{}))
 	assert.True(t, compare.Agree(r, a, compare.Default, compare.Freedom{Ones: true}))
-	assert.False(t, compare.Agree(r, array.FromReals(make([]float64, 6), 3, 2), compare.Default, compare.Freedom{Ones: true}))
-	outcome, _ := compare.Compare(array.Scalar(2.0), array.FromReals([]float64{2}, 1, 1), compare.Default, compare.Freedom{Ones: true})
+	assert.False(t, compare.Agree(r, array.FromReals(make([]float64, 6), 3, 2), compare.Default,
+		compare.Freedom{Ones: true}))
+	outcome, _ := compare.Compare(array.Scalar(2.0), array.FromReals([]float64{2}, 1, 1), compare.Default,
+		compare.Freedom{Ones: true})
 	assert.Equal(t, compare.Agrees, outcome)
 }
 
@@ -33,11 +35,14 @@ func TestSignsAndScalesOfColumnsAreFree(t *testing.T) {
 	scaled := array.FromReals([]float64{6, -0.08, -8, -0.06}, 2, 2)
 	assert.True(t, compare.Agree(r, scaled, compare.Default, compare.Freedom{FreeScale: at(1)}))
 	assert.False(t, compare.Agree(r, scaled, compare.Default, compare.Freedom{FreeSign: at(1)}))
-	assert.False(t, compare.Agree(r, array.FromReals(make([]float64, 4), 2, 2), compare.Default, compare.Freedom{FreeScale: at(1)}), "0 is no scale")
+	assert.False(t, compare.Agree(r, array.FromReals(make([]float64, 4), 2, 2), compare.Default,
+		compare.Freedom{FreeScale: at(1)}), "0 is no scale")
 	z := array.FromComplexes([]complex128{1, 1i}, 2)
-	assert.True(t, compare.Agree(z, array.FromComplexes([]complex128{2i, -3}, 2), compare.Default, compare.Freedom{FreeScale: at(0)}), "scales of complex columns are complex")
+	assert.True(t, compare.Agree(z, array.FromComplexes([]complex128{2i, -3}, 2), compare.Default,
+		compare.Freedom{FreeScale: at(0)}), "scales of complex columns are complex")
 	ints := array.FromInts([]int64{1, -2}, 2)
-	assert.True(t, compare.Agree(ints, array.FromInts([]int64{-1, 2}, 2), compare.Default, compare.Freedom{FreeSign: at(0)}))
+	assert.True(t, compare.Agree(ints, array.FromInts([]int64{-1, 2}, 2), compare.Default,
+		compare.Freedom{FreeSign: at(0)}))
 }
 
 // TestAnyOrder shuffles items, shakes them within tolerance, and holds the matching
@@ -58,7 +63,8 @@ func TestAnyOrder(t *testing.T) {
 		if columns > 1 && rows > 1 && !slices.Equal(data[:columns], data[columns:2*columns]) {
 			other := slices.Clone(data)
 			other[0] += 10
-			require.False(t, compare.Agree(r, array.FromReals(other, rows, columns), compare.Default, compare.Freedom{AnyOrder: at(0)}))
+			require.False(t, compare.Agree(r, array.FromReals(other, rows, columns), compare.Default,
+				compare.Freedom{AnyOrder: at(0)}))
 		}
 	}
 	long := make([]float64, 5000)
@@ -67,11 +73,14 @@ func TestAnyOrder(t *testing.T) {
 	}
 	mixed := slices.Clone(long)
 	g.Shuffle(len(mixed), func(i, k int) { mixed[i], mixed[k] = mixed[k], mixed[i] })
-	assert.True(t, compare.Agree(array.FromReals(long, 5000), array.FromReals(mixed, 5000), compare.Default, compare.Freedom{AnyOrder: at(0)}))
+	assert.True(t, compare.Agree(array.FromReals(long, 5000), array.FromReals(mixed, 5000), compare.Default,
+		compare.Freedom{AnyOrder: at(0)}))
 	// The first fit is not always the right one: 1.0 fits both, 1.4 only one.
 	loose := compare.Tolerance{Absolute: 0.5, Written: true}
-	assert.True(t, compare.Agree(array.FromReals([]float64{1, 1.6}, 2), array.FromReals([]float64{1.4, 0.6}, 2), loose, compare.Freedom{AnyOrder: at(0)}))
-	outcome, d := compare.Compare(array.FromReals([]float64{1, 2, 3}, 3), array.FromReals([]float64{3, 9, 1}, 3), compare.Default, compare.Freedom{AnyOrder: at(0)})
+	assert.True(t, compare.Agree(array.FromReals([]float64{1, 1.6}, 2), array.FromReals([]float64{1.4, 0.6}, 2), loose,
+		compare.Freedom{AnyOrder: at(0)}))
+	outcome, d := compare.Compare(array.FromReals([]float64{1, 2, 3}, 3), array.FromReals([]float64{3, 9, 1}, 3),
+		compare.Default, compare.Freedom{AnyOrder: at(0)})
 	assert.Equal(t, compare.ValuesDiffer, outcome)
 	assert.Equal(t, 1, d.Count, "two of three found their place")
 }
@@ -95,7 +104,8 @@ func TestInfinitiesAndNaN(t *testing.T) {
 // TestAgreeIsCompareWithoutTheFigures compares the quick way with the long one.
 func TestAgreeIsCompareWithoutTheFigures(t *testing.T) {
 	g := rand.New(rand.NewPCG(3, 3))
-	special := []float64{0, math.Copysign(0, -1), 1, 1 + 1e-10, 1 + 1e-7, -1, math.Inf(1), math.Inf(-1), math.NaN(), 1e-13, 5}
+	special := []float64{0, math.Copysign(0, -1), 1, 1 + 1e-10, 1 + 1e-7, -1, math.Inf(1), math.Inf(-1), math.NaN(),
+		1e-13, 5}
 	for range 20000 {
 		pick := func() *array.Array {
 			v := special[g.IntN(len(special))]
@@ -112,9 +122,12 @@ func TestAgreeIsCompareWithoutTheFigures(t *testing.T) {
 			return array.FromReals([]float64{v}, 1)
 		}
 		r, a := pick(), pick()
-		tolerance := []compare.Tolerance{compare.Default, {Relative: 0, Absolute: 0, Written: true}, {ULPs: 3, Written: true}, {Relative: 1e-8, NaNNever: true, Written: true}, {Relative: 1e-9, ExactKind: true}}[g.IntN(5)]
+		tolerance := []compare.Tolerance{compare.Default, {Relative: 0, Absolute: 0, Written: true},
+			{ULPs: 3, Written: true}, {Relative: 1e-8, NaNNever: true, Written: true},
+			{Relative: 1e-9, ExactKind: true}}[g.IntN(5)]
 		outcome, _ := compare.Compare(r, a, tolerance, compare.Freedom{})
-		require.Equal(t, outcome == compare.Agrees, compare.Agree(r, a, tolerance, compare.Freedom{}), "%v %v %v", r, a, tolerance)
+		require.Equal(t, outcome == compare.Agrees, compare.Agree(r, a, tolerance, compare.Freedom{}), "%v %v %v", r, a,
+			tolerance)
 	}
 }
 
@@ -145,7 +158,8 @@ func TestRegionsByMaskAndOfMoreAxes(t *testing.T) {
 			deep[i] = 1
 		}
 	}
-	_, d = compare.Compare(array.New(array.Real, []int{2, 3, 4, 5}), array.FromReals(deep, 2, 3, 4, 5), compare.Default, compare.Freedom{})
+	_, d = compare.Compare(array.New(array.Real, []int{2, 3, 4, 5}), array.FromReals(deep, 2, 3, 4, 5), compare.Default,
+		compare.Freedom{})
 	assert.Equal(t, compare.Position, d.Where.Kind)
 	assert.Equal(t, 2, d.Where.Axis)
 	assert.Equal(t, 2, d.Where.First)
@@ -161,6 +175,7 @@ func TestRegionsByMaskAndOfMoreAxes(t *testing.T) {
 			diagonal[i] = 1
 		}
 	}
-	_, d = compare.Compare(array.New(array.Real, []int{2, 3, 3}), array.FromReals(diagonal, 2, 3, 3), compare.Default, compare.Freedom{})
+	_, d = compare.Compare(array.New(array.Real, []int{2, 3, 3}), array.FromReals(diagonal, 2, 3, 3), compare.Default,
+		compare.Freedom{})
 	assert.Equal(t, compare.Diagonal, d.Where.Kind, "the diagonal of the last two axes")
 }

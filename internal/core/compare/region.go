@@ -83,16 +83,16 @@ func usedPlaces(shape []int, wrong []bool) [][]bool {
 		row = shape[last]
 	}
 	for start := 0; start < len(wrong); start += row {
-		any := false
+		differs := false
 		for k, w := range wrong[start : start+row] {
 			if w {
-				any = true
+				differs = true
 				if last >= 0 {
 					used[last][k] = true
 				}
 			}
 		}
-		if any {
+		if differs {
 			for axis := range last {
 				used[axis][at[axis]] = true
 			}
@@ -113,7 +113,8 @@ func byMask(m Mask, shape []int, wrong []bool, count int, consider func(Region, 
 	if m.Values.Rank() > len(shape) {
 		return
 	}
-	if got, err := array.BroadcastShape(shape, m.Values.Shape()); err != nil || !array.SameLengths(got, shape) || len(got) != len(shape) {
+	if got, err := array.BroadcastShape(shape, m.Values.Shape()); err != nil || !array.SameLengths(got, shape) ||
+		len(got) != len(shape) {
 		return
 	}
 	values := m.Values.Stretch(shape).Bools()

@@ -29,7 +29,8 @@ func ReadTable(text []byte) (*Table, error) {
 		return nil, &Problem{Message: "the file is not text in UTF-8", Hint: "save it as UTF-8"}
 	}
 	if len(bytes.TrimSpace(text)) == 0 {
-		return nil, &Problem{Line: 1, Column: 1, Message: "the file is empty, and a table of numbers was wanted", Hint: "give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"}
+		return nil, &Problem{Line: 1, Column: 1, Message: "the file is empty, and a table of numbers was wanted",
+			Hint: "give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"}
 	}
 	if p := otherwiseSeparated(string(text)); p != nil {
 		return nil, p
@@ -50,13 +51,15 @@ func ReadTable(text []byte) (*Table, error) {
 			if !errors.Is(err, csv.ErrFieldCount) {
 				hint = "quotes stand around a whole cell or not at all"
 			}
-			return nil, &Problem{Line: parse.Line, Column: max(parse.Column, 1), Message: "the table cannot be read: " + parse.Err.Error(), Hint: hint}
+			return nil, &Problem{Line: parse.Line, Column: max(parse.Column, 1), Message: "the table cannot be read: " +
+				parse.Err.Error(), Hint: hint}
 		}
 		if err != nil {
 			return nil, &Problem{Message: err.Error(), Hint: "look at the file"}
 		}
 		if cells += len(row); cells > MaxCells {
-			return nil, &Problem{Message: fmt.Sprintf("the table has more than %d cells", MaxCells), Hint: "exercises work on small data made on purpose"}
+			return nil, &Problem{Message: fmt.Sprintf("the table has more than %d cells", MaxCells),
+				Hint: "exercises work on small data made on purpose"}
 		}
 		line, _ := r.FieldPos(0)
 		t.Rows, t.lines = append(t.Rows, row), append(t.lines, line)
@@ -93,11 +96,14 @@ func otherwiseSeparated(text string) *Problem {
 		for i, row := range rows {
 			for j, cell := range row {
 				if decimalComma.MatchString(strings.TrimSpace(cell)) {
-					return &Problem{Line: i + 1, Column: j + 1, Message: fmt.Sprintf("`%s` has a decimal comma, and the table is separated by %s", strings.TrimSpace(cell), name), Hint: "save it with decimal points, and commas between the cells"}
+					return &Problem{Line: i + 1, Column: j + 1,
+						Message: fmt.Sprintf("`%s` has a decimal comma, and the table is separated by %s", strings.TrimSpace(cell),
+							name), Hint: "save it with decimal points, and commas between the cells"}
 				}
 			}
 		}
-		return &Problem{Line: 1, Column: 1, Message: fmt.Sprintf("the table is separated by %s", name), Hint: "save it with commas between the cells"}
+		return &Problem{Line: 1, Column: 1, Message: fmt.Sprintf("the table is separated by %s", name),
+			Hint: "save it with commas between the cells"}
 	}
 	return nil
 }
@@ -158,7 +164,8 @@ func (t *Table) Array(rank int, missing bool) (*array.Array, error) {
 	shape := []int{rows, columns}
 	if rank == 1 {
 		if rows != 1 && columns != 1 && rows != 0 {
-			return nil, &Problem{Message: fmt.Sprintf("the table has %d rows and %d columns, and one axis was declared", rows, columns), Hint: "give one row or one column, or declare two axes"}
+			return nil, &Problem{Message: fmt.Sprintf("the table has %d rows and %d columns, and one axis was declared", rows,
+				columns), Hint: "give one row or one column, or declare two axes"}
 		}
 		shape = []int{max(rows, columns)}
 		if rows == 0 {
@@ -186,7 +193,8 @@ func (t *Table) Array(rank int, missing bool) (*array.Array, error) {
 }
 
 func (t *Table) badCell(i, j int, cell string) error {
-	p := &Problem{Line: t.lines[i], Column: j + 1, Message: fmt.Sprintf("`%s` is no number", cell), Hint: "cells are numbers, true, false, nan, inf or -inf; decimals have a point"}
+	p := &Problem{Line: t.lines[i], Column: j + 1, Message: fmt.Sprintf("`%s` is no number", cell),
+		Hint: "cells are numbers, true, false, nan, inf or -inf; decimals have a point"}
 	switch {
 	case strings.TrimSpace(cell) == "":
 		p.Message, p.Hint = "the cell is empty", "fill it, or let the input say `missing: nan`"
@@ -215,7 +223,8 @@ func FirstWider(a *array.Array, kind array.Kind) int {
 	for i := range a.Size() {
 		z := a.ComplexAt(i)
 		v := real(z)
-		if kind < array.Complex && imag(z) != 0 || kind < array.Real && (v != math.Trunc(v) || math.IsInf(v, 0) || math.IsNaN(v)) || kind < array.Int && v != 0 && v != 1 {
+		if kind < array.Complex && imag(z) != 0 || kind < array.Real && (v != math.Trunc(v) || math.IsInf(v, 0) ||
+			math.IsNaN(v)) || kind < array.Int && v != 0 && v != 1 {
 			return i
 		}
 	}

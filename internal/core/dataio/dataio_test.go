@@ -31,7 +31,8 @@ func TestJSONRoundTrip(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, string(text), string(again))
 	}
-	text, _ := json.Marshal(dataio.JSON{Array: array.FromReals([]float64{1, 2, 3, 4, 5, 6}, 2, 3).WithLabels([]string{"rope", ""})})
+	text, _ := json.Marshal(dataio.JSON{Array: array.FromReals([]float64{1, 2, 3, 4, 5, 6}, 2, 3).
+		WithLabels([]string{"rope", ""})})
 	assert.Equal(t, `{"kind":"real","shape":[2,3],"axes":["rope",null],"data":[1,2,3,4,5,6]}`, string(text))
 }
 
@@ -114,7 +115,8 @@ func TestTables(t *testing.T) {
 }
 
 func FuzzJSON(f *testing.F) {
-	for _, text := range []string{"[[1,2],[3,4]]", `{"kind":"complex","shape":[1],"data":[[1,"nan"]]}`, `{"axes":[null],"data":[true]}`} {
+	for _, text := range []string{"[[1,2],[3,4]]", `{"kind":"complex","shape":[1],"data":[[1,"nan"]]}`,
+		`{"axes":[null],"data":[true]}`} {
 		f.Add([]byte(text))
 	}
 	f.Fuzz(func(t *testing.T, text []byte) {

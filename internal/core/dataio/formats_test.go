@@ -65,14 +65,22 @@ func TestMatrixMarket(t *testing.T) {
 		want       []complex128
 		shape      []int
 	}{
-		{"array real general", "%%MatrixMarket matrix array real general\n% by columns\n2 3\n1\n2\n3\n4\n5\n6.5\n", array.Real, []complex128{1, 3, 5, 2, 4, 6.5}, []int{2, 3}},
-		{"array integer symmetric", "%%MatrixMarket matrix array integer symmetric\n2 2\n1\n2\n3\n", array.Int, []complex128{1, 2, 2, 3}, []int{2, 2}},
-		{"array real skew", "%%MatrixMarket matrix array real skew-symmetric\n3 3\n1\n2\n3\n", array.Real, []complex128{0, -1, -2, 1, 0, -3, 2, 3, 0}, []int{3, 3}},
-		{"array complex hermitian", "%%matrixmarket MATRIX array complex Hermitian\n2 2\n1 0\n2 3\n4 0\n", array.Complex, []complex128{1, 2 - 3i, 2 + 3i, 4}, []int{2, 2}},
-		{"coordinate real general", "%%MatrixMarket matrix coordinate real general\n\n2 2 2\n1 2 5\n2 1 -1e2\n", array.Real, []complex128{0, 5, -100, 0}, []int{2, 2}},
-		{"coordinate integer skew", "%%MatrixMarket matrix coordinate integer skew-symmetric\n2 2 1\n2 1 7\n", array.Int, []complex128{0, -7, 7, 0}, []int{2, 2}},
-		{"coordinate complex hermitian", "%%MatrixMarket matrix coordinate complex hermitian\n2 2 1\n2 1 1 1\n", array.Complex, []complex128{0, 1 - 1i, 1 + 1i, 0}, []int{2, 2}},
-		{"coordinate pattern symmetric", "%%MatrixMarket matrix coordinate pattern symmetric\n2 2 2\n1 1\n2 1\n", array.Bool, []complex128{1, 1, 1, 0}, []int{2, 2}},
+		{"array real general", "%%MatrixMarket matrix array real general\n% by columns\n2 3\n1\n2\n3\n4\n5\n6.5\n",
+			array.Real, []complex128{1, 3, 5, 2, 4, 6.5}, []int{2, 3}},
+		{"array integer symmetric", "%%MatrixMarket matrix array integer symmetric\n2 2\n1\n2\n3\n", array.Int,
+			[]complex128{1, 2, 2, 3}, []int{2, 2}},
+		{"array real skew", "%%MatrixMarket matrix array real skew-symmetric\n3 3\n1\n2\n3\n", array.Real,
+			[]complex128{0, -1, -2, 1, 0, -3, 2, 3, 0}, []int{3, 3}},
+		{"array complex hermitian", "%%matrixmarket MATRIX array complex Hermitian\n2 2\n1 0\n2 3\n4 0\n", array.Complex,
+			[]complex128{1, 2 - 3i, 2 + 3i, 4}, []int{2, 2}},
+		{"coordinate real general", "%%MatrixMarket matrix coordinate real general\n\n2 2 2\n1 2 5\n2 1 -1e2\n", array.Real,
+			[]complex128{0, 5, -100, 0}, []int{2, 2}},
+		{"coordinate integer skew", "%%MatrixMarket matrix coordinate integer skew-symmetric\n2 2 1\n2 1 7\n", array.Int,
+			[]complex128{0, -7, 7, 0}, []int{2, 2}},
+		{"coordinate complex hermitian", "%%MatrixMarket matrix coordinate complex hermitian\n2 2 1\n2 1 1 1\n",
+			array.Complex, []complex128{0, 1 - 1i, 1 + 1i, 0}, []int{2, 2}},
+		{"coordinate pattern symmetric", "%%MatrixMarket matrix coordinate pattern symmetric\n2 2 2\n1 1\n2 1\n",
+			array.Bool, []complex128{1, 1, 1, 0}, []int{2, 2}},
 		{"empty", "%%MatrixMarket matrix coordinate real general\r\n0 3 0\r\n", array.Real, nil, []int{0, 3}},
 	} {
 		a, err := dataio.ReadMatrixMarket([]byte(c.text))

@@ -110,7 +110,8 @@ func ReadJSON(text []byte) (*array.Array, error) {
 	d.UseNumber()
 	var v any
 	if err := d.Decode(&v); err != nil {
-		return nil, &Problem{Message: "this is not JSON: " + err.Error(), Hint: "an array is a nested list, `[[1, 2], [3, 4]]`, or an object with kind, shape and data"}
+		return nil, &Problem{Message: "this is not JSON: " + err.Error(),
+			Hint: "an array is a nested list, `[[1, 2], [3, 4]]`, or an object with kind, shape and data"}
 	}
 	if _, err := d.Token(); err != io.EOF {
 		return nil, &Problem{Message: "text follows the JSON value", Hint: "one file holds one array"}
@@ -127,7 +128,8 @@ func ReadJSON(text []byte) (*array.Array, error) {
 // one of its values would be lost.
 func Members(text []byte) (map[string]json.RawMessage, error) {
 	broken := func(err error) error {
-		return &Problem{Message: "this is no JSON object: " + err.Error(), Hint: "an object is written `{\"growth\": [[1, 2], [3, 4]]}`"}
+		return &Problem{Message: "this is no JSON object: " + err.Error(),
+			Hint: "an object is written `{\"growth\": [[1, 2], [3, 4]]}`"}
 	}
 	d := json.NewDecoder(bytes.NewReader(bytes.TrimPrefix(text, []byte("\ufeff"))))
 	if open, err := d.Token(); err != nil {
@@ -181,14 +183,16 @@ func FromJSON(v any) (*array.Array, error) {
 func fromObject(object map[string]any) (*array.Array, error) {
 	data, ok := object["data"].([]any)
 	if !ok {
-		return nil, &Problem{Message: "the array's `data` is not a list", Hint: "data is flat, rows first: `\"data\": [1, 2, 3, 4]`"}
+		return nil, &Problem{Message: "the array's `data` is not a list",
+			Hint: "data is flat, rows first: `\"data\": [1, 2, 3, 4]`"}
 	}
 	kind := array.Real
 	word, hasKind := object["kind"]
 	if hasKind {
 		name, _ := word.(string)
 		if kind, ok = array.ParseKind(name); !ok {
-			return nil, &Problem{Message: fmt.Sprintf("the kind %v is unknown", word), Hint: "kinds are bool, int, real and complex"}
+			return nil, &Problem{Message: fmt.Sprintf("the kind %v is unknown", word),
+				Hint: "kinds are bool, int, real and complex"}
 		}
 	}
 	shape, err := jsonShape(object["shape"], len(data))
@@ -226,15 +230,18 @@ func jsonShape(v any, count int) ([]int, error) {
 		n, ok := item.(json.Number)
 		d, err := strconv.Atoi(n.String())
 		if !ok || err != nil || d < 0 {
-			return nil, &Problem{Message: fmt.Sprintf("the length %v in the shape is no whole number", item), Hint: "lengths are whole numbers, 0 or more"}
+			return nil, &Problem{Message: fmt.Sprintf("the length %v in the shape is no whole number", item),
+				Hint: "lengths are whole numbers, 0 or more"}
 		}
 		shape[i] = d
 	}
 	if size, ok := array.Size(shape); !ok || size != count {
-		return nil, &Problem{Message: fmt.Sprintf("the shape %s does not match the %d elements of `data`", notation.Shape{Lengths: shape, Mark: -1}, count), Hint: "the product of the lengths is the number of elements"}
+		return nil, &Problem{Message: fmt.Sprintf("the shape %s does not match the %d elements of `data`",
+			notation.Shape{Lengths: shape, Mark: -1}, count), Hint: "the product of the lengths is the number of elements"}
 	}
 	if extent, ok := array.Extent(shape); !ok || extent > max(MaxCells, count) {
-		return nil, &Problem{Message: fmt.Sprintf("the shape %s is too large, though it holds no element", notation.Shape{Lengths: shape, Mark: -1}), Hint: "give the lengths the data has"}
+		return nil, &Problem{Message: fmt.Sprintf("the shape %s is too large, though it holds no element",
+			notation.Shape{Lengths: shape, Mark: -1}), Hint: "give the lengths the data has"}
 	}
 	return shape, nil
 }
@@ -242,7 +249,8 @@ func jsonShape(v any, count int) ([]int, error) {
 func jsonLabels(v any, rank int) ([]string, error) {
 	list, ok := v.([]any)
 	if !ok || len(list) != rank {
-		return nil, &Problem{Message: fmt.Sprintf("the array's `axes` does not name %d axes", rank), Hint: "give one label or null for each axis"}
+		return nil, &Problem{Message: fmt.Sprintf("the array's `axes` does not name %d axes", rank),
+			Hint: "give one label or null for each axis"}
 	}
 	labels := make([]string, rank)
 	for i, item := range list {
@@ -254,7 +262,8 @@ func jsonLabels(v any, rank int) ([]string, error) {
 			return nil, &Problem{Message: fmt.Sprintf("the label %v is no text", item), Hint: "labels are text, or null"}
 		}
 		if word != "" && !notation.IsName(word) {
-			return nil, &Problem{Message: fmt.Sprintf("the label `%s` cannot be written in the notation", word), Hint: "labels are names: letters, digits and _, a letter first, and no reserved word; null leaves an axis without"}
+			return nil, &Problem{Message: fmt.Sprintf("the label `%s` cannot be written in the notation", word),
+				Hint: "labels are names: letters, digits and _, a letter first, and no reserved word; null leaves an axis without"}
 		}
 		labels[i] = word
 	}
@@ -307,7 +316,8 @@ func flatCells(data []any, kind array.Kind) (*array.Array, error) {
 			e, ok = element{kind: array.Complex, z: complex(real(re.z), real(im.z))}, okRe && okIm
 		}
 		if !ok || e.kind > kind {
-			return nil, &Problem{Line: 1, Column: i + 1, Message: fmt.Sprintf("element %d of `data`, %s, is no %s", i+1, shortJSON(v), kind), Hint: "non-finite reals are \"nan\", \"inf\", \"-inf\"; complex numbers are [re, im]"}
+			return nil, &Problem{Line: 1, Column: i + 1, Message: fmt.Sprintf("element %d of `data`, %s, is no %s", i+1,
+				shortJSON(v), kind), Hint: "non-finite reals are \"nan\", \"inf\", \"-inf\"; complex numbers are [re, im]"}
 		}
 		elements[i] = e
 	}
@@ -350,7 +360,8 @@ func nested(v any) (*array.Array, error) {
 		if !ok {
 			e, ok := readElement(v)
 			if !ok {
-				return &Problem{Message: fmt.Sprintf("%s is no number", shortJSON(v)), Hint: "elements are numbers, true, false, \"nan\", \"inf\" or \"-inf\""}
+				return &Problem{Message: fmt.Sprintf("%s is no number", shortJSON(v)),
+					Hint: "elements are numbers, true, false, \"nan\", \"inf\" or \"-inf\""}
 			}
 			if depth != len(shape) {
 				return ragged(depth)
@@ -387,7 +398,8 @@ func nested(v any) (*array.Array, error) {
 }
 
 func ragged(depth int) error {
-	return &Problem{Message: fmt.Sprintf("the lists on level %d are not equally long", depth+1), Hint: "rows of an array have one length"}
+	return &Problem{Message: fmt.Sprintf("the lists on level %d are not equally long", depth+1),
+		Hint: "rows of an array have one length"}
 }
 
 // ElementJSON writes one element as written in an array's data.

@@ -47,7 +47,9 @@ func (t *Table) Misspelt(labels []string) error {
 		for _, l := range missing {
 			near := strings.EqualFold(h, l) || len(notation.Nearest(h, []string{l})) > 0
 			if near || named > 0 && i < len(labels) && labels[i] == l {
-				return &Problem{Line: 1, Column: i + 1, Message: fmt.Sprintf("the header has `%s`, where the axis `%s` was wanted", h, l), Hint: "a long table's header names every axis as exercise.yaml spells it, and one value column"}
+				return &Problem{Line: 1, Column: i + 1,
+					Message: fmt.Sprintf("the header has `%s`, where the axis `%s` was wanted", h, l),
+					Hint:    "a long table's header names every axis as exercise.yaml spells it, and one value column"}
 			}
 		}
 	}
@@ -120,7 +122,8 @@ func (t *Table) Long(labels []string, column string, missing bool) (*array.Array
 	}
 	size, ok := array.Size(shape)
 	if !ok || size > MaxCells {
-		return nil, &Problem{Message: fmt.Sprintf("the long table spans more than %d places", MaxCells), Hint: "each combination of coordinates stands on one line"}
+		return nil, &Problem{Message: fmt.Sprintf("the long table spans more than %d places", MaxCells),
+			Hint: "each combination of coordinates stands on one line"}
 	}
 	elements := make([]element, size)
 	line := make([]int, size)
@@ -131,7 +134,8 @@ func (t *Table) Long(labels []string, column string, missing bool) (*array.Array
 			flat = flat*shape[i] + places[i][strings.TrimSpace(row[c])]
 		}
 		if line[flat] > 0 {
-			return nil, &Problem{Line: t.lines[r], Column: 1, Message: fmt.Sprintf("the place %s stands on line %d already", coordinates(labels, at, row), line[flat]), Hint: "each combination of coordinates stands exactly once"}
+			return nil, &Problem{Line: t.lines[r], Column: 1, Message: fmt.Sprintf("the place %s stands on line %d already",
+				coordinates(labels, at, row), line[flat]), Hint: "each combination of coordinates stands exactly once"}
 		}
 		line[flat] = t.lines[r]
 		e, ok := t.cell(row[value], missing)
@@ -141,7 +145,9 @@ func (t *Table) Long(labels []string, column string, missing bool) (*array.Array
 		elements[flat], kind = e, array.Wider(kind, e.kind)
 	}
 	if hole := slices.Index(line, 0); hole >= 0 {
-		return nil, &Problem{Line: 1, Column: 1, Message: fmt.Sprintf("no line gives the place %s", placeOf(labels, places, shape, hole)), Hint: "each combination of coordinates stands exactly once; with `missing: nan` an empty value is NaN"}
+		return nil, &Problem{Line: 1, Column: 1, Message: fmt.Sprintf("no line gives the place %s", placeOf(labels, places,
+			shape, hole)), Hint: "each combination of coordinates stands exactly once; with `missing: nan` an empty value is " +
+			"NaN"}
 	}
 	if len(elements) == 0 {
 		kind = array.Real

@@ -74,10 +74,12 @@ func (m *matrixMarket) header(line string) error {
 	default:
 		return fault(fmt.Sprintf("`%s` is neither array nor coordinate", words[2]), example)
 	}
-	kinds := map[string]array.Kind{"real": array.Real, "double": array.Real, "integer": array.Int, "complex": array.Complex, "pattern": array.Bool}
+	kinds := map[string]array.Kind{"real": array.Real, "double": array.Real, "integer": array.Int,
+		"complex": array.Complex, "pattern": array.Bool}
 	kind, ok := kinds[words[3]]
 	if !ok || (words[3] == "pattern" && !m.coordinate) {
-		return fault(fmt.Sprintf("values cannot be `%s` here", words[3]), "they are real, integer or complex, and in coordinate files also pattern")
+		return fault(fmt.Sprintf("values cannot be `%s` here", words[3]),
+			"they are real, integer or complex, and in coordinate files also pattern")
 	}
 	m.kind, m.pattern = kind, words[3] == "pattern"
 	m.symmetry = words[4]
@@ -99,22 +101,28 @@ func (m *matrixMarket) size() error {
 		want = 3
 	}
 	if len(m.lines) == 0 || len(m.lines[0].fields) != want {
-		return &Problem{Line: 2, Column: 1, Message: "the line of sizes is missing", Hint: map[bool]string{false: "it holds rows and columns", true: "it holds rows, columns and the number of entries"}[m.coordinate]}
+		return &Problem{Line: 2, Column: 1, Message: "the line of sizes is missing",
+			Hint: map[bool]string{false: "it holds rows and columns",
+				true: "it holds rows, columns and the number of entries"}[m.coordinate]}
 	}
 	numbers := make([]int, want)
 	for i, f := range m.lines[0].fields {
 		n, err := strconv.Atoi(f)
 		if err != nil || n < 0 {
-			return &Problem{Line: m.lines[0].number, Column: i + 1, Message: fmt.Sprintf("`%s` is no size", f), Hint: "sizes are whole numbers, 0 or more"}
+			return &Problem{Line: m.lines[0].number, Column: i + 1, Message: fmt.Sprintf("`%s` is no size", f),
+				Hint: "sizes are whole numbers, 0 or more"}
 		}
 		numbers[i] = n
 	}
 	m.rows, m.cols = numbers[0], numbers[1]
 	if extent, ok := array.Extent(numbers[:2]); !ok || extent > MaxCells {
-		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a matrix of %d × %d is too large", m.rows, m.cols), Hint: fmt.Sprintf("data have at most %d elements", MaxCells)}
+		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a matrix of %d × %d is too large", m.rows,
+			m.cols), Hint: fmt.Sprintf("data have at most %d elements", MaxCells)}
 	}
 	if m.symmetry != "general" && m.rows != m.cols {
-		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a %s matrix is square, and this is %d × %d", m.symmetry, m.rows, m.cols), Hint: "fix the sizes, or write general"}
+		return &Problem{Line: m.lines[0].number, Column: 1,
+			Message: fmt.Sprintf("a %s matrix is square, and this is %d × %d", m.symmetry, m.rows, m.cols),
+			Hint:    "fix the sizes, or write general"}
 	}
 	m.lines = m.lines[1:]
 	m.entries = m.rows * m.cols
@@ -131,7 +139,8 @@ func (m *matrixMarket) size() error {
 		if len(m.lines) > 0 {
 			line = m.lines[len(m.lines)-1].number
 		}
-		return &Problem{Line: line, Column: 1, Message: fmt.Sprintf("the file has %d entries where %d were announced", len(m.lines), m.entries), Hint: "one entry stands on each line"}
+		return &Problem{Line: line, Column: 1, Message: fmt.Sprintf("the file has %d entries where %d were announced",
+			len(m.lines), m.entries), Hint: "one entry stands on each line"}
 	}
 	return nil
 }
@@ -142,7 +151,7 @@ func (m *matrixMarket) read() ([]element, error) {
 		cells[i].kind = m.kind
 	}
 	seen := make([]bool, len(cells))
-	row, col := m.firstPlace()
+	row, col := m.firstRow(), 0
 	for _, line := range m.lines {
 		fields := line.fields
 		if m.coordinate {
@@ -157,14 +166,17 @@ func (m *matrixMarket) read() ([]element, error) {
 			return nil, err
 		}
 		if seen[row*m.cols+col] {
-			return nil, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the entry %d %d stands twice", row+1, col+1), Hint: "each place stands once"}
+			return nil, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the entry %d %d stands twice", row+1,
+				col+1), Hint: "each place stands once"}
 		}
 		seen[row*m.cols+col] = true
 		cells[row*m.cols+col] = e
 		if row != col && m.symmetry != "general" {
 			cells[col*m.cols+row] = m.mirrored(e)
 		} else if row == col && m.symmetry == "hermitian" && imag(e.z) != 0 {
-			return nil, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the diagonal entry %d of a hermitian matrix has an imaginary part", row+1), Hint: "diagonals of hermitian matrices are real"}
+			return nil, &Problem{Line: line.number, Column: 1,
+				Message: fmt.Sprintf("the diagonal entry %d of a hermitian matrix has an imaginary part", row+1),
+				Hint:    "diagonals of hermitian matrices are real"}
 		}
 		if !m.coordinate {
 			row, col = m.nextPlace(row, col)
@@ -173,12 +185,12 @@ func (m *matrixMarket) read() ([]element, error) {
 	return cells, nil
 }
 
-// firstPlace and nextPlace walk the stored part of an array file, columns first.
-func (m *matrixMarket) firstPlace() (row, col int) {
+// firstRow and nextPlace walk the stored part of an array file, columns first.
+func (m *matrixMarket) firstRow() int {
 	if m.symmetry == "skew-symmetric" {
-		return 1, 0
+		return 1
 	}
-	return 0, 0
+	return 0
 }
 
 func (m *matrixMarket) nextPlace(row, col int) (int, int) {
@@ -197,21 +209,25 @@ func (m *matrixMarket) nextPlace(row, col int) (int, int) {
 
 func (m *matrixMarket) place(line marketLine) (row, col int, err error) {
 	if len(line.fields) < 2 {
-		return 0, 0, &Problem{Line: line.number, Column: 1, Message: "an entry begins with its row and column", Hint: "write `2 1 3.5`"}
+		return 0, 0, &Problem{Line: line.number, Column: 1, Message: "an entry begins with its row and column",
+			Hint: "write `2 1 3.5`"}
 	}
 	at := [2]int{}
 	for i, bound := range []int{m.rows, m.cols} {
 		n, err := strconv.Atoi(line.fields[i])
 		if err != nil || n < 1 || n > bound {
-			return 0, 0, &Problem{Line: line.number, Column: i + 1, Message: fmt.Sprintf("`%s` is no position from 1 to %d", line.fields[i], bound), Hint: "positions in this format count from 1"}
+			return 0, 0, &Problem{Line: line.number, Column: i + 1, Message: fmt.Sprintf("`%s` is no position from 1 to %d",
+				line.fields[i], bound), Hint: "positions in this format count from 1"}
 		}
 		at[i] = n - 1
 	}
 	if m.symmetry != "general" && at[1] > at[0] {
-		return 0, 0, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the entry %d %d lies above the diagonal", at[0]+1, at[1]+1), Hint: "a " + m.symmetry + " file holds the lower half only"}
+		return 0, 0, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the entry %d %d lies above the diagonal",
+			at[0]+1, at[1]+1), Hint: "a " + m.symmetry + " file holds the lower half only"}
 	}
 	if m.symmetry == "skew-symmetric" && at[0] == at[1] {
-		return 0, 0, &Problem{Line: line.number, Column: 1, Message: "a skew-symmetric matrix has no diagonal entries", Hint: "its diagonal is zero; take the line out"}
+		return 0, 0, &Problem{Line: line.number, Column: 1, Message: "a skew-symmetric matrix has no diagonal entries",
+			Hint: "its diagonal is zero; take the line out"}
 	}
 	return at[0], at[1], nil
 }
@@ -229,7 +245,9 @@ func (m *matrixMarket) value(line int, fields []string) (element, error) {
 		column = 3
 	}
 	if len(fields) != want {
-		return element{}, &Problem{Line: line, Column: column, Message: fmt.Sprintf("the entry has %d values where %d was expected", len(fields), want), Hint: "complex entries have two values, a pattern has none, all others one"}
+		return element{}, &Problem{Line: line, Column: column,
+			Message: fmt.Sprintf("the entry has %d values where %d was expected", len(fields), want),
+			Hint:    "complex entries have two values, a pattern has none, all others one"}
 	}
 	if m.pattern {
 		return element{kind: array.Bool, b: true, i: 1, z: 1}, nil
@@ -239,13 +257,15 @@ func (m *matrixMarket) value(line int, fields []string) (element, error) {
 		if m.kind == array.Int {
 			n, err := strconv.ParseInt(f, 10, 64)
 			if err != nil {
-				return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is no integer", f), Hint: "write the file as real, or fix the entry"}
+				return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is no integer", f),
+					Hint: "write the file as real, or fix the entry"}
 			}
 			return element{kind: array.Int, i: n, z: complex(float64(n), 0)}, nil
 		}
 		v, err := strconv.ParseFloat(f, 64)
 		if err != nil || strings.ContainsAny(f, "xXpP_") {
-			return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is no number", f), Hint: "decimals have a point"}
+			return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is no number", f),
+				Hint: "decimals have a point"}
 		}
 		parts[i] = v
 	}
@@ -271,5 +291,6 @@ func Vector(a *array.Array) (*array.Array, error) {
 	if a.Rank() == 2 && (a.Len(0) == 1 || a.Len(1) == 1) {
 		return a.Reshape([]int{a.Size()}), nil
 	}
-	return nil, &Problem{Message: fmt.Sprintf("the matrix is %d × %d, and one axis was declared", a.Len(0), a.Len(1)), Hint: "give one row or one column, or declare two axes"}
+	return nil, &Problem{Message: fmt.Sprintf("the matrix is %d × %d, and one axis was declared", a.Len(0), a.Len(1)),
+		Hint: "give one row or one column, or declare two axes"}
 }

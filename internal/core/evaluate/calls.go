@@ -97,7 +97,8 @@ func (r *runner) callOwn(e *notation.Call, f *notation.Function) *array.Array {
 		args[i] = r.expr(arg)
 	}
 	if r.depth >= r.options.Limits.Depth {
-		r.failWith(e.Span, codes.RunLimit, fmt.Sprintf("the run went past its bound on call depth: %d", r.options.Limits.Depth), "a function that calls itself needs a case that ends; better, work on whole arrays")
+		r.failWith(e.Span, codes.RunLimit, fmt.Sprintf("the run went past its bound on call depth: %d",
+			r.options.Limits.Depth), "a function that calls itself needs a case that ends; better, work on whole arrays")
 	}
 	r.count(e.Span)
 	outer, axes := r.frame, r.axes
@@ -132,7 +133,8 @@ func (r *runner) body(e *notation.Call, f *notation.Function) (value *array.Arra
 		value = back.value
 	}()
 	r.block(f.Body)
-	r.failWith(e.Span, codes.TextSyntax, fmt.Sprintf("the function `%s` ended without `return`", f.Name.Name), "end every path through it with `return`")
+	r.failWith(e.Span, codes.TextSyntax, fmt.Sprintf("the function `%s` ended without `return`", f.Name.Name),
+		"end every path through it with `return`")
 	return nil
 }
 
@@ -173,7 +175,8 @@ func (r *runner) axisList(x *notation.Axis, a *array.Array, rank int) []int {
 		return nil
 	}
 	if v.Kind() != array.Int || v.Size() == 0 {
-		r.failWith(x.Span, codes.AxisUnknown, fmt.Sprintf("axis numbers are ints, at least one, and this is %s", functions.Describe(v)), "write `over [0, 1]`, or an int array in parentheses")
+		r.failWith(x.Span, codes.AxisUnknown, fmt.Sprintf("axis numbers are ints, at least one, and this is %s",
+			functions.Describe(v)), "write `over [0, 1]`, or an int array in parentheses")
 	}
 	out := make([]int, v.Size())
 	for i, n := range v.Ints() {
@@ -204,7 +207,8 @@ func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRe
 		if p, isParen := o.Value.(*notation.Paren); isParen {
 			return r.axisRefsOf(r.axisList(&notation.Axis{Span: p.Span, Value: p}, a, a.Rank()), o)
 		}
-		r.failWith(o.Value.Pos(), codes.TextCall, fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name), fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
+		r.failWith(o.Value.Pos(), codes.TextCall, fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name),
+			fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
 	}
 	refs := make([]functions.AxisRef, len(l.Items))
 	for i, item := range l.Items {
@@ -230,7 +234,8 @@ func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRe
 
 func (r *runner) axisRefsOf(axes []int, o *notation.Option) []functions.AxisRef {
 	if axes == nil {
-		r.failWith(o.Value.Pos(), codes.TextCall, fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name), fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
+		r.failWith(o.Value.Pos(), codes.TextCall, fmt.Sprintf("the option `%s` takes a list of axes", o.Name.Name),
+			fmt.Sprintf("write `%s: [week, rope]`", o.Name.Name))
 	}
 	refs := make([]functions.AxisRef, len(axes))
 	for i, axis := range axes {

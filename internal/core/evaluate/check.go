@@ -76,7 +76,8 @@ func (c *staticCheck) oneFunction(f *notation.Function) {
 	c.function = f
 	defer func() { c.function = nil }()
 	if functions.Lookup(f.Name.Name) != nil {
-		c.fail(codes.TextName, f.Name.Span, fmt.Sprintf("`%s` is a built-in function, whose name cannot be taken", f.Name.Name), fmt.Sprintf("call it otherwise, `own_%s` say", f.Name.Name))
+		c.fail(codes.TextName, f.Name.Span, fmt.Sprintf("`%s` is a built-in function, whose name cannot be taken",
+			f.Name.Name), fmt.Sprintf("call it otherwise, `own_%s` say", f.Name.Name))
 	}
 	bound := map[string]bool{}
 	for _, p := range f.Params {
@@ -173,7 +174,8 @@ func (c *staticCheck) uses(n notation.Node, bound map[string]bool) {
 
 func (c *staticCheck) unbound(n *notation.Name, bound map[string]bool) {
 	if functions.Lookup(n.Name) != nil || c.own[n.Name] != nil {
-		c.fail(codes.TextName, n.Span, fmt.Sprintf("`%s` is a function, and stands here without arguments", n.Name), fmt.Sprintf("call it: `%s(x)`", n.Name))
+		c.fail(codes.TextName, n.Span, fmt.Sprintf("`%s` is a function, and stands here without arguments", n.Name),
+			fmt.Sprintf("call it: `%s(x)`", n.Name))
 		return
 	}
 	var names []string
@@ -199,7 +201,8 @@ func (c *staticCheck) call(n *notation.Call, bound map[string]bool) {
 			c.errs = append(c.errs, d)
 		}
 	case bound[n.Name.Name]:
-		c.fail(codes.TextHabit, n.Span, fmt.Sprintf("`%s` is an array, and only functions are called", n.Name.Name), "select with brackets: `"+n.Name.Name+"["+c.arguments(n)+"]`")
+		c.fail(codes.TextHabit, n.Span, fmt.Sprintf("`%s` is an array, and only functions are called", n.Name.Name),
+			"select with brackets: `"+n.Name.Name+"["+c.arguments(n)+"]`")
 	default:
 		c.unknownFunction(n)
 	}
@@ -259,11 +262,15 @@ func (c *staticCheck) option(f *functions.Function, o *notation.Option, bound ma
 func (c *staticCheck) ownCall(n *notation.Call, f *notation.Function) {
 	switch {
 	case len(n.Args) != len(f.Params):
-		c.fail(codes.TextCall, n.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name.Name, functions.ArgumentCount(len(f.Params), len(f.Params)), len(n.Args)), fmt.Sprintf("it is defined as `%s`", c.program.Source.Slice(f.Header)))
+		c.fail(codes.TextCall, n.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name.Name,
+			functions.ArgumentCount(len(f.Params), len(f.Params)), len(n.Args)), fmt.Sprintf("it is defined as `%s`",
+			c.program.Source.Slice(f.Header)))
 	case n.Clause != nil:
-		c.fail(codes.TextCall, n.Clause.Span, fmt.Sprintf("`%s` is a function of this program and takes no clause", f.Name.Name), "give it what it needs as arguments")
+		c.fail(codes.TextCall, n.Clause.Span, fmt.Sprintf("`%s` is a function of this program and takes no clause",
+			f.Name.Name), "give it what it needs as arguments")
 	case len(n.Options) > 0:
-		c.fail(codes.TextCall, n.Options[0].Span, fmt.Sprintf("`%s` is a function of this program and takes no options", f.Name.Name), "give it what it needs as arguments")
+		c.fail(codes.TextCall, n.Options[0].Span, fmt.Sprintf("`%s` is a function of this program and takes no options",
+			f.Name.Name), "give it what it needs as arguments")
 	}
 }
 

@@ -45,7 +45,8 @@ func run(t testing.TB, text string, counting int) (*evaluate.Result, *notation.D
 	if len(errs) > 0 {
 		return nil, errs[0]
 	}
-	r := evaluate.Run(context.Background(), program, given, evaluate.Options{Counting: counting, Limits: evaluate.CheckLimits})
+	r := evaluate.Run(context.Background(), program, given, evaluate.Options{Counting: counting,
+		Limits: evaluate.CheckLimits})
 	return r, r.Error
 }
 
@@ -423,7 +424,8 @@ func TestLimitsHold(t *testing.T) {
 }
 
 func TestTheClockStopsLongWork(t *testing.T) {
-	program, errs := notation.Parse("x = 1\nrepeat up to 1000000000 until false {\n  x = ones(2000, 2000) dot ones(2000, 2000)\n}")
+	program, errs := notation.Parse("x = 1\nrepeat up to 1000000000 until false {\n  x = ones(2000, 2000) dot " +
+		"ones(2000, 2000)\n}")
 	require.Empty(t, errs)
 	ctx, cancel := context.WithTimeout(context.Background(), 50*time.Millisecond)
 	defer cancel()
@@ -454,15 +456,19 @@ func TestEveryFunctionExampleRuns(t *testing.T) {
 // TestEveryFunctionOfTheNotationRuns lists both shelves: a name missing from the
 // table is a defect.
 func TestEveryFunctionOfTheNotationRuns(t *testing.T) {
-	shelves := `zeros ones filled identity diagonal spaced draw_uniform draw_normal draw_integers shuffled sampled int real complex bool
-		shape size axis_count length indices diagonal_of flat_position unflat_position shares is_bool is_int is_real is_complex
-		reshape flattened transpose row_of column_of without_ones labelled join stack repeated tiled sort sort_order reversed rotated unique unique_counts upper_part lower_part
-		abs sign sqrt cbrt exp expm1 log log1p log2 log10 sin cos tan asin acos atan sinh cosh tanh asinh acosh atanh atan2 hypot degrees radians floor ceil round truncated lesser greater clipped
-		pick factorial combinations permutations gamma log_gamma beta erf erfc lambert_w gcd lcm real_part imaginary_part conjugate angle is_nan is_finite near is_in
-		sum product mean median min max extent var std sample_var sample_std percentile count any all norm log_sum_exp min_at max_at five_numbers counts_between positions
-		running_sum running_product running_min running_max differences windows totals_by
-		det inverse pseudo_inverse solve least_squares trace rank mat_power outer cross kronecker conjugate_transpose eigenvalues eigenvectors singular_values condition
-		interpolated fitted_polynomial polynomial trapezoid gradient convolved covariance correlation insertion_place polar spacing inverse_erf normal_cdf`
+	shelves := `zeros ones filled identity diagonal spaced draw_uniform draw_normal draw_integers shuffled
+		sampled int real complex bool shape size axis_count length indices diagonal_of flat_position unflat_position
+		shares is_bool is_int is_real is_complex reshape flattened transpose row_of column_of without_ones labelled
+		join stack repeated tiled sort sort_order reversed rotated unique unique_counts upper_part lower_part abs
+		sign sqrt cbrt exp expm1 log log1p log2 log10 sin cos tan asin acos atan sinh cosh tanh asinh acosh atanh
+		atan2 hypot degrees radians floor ceil round truncated lesser greater clipped pick factorial combinations
+		permutations gamma log_gamma beta erf erfc lambert_w gcd lcm real_part imaginary_part conjugate angle is_nan
+		is_finite near is_in sum product mean median min max extent var std sample_var sample_std percentile count
+		any all norm log_sum_exp min_at max_at five_numbers counts_between positions running_sum running_product
+		running_min running_max differences windows totals_by det inverse pseudo_inverse solve least_squares trace
+		rank mat_power outer cross kronecker conjugate_transpose eigenvalues eigenvectors singular_values condition
+		interpolated fitted_polynomial polynomial trapezoid gradient convolved covariance correlation
+		insertion_place polar spacing inverse_erf normal_cdf`
 	names := strings.Fields(shelves)
 	slices.Sort(names)
 	assert.Equal(t, names, functions.Names())
@@ -512,7 +518,9 @@ func FuzzRun(f *testing.F) {
 	for _, name := range functions.Names() {
 		f.Add("x = " + functions.Lookup(name).Example)
 	}
-	for _, text := range []string{"x = grid[paired [1], 2]", "x = v\nx[x > 2] += 1", "view w = v[by -1]\nw[rest] = 1", "x = sum(growth over [week, (1)], keep: true)", "x = reshape(v, auto, 1) dot grid[0, rest]", "function f(a) {\n return a\n}\nx = f(v)", "each a in growth along rope {\n}"} {
+	for _, text := range []string{"x = grid[paired [1], 2]", "x = v\nx[x > 2] += 1", "view w = v[by -1]\nw[rest] = 1",
+		"x = sum(growth over [week, (1)], keep: true)", "x = reshape(v, auto, 1) dot grid[0, rest]",
+		"function f(a) {\n return a\n}\nx = f(v)", "each a in growth along rope {\n}"} {
 		f.Add(text)
 	}
 	f.Fuzz(func(t *testing.T, text string) {
@@ -537,7 +545,8 @@ func FuzzRun(f *testing.F) {
 func Example() {
 	program, _ := notation.Parse("per_rope = mean(growth over week)")
 	growth := array.FromReals([]float64{1, 2, 3, 5, 6, 7}, 2, 3).WithLabels([]string{"week", "rope"})
-	result := evaluate.Run(context.Background(), program, map[string]*array.Array{"growth": growth}, evaluate.Options{Limits: evaluate.EvaluateLimits})
+	result := evaluate.Run(context.Background(), program, map[string]*array.Array{"growth": growth},
+		evaluate.Options{Limits: evaluate.EvaluateLimits})
 	fmt.Println(functions.ShapeOf(result.Value("per_rope")), result.Value("per_rope").Reals())
 	// Output: [rope=3] [3 4 5]
 }

@@ -1,8 +1,9 @@
 package evaluate_test
 
 import (
-	"nimbusreach/internal/core/codes"
 	"testing"
+
+	"nimbusreach/internal/core/codes"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -26,7 +27,8 @@ func TestTheRestOfTheShelves(t *testing.T) {
 		"x = size(sampled(v, 5, again: true))":                                  "int 5",
 		"x = all(is_in(draw_integers([50], 1, 3), [1, 2, 3]))":                  "bool true",
 		"a = draw_uniform(4, 0, 1)\nb = draw_uniform(4, 0, 1)\nx = any(a == b)": "bool false",
-		"a = v\nview b = a[1 to 2]\nview c = a[0 to 1]\nview d = a[0 to 0]\nx = [shares(a, b), shares(b, c), shares(b, d), shares(a, a), shares(a, v)]": "bool [true,true,false,true,false]",
+		"a = v\nview b = a[1 to 2]\nview c = a[0 to 1]\nview d = a[0 to 0]\nx = [shares(a, b), shares(b, c), shares(b, " +
+			"d), shares(a, a), shares(a, v)]": "bool [true,true,false,true,false]",
 		// Rearranging.
 		"x = row_of(v)":                                "int [[10,20,30]]",
 		"x = column_of(ropes)":                         "real rope [[100],[200],[300]]",
@@ -121,14 +123,22 @@ func TestTheRestOfTheShelves(t *testing.T) {
 		"x = is_complex(eigenvalues([[0, -1], [1, 0]]))":                      "bool true",
 		"x = near(eigenvalues([[0, -1], [1, 0]]), [-1i, 1i])":                 "bool [true,true]",
 		"x = near(eigenvalues([[2, 1i], [-1i, 2]]), [1, 3], absolute: 1e-12)": "bool [true,true]",
-		"A = [[1 + 1i, 2, 0], [0.5, 3i, 1], [2, 1, 1]]\nk = eigenvalues(A)\nV = eigenvectors(A)\nx = all(near(A dot V, V * k, absolute: 1e-9))": "bool true",
-		"A = [[4, 1, 0], [1, 3, 1], [0, 1, 2]]\nk = eigenvalues(A)\nV = eigenvectors(A)\nx = all(near(A dot V, V * k, absolute: 1e-9))":         "bool true",
-		"A = [[2, 1i], [-1i, 5]]\nk = eigenvalues(A)\nV = eigenvectors(A)\nx = all(near(A dot V, V * k, absolute: 1e-9))":                       "bool true",
-		"A = [[1, 2], [3, 4], [5, 6]]\nx = all(near(pseudo_inverse(A) dot A, identity(2), absolute: 1e-9))":                                     "bool true",
-		"A = [[1, 2i], [3, 4], [5i, 6]]\nx = all(near(pseudo_inverse(A) dot A, identity(2), absolute: 1e-9))":                                   "bool true",
-		"x = round(singular_values([[3, 0], [0, 4]]), digits: 12)":                                                                              "real [4,3]",
-		"x = round(condition([[1, 0], [0, 4]]), digits: 12)":                                                                                    "real 4",
-		"x = round(least_squares([[1, 0], [1, 1], [1, 2]], [1, 3, 5]), digits: 9)":                                                              "real [1,2]",
+		"A = [[1 + 1i, 2, 0], [0.5, 3i, 1], [2, 1, 1]]\nk = eigenvalues(A)\nV = eigenvectors(A)\nx = all(near(A dot V, V " +
+			"* k, absolute: 1e-9))": "bool true",
+		"A = [[4, 1, 0], [1, 3, 1], [0, 1, 2]]\nk = eigenvalues(A)\nV = eigenvectors(A)\nx = all(near(A dot V, V * k, " +
+			"absolute: 1e-9))": "bool true",
+		"A = [[2, 1i], [-1i, 5]]\nk = eigenvalues(A)\nV = eigenvectors(A)\nx = all(near(A dot V, V * k, absolute: " +
+			"1e-9))": "bool true",
+		"A = [[1, 2], [3, 4], [5, 6]]\nx = all(near(pseudo_inverse(A) dot A, identity(2), absolute: " +
+			"1e-9))": "bool true",
+		"A = [[1, 2i], [3, 4], [5i, 6]]\nx = all(near(pseudo_inverse(A) dot A, identity(2), absolute: " +
+			"1e-9))": "bool true",
+		"x = round(singular_values([[3, 0], [0, 4]]), digits: " +
+			"12)": "real [4,3]",
+		"x = round(condition([[1, 0], [0, 4]]), digits: " +
+			"12)": "real 4",
+		"x = round(least_squares([[1, 0], [1, 1], [1, 2]], [1, 3, 5]), digits: " +
+			"9)": "real [1,2]",
 		// Further functions.
 		"x = interpolated([1.5, 4], [1, 2, 4], [10, 20, 40])":                         "real [15,40]",
 		"x = 0 + round(fitted_polynomial([0, 1, 2, 3], [1, 2, 5, 10], 2), digits: 9)": "real [1,0,1]",

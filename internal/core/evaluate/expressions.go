@@ -57,7 +57,8 @@ func (r *runner) work(e notation.Expr) *array.Array {
 func (r *runner) edge(e *notation.Edge) *array.Array {
 	if len(r.axes) == 0 || !r.axes[len(r.axes)-1].known {
 		word := map[bool]string{true: "last", false: "first"}[e.Last]
-		r.failWith(e.Span, codes.TextSyntax, fmt.Sprintf("`%s` has no axis to be a position of here", word), "use it as a selector, `x[last]`, or inside one")
+		r.failWith(e.Span, codes.TextSyntax, fmt.Sprintf("`%s` has no axis to be a position of here", word),
+			"use it as a selector, `x[last]`, or inside one")
 	}
 	at := int64(r.options.Counting)
 	if e.Last {
@@ -163,7 +164,8 @@ func (r *runner) axis(clause string, x *notation.Axis, a *array.Array, rank int)
 		return number(x.Number.Int)
 	case x.Edge != nil:
 		if rank == 0 {
-			r.fail(x.Span, functions.UnknownAxis(a, map[bool]string{true: "`last`", false: "`first`"}[x.Edge.Last], "", counting))
+			r.fail(x.Span, functions.UnknownAxis(a, map[bool]string{true: "`last`", false: "`first`"}[x.Edge.Last], "",
+				counting))
 		}
 		if x.Edge.Last {
 			return rank - 1
@@ -172,7 +174,8 @@ func (r *runner) axis(clause string, x *notation.Axis, a *array.Array, rank int)
 	}
 	v := r.expr(x.Value)
 	if v.Rank() != 0 || v.Kind() != array.Int {
-		r.failWith(x.Span, codes.AxisUnknown, fmt.Sprintf("an axis number is one int, and this is %s", functions.Describe(v)), "axis numbers are whole")
+		r.failWith(x.Span, codes.AxisUnknown, fmt.Sprintf("an axis number is one int, and this is %s",
+			functions.Describe(v)), "axis numbers are whole")
 	}
 	return number(v.IntAt(0))
 }

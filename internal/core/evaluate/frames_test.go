@@ -25,7 +25,8 @@ func TestManyNames(t *testing.T) {
 			fmt.Fprintf(&text, "name_%02d = %d\n", i, i+100*round)
 		}
 	}
-	text.WriteString("function f(name_00, other) {\n  name_39 = name_00 + other\n  return name_39\n}\nx = f(name_20, name_30)\n")
+	text.WriteString("function f(name_00, other) {\n  name_39 = name_00 + other\n  return name_39\n}\n" +
+		"x = f(name_20, name_30)\n")
 	r, d := run(t, text.String(), 0)
 	require.Nil(t, d)
 	order := r.Order()
@@ -59,14 +60,17 @@ func TestChangedInputsAmongMany(t *testing.T) {
 	require.Empty(t, errs)
 	r := evaluate.Run(context.Background(), program, given, evaluate.Options{Limits: evaluate.CheckLimits})
 	require.Nil(t, r.Error)
-	assert.Equal(t, []string{"in_00", "in_03", "in_06", "in_09", "in_12", "in_15", "in_18", "in_21", "in_24", "in_27"}, r.Changed)
+	assert.Equal(t, []string{"in_00", "in_03", "in_06", "in_09", "in_12", "in_15", "in_18", "in_21", "in_24", "in_27"},
+		r.Changed)
 	for name, a := range given {
 		assert.Equal(t, []float64{1, 2}, a.Reals(), "%s itself stays", name)
 	}
 }
 
 func TestCallsInsideCallsKeepTheirArguments(t *testing.T) {
-	assert.Equal(t, "real [7,11.5]", value(t, "g = [[1.0, 2.0], [3.0, 4.0]]\nx = pick(max(g over 1) > sum([min(g over 0)[0], 2.0]), sum(g over 0, keep: true)[0, all] + 1.5, mean([g, g] over 0)[0, all] + max(min(g)))\nx = x + [sum([max([min([4.0, 5.0]), 1.0]), 1.0]), 1.0] + [0.0, 3.0]"))
+	assert.Equal(t, "real [7,11.5]", value(t, "g = [[1.0, 2.0], [3.0, 4.0]]\nx = pick(max(g over 1) > sum([min(g over "+
+		"0)[0], 2.0]), sum(g over 0, keep: true)[0, all] + 1.5, mean([g, g] over 0)[0, all] + max(min(g)))\n"+
+		"x = x + [sum([max([min([4.0, 5.0]), 1.0]), 1.0]), 1.0] + [0.0, 3.0]"))
 }
 
 func TestGivenValues(t *testing.T) {
@@ -124,7 +128,8 @@ func TestEveryExpressionIsWatched(t *testing.T) {
 		"a": "real [1,2,3]", "b": "real 4", "1": "int 1", "2": "int 2", "0.5": "real 0.5", "last": "int 2",
 		"a + 1": "real [2,3,4]", "(a + 1)": "real [2,3,4]", "(a + 1) * 2": "real [4,6,8]",
 		"a - 0.5": "real [0.5,1.5,2.5]", "(a - 0.5)": "real [0.5,1.5,2.5]", "(a - 0.5)[last]": "real 2.5",
-		"b / (a - 0.5)[last]": "real 1.6", "(a + 1) * 2 - b / (a - 0.5)[last]": "real [2.4,4.4,6.4]", "sum(a over 0)": "real 6",
+		"b / (a - 0.5)[last]": "real 1.6", "(a + 1) * 2 - b / (a - 0.5)[last]": "real [2.4,4.4,6.4]",
+		"sum(a over 0)": "real 6",
 		"(a + 1) * 2 - b / (a - 0.5)[last] + sum(a over 0)": "real [8.4,10.4,12.4]",
 	}, seen)
 	plain := evaluate.Run(context.Background(), program, given, evaluate.Options{Limits: evaluate.CheckLimits})

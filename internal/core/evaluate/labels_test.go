@@ -178,7 +178,8 @@ func TestEveryRangeOfASmallAxis(t *testing.T) {
 					for _, by := range []int{-2, -1, 1, 2} {
 						for _, before := range []bool{false, true} {
 							word := map[bool]string{false: " to ", true: " before "}[before]
-							text := "a = [" + strings.Join(items, ", ") + "]\nx = a[" + number(start+base) + word + number(end+base) + " by " + number(by) + "]"
+							text := "a = [" + strings.Join(items, ", ") + "]\nx = a[" + number(start+base) + word + number(end+base) +
+								" by " + number(by) + "]"
 							want, ok := rangeOracle(n, start, end, by, before, true, true)
 							r, d := run(t, text, base)
 							if !ok {
@@ -202,7 +203,8 @@ func TestEveryRangeOfASmallAxis(t *testing.T) {
 	assert.Greater(t, tried, 200)
 	for _, by := range []int{-2, -1, 1, 2} {
 		for at := 0; at < 3; at++ {
-			for text, open := range map[string][2]bool{"from " + number(at): {true, false}, "to " + number(at): {false, true}, "before " + number(at): {false, true}} {
+			for text, open := range map[string][2]bool{"from " + number(at): {true, false}, "to " + number(at): {false, true},
+				"before " + number(at): {false, true}} {
 				want, ok := rangeOracle(3, at, at, by, strings.HasPrefix(text, "before"), open[0], open[1])
 				require.True(t, ok)
 				r, d := run(t, "a = [10, 11, 12]\nx = a["+text+" by "+number(by)+"]", 0)

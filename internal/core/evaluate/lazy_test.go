@@ -83,7 +83,8 @@ func TestChainsOverSeveralCores(t *testing.T) {
 	}
 	program, errs := notation.Parse("y = x * 2 + 1 - x / 2\nz = transpose(x) - x * 2\n")
 	require.Empty(t, errs)
-	r := evaluate.Run(context.Background(), program, map[string]*array.Array{"x": array.FromReals(data, 512, 512)}, evaluate.Options{Limits: evaluate.CheckLimits})
+	r := evaluate.Run(context.Background(), program, map[string]*array.Array{"x": array.FromReals(data, 512, 512)},
+		evaluate.Options{Limits: evaluate.CheckLimits})
 	require.Nil(t, r.Error)
 	y, z := r.Value("y").Reals(), r.Value("z").Reals()
 	for i := range data {
@@ -99,7 +100,8 @@ func TestAWholeNumberLeavesIntsInts(t *testing.T) {
 	}
 	program, errs := notation.Parse("y = x + 1\nz = 2 * x - 3\nw = x / 2\n")
 	require.Empty(t, errs)
-	got := evaluate.Run(context.Background(), program, map[string]*array.Array{"x": array.FromInts(ints, 5000)}, evaluate.Options{Limits: evaluate.CheckLimits})
+	got := evaluate.Run(context.Background(), program, map[string]*array.Array{"x": array.FromInts(ints, 5000)},
+		evaluate.Options{Limits: evaluate.CheckLimits})
 	require.Nil(t, got.Error)
 	assert.Equal(t, array.Int, got.Value("y").Kind())
 	assert.Equal(t, array.Int, got.Value("z").Kind())

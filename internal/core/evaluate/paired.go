@@ -31,11 +31,14 @@ func (r *runner) pairedSelection(s *notation.Selection, a *array.Array) *pairing
 			axis++
 			continue
 		case sel.Kind != notation.SelectValue || sel.Except:
-			r.failWith(sel.Span, codes.SelectKind, "`paired` takes int arrays of one axis and single positions", "write the range as a list in parentheses, `(0 to 2)`; whole axes are `all`")
+			r.failWith(sel.Span, codes.SelectKind, "`paired` takes int arrays of one axis and single positions",
+				"write the range as a list in parentheses, `(0 to 2)`; whole axes are `all`")
 		}
 		v := r.within(a, axis, sel.Value)
-		if empty := v.Kind() == array.Real && v.Size() == 0 && v.Rank() == 1; !empty && (v.Kind() != array.Int || v.Rank() > 1) {
-			r.failWith(sel.Span, codes.SelectKind, fmt.Sprintf("`paired` takes int arrays of one axis and single positions, and got %s", functions.Describe(v)), "the positions of a mask are `positions(mask)`")
+		if empty := v.Kind() == array.Real && v.Size() == 0 && v.Rank() == 1; !empty && (v.Kind() != array.Int ||
+			v.Rank() > 1) {
+			r.failWith(sel.Span, codes.SelectKind, fmt.Sprintf("`paired` takes int arrays of one axis and single positions, "+
+				"and got %s", functions.Describe(v)), "the positions of a mask are `positions(mask)`")
 		}
 		list := make([]int, v.Size())
 		for i := range list {
@@ -44,7 +47,8 @@ func (r *runner) pairedSelection(s *notation.Selection, a *array.Array) *pairing
 		if v.Rank() == 0 {
 			scalars = append(scalars, len(p.lists))
 		} else if length >= 0 && length != len(list) {
-			r.failWith(sel.Span, codes.ShapeJoin, fmt.Sprintf("`paired` goes in step, and the lists have %d and %d positions", length, len(list)), "give lists of one length")
+			r.failWith(sel.Span, codes.ShapeJoin, fmt.Sprintf("`paired` goes in step, and the lists have %d and %d positions",
+				length, len(list)), "give lists of one length")
 		} else {
 			length = len(list)
 		}
@@ -52,7 +56,8 @@ func (r *runner) pairedSelection(s *notation.Selection, a *array.Array) *pairing
 		axis++
 	}
 	if len(p.axes) == 0 {
-		r.failWith(s.Span, codes.SelectKind, "`paired` has no positions to walk", "give a list of positions for at least one axis")
+		r.failWith(s.Span, codes.SelectKind, "`paired` has no positions to walk",
+			"give a list of positions for at least one axis")
 	}
 	if length < 0 {
 		length = 1

@@ -76,12 +76,14 @@ type stop struct{ d *notation.Diagnostic }
 type returned struct{ value *array.Array }
 
 // predefined holds the values every program starts with.
-var predefined = map[string]float64{"pi": math.Pi, "e": math.E, "inf": math.Inf(1), "nan": math.NaN(), "epsilon": 0x1p-52}
+var predefined = map[string]float64{"pi": math.Pi, "e": math.E, "inf": math.Inf(1), "nan": math.NaN(),
+	"epsilon": 0x1p-52}
 
 // Run runs a program that has passed Check. Inputs are not changed. A panic of another
 // kind than the run's own stops is a fault of ours; it goes on to the caller as one, who
 // ends what the run was part of.
-func Run(ctx context.Context, program *notation.Program, inputs map[string]*array.Array, options Options) (result *Result) {
+func Run(ctx context.Context, program *notation.Program, inputs map[string]*array.Array,
+	options Options) (result *Result) {
 	whole := &struct {
 		result Result
 		top    frame
@@ -238,7 +240,8 @@ func (r *runner) lookup(n *notation.Name) *array.Array {
 	if v, ok := predefined[n.Name]; ok {
 		return array.Scalar(v)
 	}
-	r.failWith(n.Span, codes.TextName, fmt.Sprintf("`%s` has no value yet; the statement that binds it has not run", n.Name), "bind it before, on every path that leads here")
+	r.failWith(n.Span, codes.TextName, fmt.Sprintf("`%s` has no value yet; the statement that binds it has not run",
+		n.Name), "bind it before, on every path that leads here")
 	return nil
 }
 

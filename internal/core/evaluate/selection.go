@@ -313,14 +313,16 @@ func (r *runner) rangePick(x *notation.RangeExpr, a *array.Array, axis int) arra
 		}
 		v := r.within(a, axis, e)
 		if v.Rank() != 0 || v.Kind() != array.Int {
-			r.failWith(e.Pos(), codes.SelectKind, fmt.Sprintf("an end or step of a range of positions is one int, and this is %s", functions.Describe(v)), "convert with `int(...)`, or take one element")
+			r.failWith(e.Pos(), codes.SelectKind, fmt.Sprintf("an end or step of a range of positions is one int, and this "+
+				"is %s", functions.Describe(v)), "convert with `int(...)`, or take one element")
 		}
 		return v.IntAt(0)
 	}
 	by := int64(1)
 	if x.By != nil {
 		if by = part(x.By); by == 0 {
-			r.failWith(x.By.Pos(), codes.RunValue, "the range's step is 0, so it never reaches its end", "give a step other than 0")
+			r.failWith(x.By.Pos(), codes.RunValue, "the range's step is 0, so it never reaches its end",
+				"give a step other than 0")
 		}
 	}
 	start, end := counting, n-1+counting

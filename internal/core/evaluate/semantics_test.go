@@ -24,7 +24,8 @@ func inShort(a *array.Array) string {
 	for i := range elements {
 		elements[i] = dataio.FormatElement(a, i)
 	}
-	return fmt.Sprintf("%s %s: %s", a.Kind(), notation.Shape{Lengths: a.Shape(), Labels: a.Labels(), Mark: -1}, strings.Join(elements, " "))
+	return fmt.Sprintf("%s %s: %s", a.Kind(), notation.Shape{Lengths: a.Shape(), Labels: a.Labels(), Mark: -1},
+		strings.Join(elements, " "))
 }
 
 // What programs give, one small program for each rule of the notation.
@@ -103,10 +104,13 @@ func TestWhatProgramsGive(t *testing.T) {
 		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = x[rope: last, week: reversed]", "int [week=2]: 6 3"},
 		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = x[week: 1, rope: 0 to 1]", "int [rope=2]: 4 5"},
 		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = sum(x over week)", "int [rope=3]: 5 7 9"},
-		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = x - mean(x over week)", "real [week=2, rope=3]: -1.5 -1.5 -1.5 1.5 1.5 1.5"},
-		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = x - mean(x over rope, keep: true)", "real [week=2, rope=3]: -1.0 0.0 1.0 -1.0 0.0 1.0"},
+		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = x - mean(x over week)",
+			"real [week=2, rope=3]: -1.5 -1.5 -1.5 1.5 1.5 1.5"},
+		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = x - mean(x over rope, keep: true)",
+			"real [week=2, rope=3]: -1.0 0.0 1.0 -1.0 0.0 1.0"},
 		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = transpose(x)", "int [rope=3, week=2]: 1 4 2 5 3 6"},
-		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = x[all, new, all]", "int [week=2, 1, rope=3]: 1 2 3 4 5 6"},
+		{"x = labelled([[1, 2, 3], [4, 5, 6]], axes: [week, rope])\nr = x[all, new, all]",
+			"int [week=2, 1, rope=3]: 1 2 3 4 5 6"},
 		{"x = [1, 2, 3]\nx[0] = 9\nr = x", "int [3]: 9 2 3"},
 		{"x = [1, 2, 3]\nx[0 to 1] = 0\nr = x", "int [3]: 0 0 3"},
 		{"x = [1, 2, 3]\nx[x > 1] = [7, 8]\nr = x", "int [3]: 1 7 8"},
@@ -126,13 +130,15 @@ func TestWhatProgramsGive(t *testing.T) {
 		{"a = [1, 2, 3]\nview b = a[0 to 1]\na[0] = 9\nr = b", "int [2]: 9 2"},
 		{"a = [1, 2, 3]\nview b = a[rest]\nc = b\nc[0] = 9\nr = a", "int [3]: 1 2 3"},
 		{"a = [1, 2, 3]\nview b = a[rest]\na = [7, 8]\nb[0] = 9\nr = b", "int [3]: 9 2 3"},
-		{"a = [[1, 2], [3, 4]]\nview row = a[1, all]\nview end = row[last to first by -1]\nend[0] = 9\nr = a", "int [2, 2]: 1 2 3 9"},
+		{"a = [[1, 2], [3, 4]]\nview row = a[1, all]\nview end = row[last to first by -1]\nend[0] = 9\nr = a",
+			"int [2, 2]: 1 2 3 9"},
 		{"a = [1, 2, 3, 4]\nview b = a[by 2]\nb[rest] += 10\nr = a", "int [4]: 11 2 13 4"},
 		{"a = [1, 2, 3]\nview b = a[0 to 1]\nview c = a[1 to 2]\nc[rest] = b\nr = a", "int [3]: 1 1 2"},
 		{"function double(x) = 2 * x\nr = double([1, 2])", "int [2]: 2 4"},
 		{"function f(x, y) = x - y\nr = f(5, 3)", "int []: 2"},
 		{"function f(x) {\n  x[0] = 9\n  return x\n}\na = [1, 2]\nb = f(a)\nr = a + b", "int [2]: 10 4"},
-		{"function fib(n) {\n  if n < 2 {\n    return n\n  }\n  return fib(n - 1) + fib(n - 2)\n}\nr = fib(10)", "int []: 55"},
+		{"function fib(n) {\n  if n < 2 {\n    return n\n  }\n  return fib(n - 1) + fib(n - 2)\n}\nr = fib(10)",
+			"int []: 55"},
 		{"function inner(x) = x + 1\nfunction outer_one(x) = 2 * inner(x)\nr = outer_one(3)", "int []: 8"},
 		{"s = 0\neach v in [1, 2, 3] {\n  s += v\n}\nr = s", "int []: 6"},
 		{"s = 0\neach row in [[1, 2], [3, 4]] {\n  s = s * 10 + row\n}\nr = s", "int [2]: 13 24"},

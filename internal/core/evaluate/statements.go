@@ -85,7 +85,8 @@ func (r *runner) assign(s *notation.Assign) {
 	if s.Op != "=" {
 		old := r.lookup(s.Target)
 		if v := r.frame.find(s.Target.Name); v != nil && v.view {
-			r.failWith(s.Span, codes.SelectKind, fmt.Sprintf("`%s` is a view, and `%s` would bind the name anew instead of changing the cells", s.Target.Name, s.Op),
+			r.failWith(s.Span, codes.SelectKind, fmt.Sprintf("`%s` is a view, and `%s` would bind the name anew instead of "+
+				"changing the cells", s.Target.Name, s.Op),
 				fmt.Sprintf("to change the cells write `%s[rest] %s ...`", s.Target.Name, s.Op))
 		}
 		r.meter.At(s.Span)
@@ -147,7 +148,8 @@ func (r *runner) fitted(s *notation.Assign, target *array.Array, sel selected, v
 	if !fits {
 		want := notation.Shape{Lengths: shape, Labels: labels, Mark: -1}
 		if sel.mask != nil {
-			r.failWith(span, codes.ShapeAssign, fmt.Sprintf("the mask is true in %d places, and the value has the shape %s", shape[0], functions.ShapeOf(value)),
+			r.failWith(span, codes.ShapeAssign, fmt.Sprintf("the mask is true in %d places, and the value has the shape %s",
+				shape[0], functions.ShapeOf(value)),
 				"give one scalar, or one element for each place, on one axis", want, functions.ShapeOf(value))
 		}
 		r.fail(span, functions.AssignFault(want, value))
@@ -174,7 +176,8 @@ func (r *runner) noteTargetLabels(shape []int, labels []string, value *array.Arr
 		target := notation.Shape{Lengths: shape, Labels: labels, Mark: at}
 		given := functions.ShapeOf(value)
 		given.Mark = i
-		r.meter.Notice(codes.NoticeLabels, fmt.Sprintf("the assignment lays the axis `%s` on the axis `%s`", value.Label(i), labels[at]),
+		r.meter.Notice(codes.NoticeLabels, fmt.Sprintf("the assignment lays the axis `%s` on the axis `%s`", value.Label(i),
+			labels[at]),
 			"check that the right axes meet; `new` and `transpose` move them", target, given)
 		return
 	}
@@ -190,7 +193,8 @@ func (r *runner) refuseRepeated(span notation.Span, sel selected, target *array.
 				place[k] = l[i] + counting
 			}
 			if key := strings.ReplaceAll(fmt.Sprint(place), " ", ", "); seen[key] {
-				r.failWith(span, codes.SelectRepeated, fmt.Sprintf("the position %s stands twice in the target", key), "name every position once, or assign one scalar with `=`")
+				r.failWith(span, codes.SelectRepeated, fmt.Sprintf("the position %s stands twice in the target", key),
+					"name every position once, or assign one scalar with `=`")
 			} else {
 				seen[key] = true
 			}
@@ -204,7 +208,8 @@ func (r *runner) refuseRepeated(span notation.Span, sel selected, target *array.
 		seen := make(map[int]bool, len(p.List))
 		for _, at := range p.List {
 			if seen[at] {
-				r.failWith(span, codes.SelectRepeated, fmt.Sprintf("the position %d stands twice on axis %s of the target", at+counting, functions.AxisWord(target, sel.axisOf(axis), counting)),
+				r.failWith(span, codes.SelectRepeated, fmt.Sprintf("the position %d stands twice on axis %s of the target",
+					at+counting, functions.AxisWord(target, sel.axisOf(axis), counting)),
 					"name every position once, or assign one scalar with `=`")
 			}
 			seen[at] = true
@@ -270,7 +275,8 @@ func item(a *array.Array, axis, at int) *array.Array {
 func (r *runner) repeat(s *notation.Repeat) {
 	count := r.expr(s.Count)
 	if count.Rank() != 0 || count.Kind() != array.Int {
-		r.failWith(s.Count.Pos(), codes.RunKind, fmt.Sprintf("`repeat up to` takes one int, and got %s", functions.Describe(count)), "write `repeat up to 50 until ...`")
+		r.failWith(s.Count.Pos(), codes.RunKind, fmt.Sprintf("`repeat up to` takes one int, and got %s",
+			functions.Describe(count)), "write `repeat up to 50 until ...`")
 	}
 	for range max(count.IntAt(0), 0) {
 		r.count(s.Header)

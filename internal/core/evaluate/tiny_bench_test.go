@@ -12,7 +12,8 @@ import (
 // BenchmarkEightStatements runs eight statements on arrays of at most 60 elements,
 // parsed already.
 func BenchmarkEightStatements(b *testing.B) {
-	program, errs := notation.Parse("m = mean(x over 0)\nd = x - m\ns = d * d\nv = sum(s over 0) / 5\nz = d / (v + 1)\nw = z[from 1, all]\nt = w + y\nu = max(t over 1)\n")
+	program, errs := notation.Parse("m = mean(x over 0)\nd = x - m\ns = d * d\nv = sum(s over 0) / 5\nz = d / (v + 1)\n" +
+		"w = z[from 1, all]\nt = w + y\nu = max(t over 1)\n")
 	if len(errs) > 0 {
 		b.Fatal(errs[0])
 	}

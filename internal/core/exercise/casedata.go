@@ -44,7 +44,8 @@ func (l *loader) caseInputs(e *Exercise, dir string, c *Case, item, n *yaml.Node
 			if n != nil {
 				at = n
 			}
-			l.at(e.file, at, fmt.Sprintf("the case `%s` gives no `%s`", c.Name, in.Name), "give every declared input in every case")
+			l.at(e.file, at, fmt.Sprintf("the case `%s` gives no `%s`", c.Name, in.Name),
+				"give every declared input in every case")
 			continue
 		}
 		a := l.data(e, dir, in, value)
@@ -72,7 +73,8 @@ func (l *loader) checkLabels(e *Exercise, name string, at *yaml.Node, a *array.A
 			continue
 		}
 		if known, ok := lengths[label]; ok && known.length != a.Len(axis) {
-			l.at(e.file, at, fmt.Sprintf("the axis `%s` has the length %d in `%s` and %d in `%s`", label, known.length, known.input, a.Len(axis), name), "a label has one length within a case; fix the data, or call one axis otherwise")
+			l.at(e.file, at, fmt.Sprintf("the axis `%s` has the length %d in `%s` and %d in `%s`", label, known.length,
+				known.input, a.Len(axis), name), "a label has one length within a case; fix the data, or call one axis otherwise")
 			continue
 		}
 		lengths[label] = labelLength{a.Len(axis), name}
@@ -102,7 +104,8 @@ func (l *loader) data(e *Exercise, dir string, in *Input, n *yaml.Node) *array.A
 	}
 	if a.Kind() > in.Kind && a.Size() > 0 {
 		at := nodeAt(n, in.Kind)
-		l.at(e.file, at, fmt.Sprintf("%s%s is %s, and `%s` is declared %s", l.about(n), shown(at), a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
+		l.at(e.file, at, fmt.Sprintf("%s%s is %s, and `%s` is declared %s", l.about(n), shown(at), a.Kind(), in.Name,
+			in.Kind), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
 		return nil
 	}
 	return a
@@ -148,7 +151,8 @@ func (l *loader) shaped(e *Exercise, in *Input, n *yaml.Node) *array.Array {
 		shape[i] = int(l.number(e.file, item, "a length"))
 	}
 	if size, ok := array.Extent(shape); !ok || size > dataio.MaxCells || len(shape) > 32 || !l.take(size) {
-		l.at(e.file, m["shape"], "the shape is too large", fmt.Sprintf("an array of a case has at most %d elements, a course %d in all", dataio.MaxCells, maxCells))
+		l.at(e.file, m["shape"], "the shape is too large",
+			fmt.Sprintf("an array of a case has at most %d elements, a course %d in all", dataio.MaxCells, maxCells))
 		return nil
 	}
 	return array.New(in.Kind, shape)
@@ -189,7 +193,8 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 	var err error
 	switch ext := path.Ext(n.Value); {
 	case column != "" && ext != ".csv":
-		l.at(e.file, n, fmt.Sprintf("the file %s has no columns to choose from", shown(n)), "columns are those of a CSV file with a header")
+		l.at(e.file, n, fmt.Sprintf("the file %s has no columns to choose from", shown(n)),
+			"columns are those of a CSV file with a header")
 		return nil
 	case ext == ".csv":
 		a, err = l.table(e, in, n, raw, column)
@@ -200,7 +205,8 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 			a, err = dataio.Vector(a)
 		}
 	default:
-		l.at(e.file, n, fmt.Sprintf("the file %s is none of .csv, .json and .mtx", shown(n)), "save the data as CSV, JSON or Matrix Market")
+		l.at(e.file, n, fmt.Sprintf("the file %s is none of .csv, .json and .mtx", shown(n)),
+			"save the data as CSV, JSON or Matrix Market")
 		return nil
 	}
 	if err != nil {
@@ -236,7 +242,8 @@ func (l *loader) wider(file string, in *Input, raw []byte, a *array.Array) {
 	} else if i := dataio.FirstWider(a, in.Kind); i >= 0 {
 		p.text = dataio.FormatElement(a, i) + "` at `" + positionText(a.Shape(), i)
 	}
-	l.problem(file, p.line, p.column, fmt.Sprintf("`%s` is %s, and `%s` is declared %s", p.text, a.Kind(), in.Name, in.Kind), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
+	l.problem(file, p.line, p.column, fmt.Sprintf("`%s` is %s, and `%s` is declared %s", p.text, a.Kind(), in.Name,
+		in.Kind), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
 }
 
 // exerciseCell is a place in a data file, and what is there.
@@ -260,7 +267,8 @@ func (l *loader) inside(e *Exercise, n *yaml.Node) bool {
 	if n.Kind == yaml.ScalarNode && !path.IsAbs(n.Value) && !strings.Contains(n.Value, "\\") && fs.ValidPath(n.Value) {
 		return true
 	}
-	l.at(e.file, n, fmt.Sprintf("the path %s leaves the exercise's folder or is not written plainly", shown(n)), "name a file below the exercise's folder, `data/spring.csv`")
+	l.at(e.file, n, fmt.Sprintf("the path %s leaves the exercise's folder or is not written plainly", shown(n)),
+		"name a file below the exercise's folder, `data/spring.csv`")
 	return false
 }
 
@@ -271,7 +279,7 @@ func (l *loader) table(e *Exercise, in *Input, n *yaml.Node, raw []byte, column 
 		return nil, err
 	}
 	if in.HasAxes && t.IsLong(in.Axes, column) {
-		l.coordinates(e, in, path.Join(e.Dir, n.Value), t)
+		l.coordinates(in, path.Join(e.Dir, n.Value), t)
 		return t.Long(in.Axes, column, in.Missing)
 	}
 	if in.HasAxes && column == "" {
@@ -297,14 +305,16 @@ func (l *loader) table(e *Exercise, in *Input, n *yaml.Node, raw []byte, column 
 		return a.Reshape(nil), nil
 	}
 	if rank != 1 && rank != 2 {
-		return nil, &dataio.Problem{Line: 1, Column: 1, Message: fmt.Sprintf("a plain table has one or two axes, and `%s` has %d", in.Name, rank), Hint: "write a long table, whose header names every axis and one value column, or JSON"}
+		return nil, &dataio.Problem{Line: 1, Column: 1,
+			Message: fmt.Sprintf("a plain table has one or two axes, and `%s` has %d", in.Name, rank),
+			Hint:    "write a long table, whose header names every axis and one value column, or JSON"}
 	}
 	return t.Array(rank, in.Missing)
 }
 
 // coordinates compares the names of a long table's places with those that other files of
 // the case give the same axis: one that a single file spells otherwise is an error.
-func (l *loader) coordinates(e *Exercise, in *Input, file string, t *dataio.Table) {
+func (l *loader) coordinates(in *Input, file string, t *dataio.Table) {
 	for _, label := range in.Axes {
 		names := t.Coordinates(label)
 		if known, ok := l.places[label]; ok && known.file != file {
@@ -320,7 +330,9 @@ func (l *loader) coordinates(e *Exercise, in *Input, file string, t *dataio.Tabl
 				}
 				if near := nearest(name.Name, others); near != "" && !l.faulty[file+"\x00"+label] {
 					l.fault(file + "\x00" + label)
-					l.problem(file, name.Line, name.Column, fmt.Sprintf("`%s` stands for a place of the axis `%s`, which %s spells `%s`", name.Name, label, path.Base(known.file), near), "spell a place the same in every file of a case")
+					l.problem(file, name.Line, name.Column,
+						fmt.Sprintf("`%s` stands for a place of the axis `%s`, which %s spells `%s`", name.Name, label,
+							path.Base(known.file), near), "spell a place the same in every file of a case")
 				}
 			}
 			continue
@@ -375,14 +387,16 @@ func (l *loader) take(cells int) bool {
 // fit holds data against the declared kind and axes, widens and labels it.
 func (l *loader) fit(e *Exercise, in *Input, n *yaml.Node, a *array.Array) *array.Array {
 	if a.Kind() > in.Kind && a.Size() > 0 {
-		l.at(e.file, n, fmt.Sprintf("`%s` is declared %s, and its data are %s", in.Name, in.Kind, a.Kind()), fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
+		l.at(e.file, n, fmt.Sprintf("`%s` is declared %s, and its data are %s", in.Name, in.Kind, a.Kind()),
+			fmt.Sprintf("declare `kind: %s`, or fix the data", a.Kind()))
 		return nil
 	}
 	if a.Kind() > in.Kind {
 		a = array.New(in.Kind, a.Shape())
 	}
 	if in.HasAxes && a.Rank() != len(in.Axes) {
-		l.at(e.file, n, fmt.Sprintf("`%s` is declared with %d axes, and its data have the shape %s", in.Name, len(in.Axes), notation.Shape{Lengths: a.Shape(), Mark: -1}), "fix the data, or the declared axes")
+		l.at(e.file, n, fmt.Sprintf("`%s` is declared with %d axes, and its data have the shape %s", in.Name, len(in.Axes),
+			notation.Shape{Lengths: a.Shape(), Mark: -1}), "fix the data, or the declared axes")
 		return nil
 	}
 	a = a.Widen(in.Kind)

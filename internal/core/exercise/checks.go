@@ -23,7 +23,8 @@ func (l *loader) checks(e *Exercise, m map[string]*yaml.Node) {
 		l.entries(e.file, n, func(key, value *yaml.Node) {
 			s := Step{Name: l.declared(e, key, "step"), Points: 1, Tolerance: compare.Default, At: markOf(key)}
 			if slices.ContainsFunc(e.Outputs, func(o Output) bool { return o.Name == s.Name }) {
-				l.at(e.file, key, fmt.Sprintf("`%s` is an output and a step", s.Name), "an output is checked already; take the step out")
+				l.at(e.file, key, fmt.Sprintf("`%s` is an output and a step", s.Name),
+					"an output is checked already; take the step out")
 			}
 			keys := l.mapping(e.file, value, Keys["step"]...)
 			l.pointsAndTolerance(e, keys, &s.Points, &s.Tolerance)
@@ -36,7 +37,8 @@ func (l *loader) checks(e *Exercise, m map[string]*yaml.Node) {
 	if n := m["properties"]; n != nil {
 		for _, item := range l.list(e.file, n, n, "properties") {
 			keys := l.mapping(e.file, item, Keys["property"]...)
-			p := Property{Points: 1, At: markOf(item), Holds: l.expression(e, item, keys, "holds"), Says: l.required(e.file, item, keys, "says")}
+			p := Property{Points: 1, At: markOf(item), Holds: l.expression(e, item, keys, "holds"), Says: l.required(e.file,
+				item, keys, "says")}
 			l.pointsAndTolerance(e, keys, &p.Points, nil)
 			e.Properties = append(e.Properties, p)
 		}
@@ -44,7 +46,8 @@ func (l *loader) checks(e *Exercise, m map[string]*yaml.Node) {
 	if n := m["predictions"]; n != nil {
 		for _, item := range l.list(e.file, n, n, "predictions") {
 			keys := l.mapping(e.file, item, Keys["prediction"]...)
-			p := Prediction{Points: 1, At: markOf(item), What: "shape", Ask: l.required(e.file, item, keys, "ask"), Of: l.expression(e, item, keys, "of")}
+			p := Prediction{Points: 1, At: markOf(item), What: "shape", Ask: l.required(e.file, item, keys, "ask"),
+				Of: l.expression(e, item, keys, "of")}
 			if w := keys["what"]; w != nil {
 				p.What = l.word(e.file, w, PredictWhat...)
 			}
@@ -54,7 +57,8 @@ func (l *loader) checks(e *Exercise, m map[string]*yaml.Node) {
 	}
 }
 
-func (l *loader) pointsAndTolerance(e *Exercise, m map[string]*yaml.Node, points *float64, tolerance *compare.Tolerance) {
+func (l *loader) pointsAndTolerance(e *Exercise, m map[string]*yaml.Node, points *float64,
+	tolerance *compare.Tolerance) {
 	if n := m["points"]; n != nil {
 		*points = l.number(e.file, n, "points")
 	}
@@ -66,7 +70,8 @@ func (l *loader) pointsAndTolerance(e *Exercise, m map[string]*yaml.Node, points
 func (l *loader) functionCheck(e *Exercise, key, value *yaml.Node) {
 	f := FunctionCheck{Name: l.declared(e, key, "function"), Points: 1, Tolerance: compare.Default, At: markOf(key)}
 	if functions.Lookup(f.Name) != nil {
-		l.at(e.file, key, fmt.Sprintf("`%s` is a built-in function, whose name cannot be taken", f.Name), "call the function otherwise")
+		l.at(e.file, key, fmt.Sprintf("`%s` is a built-in function, whose name cannot be taken", f.Name),
+			"call the function otherwise")
 	}
 	m := l.mapping(e.file, value, Keys["function"]...)
 	for _, n := range l.list(e.file, value, m["calls"], "calls") {
@@ -75,7 +80,8 @@ func (l *loader) functionCheck(e *Exercise, key, value *yaml.Node) {
 		}
 	}
 	if m["calls"] != nil && len(f.Calls) == 0 {
-		l.at(e.file, m["calls"], fmt.Sprintf("the function `%s` is never called", f.Name), fmt.Sprintf("give at least one call: `calls: [\"%s(...)\"]`", f.Name))
+		l.at(e.file, m["calls"], fmt.Sprintf("the function `%s` is never called", f.Name),
+			fmt.Sprintf("give at least one call: `calls: [\"%s(...)\"]`", f.Name))
 	}
 	l.pointsAndTolerance(e, m, &f.Points, &f.Tolerance)
 	e.Functions = append(e.Functions, f)
@@ -110,7 +116,8 @@ func (l *loader) axisWord(e *Exercise, n *yaml.Node, out *Output) string {
 	word := n.Value
 	if number, err := strconv.Atoi(word); err == nil {
 		if number < e.Counting || (out.HasAxes && number >= len(out.Axes)+e.Counting) {
-			l.at(e.file, n, fmt.Sprintf("the output `%s` has no axis %s", out.Name, word), fmt.Sprintf("axes count from %d", e.Counting))
+			l.at(e.file, n, fmt.Sprintf("the output `%s` has no axis %s", out.Name, word), fmt.Sprintf("axes count from %d",
+				e.Counting))
 			return ""
 		}
 		return word
@@ -166,7 +173,8 @@ func (l *loader) rules(e *Exercise, m map[string]*yaml.Node) {
 			for key, to := range map[string]*float64{"cells": &e.CostCells, "statements": &e.CostStatements} {
 				if c := cost[key]; c != nil {
 					if *to = l.number(e.file, c, "a bound on cost"); *to < 1 {
-						l.at(e.file, c, fmt.Sprintf("%s is no bound the reference itself keeps", shown(c)), "say how many times the reference's cost an answer may have: 4, say")
+						l.at(e.file, c, fmt.Sprintf("%s is no bound the reference itself keeps", shown(c)),
+							"say how many times the reference's cost an answer may have: 4, say")
 					}
 				}
 			}
@@ -226,7 +234,8 @@ func (l *loader) causePolicy(e *Exercise, n *yaml.Node) {
 }
 
 // RuleOperators are the operators that rules may name beside functions and `each`.
-var RuleOperators = []string{"+", "-", "*", "/", "^", "div", "mod", "dot", "and", "or", "xor", "not", "==", "!=", "<", "<=", ">", ">=", "each", "repeat"}
+var RuleOperators = []string{"+", "-", "*", "/", "^", "div", "mod", "dot", "and", "or", "xor", "not", "==", "!=", "<",
+	"<=", ">", ">=", "each", "repeat"}
 
 func (l *loader) ruleWords(e *Exercise, parent, n *yaml.Node, key string) []string {
 	var out []string
@@ -249,7 +258,8 @@ func (l *loader) foreseen(e *Exercise, dir string, root *yaml.Node, m map[string
 	if n := m["slips"]; n != nil {
 		for _, item := range l.list(e.file, root, n, "slips") {
 			keys := l.mapping(e.file, item, Keys["slip"]...)
-			s := Foreseen{At: markOf(item), File: l.required(e.file, item, keys, "program"), Cause: codes.Code(l.required(e.file, item, keys, "cause"))}
+			s := Foreseen{At: markOf(item), File: l.required(e.file, item, keys, "program"),
+				Cause: codes.Code(l.required(e.file, item, keys, "cause"))}
 			if note := keys["note"]; note != nil {
 				s.Note = l.string(e.file, note)
 			}
@@ -269,7 +279,8 @@ func (l *loader) foreseen(e *Exercise, dir string, root *yaml.Node, m map[string
 	if n := m["equivalent"]; n != nil {
 		for _, item := range l.list(e.file, root, n, "equivalent") {
 			keys := l.mapping(e.file, item, Keys["equivalent"]...)
-			q := Equivalent{At: markOf(item), Change: l.required(e.file, item, keys, "change"), Reason: l.required(e.file, item, keys, "reason")}
+			q := Equivalent{At: markOf(item), Change: l.required(e.file, item, keys, "change"), Reason: l.required(e.file,
+				item, keys, "reason")}
 			if v := keys["line"]; v != nil {
 				q.Line = l.whole(e.file, v, "a line")
 			}

@@ -58,7 +58,8 @@ const (
 var slug = regexp.MustCompile(`^[a-z0-9]+(-[a-z0-9]+)*$`)
 
 // Topics are the topics an exercise may name.
-var Topics = []string{"slicing", "broadcasting", "masking", "axis-reduction", "matrix-algebra", "making", "element-wise", "statistics", "reshaping", "copying"}
+var Topics = []string{"slicing", "broadcasting", "masking", "axis-reduction", "matrix-algebra", "making",
+	"element-wise", "statistics", "reshaping", "copying"}
 
 // LoadCourse reads a course folder whole.
 func LoadCourse(fsys fs.FS) (*Course, []Problem) {
@@ -75,7 +76,8 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 		if from := counting["from"]; from == nil {
 			l.at("course.yaml", n, "`counting` does not say where positions start", "write `counting: {from: 0}` or `{from: 1}`")
 		} else if from.Value != "0" && from.Value != "1" {
-			l.at("course.yaml", from, fmt.Sprintf("positions start at 0 or 1, and `from` is %s", shown(from)), "write `counting: {from: 0}`")
+			l.at("course.yaml", from, fmt.Sprintf("positions start at 0 or 1, and `from` is %s", shown(from)),
+				"write `counting: {from: 0}`")
 		} else if from.Value == "1" {
 			c.Counting = 1
 		}
@@ -97,7 +99,8 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 		name := n.Value
 		switch {
 		case !slug.MatchString(name):
-			l.at("course.yaml", n, fmt.Sprintf("%s is no name of an exercise folder", shown(n)), "names are small letters, digits and single hyphens: `rope-means`")
+			l.at("course.yaml", n, fmt.Sprintf("%s is no name of an exercise folder", shown(n)),
+				"names are small letters, digits and single hyphens: `rope-means`")
 			continue
 		case seen[name]:
 			l.at("course.yaml", n, fmt.Sprintf("the exercise `%s` is listed twice", name), "take one out")
@@ -106,7 +109,8 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 		seen[name] = true
 		dir := path.Join("exercises", name)
 		if info, err := fs.Stat(fsys, dir); err != nil || !info.IsDir() {
-			l.at("course.yaml", n, fmt.Sprintf("the exercise `%s` has no folder", name), fmt.Sprintf("make `%s/exercise.yaml`, or take the name out", dir))
+			l.at("course.yaml", n, fmt.Sprintf("the exercise `%s` has no folder", name),
+				fmt.Sprintf("make `%s/exercise.yaml`, or take the name out", dir))
 			continue
 		}
 		if e := l.exercise(dir, name, c.Counting); e != nil {
@@ -115,7 +119,8 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 	}
 	c.Unlisted = l.unlisted(seen)
 	if m["exercises"] != nil && len(names) == 0 {
-		l.at("course.yaml", m["exercises"], "the course lists no exercises", "list the folders' names: `exercises: [rope-means]`")
+		l.at("course.yaml", m["exercises"], "the course lists no exercises",
+			"list the folders' names: `exercises: [rope-means]`")
 	}
 	return c, l.sorted()
 }
@@ -194,7 +199,8 @@ func (l *loader) read(file string) ([]byte, bool) {
 		l.problem(file, 1, 1, "this is no plain file", "put a plain file here")
 		return nil, false
 	case info.Size() > maxFileBytes:
-		l.problem(file, 1, 1, fmt.Sprintf("the file has %d bytes; a file of a course has at most %d", info.Size(), maxFileBytes), "exercises work on small data made on purpose")
+		l.problem(file, 1, 1, fmt.Sprintf("the file has %d bytes; a file of a course has at most %d", info.Size(),
+			maxFileBytes), "exercises work on small data made on purpose")
 		return nil, false
 	}
 	text, err := fs.ReadFile(l.fsys, file)

@@ -54,12 +54,14 @@ func (l *loader) draw(e *Exercise, n *yaml.Node) *Draw {
 	if r := m["repeat"]; r != nil {
 		d.Repeat = l.whole(e.file, r, "the number of repeats")
 		if d.Repeat < 1 || d.Repeat > maxRepeat {
-			l.at(e.file, r, fmt.Sprintf("the case is drawn %s times", shown(r)), fmt.Sprintf("draw it from 1 to %d times", maxRepeat))
+			l.at(e.file, r, fmt.Sprintf("the case is drawn %s times", shown(r)), fmt.Sprintf("draw it from 1 to %d times",
+				maxRepeat))
 			d.Repeat = 1
 		}
 	}
 	if m["inputs"] == nil {
-		l.at(e.file, n, "the draw says no `inputs`", "write `inputs: {growth: {shape: [3..6, 2..5], from: normal, mean: 12, std: 3}}`")
+		l.at(e.file, n, "the draw says no `inputs`", "write `inputs: {growth: {shape: [3..6, 2..5], from: normal, mean: "+
+			"12, std: 3}}`")
 		d.failed = true
 		return d
 	}
@@ -103,7 +105,8 @@ func (l *loader) drawn(e *Exercise, in *Input, n *yaml.Node) *Drawn {
 	if f := m["from"]; f != nil {
 		d.From = l.word(e.file, f, DrawFrom...)
 	} else {
-		l.at(e.file, n, "the draw does not say what it draws `from`", "write `from: uniform`, whole, one_of, shuffled or normal")
+		l.at(e.file, n, "the draw does not say what it draws `from`",
+			"write `from: uniform`, whole, one_of, shuffled or normal")
 	}
 	if s := m["shape"]; s != nil {
 		d.HasShape = true
@@ -111,7 +114,8 @@ func (l *loader) drawn(e *Exercise, in *Input, n *yaml.Node) *Drawn {
 			d.Shape = append(d.Shape, l.lengths(e.file, item))
 		}
 	}
-	takes := map[string][]string{"uniform": {"low", "high"}, "whole": {"low", "high"}, "one_of": {"values"}, "shuffled": {"of"}, "normal": {"mean", "std"}}[d.From]
+	takes := map[string][]string{"uniform": {"low", "high"}, "whole": {"low", "high"}, "one_of": {"values"},
+		"shuffled": {"of"}, "normal": {"mean", "std"}}[d.From]
 	for _, key := range []string{"low", "high", "values", "of", "mean", "std"} {
 		if v := m[key]; v != nil && !slices.Contains(takes, key) {
 			l.at(e.file, v, fmt.Sprintf("a draw from `%s` takes no `%s`", d.From, key), "it takes "+strings.Join(takes, " and "))
@@ -125,9 +129,11 @@ func (l *loader) drawn(e *Exercise, in *Input, n *yaml.Node) *Drawn {
 		}
 	}
 	if (d.From == "uniform" || d.From == "whole") && d.Low > d.High {
-		l.at(e.file, pickNode(m["low"], n), fmt.Sprintf("`low` is %v and lies above `high`, %v", d.Low, d.High), "give the smaller one as `low`")
+		l.at(e.file, pickNode(m["low"], n), fmt.Sprintf("`low` is %v and lies above `high`, %v", d.Low, d.High),
+			"give the smaller one as `low`")
 	}
-	if d.From == "whole" && (d.Low != math.Trunc(d.Low) || d.High != math.Trunc(d.High) || math.Abs(d.Low) > 1<<53 || math.Abs(d.High) > 1<<53) {
+	if d.From == "whole" && (d.Low != math.Trunc(d.Low) || d.High != math.Trunc(d.High) || math.Abs(d.Low) > 1<<53 ||
+		math.Abs(d.High) > 1<<53) {
 		l.at(e.file, n, "the ends of a draw of whole numbers are not whole", "write `low: 1, high: 9`, or draw from uniform")
 	}
 	if d.From == "normal" && d.Std < 0 {
@@ -141,13 +147,15 @@ func (l *loader) drawn(e *Exercise, in *Input, n *yaml.Node) *Drawn {
 		}
 	}
 	if in.HasAxes && d.HasShape && len(d.Shape) != len(in.Axes) {
-		l.at(e.file, pickNode(m["shape"], n), fmt.Sprintf("`%s` is declared with %d axes, and the draw gives %d", in.Name, len(in.Axes), len(d.Shape)), "give one length, or `a..b`, for each axis")
+		l.at(e.file, pickNode(m["shape"], n), fmt.Sprintf("`%s` is declared with %d axes, and the draw gives %d", in.Name,
+			len(in.Axes), len(d.Shape)), "give one length, or `a..b`, for each axis")
 	}
 	if in.HasAxes && !d.HasShape && d.From != "shuffled" && len(in.Axes) > 0 {
 		l.at(e.file, n, "the draw says no `shape`", "give one length, or `a..b`, for each axis")
 	}
 	if kind := d.kind(); kind > in.Kind {
-		l.at(e.file, n, fmt.Sprintf("`%s` is declared %s, and the draw gives %s", in.Name, in.Kind, kind), fmt.Sprintf("declare `kind: %s`, or draw from `whole`", kind))
+		l.at(e.file, n, fmt.Sprintf("`%s` is declared %s, and the draw gives %s", in.Name, in.Kind, kind),
+			fmt.Sprintf("declare `kind: %s`, or draw from `whole`", kind))
 	}
 	if len(l.problems) > before {
 		return nil
@@ -170,7 +178,8 @@ func (l *loader) drawValues(e *Exercise, d *Drawn, n *yaml.Node, m map[string]*y
 	}
 	v := m[key]
 	if v == nil {
-		l.at(e.file, n, fmt.Sprintf("a draw from `%s` needs `%s`", d.From, key), fmt.Sprintf("write `{from: %s, %s: [1, 2, 3]}`", d.From, key))
+		l.at(e.file, n, fmt.Sprintf("a draw from `%s` needs `%s`", d.From, key),
+			fmt.Sprintf("write `{from: %s, %s: [1, 2, 3]}`", d.From, key))
 		return
 	}
 	a, err := dataio.FromJSON(plain(v))
@@ -193,7 +202,8 @@ func (l *loader) drawValues(e *Exercise, d *Drawn, n *yaml.Node, m map[string]*y
 			size *= s.Low
 		}
 		if size != a.Size() {
-			l.at(e.file, v, fmt.Sprintf("`of` holds %d values, and the shape another number", a.Size()), "leave `shape` out, or let its lengths multiply to the number of values")
+			l.at(e.file, v, fmt.Sprintf("`of` holds %d values, and the shape another number", a.Size()),
+				"leave `shape` out, or let its lengths multiply to the number of values")
 		}
 	}
 }
@@ -214,7 +224,8 @@ func (l *loader) lengths(file string, n *yaml.Node) Span {
 		l.at(file, n, fmt.Sprintf("%s runs downwards", shown(n)), fmt.Sprintf("write `%d..%d`", b, a))
 		return Span{b, a}
 	case b > 100_000:
-		l.at(file, n, fmt.Sprintf("the length %d is too large for an exercise", b), "exercises work on small data; draw at most 100000")
+		l.at(file, n, fmt.Sprintf("the length %d is too large for an exercise", b),
+			"exercises work on small data; draw at most 100000")
 		return Span{1, 1}
 	}
 	return Span{a, b}

@@ -115,11 +115,14 @@ func TestEveryProblemHasItsPlace(t *testing.T) {
 		{replace("inputs:\n  growth", "inputs:\n  growth: {}\n  growth"), file, 7, "stands twice", ""},
 		{map[string]string{file: "title: [\n"}, file, 1, "not YAML", ""},
 		{map[string]string{file: "title: a\x00b\n"}, file, 1, "UTF-8", ""},
-		{map[string]string{"exercises/means/data/spring.csv": "1,2,3\n4,x,6\n"}, "exercises/means/data/spring.csv", 2, "`x` is no number", ""},
+		{map[string]string{"exercises/means/data/spring.csv": "1,2,3\n4,x,6\n"}, "exercises/means/data/spring.csv", 2,
+			"`x` is no number", ""},
 		{map[string]string{"exercises/means/prompt.md": ""}, "exercises/means/prompt.md", 1, "cannot be opened", ""},
 		{map[string]string{"course.yaml": "title: K\nexercises: [means, nets]\n"}, "course.yaml", 2, "has no folder", ""},
-		{map[string]string{"course.yaml": "title: K\nexercises: [../means]\n"}, "course.yaml", 2, "no name of an exercise folder", ""},
-		{map[string]string{"course.yaml": "title: K\ncounting: {from: 2}\nexercises: [means]\n"}, "course.yaml", 2, "start at 0 or 1", ""},
+		{map[string]string{"course.yaml": "title: K\nexercises: [../means]\n"}, "course.yaml", 2,
+			"no name of an exercise folder", ""},
+		{map[string]string{"course.yaml": "title: K\ncounting: {from: 2}\nexercises: [means]\n"}, "course.yaml", 2,
+			"start at 0 or 1", ""},
 		{map[string]string{"course.yaml": ""}, "course.yaml", 1, "cannot be opened", ""},
 	} {
 		_, problems := exercise.LoadCourse(folder(c.change))
@@ -141,7 +144,8 @@ func TestEveryProblemHasItsPlace(t *testing.T) {
 
 func TestAllProblemsAreToldAtOnce(t *testing.T) {
 	text := strings.NewReplacer("topics:", "topcis:", "points: 2", "points: x", "loops: refuse", "loops: no").Replace(good)
-	_, problems := exercise.LoadCourse(folder(map[string]string{"exercises/means/exercise.yaml": text, "exercises/means/prompt.md": ""}))
+	_, problems := exercise.LoadCourse(folder(map[string]string{"exercises/means/exercise.yaml": text,
+		"exercises/means/prompt.md": ""}))
 	assert.Len(t, problems, 4)
 }
 
@@ -156,9 +160,11 @@ func TestALabelHasOneLengthInACase(t *testing.T) {
 func TestHostileFolders(t *testing.T) {
 	bomb := "a: &a [x, x, x, x, x, x, x, x, x]\n"
 	for i := range 12 {
-		bomb += fmt.Sprintf("%c: &%c [%s]\n", 'b'+i, 'b'+i, strings.TrimSuffix(strings.Repeat(fmt.Sprintf("*%c, ", 'a'+i), 9), ", "))
+		bomb += fmt.Sprintf("%c: &%c [%s]\n", 'b'+i, 'b'+i, strings.TrimSuffix(strings.Repeat(fmt.Sprintf("*%c, ", 'a'+i),
+			9), ", "))
 	}
-	for _, text := range []string{bomb, "title: " + strings.Repeat("[", 3000), "title: " + strings.Repeat("{a: ", 200) + "1" + strings.Repeat("}", 200)} {
+	for _, text := range []string{bomb, "title: " + strings.Repeat("[", 3000), "title: " + strings.Repeat("{a: ", 200) +
+		"1" + strings.Repeat("}", 200)} {
 		_, problems := exercise.LoadCourse(folder(map[string]string{"exercises/means/exercise.yaml": text}))
 		assert.NotEmpty(t, problems)
 	}

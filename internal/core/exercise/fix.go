@@ -35,7 +35,8 @@ func AddCases(text string, cases []string) (string, error) {
 			end = root.Content[i+2].Line - 1
 		}
 		// Comments and empty lines before the next key belong to it.
-		for end > 0 && (strings.TrimSpace(lines[end-1]) == "" || strings.HasPrefix(strings.TrimSpace(lines[end-1]), "#") && end > lastLine(list)) {
+		for end > 0 && (strings.TrimSpace(lines[end-1]) == "" || strings.HasPrefix(strings.TrimSpace(lines[end-1]), "#") &&
+			end > lastLine(list)) {
 			end--
 		}
 		indent := strings.Repeat(" ", max(list.Content[0].Column-3, 0))
@@ -77,7 +78,8 @@ func Renumbered(text string, cases []string) []string {
 			continue
 		}
 		seen[rest] = true
-		for strings.Contains(text, fmt.Sprintf("extra-%d,", next)) || strings.Contains(text, fmt.Sprintf("extra-%d\n", next)) {
+		for strings.Contains(text, fmt.Sprintf("extra-%d,", next)) || strings.Contains(text, fmt.Sprintf("extra-%d\n",
+			next)) {
 			next++
 		}
 		if strings.HasPrefix(name, "extra-") {

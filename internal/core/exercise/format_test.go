@@ -160,8 +160,9 @@ func TestDrawsAreTheSameEveryTime(t *testing.T) {
 func TestNudgesAndKinds(t *testing.T) {
 	draw := func(spec, declared string) *array.Array {
 		e, problems := exercise.LoadExercise(folderOf(map[string]string{
-			"exercise.yaml": "title: D\ninputs: {x: " + declared + "}\noutputs: {y: {}}\ncases:\n  - name: d\n    draw: {seed: 4, inputs: {x: " + spec + "}}\n",
-			"prompt.md":     "p", "reference.nra": "y = x\n",
+			"exercise.yaml": "title: D\ninputs: {x: " + declared + "}\noutputs: {y: {}}\ncases:\n  - name: d\n" +
+				"    draw: {seed: 4, inputs: {x: " + spec + "}}\n",
+			"prompt.md": "p", "reference.nra": "y = x\n",
 		}), "d")
 		require.Empty(t, problems, spec)
 		return e.Cases[0].Inputs["x"]
@@ -188,7 +189,8 @@ func TestNudgesAndKinds(t *testing.T) {
 		total += v
 	}
 	assert.EqualValues(t, 15, total)
-	assert.Equal(t, array.Real, draw("{shape: [3], from: whole, low: 1, high: 3}", "{axes: [_]}").Kind(), "narrower draws widen")
+	assert.Equal(t, array.Real, draw("{shape: [3], from: whole, low: 1, high: 3}", "{axes: [_]}").Kind(),
+		"narrower draws widen")
 	masks := draw("{shape: [40], from: one_of, values: [true, false]}", "{kind: bool, axes: [_]}")
 	assert.Positive(t, masks.CountTrue())
 	assert.Less(t, masks.CountTrue(), 40)
@@ -214,7 +216,8 @@ func TestProblemsOfTheWholeFormat(t *testing.T) {
 		{"std: 3", "std: -3", "is negative", ""},
 		{"mean: 12", "low: 12", "takes no `low`", "mean and std"},
 		{"values: [1, 2.5, 4]", "values: []", "holds nothing to draw from", ""},
-		{"from: whole, low: 1, high: 9", "from: uniform, low: 1, high: 9", "is declared int, and the draw gives real", "whole"},
+		{"from: whole, low: 1, high: 9", "from: uniform, low: 1, high: 9", "is declared int, and the draw gives real",
+			"whole"},
 		{"nudge: some_missing", "nudge: jumbled", "is none of distinct", ""},
 		{"shape: [3..6, 2..5]", "shape: [3..6]", "declared with 2 axes, and the draw gives 1", ""},
 		{"expects: run.empty", "expects: run.emty", "is not an error that a run can end in", "`run.empty`"},
@@ -253,7 +256,8 @@ func TestProblemsOfTheWholeFormat(t *testing.T) {
 }
 
 func TestLabelsOfADrawAgreeWithTheGivenData(t *testing.T) {
-	text := "title: D\ninputs: {x: {axes: [rope]}, y: {axes: [rope, week]}}\noutputs: {z: {}}\ncases:\n  - {name: d, inputs: {x: [1, 2, 3]}, draw: {inputs: {y: {shape: [2..5, 4], from: uniform}}}}\n"
+	text := "title: D\ninputs: {x: {axes: [rope]}, y: {axes: [rope, week]}}\noutputs: {z: {}}\ncases:\n" +
+		"  - {name: d, inputs: {x: [1, 2, 3]}, draw: {inputs: {y: {shape: [2..5, 4], from: uniform}}}}\n"
 	files := map[string]string{"exercise.yaml": text, "prompt.md": "p", "reference.nra": "z = x\n"}
 	e, problems := exercise.LoadExercise(folderOf(files), "d")
 	require.Empty(t, problems)
@@ -265,10 +269,12 @@ func TestLabelsOfADrawAgreeWithTheGivenData(t *testing.T) {
 }
 
 func TestCasesAreAddedWithoutTouchingTheRest(t *testing.T) {
-	text := "title: T # kept\ncases:\n  # the shown one\n  - {name: a, shown: true}\n  - name: b\n    inputs: {x: 1}\n\n# about the rules\nrules: {loops: warn}\n"
+	text := "title: T # kept\ncases:\n  # the shown one\n  - {name: a, shown: true}\n  - name: b\n    inputs: {x: 1}\n" +
+		"\n# about the rules\nrules: {loops: warn}\n"
 	out, err := exercise.AddCases(text, []string{"- {name: c, inputs: {x: 2}}"})
 	require.NoError(t, err)
-	assert.Equal(t, "title: T # kept\ncases:\n  # the shown one\n  - {name: a, shown: true}\n  - name: b\n    inputs: {x: 1}\n  - {name: c, inputs: {x: 2}}\n\n# about the rules\nrules: {loops: warn}\n", out)
+	assert.Equal(t, "title: T # kept\ncases:\n  # the shown one\n  - {name: a, shown: true}\n  - name: b\n"+
+		"    inputs: {x: 1}\n  - {name: c, inputs: {x: 2}}\n\n# about the rules\nrules: {loops: warn}\n", out)
 	last, err := exercise.AddCases("cases:\n- {name: a}\n", []string{"- {name: c}"})
 	require.NoError(t, err)
 	assert.Equal(t, "cases:\n- {name: a}\n- {name: c}\n", last)
@@ -276,7 +282,9 @@ func TestCasesAreAddedWithoutTouchingTheRest(t *testing.T) {
 		_, err = exercise.AddCases(bad, []string{"- {name: c}"})
 		assert.Error(t, err, bad)
 	}
-	assert.Equal(t, []string{"- {name: extra-2, inputs: {x: 1}}", "- {name: extra-3, inputs: {x: 2}}"}, exercise.Renumbered("- {name: extra-1, shown: true}", []string{"- {name: extra-1, inputs: {x: 1}}", "- {name: extra-2, inputs: {x: 2}}", "- {name: extra-4, inputs: {x: 1}}"}))
+	assert.Equal(t, []string{"- {name: extra-2, inputs: {x: 1}}", "- {name: extra-3, inputs: {x: 2}}"},
+		exercise.Renumbered("- {name: extra-1, shown: true}", []string{"- {name: extra-1, inputs: {x: 1}}",
+			"- {name: extra-2, inputs: {x: 2}}", "- {name: extra-4, inputs: {x: 1}}"}))
 	marked, err := exercise.AddEquivalent("title: T\n", "a → b", "the same", "12ab")
 	require.NoError(t, err)
 	assert.Contains(t, marked, "equivalent:\n  - change: a → b\n    reason: the same\n    reference: 12ab\n")
@@ -287,10 +295,12 @@ func TestCasesAreAddedWithoutTouchingTheRest(t *testing.T) {
 }
 
 func TestTheTeamsBar(t *testing.T) {
-	c, problems := exercise.LoadCourse(folder(map[string]string{"course.yaml": "title: K\nteam: {caught: 0.9}\nexercises: [means]\n"}))
+	c, problems := exercise.LoadCourse(folder(map[string]string{"course.yaml": "title: K\nteam: {caught: 0.9}\n" +
+		"exercises: [means]\n"}))
 	require.Empty(t, problems)
 	assert.Equal(t, 0.9, c.Caught)
-	_, problems = exercise.LoadCourse(folder(map[string]string{"course.yaml": "title: K\nteam: {caught: 95}\nexercises: [means]\n"}))
+	_, problems = exercise.LoadCourse(folder(map[string]string{"course.yaml": "title: K\nteam: {caught: 95}\n" +
+		"exercises: [means]\n"}))
 	require.NotEmpty(t, problems)
 	assert.Contains(t, problems[0].Message, "lies above 1")
 }
@@ -324,7 +334,8 @@ func TestDataOfACourseAreBounded(t *testing.T) {
 		"  - {name: d, draw: {repeat: 200, inputs: {x: {shape: [90000], from: uniform}}}}\n",
 		"  - {name: a, inputs: {x: {shape: [9000000]}}}\n  - {name: b, inputs: {x: {shape: [9000000]}}}\n",
 	} {
-		_, problems := exercise.LoadExercise(folderOf(map[string]string{"exercise.yaml": "title: D\ninputs: {x: {axes: [_]}}\noutputs: {y: {}}\ncases:\n" + cases, "prompt.md": "p", "reference.nra": "y = x\n"}), "d")
+		_, problems := exercise.LoadExercise(folderOf(map[string]string{"exercise.yaml": "title: D\ninputs: {x: {axes: " +
+			"[_]}}\noutputs: {y: {}}\ncases:\n" + cases, "prompt.md": "p", "reference.nra": "y = x\n"}), "d")
 		require.NotEmpty(t, problems)
 		assert.Contains(t, problems[0].Message+problems[0].Hint, "12000000")
 	}
@@ -332,7 +343,8 @@ func TestDataOfACourseAreBounded(t *testing.T) {
 
 // oneExercise is a folder with one exercise of these cases, inputs and files.
 func oneExercise(yaml string, files map[string]string) fstest.MapFS {
-	out := fstest.MapFS{"exercise.yaml": {Data: []byte("title: Kelp\n" + yaml)}, "prompt.md": {Data: []byte("p")}, "reference.nra": {Data: []byte("y = 1\n")}}
+	out := fstest.MapFS{"exercise.yaml": {Data: []byte("title: Kelp\n" + yaml)}, "prompt.md": {Data: []byte("p")},
+		"reference.nra": {Data: []byte("y = 1\n")}}
 	for name, text := range files {
 		out[name] = &fstest.MapFile{Data: []byte(text)}
 	}
@@ -344,15 +356,23 @@ func TestMessagesNameTheirKey(t *testing.T) {
 	for _, c := range []struct{ yaml, says string }{
 		{base + "cases: {}\n", "`cases`: a mapping stands where a list was expected"},
 		{base + "cases: []\n", "`cases`: the exercise has no cases"},
-		{base + "cases: [{name: a, shown: perhaps, inputs: {x: [1]}}]\n", "`cases.shown`: `perhaps` is neither true nor false"},
-		{"inputs: {x: {kind: float}}\noutputs: {y: {}}\ncases: [{name: a, inputs: {x: 1}}]\n", "`inputs.x.kind`: `float` is none of"},
-		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {values: always}\n", "`feedback.values`: `always` is none of shown, never"},
-		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {held: all}\n", "`feedback.held`: `all` is none of code, verdict, nothing"},
-		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {causes: later}\n", "`feedback.causes`: `later` is no policy"},
-		{base + "cases: [{name: a, inputs: {x: [1]}}]\nattempts: {wait: soon}\n", "`attempts.wait`: `soon` is no length of time"},
+		{base + "cases: [{name: a, shown: perhaps, inputs: {x: [1]}}]\n",
+			"`cases.shown`: `perhaps` is neither true nor false"},
+		{"inputs: {x: {kind: float}}\noutputs: {y: {}}\ncases: [{name: a, inputs: {x: 1}}]\n",
+			"`inputs.x.kind`: `float` is none of"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {values: always}\n",
+			"`feedback.values`: `always` is none of shown, never"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {held: all}\n",
+			"`feedback.held`: `all` is none of code, verdict, nothing"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {causes: later}\n",
+			"`feedback.causes`: `later` is no policy"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nattempts: {wait: soon}\n",
+			"`attempts.wait`: `soon` is no length of time"},
 		{base + "cases: [{name: a, inputs: {x: [1]}}]\nopens: tomorrow\n", "`opens`: `tomorrow` is no time"},
-		{"inputs: {x: {axes: [rope]}}\noutputs: {y: {points: many}}\ncases: [{name: a, inputs: {x: [1]}}]\n", "`outputs.y.points`: `many` is no number"},
-		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {vaules: shown}\n", "there is no key `vaules` in `feedback`"},
+		{"inputs: {x: {axes: [rope]}}\noutputs: {y: {points: many}}\ncases: [{name: a, inputs: {x: [1]}}]\n",
+			"`outputs.y.points`: `many` is no number"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {vaules: shown}\n",
+			"there is no key `vaules` in `feedback`"},
 	} {
 		_, problems := exercise.LoadExercise(oneExercise(c.yaml, nil), "kelp")
 		require.NotEmpty(t, problems, c.yaml)
@@ -377,17 +397,21 @@ func TestAFaultyDataFileIsOneError(t *testing.T) {
 		{"int", "1,2\n3,4.5\n", 2, 2, "`4.5` is real, and `x` is declared int"},
 		{"bool", "true,false\ntrue,3\n", 2, 2, "`3` is int, and `x` is declared bool"},
 	} {
-		_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: "+c.kind+"}}\noutputs: {y: {}}\ncases:\n"+cases, map[string]string{"data/x.csv": c.text}), "kelp")
+		_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: "+c.kind+"}}\n"+
+			"outputs: {y: {}}\ncases:\n"+cases, map[string]string{"data/x.csv": c.text}), "kelp")
 		require.Len(t, problems, 1, c.text)
 		assert.Equal(t, "data/x.csv", problems[0].File)
 		assert.Equal(t, c.line, problems[0].Line, c.text)
 		assert.Equal(t, c.column, problems[0].Column, c.text)
 		assert.Contains(t, problems[0].Message, c.says)
 	}
-	_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: int}}\noutputs: {y: {}}\ncases:\n"+strings.ReplaceAll(cases, "x.csv", "x.json"), map[string]string{"data/x.json": "[[1, 2], [3, 4.25]]"}), "kelp")
+	_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: int}}\noutputs: {y: {}}\n"+
+		"cases:\n"+strings.ReplaceAll(cases, "x.csv", "x.json"), map[string]string{"data/x.json": "[[1, 2], [3, 4.25]]"}),
+		"kelp")
 	require.Len(t, problems, 1)
 	assert.Contains(t, problems[0].Message, "`4.25` at `[1, 1]` is real")
-	_, problems = exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week], kind: int}}\noutputs: {y: {}}\ncases:\n  - {name: a, inputs: {x: [1, 2.5]}}\n", nil), "kelp")
+	_, problems = exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week], kind: int}}\noutputs: {y: {}}\ncases:\n"+
+		"  - {name: a, inputs: {x: [1, 2.5]}}\n", nil), "kelp")
 	require.Len(t, problems, 1)
 	assert.Contains(t, problems[0].Message, "`cases.inputs.x`: `2.5` is real")
 	assert.Equal(t, 31, problems[0].Column, "the value itself")
@@ -396,7 +420,8 @@ func TestAFaultyDataFileIsOneError(t *testing.T) {
 // TestPlacesAreSpelledTheSameInACase holds the names that long tables give an axis.
 func TestPlacesAreSpelledTheSameInACase(t *testing.T) {
 	load := func(growth, shade string) []exercise.Problem {
-		_, problems := exercise.LoadExercise(oneExercise("inputs: {growth: {axes: [week, rope]}, shade: {axes: [rope]}}\noutputs: {y: {}}\ncases:\n  - {name: a, inputs: {growth: data/growth.csv, shade: data/shade.csv}}\n",
+		_, problems := exercise.LoadExercise(oneExercise("inputs: {growth: {axes: [week, rope]}, shade: {axes: [rope]}}\n"+
+			"outputs: {y: {}}\ncases:\n  - {name: a, inputs: {growth: data/growth.csv, shade: data/shade.csv}}\n",
 			map[string]string{"data/growth.csv": growth, "data/shade.csv": shade}), "kelp")
 		return problems
 	}
@@ -420,9 +445,11 @@ func TestPlacesAreSpelledTheSameInACase(t *testing.T) {
 }
 
 func TestFoldersThatAreNotListed(t *testing.T) {
-	files := fstest.MapFS{"course.yaml": {Data: []byte("title: K\nexercises: [one]\n")}, "exercises/notes/readme.md": {Data: []byte("n")}}
+	files := fstest.MapFS{"course.yaml": {Data: []byte("title: K\nexercises: [one]\n")},
+		"exercises/notes/readme.md": {Data: []byte("n")}}
 	for _, name := range []string{"one", "two"} {
-		for file, text := range map[string]string{"exercise.yaml": "title: One\noutputs: {x: {}}\ncases: [{name: a}]\n", "prompt.md": "p", "reference.nra": "x = 1\n"} {
+		for file, text := range map[string]string{"exercise.yaml": "title: One\noutputs: {x: {}}\ncases: [{name: a}]\n",
+			"prompt.md": "p", "reference.nra": "x = 1\n"} {
 			files["exercises/"+name+"/"+file] = &fstest.MapFile{Data: []byte(text)}
 		}
 	}
@@ -432,7 +459,8 @@ func TestFoldersThatAreNotListed(t *testing.T) {
 }
 
 func TestOutputsMayDeclareTheirKind(t *testing.T) {
-	for word, kind := range map[string]array.Kind{"bool": array.Bool, "int": array.Int, "real": array.Real, "complex": array.Complex} {
+	for word, kind := range map[string]array.Kind{"bool": array.Bool, "int": array.Int, "real": array.Real,
+		"complex": array.Complex} {
 		e, problems := exercise.LoadExercise(oneExercise("outputs: {y: {kind: "+word+"}}\ncases: [{name: a}]\n", nil), "kelp")
 		require.Empty(t, problems)
 		require.NotNil(t, e.Outputs[0].Kind)

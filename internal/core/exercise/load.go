@@ -23,7 +23,8 @@ func (l *loader) exercise(dir, name string, counting int) *Exercise {
 	if root == nil {
 		return nil
 	}
-	e := &Exercise{Name: name, Dir: dir, Counting: counting, Rules: Rules{Loops: LoopsAllow}, Values: "shown", Held: HeldCode, Causes: "always", Accepts: []string{"program"}, file: file}
+	e := &Exercise{Name: name, Dir: dir, Counting: counting, Rules: Rules{Loops: LoopsAllow}, Values: "shown",
+		Held: HeldCode, Causes: "always", Accepts: []string{"program"}, file: file}
 	m := l.mapping(file, root, Keys["exercise"]...)
 	e.Title = l.required(file, root, m, "title")
 	if n := m["topics"]; n != nil {
@@ -82,7 +83,8 @@ func (l *loader) input(e *Exercise, key, value *yaml.Node) {
 		if strings.EqualFold(strings.TrimPrefix(n.Value, "."), "nan") {
 			in.Missing = true
 		} else {
-			l.at(e.file, n, fmt.Sprintf("%s%s is no way to read an empty cell", l.about(n), shown(n)), "write `missing: nan`, or leave the key out")
+			l.at(e.file, n, fmt.Sprintf("%s%s is no way to read an empty cell", l.about(n), shown(n)),
+				"write `missing: nan`, or leave the key out")
 		}
 	}
 	e.Inputs = append(e.Inputs, in)
@@ -91,7 +93,8 @@ func (l *loader) input(e *Exercise, key, value *yaml.Node) {
 // declared checks the name of an input or output.
 func (l *loader) declared(e *Exercise, key *yaml.Node, what string) string {
 	if !notation.IsName(key.Value) {
-		l.at(e.file, key, fmt.Sprintf("%s cannot be the name of an %s", shown(key), what), "names are letters, digits and `_`, and no reserved words")
+		l.at(e.file, key, fmt.Sprintf("%s cannot be the name of an %s", shown(key), what),
+			"names are letters, digits and `_`, and no reserved words")
 	}
 	return key.Value
 }
@@ -120,7 +123,8 @@ func (l *loader) output(e *Exercise, key, value *yaml.Node) {
 	if n := m["ones"]; n != nil {
 		out.Freedom.Ones = l.word(e.file, n, "ignore", "count") == "ignore"
 	}
-	for key, to := range map[string]*string{"any_order": &out.Freedom.AnyOrder, "free_sign": &out.Freedom.FreeSign, "free_scale": &out.Freedom.FreeScale} {
+	for key, to := range map[string]*string{"any_order": &out.Freedom.AnyOrder, "free_sign": &out.Freedom.FreeSign,
+		"free_scale": &out.Freedom.FreeScale} {
 		if n := m[key]; n != nil {
 			*to = l.axisWord(e, n, &out)
 		}

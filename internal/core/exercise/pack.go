@@ -73,7 +73,10 @@ func Pack(fsys fs.FS) ([]byte, error) {
 	slices.Sort(names)
 	var out bytes.Buffer
 	w := zip.NewWriter(&out)
-	w.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) { return flate.NewWriter(w, flate.BestCompression) })
+	w.RegisterCompressor(zip.Deflate, func(w io.Writer) (io.WriteCloser, error) {
+		return flate.NewWriter(w,
+			flate.BestCompression)
+	})
 	total := int64(0)
 	for _, name := range names {
 		n, err := pack(w, fsys, name, maxCourseBytes-total)
@@ -133,7 +136,8 @@ func Unpack(archive []byte) (fs.FS, error) {
 			return nil, fmt.Errorf("the archive holds %q, a link; put a plain file there", f.Name)
 		}
 		if total += f.UncompressedSize64; f.UncompressedSize64 > maxFileBytes || total > maxCourseBytes {
-			return nil, fmt.Errorf("the archive is too large inside at %q: a file has at most %d bytes, a course %d", f.Name, maxFileBytes, maxCourseBytes)
+			return nil, fmt.Errorf("the archive is too large inside at %q: a file has at most %d bytes, a course %d", f.Name,
+				maxFileBytes, maxCourseBytes)
 		}
 	}
 	return r, nil

@@ -44,7 +44,8 @@ func (c *Case) CaseKey() functions.DrawKey {
 // Sample draws one repeat of a case: data for the inputs that are drawn. fixed holds
 // the lengths that labels have already, and takes those that are drawn; take says
 // whether so many cells may still be made.
-func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]int, take func(cells int) bool) (map[string]*array.Array, error) {
+func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]int, take func(cells int) bool) (
+	map[string]*array.Array, error) {
 	out := map[string]*array.Array{}
 	spans := map[string]Span{}
 	for _, in := range e.Inputs {
@@ -84,7 +85,8 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 			}
 			if n, ok := fixed[label]; ok {
 				if w := spans[label]; n < w.Low || n > w.High {
-					return nil, fmt.Errorf("the axis `%s` has the length %d in this case, and the draw of `%s` gives %d to %d", label, n, in.Name, w.Low, w.High)
+					return nil, fmt.Errorf("the axis `%s` has the length %d in this case, and the draw of `%s` gives %d to %d",
+						label, n, in.Name, w.Low, w.High)
 				}
 				shape[i] = n
 				continue
@@ -175,7 +177,10 @@ func (d *Drawn) chosen(g *rand.PCG, shape []int, n int) (*array.Array, error) {
 		return out, nil
 	}
 	values := slices.Clone(out.Widen(array.Real).Reals())
-	if err := d.nudge(g, values, shape, func() float64 { return flat.RealAt(int(functions.Below(g, uint64(size)))) }); err != nil {
+	if err := d.nudge(g, values, shape, func() float64 {
+		return flat.RealAt(int(functions.Below(g,
+			uint64(size))))
+	}); err != nil {
 		return nil, err
 	}
 	nudged := array.FromReals(values, shape...)

@@ -38,7 +38,8 @@ func (l *loader) yaml(file string) *yaml.Node {
 	}
 	count := 0
 	if n := tooLarge(doc.Content[0], 0, &count); n != nil {
-		l.at(file, n, "the file is too large or nests too deep once its aliases are followed", "write the values out, and keep data in files of their own")
+		l.at(file, n, "the file is too large or nests too deep once its aliases are followed",
+			"write the values out, and keep data in files of their own")
 		return nil
 	}
 	return doc.Content[0]
@@ -146,7 +147,8 @@ func (l *loader) entries(file string, n *yaml.Node, f func(key, value *yaml.Node
 	at := n
 	n = resolve(n)
 	if n.Kind != yaml.MappingNode {
-		l.at(file, at, fmt.Sprintf("%s%s stands where keys were expected", l.about(n), shown(n)), "write `{key: value}`, or keys on lines of their own")
+		l.at(file, at, fmt.Sprintf("%s%s stands where keys were expected", l.about(n), shown(n)),
+			"write `{key: value}`, or keys on lines of their own")
 		return
 	}
 	seen := map[string]bool{}
@@ -201,7 +203,8 @@ func (l *loader) list(file string, parent, n *yaml.Node, key string) []*yaml.Nod
 		return nil
 	}
 	if n.Kind != yaml.SequenceNode {
-		l.at(file, n, fmt.Sprintf("%s%s stands where a list was expected", l.about(n), shown(n)), "write `[a, b]`, or a line for each with `- `")
+		l.at(file, n, fmt.Sprintf("%s%s stands where a list was expected", l.about(n), shown(n)),
+			"write `[a, b]`, or a line for each with `- `")
 		return nil
 	}
 	out := make([]*yaml.Node, len(n.Content))
@@ -251,7 +254,8 @@ func (l *loader) axes(file string, parent, n *yaml.Node) []string {
 		switch {
 		case item.Value == "_":
 		case !notation.IsName(item.Value):
-			l.at(file, item, fmt.Sprintf("%s%s is no axis label", l.about(item), shown(item)), "labels are names as in the notation, `week`; `_` leaves an axis without")
+			l.at(file, item, fmt.Sprintf("%s%s is no axis label", l.about(item), shown(item)),
+				"labels are names as in the notation, `week`; `_` leaves an axis without")
 		default:
 			out[i] = item.Value
 		}

@@ -102,7 +102,8 @@ var precisely = map[string]func(x, y float64) *big.Float{
 	"log_gamma": one(preciseLogGamma),
 	"lambert_w": one(preciseW),
 	"beta": func(x, y float64) *big.Float {
-		return preciseExp(minus(plus(preciseLogGamma(num(x)), preciseLogGamma(num(y))), preciseLogGamma(plus(num(x), num(y)))))
+		return preciseExp(minus(plus(preciseLogGamma(num(x)), preciseLogGamma(num(y))),
+			preciseLogGamma(plus(num(x), num(y)))))
 	},
 	"hypot": func(x, y float64) *big.Float { return root(plus(times(num(x), num(x)), times(num(y), num(y)))) },
 	"atan2": func(y, x float64) *big.Float {
@@ -199,7 +200,8 @@ func TestStatedErrorsOfSums(t *testing.T) {
 			count := num(float64(n))
 			apart := minus(squares, over(times(sum, sum), count)) // with so many digits the one pass serves
 			less := num(float64(n - 1))
-			want := map[string]*big.Float{"sum": sum, "mean": over(sum, count), "norm": root(squares), "var": over(apart, count), "std": root(over(apart, count)), "sample_var": over(apart, less), "sample_std": root(over(apart, less))}
+			want := map[string]*big.Float{"sum": sum, "mean": over(sum, count), "norm": root(squares), "var": over(apart,
+				count), "std": root(over(apart, count)), "sample_var": over(apart, less), "sample_std": root(over(apart, less))}
 			spread, _ := want["std"].Float64()
 			middle, _ := want["mean"].Float64()
 			for _, s := range StatedSums {
@@ -215,7 +217,8 @@ func TestStatedErrorsOfSums(t *testing.T) {
 					if s.Measure == spreadOut && math.Abs(middle) > 1e6*spread {
 						continue
 					}
-					assert.LessOrEqual(t, ulpsFrom(out.RealAt(0), want[s.Function]), s.Bound, "%s of %d of column %d", s.Function, n, k)
+					assert.LessOrEqual(t, ulpsFrom(out.RealAt(0), want[s.Function]), s.Bound, "%s of %d of column %d", s.Function, n,
+						k)
 					continue
 				}
 				off, _ := over(minus(num(out.RealAt(0)), want[s.Function]), measure).Float64()

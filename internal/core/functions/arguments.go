@@ -14,9 +14,11 @@ func (c *Call) wantRank(a Form, rank int) *notation.Diagnostic {
 	case a.Rank() == rank:
 		return nil
 	case a.Rank() < rank:
-		return fault(codes.AxisMissing, fmt.Sprintf("`%s` takes an array of %s, and got %s", c.Function.Name, axesOf(rank), Describe(a)), "add an axis of length 1 with `new`: `x[all, new]`, `x[new, all]`", ShapeOf(a))
+		return fault(codes.AxisMissing, fmt.Sprintf("`%s` takes an array of %s, and got %s", c.Function.Name, axesOf(rank),
+			Describe(a)), "add an axis of length 1 with `new`: `x[all, new]`, `x[new, all]`", ShapeOf(a))
 	}
-	return fault(codes.SelectCount, fmt.Sprintf("`%s` takes an array of %s, and got %s", c.Function.Name, axesOf(rank), Describe(a)), "select one position of the axes too many, or flatten it", ShapeOf(a))
+	return fault(codes.SelectCount, fmt.Sprintf("`%s` takes an array of %s, and got %s", c.Function.Name, axesOf(rank),
+		Describe(a)), "select one position of the axes too many, or flatten it", ShapeOf(a))
 }
 
 func axesOf(n int) string {
@@ -35,7 +37,8 @@ func (c *Call) wantSquare(a *array.Array) *notation.Diagnostic {
 }
 
 func (c *Call) squareFault(a Form) *notation.Diagnostic {
-	return fault(codes.ShapeSquare, fmt.Sprintf("`%s` takes a square matrix, and got %s", c.Function.Name, Describe(a)), "both axes need one length; for others there are `pseudo_inverse` and `least_squares`", ShapeOf(a))
+	return fault(codes.ShapeSquare, fmt.Sprintf("`%s` takes a square matrix, and got %s", c.Function.Name, Describe(a)),
+		"both axes need one length; for others there are `pseudo_inverse` and `least_squares`", ShapeOf(a))
 }
 
 // intOption reads an option that is one int.
@@ -59,7 +62,8 @@ func (c *Call) realOption(name string, or float64) (float64, *notation.Diagnosti
 // number reads an argument that is one real.
 func (c *Call) number(a *array.Array, what string) (float64, *notation.Diagnostic) {
 	if a.Rank() != 0 || a.Kind() == array.Complex || a.Kind() == array.Bool {
-		return 0, fault(codes.RunKind, fmt.Sprintf("%s of `%s` is %s; it takes one real", what, c.Function.Name, Describe(a)), "give a single number")
+		return 0, fault(codes.RunKind, fmt.Sprintf("%s of `%s` is %s; it takes one real", what, c.Function.Name,
+			Describe(a)), "give a single number")
 	}
 	return a.RealAt(0), nil
 }
@@ -71,7 +75,8 @@ func (c *Call) intsOf(a *array.Array, what string) ([]int64, *notation.Diagnosti
 		return nil, nil
 	}
 	if a.Kind() != array.Int || a.Rank() != 1 {
-		return nil, fault(codes.RunKind, fmt.Sprintf("%s of `%s` is %s; it takes ints on one axis", what, c.Function.Name, Describe(a)), "write a list, `[2, 3]`, or convert with `int(...)`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("%s of `%s` is %s; it takes ints on one axis", what, c.Function.Name,
+			Describe(a)), "write a list, `[2, 3]`, or convert with `int(...)`")
 	}
 	return a.Ints(), nil
 }
@@ -89,5 +94,6 @@ func (c *Call) realsOfRank(a *array.Array, rank int) (*array.Array, *notation.Di
 
 // outsideAxis reports a position that is none.
 func outsideAxis(what string, at int64, length, counting int) *notation.Diagnostic {
-	return fault(codes.SelectRange, fmt.Sprintf("the %s %d lies outside, where the length is %d", what, at, length), fmt.Sprintf("valid positions are %d to %d", counting, length-1+counting))
+	return fault(codes.SelectRange, fmt.Sprintf("the %s %d lies outside, where the length is %d", what, at, length),
+		fmt.Sprintf("valid positions are %d to %d", counting, length-1+counting))
 }

@@ -2,9 +2,10 @@ package functions
 
 import (
 	"fmt"
+	"strconv"
+
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"strconv"
 )
 
 // alongAxis returns the axis a call works through; with several it must be said.
@@ -21,9 +22,11 @@ func (c *Call) alongOf(a Form) (int, *notation.Diagnostic) {
 	case 1:
 		return 0, nil
 	case 0:
-		return 0, fault(codes.AxisUnknown, fmt.Sprintf("`%s` works along an axis, and a scalar has none", c.Function.Name), "give an array, `[x]` say")
+		return 0, fault(codes.AxisUnknown, fmt.Sprintf("`%s` works along an axis, and a scalar has none", c.Function.Name),
+			"give an array, `[x]` say")
 	}
-	return 0, fault(codes.AxisMissing, fmt.Sprintf("`%s` works along one axis, and %s has %d", c.Function.Name, ShapeOf(a), a.Rank()),
+	return 0, fault(codes.AxisMissing, fmt.Sprintf("`%s` works along one axis, and %s has %d", c.Function.Name,
+		ShapeOf(a), a.Rank()),
 		fmt.Sprintf("say which: `%s(x along %s)`", c.Function.Name, AxisWord(a, 0, c.Counting)), ShapeOf(a))
 }
 
@@ -43,7 +46,8 @@ func FindLabel(a Form, label string, counting int) (int, *notation.Diagnostic) {
 			continue
 		}
 		if found >= 0 {
-			return 0, fault(codes.AxisRepeated, fmt.Sprintf("the label `%s` stands on several axes of %s", label, ShapeOf(a)), fmt.Sprintf("name the axis by its number, %d say", found+counting), ShapeOf(a))
+			return 0, fault(codes.AxisRepeated, fmt.Sprintf("the label `%s` stands on several axes of %s", label, ShapeOf(a)),
+				fmt.Sprintf("name the axis by its number, %d say", found+counting), ShapeOf(a))
 		}
 		found = axis
 	}
@@ -56,7 +60,8 @@ func FindLabel(a Form, label string, counting int) (int, *notation.Diagnostic) {
 // UnknownAxis says which axes there are instead.
 func UnknownAxis(a Form, what, label string, counting int) *notation.Diagnostic {
 	if a.Rank() == 0 {
-		return fault(codes.AxisUnknown, fmt.Sprintf("there is no axis %s: a scalar has no axes", what), "leave the clause out")
+		return fault(codes.AxisUnknown, fmt.Sprintf("there is no axis %s: a scalar has no axes", what),
+			"leave the clause out")
 	}
 	var words []string
 	for axis := range a.Rank() {

@@ -1,6 +1,7 @@
 package functions
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 
@@ -17,8 +18,7 @@ func Merge(m *Meter, what string, operands ...*array.Array) (shape []int, labels
 		shapes[i] = a.Shape()
 	}
 	shape, err := array.BroadcastShape(shapes...)
-	if err != nil {
-		e := err.(*array.BroadcastError)
+	if e := (*array.BroadcastError)(nil); errors.As(err, &e) {
 		return nil, nil, unfit(what, e, operands[e.A], operands[e.B])
 	}
 	labels, clashes := array.BroadcastLabels(len(shape), operands...)
@@ -36,7 +36,8 @@ func noteClashes(m *Meter, what string, rank int, clashes []array.LabelClash, op
 		shapes[i] = ShapeOf(a)
 		shapes[i].Mark = c.Axis - (rank - a.Rank())
 	}
-	m.Notice(codes.NoticeLabels, fmt.Sprintf("%s lays the axis `%s` on the axis `%s`; the result's axis has no label", what, c.A, c.B),
+	m.Notice(codes.NoticeLabels, fmt.Sprintf("%s lays the axis `%s` on the axis `%s`; the result's axis has no label",
+		what, c.A, c.B),
 		"check that the right axes meet; `new` and `transpose` move them", shapes...)
 }
 

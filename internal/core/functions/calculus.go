@@ -2,6 +2,7 @@ package functions
 
 import (
 	"fmt"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
@@ -51,7 +52,8 @@ func gradient(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n := a.Len(axis)
 	if n < 2 {
-		return nil, fault(codes.RunEmpty, fmt.Sprintf("a slope needs two places, and axis %s has %d", AxisWord(a, axis, c.Counting), n), "give a longer axis", ShapeOf(a))
+		return nil, fault(codes.RunEmpty, fmt.Sprintf("a slope needs two places, and axis %s has %d", AxisWord(a, axis,
+			c.Counting), n), "give a longer axis", ShapeOf(a))
 	}
 	if d := c.take(array.Real, a.Shape()); d != nil {
 		return nil, d

@@ -80,7 +80,8 @@ func (c *Call) truth(name string) (bool, *notation.Diagnostic) {
 	}
 	v := c.Options[name]
 	if v.Array.Kind() != array.Bool || v.Array.Rank() != 0 {
-		return false, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes true or false", name, Describe(v.Array)), fmt.Sprintf("write `%s: true`", name))
+		return false, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes true or false", name,
+			Describe(v.Array)), fmt.Sprintf("write `%s: true`", name))
 	}
 	return v.Array.BoolAt(0), nil
 }
@@ -97,7 +98,8 @@ func (c *Call) has(option string) bool {
 // integer reads an argument or option that is one int.
 func (c *Call) integer(a *array.Array, what string) (int, *notation.Diagnostic) {
 	if a.Rank() != 0 || a.Kind() != array.Int {
-		return 0, fault(codes.RunKind, fmt.Sprintf("%s of `%s` is %s; it takes one int", what, c.Function.Name, Describe(a)), "give a whole number, or convert with `int(...)`")
+		return 0, fault(codes.RunKind, fmt.Sprintf("%s of `%s` is %s; it takes one int", what, c.Function.Name,
+			Describe(a)), "give a whole number, or convert with `int(...)`")
 	}
 	return int(a.IntAt(0)), nil
 }
@@ -110,7 +112,8 @@ func (c *Call) lengths(args []*array.Array) ([]int, *notation.Diagnostic) {
 			return []int{}, nil
 		}
 		if a.Kind() != array.Int || a.Rank() > 1 || (a.Rank() == 1 && len(args) > 1) {
-			return nil, fault(codes.RunKind, fmt.Sprintf("a length in `%s` is %s; a shape is whole numbers", c.Function.Name, Describe(a)), fmt.Sprintf("write `%s(2, 3)` or `%s([2, 3])`", c.Function.Name, c.Function.Name))
+			return nil, fault(codes.RunKind, fmt.Sprintf("a length in `%s` is %s; a shape is whole numbers", c.Function.Name,
+				Describe(a)), fmt.Sprintf("write `%s(2, 3)` or `%s([2, 3])`", c.Function.Name, c.Function.Name))
 		}
 		for _, n := range a.Ints() {
 			if n < 0 {
@@ -129,7 +132,8 @@ func (c *Call) lengths(args []*array.Array) ([]int, *notation.Diagnostic) {
 const maxRank = 32
 
 func tooManyAxes(n int) *notation.Diagnostic {
-	return fault(codes.RunLimit, fmt.Sprintf("an array of %d axes was asked for; the bound is %d", n, maxRank), "give axes of length 1 up, or reshape")
+	return fault(codes.RunLimit, fmt.Sprintf("an array of %d axes was asked for; the bound is %d", n, maxRank),
+		"give axes of length 1 up, or reshape")
 }
 
 // CheckRank refuses a shape of too many axes.
@@ -168,5 +172,6 @@ func (c *Call) atMost(a Form, kind array.Kind, hint string) *notation.Diagnostic
 	if a.Kind() <= kind {
 		return nil
 	}
-	return fault(codes.RunKind, fmt.Sprintf("`%s` takes %s values at the widest, and got %s", c.Function.Name, kind, Describe(a)), hint)
+	return fault(codes.RunKind, fmt.Sprintf("`%s` takes %s values at the widest, and got %s", c.Function.Name, kind,
+		Describe(a)), hint)
 }

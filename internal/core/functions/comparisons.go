@@ -69,10 +69,12 @@ func holds[T int64 | float64](op string, a, b T) bool {
 }
 
 func noOrder(op string, a, b Form) *notation.Diagnostic {
-	return fault(codes.RunKind, fmt.Sprintf("complex numbers have no order; `%s` got %s and %s", op, Describe(a), Describe(b)), "compare `abs(...)` or `real_part(...)`")
+	return fault(codes.RunKind, fmt.Sprintf("complex numbers have no order; `%s` got %s and %s", op, Describe(a),
+		Describe(b)), "compare `abs(...)` or `real_part(...)`")
 }
 
-func compareKernel[T array.Cell](op string, shape []int, a, b *array.Array, table map[string]func(out []bool, a, b []T)) *array.Array {
+func compareKernel[T array.Cell](op string, shape []int, a, b *array.Array, table map[string]func(out []bool, a,
+	b []T)) *array.Array {
 	return array.Map2(shape, a, b, table[op])
 }
 

@@ -3,6 +3,7 @@ package functions
 import (
 	"fmt"
 	"math"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
@@ -24,7 +25,8 @@ func Widen(m *Meter, a *array.Array, kind array.Kind) (*array.Array, *notation.D
 		for _, v := range a.Ints() {
 			if v > 1<<53 || v < -(1<<53) {
 				if f := float64(v); f >= 1<<63 || int64(f) != v {
-					m.Notice(codes.NoticePrecision, "an int beyond 2^53 became a real that is not the same number", "keep such numbers int, or work with smaller ones")
+					m.Notice(codes.NoticePrecision, "an int beyond 2^53 became a real that is not the same number",
+						"keep such numbers int, or work with smaller ones")
 					break
 				}
 			}
@@ -71,7 +73,8 @@ func toInt(c *Call) (*array.Array, *notation.Diagnostic) {
 		t := math.Trunc(v)
 		if !(t >= -(1<<63) && t < 1<<63) {
 			if bad == nil {
-				bad = fault(codes.RunValue, fmt.Sprintf("%s has no int", realWord(v)), "keep such values out first, with `pick(is_finite(x), x, 0)` say")
+				bad = fault(codes.RunValue, fmt.Sprintf("%s has no int", realWord(v)),
+					"keep such values out first, with `pick(is_finite(x), x, 0)` say")
 			}
 			return 0
 		}
@@ -101,7 +104,8 @@ func downToReal(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	for _, v := range a.Complexes() {
 		if imag(v) != 0 {
-			return nil, fault(codes.RunKind, fmt.Sprintf("`%s` would lose the imaginary part of %v", c.Function.Name, v), "take `real_part(x)`, or the modulus with `abs(x)`")
+			return nil, fault(codes.RunKind, fmt.Sprintf("`%s` would lose the imaginary part of %v", c.Function.Name, v),
+				"take `real_part(x)`, or the modulus with `abs(x)`")
 		}
 	}
 	return run1(c, a, func(v complex128) float64 { return real(v) })

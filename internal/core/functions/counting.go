@@ -3,10 +3,11 @@ package functions
 import (
 	"fmt"
 	"math/bits"
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -20,11 +21,13 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	edges := e.Reals()
 	if len(edges) < 2 {
-		return nil, fault(codes.RunValue, fmt.Sprintf("`counts_between` has %d edges", len(edges)), "a bin lies between two edges; give two or more")
+		return nil, fault(codes.RunValue, fmt.Sprintf("`counts_between` has %d edges", len(edges)),
+			"a bin lies between two edges; give two or more")
 	}
 	for i := 1; i < len(edges); i++ {
 		if !(edges[i] > edges[i-1]) {
-			return nil, fault(codes.RunValue, fmt.Sprintf("the edges do not rise: %v follows %v", edges[i], edges[i-1]), "sort them with `sort`")
+			return nil, fault(codes.RunValue, fmt.Sprintf("the edges do not rise: %v follows %v", edges[i], edges[i-1]),
+				"sort them with `sort`")
 		}
 	}
 	if a.Size() > 0 {
@@ -50,7 +53,8 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 func positions(c *Call) (*array.Array, *notation.Diagnostic) {
 	mask := c.Args[0]
 	if mask.Kind() != array.Bool {
-		return nil, fault(codes.RunKind, fmt.Sprintf("`positions` takes a mask, and got %s", Describe(mask)), "compare to make one: `positions(x > 0)`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("`positions` takes a mask, and got %s", Describe(mask)),
+			"compare to make one: `positions(x > 0)`")
 	}
 	if mask.Rank() == 0 {
 		return nil, c.wantRank(mask, 1)

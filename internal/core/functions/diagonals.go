@@ -53,7 +53,8 @@ func diagonal(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	out := array.New(a.Kind(), []int{n, n})
 	for i := range a.Len(0) {
-		at := []array.Pick{{Kind: array.PickPosition, Start: i + max(-offset, 0)}, {Kind: array.PickPosition, Start: i + max(offset, 0)}}
+		at := []array.Pick{{Kind: array.PickPosition, Start: i + max(-offset, 0)}, {Kind: array.PickPosition, Start: i +
+			max(offset, 0)}}
 		out.Assign(at, a.Element(i))
 	}
 	return out, nil

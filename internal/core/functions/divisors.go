@@ -3,6 +3,7 @@ package functions
 import (
 	"math"
 	"math/bits"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/notation"
 )

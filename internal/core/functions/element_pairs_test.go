@@ -89,7 +89,8 @@ func TestComparisonsOfLargeIntsAreExact(t *testing.T) {
 			default:
 				order = new(big.Float).SetInt64(n).Cmp(big.NewFloat(v))
 			}
-			for op, want := range map[string]bool{"==": order == 0, "!=": order != 0, "<": order < 0, "<=": order <= 0, ">": order > 0, ">=": order >= 0} {
+			for op, want := range map[string]bool{"==": order == 0, "!=": order != 0, "<": order < 0, "<=": order <= 0,
+				">": order > 0, ">=": order >= 0} {
 				got, d := Binary(meter(), op, array.Scalar(n), array.Scalar(v))
 				require.Nil(t, d)
 				require.Equal(t, want, got.BoolAt(0), "%d %s %v", n, op, v)
@@ -112,7 +113,8 @@ func TestNaNIsEqualToNothing(t *testing.T) {
 func TestTruthTables(t *testing.T) {
 	r := rand.New(rand.NewPCG(33, 33))
 	means := map[string]func(x, y bool) bool{
-		"and": func(x, y bool) bool { return x && y }, "or": func(x, y bool) bool { return x || y }, "xor": func(x, y bool) bool { return x != y },
+		"and": func(x, y bool) bool { return x && y }, "or": func(x, y bool) bool { return x || y },
+		"xor": func(x, y bool) bool { return x != y },
 	}
 	for range 500 {
 		a, b, shape := pairsOf(r)
@@ -240,7 +242,8 @@ func TestComplexFunctionsUndoEachOther(t *testing.T) {
 		cells[i] = complex(r.NormFloat64(), r.NormFloat64())
 	}
 	z := array.FromComplexes(cells, 60)
-	for _, pair := range [][2]string{{"log", "exp"}, {"asin", "sin"}, {"acos", "cos"}, {"atan", "tan"}, {"asinh", "sinh"}, {"acosh", "cosh"}, {"atanh", "tanh"}} {
+	for _, pair := range [][2]string{{"log", "exp"}, {"asin", "sin"}, {"acos", "cos"}, {"atan", "tan"},
+		{"asinh", "sinh"}, {"acosh", "cosh"}, {"atanh", "tanh"}} {
 		back := called(t, pair[1], called(t, pair[0], z))
 		for i, v := range cells {
 			require.InDelta(t, 0, cmplx.Abs(back.ComplexAt(i)-v), 1e-9, "%s(%s(%v))", pair[1], pair[0], v)
@@ -284,7 +287,8 @@ func TestRangesAgainstCounting(t *testing.T) {
 func TestMadeArrays(t *testing.T) {
 	for n := range int64(5) {
 		for m := range int64(4) {
-			zeros, ones := called(t, "zeros", array.Scalar(n), array.Scalar(m)), called(t, "ones", array.FromInts([]int64{n, m}, 2))
+			zeros, ones := called(t, "zeros", array.Scalar(n), array.Scalar(m)), called(t, "ones",
+				array.FromInts([]int64{n, m}, 2))
 			require.Equal(t, []int{int(n), int(m)}, zeros.Shape())
 			require.Equal(t, []int{int(n), int(m)}, ones.Shape())
 			require.Equal(t, array.Real, ones.Kind())
@@ -321,7 +325,8 @@ func TestDrawsRepeat(t *testing.T) {
 		out := ""
 		for _, name := range []string{"draw_uniform", "draw_integers"} {
 			for range 2 {
-				c := &Call{Function: Lookup(name), Meter: m, Args: []*array.Array{array.FromInts([]int64{3}, 1), array.Scalar(int64(-1000)), array.Scalar(int64(1000))}}
+				c := &Call{Function: Lookup(name), Meter: m, Args: []*array.Array{array.FromInts([]int64{3}, 1),
+					array.Scalar(int64(-1000)), array.Scalar(int64(1000))}}
 				a, d := c.Function.Run(c)
 				require.Nil(t, d)
 				out += fmt.Sprintln(a.Kind(), a.ComplexAt(0), a.ComplexAt(1), a.ComplexAt(2))
@@ -341,7 +346,8 @@ func TestDrawsAreSpreadAsTheyShouldBe(t *testing.T) {
 	const n = 40_000
 	m := meter()
 	run := func(name string, options map[string]Value, args ...*array.Array) []float64 {
-		c := &Call{Function: Lookup(name), Meter: m, Args: append([]*array.Array{array.FromInts([]int64{n}, 1)}, args...), Options: options}
+		c := &Call{Function: Lookup(name), Meter: m, Args: append([]*array.Array{array.FromInts([]int64{n}, 1)}, args...),
+			Options: options}
 		a, d := c.Function.Run(c)
 		require.Nil(t, d)
 		return a.Widen(array.Real).Reals()
@@ -362,7 +368,8 @@ func TestDrawsAreSpreadAsTheyShouldBe(t *testing.T) {
 	}{
 		{"uniform", run("draw_uniform", nil, array.Scalar(2.0), array.Scalar(6.0)), 4, 4 / math.Sqrt(12)},
 		{"integers", run("draw_integers", nil, array.Scalar(int64(1)), array.Scalar(int64(6))), 3.5, math.Sqrt(35.0 / 12)},
-		{"normal", run("draw_normal", map[string]Value{"mean": {Array: array.Scalar(10.0)}, "std": {Array: array.Scalar(3.0)}}), 10, 3},
+		{"normal", run("draw_normal", map[string]Value{"mean": {Array: array.Scalar(10.0)},
+			"std": {Array: array.Scalar(3.0)}}), 10, 3},
 	} {
 		mean, spread := moments(c.x)
 		assert.InDelta(t, c.mean, mean, 5*c.spread/math.Sqrt(n), c.name)

@@ -65,7 +65,8 @@ func absolute(c *Call) (*array.Array, *notation.Diagnostic) {
 		return v
 	})
 	if overflow {
-		return nil, fault(codes.RunOverflow, "the absolute value of -2^63 does not fit an int", "convert with `real(...)` first")
+		return nil, fault(codes.RunOverflow, "the absolute value of -2^63 does not fit an int",
+			"convert with `real(...)` first")
 	}
 	return out, d
 }
@@ -174,7 +175,8 @@ func pairOrder(larger bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 func pick(c *Call) (*array.Array, *notation.Diagnostic) {
 	mask := c.Args[0]
 	if mask.Kind() != array.Bool {
-		return nil, fault(codes.RunKind, fmt.Sprintf("`pick` chooses by a mask, and its first argument is %s", Describe(mask)), "compare to make a mask: `pick(x > 0, a, b)`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("`pick` chooses by a mask, and its first argument is %s",
+			Describe(mask)), "compare to make a mask: `pick(x > 0, a, b)`")
 	}
 	shape, labels, d := Merge(c.Meter, "`pick`", c.Args...)
 	if d != nil {
@@ -211,8 +213,10 @@ func near(c *Call) (*array.Array, *notation.Diagnostic) {
 		if !ok {
 			continue
 		}
-		if o.Array.Rank() != 0 || o.Array.Kind() == array.Complex || o.Array.Kind() == array.Bool || !(o.Array.RealAt(0) >= 0) {
-			return nil, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes one number, 0 or more", name, Describe(o.Array)), "write `near(a, b, "+name+": 1e-6)`")
+		if o.Array.Rank() != 0 || o.Array.Kind() == array.Complex || o.Array.Kind() == array.Bool ||
+			!(o.Array.RealAt(0) >= 0) {
+			return nil, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes one number, 0 or more", name,
+				Describe(o.Array)), "write `near(a, b, "+name+": 1e-6)`")
 		}
 		*at = o.Array.RealAt(0)
 	}
@@ -261,7 +265,8 @@ func clipped(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if below.CountTrue() > 0 {
-		return nil, fault(codes.RunValue, "a low end lies above its high end", "give the low end first", ShapeOf(c.Args[1]), ShapeOf(c.Args[2]))
+		return nil, fault(codes.RunValue, "a low end lies above its high end", "give the low end first", ShapeOf(c.Args[1]),
+			ShapeOf(c.Args[2]))
 	}
 	shape, labels, d := Merge(c.Meter, "`clipped`", c.Args...)
 	if d != nil {
@@ -276,7 +281,8 @@ func clipped(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	if kind == array.Int {
 		out := array.Map2(shape, wide[0], wide[1], array.EachPair(func(x, low int64) int64 { return max(x, low) }))
-		return array.Map2(shape, out, wide[2], array.EachPair(func(x, high int64) int64 { return min(x, high) })).WithLabels(labels), nil
+		return array.Map2(shape, out, wide[2], array.EachPair(func(x, high int64) int64 { return min(x, high) })).
+			WithLabels(labels), nil
 	}
 	out := array.Map2(shape, wide[0], wide[1], array.EachPair(math.Max))
 	return array.Map2(shape, out, wide[2], array.EachPair(math.Min)).WithLabels(labels), nil

@@ -14,7 +14,8 @@ func ExampleLookup() {
 	f := functions.Lookup("mean")
 	fmt.Println(f.Signature)
 	fmt.Println(f.Shape)
-	call := &functions.Call{Function: f, Args: []*array.Array{array.FromReals([]float64{1, 2, 6}, 3)}, Meter: functions.NewMeter(context.Background(), functions.Limits{Cells: 100, Bytes: 1000})}
+	call := &functions.Call{Function: f, Args: []*array.Array{array.FromReals([]float64{1, 2, 6}, 3)},
+		Meter: functions.NewMeter(context.Background(), functions.Limits{Cells: 100, Bytes: 1000})}
 	value, problem := f.Run(call)
 	fmt.Println(value.RealAt(0), problem == nil)
 	// Output:

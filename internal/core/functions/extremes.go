@@ -2,10 +2,11 @@ package functions
 
 import (
 	"fmt"
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 func extreme(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {
@@ -91,7 +92,8 @@ func extremeAt(largest bool) func(*Call) (*array.Array, *notation.Diagnostic) {
 		}
 		axes := c.overAxes()
 		if len(axes) != 1 && len(axes) != a.Rank() {
-			return nil, fault(codes.TextCall, fmt.Sprintf("`%s` over %d of %d axes has no plain position", c.Function.Name, len(axes), a.Rank()), "name one axis, or all of them by leaving `over` out", ShapeOf(a))
+			return nil, fault(codes.TextCall, fmt.Sprintf("`%s` over %d of %d axes has no plain position", c.Function.Name,
+				len(axes), a.Rank()), "name one axis, or all of them by leaving `over` out", ShapeOf(a))
 		}
 		if c.Args[0].Kind() == array.Real {
 			c.notePassedNaN(c.Args[0], "and gives the position of the first")
@@ -164,7 +166,10 @@ func (c *Call) positionsOf(a, flat *array.Array, axes []int) (*array.Array, *not
 	}
 	if len(axes) == 1 {
 		axis := axes[0]
-		return array.Map1(flat, array.EachCell(func(at int64) int64 { return int64(int(at)/inner[axis]%a.Len(axis) + c.Counting) })), nil
+		return array.Map1(flat, array.EachCell(func(at int64) int64 {
+			return int64(int(at)/inner[axis]%a.Len(axis) +
+				c.Counting)
+		})), nil
 	}
 	out := make([]int64, a.Rank())
 	for i := range out {

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/bits"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
@@ -68,11 +69,13 @@ func factorialInt(n int64) (int64, bool) {
 }
 
 func (c *Call) domain(n int64) *notation.Diagnostic {
-	return fault(codes.RunDomain, fmt.Sprintf("`%s` of the negative int %d does not exist", c.Function.Name, n), "keep negative numbers out, or widen to real for `gamma`'s values")
+	return fault(codes.RunDomain, fmt.Sprintf("`%s` of the negative int %d does not exist", c.Function.Name, n),
+		"keep negative numbers out, or widen to real for `gamma`'s values")
 }
 
 func (c *Call) overflow() *notation.Diagnostic {
-	return fault(codes.RunOverflow, fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name), "convert with `real(...)` first")
+	return fault(codes.RunOverflow, fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name),
+		"convert with `real(...)` first")
 }
 
 func factorial(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -137,7 +140,8 @@ func permutationsInt(n, k int64) (int64, bool) {
 }
 
 // choosing counts exactly for ints and through gamma for reals.
-func choosing(ints func(n, k int64) (int64, bool), reals func(n, k float64) float64) func(*Call) (*array.Array, *notation.Diagnostic) {
+func choosing(ints func(n, k int64) (int64, bool), reals func(n, k float64) float64) func(*Call) (*array.Array,
+	*notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		if max(c.Args[0].Kind(), c.Args[1].Kind()) >= array.Real {
 			return pairReal(reals)(c)

@@ -2,6 +2,7 @@ package functions
 
 import (
 	"fmt"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
@@ -70,7 +71,8 @@ func flatPosition(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if len(at) != len(shape) {
-		return nil, fault(codes.SelectCount, fmt.Sprintf("the position has %d numbers, and the shape %s %d axes", len(at), notation.Shape{Lengths: shape, Mark: -1}, len(shape)), "give one number for each axis")
+		return nil, fault(codes.SelectCount, fmt.Sprintf("the position has %d numbers, and the shape %s %d axes", len(at),
+			notation.Shape{Lengths: shape, Mark: -1}, len(shape)), "give one number for each axis")
 	}
 	if _, ok := array.Size(shape); !ok {
 		return nil, tooManyToCount(shape)
@@ -91,7 +93,8 @@ func flatPosition(c *Call) (*array.Array, *notation.Diagnostic) {
 }
 
 func tooManyToCount(shape []int) *notation.Diagnostic {
-	return fault(codes.RunOverflow, fmt.Sprintf("an array of the shape %s would have more elements than an int can count", notation.Shape{Lengths: shape, Mark: -1}), "give the shape of an array there is: `shape(x)`")
+	return fault(codes.RunOverflow, fmt.Sprintf("an array of the shape %s would have more elements than an int can "+
+		"count", notation.Shape{Lengths: shape, Mark: -1}), "give the shape of an array there is: `shape(x)`")
 }
 
 func unflatPosition(c *Call) (*array.Array, *notation.Diagnostic) {

@@ -28,9 +28,11 @@ func intArithmetic(m *Meter, op string, shape []int, a, b *array.Array) (*array.
 
 func intFault(op string, a, b int64) *notation.Diagnostic {
 	if (op == "div" || op == "mod") && b == 0 {
-		return fault(codes.RunDivide, fmt.Sprintf("`%d %s 0` has no int value", a, op), "keep zeros out of the divisor, with `pick(b == 0, 1, b)` say, or divide reals with `/`")
+		return fault(codes.RunDivide, fmt.Sprintf("`%d %s 0` has no int value", a, op),
+			"keep zeros out of the divisor, with `pick(b == 0, 1, b)` say, or divide reals with `/`")
 	}
-	return fault(codes.RunOverflow, fmt.Sprintf("`%d %s %d` does not fit an int, which goes from -2^63 to 2^63 - 1", a, op, b), "convert one side with `real(...)` first")
+	return fault(codes.RunOverflow, fmt.Sprintf("`%d %s %d` does not fit an int, which goes from -2^63 to 2^63 - 1", a,
+		op, b), "convert one side with `real(...)` first")
 }
 
 var intOps = map[string]func(a, b int64) (int64, bool){
@@ -72,11 +74,13 @@ func powerInts(a, n int64) (int64, bool) {
 	case n > 63:
 		return 0, false
 	}
-	p, ok := int64(1), true
+	p := int64(1)
 	for range n {
-		if p, ok = MultiplyInts(p, a); !ok {
+		q, ok := MultiplyInts(p, a)
+		if !ok {
 			return 0, false
 		}
+		p = q
 	}
 	return p, true
 }

@@ -3,10 +3,11 @@ package functions
 import (
 	"fmt"
 	"math"
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 // ascending reads an argument of one axis whose values ascend; strictly when asked.
@@ -18,7 +19,8 @@ func (c *Call) rising(a *array.Array, strictly bool) ([]float64, *notation.Diagn
 	x := a.Reals()
 	for i := range x {
 		if x[i] != x[i] || (i > 0 && (x[i] < x[i-1] || (strictly && x[i] == x[i-1]))) {
-			return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes rising values, and %v stands at position %d", c.Function.Name, x[i], i+c.Counting), "sort them with `sort`, and the values that go with them by `sort_order`")
+			return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes rising values, and %v stands at position %d",
+				c.Function.Name, x[i], i+c.Counting), "sort them with `sort`, and the values that go with them by `sort_order`")
 		}
 	}
 	return x, nil
@@ -29,7 +31,8 @@ func (c *Call) oneLength(a, b *array.Array) *notation.Diagnostic {
 	if a.Len(0) == b.Len(0) {
 		return nil
 	}
-	return fault(codes.ShapeJoin, fmt.Sprintf("`%s` goes in step, and the lengths are %d and %d", c.Function.Name, a.Len(0), b.Len(0)), "give arrays of one length", ShapeOf(a), ShapeOf(b))
+	return fault(codes.ShapeJoin, fmt.Sprintf("`%s` goes in step, and the lengths are %d and %d", c.Function.Name,
+		a.Len(0), b.Len(0)), "give arrays of one length", ShapeOf(a), ShapeOf(b))
 }
 
 func interpolated(c *Call) (*array.Array, *notation.Diagnostic) {

@@ -1,9 +1,10 @@
 package functions
 
 import (
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 func join(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -61,7 +62,8 @@ func stack(c *Call) (*array.Array, *notation.Diagnostic) {
 	first := c.Args[0]
 	for i, a := range c.Args[1:] {
 		if !array.SameShape(first, a) {
-			return nil, joinFault("stack", i+1+c.Counting, a, first, "arrays that are stacked have one shape; `join` lays unequal ones end to end")
+			return nil, joinFault("stack", i+1+c.Counting, a, first,
+				"arrays that are stacked have one shape; `join` lays unequal ones end to end")
 		}
 	}
 	out, d := Stack(c.Meter, c.Args)

@@ -19,7 +19,8 @@ func insertedBack(w, z complex128) float64 {
 	x := minus(minus(times(u, re), times(v, im)), num(real(z)))
 	y := minus(plus(times(u, im), times(v, re)), num(imag(z)))
 	size := root(plus(times(x, x), times(y, y)))
-	unit := times(num(1+cmplx.Abs(w)), times(num(0x1p-53), root(plus(times(num(real(z)), num(real(z))), times(num(imag(z)), num(imag(z)))))))
+	unit := times(num(1+cmplx.Abs(w)), times(num(0x1p-53), root(plus(times(num(real(z)), num(real(z))),
+		times(num(imag(z)), num(imag(z)))))))
 	off, _ := over(size, unit).Float64()
 	return off
 }
@@ -43,7 +44,8 @@ func TestLambertWOfComplexNumbersIsPutBack(t *testing.T) {
 		}
 		assert.True(t, principal(w), "%v of %v", w, z)
 	}
-	for _, k := range []float64{-300, -40, -12, -7, -3, -1.5, -1, -0.7, -0.45, -0.43, -0.4, -0.2, 0, 0.2, 0.5, 1, 2, 5, 20, 150, 307} {
+	for _, k := range []float64{-300, -40, -12, -7, -3, -1.5, -1, -0.7, -0.45, -0.43, -0.4, -0.2, 0, 0.2, 0.5, 1, 2, 5,
+		20, 150, 307} {
 		for turn := range 72 {
 			angle := math.Pi * (float64(turn)/36 - 1)
 			try(cmplx.Rect(math.Pow(10, k), angle))
@@ -87,7 +89,8 @@ func TestLog1pOfComplexNumbers(t *testing.T) {
 		}
 		assert.Equal(t, math.Atan2(imag(z), 1+real(z)), imag(got))
 	}
-	for _, z := range []complex128{complex(1e-12, 1e-13), complex(-0.02, 0.2), complex(-0.0199, 0.1990), complex(3, 2), complex(-0.5, 0.75), complex(-1.9, -0.4), complex(1e-300, 1), complex(50, -70)} {
+	for _, z := range []complex128{complex(1e-12, 1e-13), complex(-0.02, 0.2), complex(-0.0199, 0.1990), complex(3, 2),
+		complex(-0.5, 0.75), complex(-1.9, -0.4), complex(1e-300, 1), complex(50, -70)} {
 		check(z)
 	}
 	// On the unit circle around -1 the real part is a difference of almost equal numbers.

@@ -2,6 +2,7 @@ package functions
 
 import (
 	"fmt"
+
 	"nimbusreach/internal/core/algebra"
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
@@ -25,20 +26,22 @@ func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *not
 		most = min(most, mostDecomposed) // elimination without a library is slower
 	}
 	if side := min(a.Len(0), a.Len(1)); side > most {
-		return nil, fault(codes.RunLimit, fmt.Sprintf("`%s` of a matrix with %d rows or columns passes its bound of %d", c.Function.Name, side, most), "work on a smaller matrix", ShapeOf(a))
+		return nil, fault(codes.RunLimit, fmt.Sprintf("`%s` of a matrix with %d rows or columns passes its bound of %d",
+			c.Function.Name, side, most), "work on a smaller matrix", ShapeOf(a))
 	}
 	a, d := Widen(c.Meter, a, array.Real)
 	if d != nil {
 		return nil, d
 	}
-	finite := true
+	var finite bool
 	if a.Kind() == array.Real {
 		finite = array.Finite(a.Reals())
 	} else {
 		finite = allFiniteComplex(a.Complexes())
 	}
 	if !finite {
-		return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes finite numbers, and the matrix holds NaN or an infinity", c.Function.Name), "look where with `positions(not is_finite(A))`")
+		return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes finite numbers, and the matrix holds NaN or an infinity",
+			c.Function.Name), "look where with `positions(not is_finite(A))`")
 	}
 	if d := c.Meter.Take(a.Kind(), a.Size()); d != nil {
 		return nil, d
@@ -60,10 +63,13 @@ func det(c *Call) (*array.Array, *notation.Diagnostic) {
 // solved wraps a solution, or says that the matrix is singular.
 func (c *Call) solved(out *array.Array, reciprocal float64, ok bool) (*array.Array, *notation.Diagnostic) {
 	if !ok {
-		return nil, fault(codes.RunSingular, fmt.Sprintf("`%s`: the matrix is singular: its rows depend on each other", c.Function.Name), "use `pseudo_inverse` or `least_squares`, or look at `rank(A)`")
+		return nil, fault(codes.RunSingular, fmt.Sprintf("`%s`: the matrix is singular: its rows depend on each other",
+			c.Function.Name), "use `pseudo_inverse` or `least_squares`, or look at `rank(A)`")
 	}
 	if reciprocal < 1e-12 {
-		c.Meter.Notice(codes.NoticeCondition, fmt.Sprintf("`%s`: the matrix is nearly singular, its reciprocal condition about %.1e; few digits of the result are right", c.Function.Name, reciprocal), "look at `condition(A)`, and scale or rearrange the problem")
+		c.Meter.Notice(codes.NoticeCondition, fmt.Sprintf("`%s`: the matrix is nearly singular, its reciprocal condition "+
+			"about %.1e; few digits of the result are right", c.Function.Name, reciprocal),
+			"look at `condition(A)`, and scale or rearrange the problem")
 	}
 	return out, nil
 }
@@ -102,7 +108,8 @@ func (c *Call) sidesOf(square bool, most int) (a, b *array.Array, columns int, d
 	if b.Len(0) != a.Len(0) {
 		sa, sb := ShapeOf(a), ShapeOf(b)
 		sa.Mark, sb.Mark = 0, 0
-		return nil, nil, 0, fault(codes.ShapeInner, fmt.Sprintf("`%s`: the matrix has %d rows, and the right side %d", c.Function.Name, a.Len(0), b.Len(0)), "give one right side for each row", sa, sb)
+		return nil, nil, 0, fault(codes.ShapeInner, fmt.Sprintf("`%s`: the matrix has %d rows, and the right side %d",
+			c.Function.Name, a.Len(0), b.Len(0)), "give one right side for each row", sa, sb)
 	}
 	columns = 1
 	if b.Rank() == 2 {
@@ -147,7 +154,8 @@ func (c *Call) pseudoOf(a *array.Array) (*array.Array, *notation.Diagnostic) {
 }
 
 func (c *Call) noConvergence() *notation.Diagnostic {
-	return fault(codes.RunValue, fmt.Sprintf("`%s` did not settle for this matrix", c.Function.Name), "scale the matrix, and look at its elements")
+	return fault(codes.RunValue, fmt.Sprintf("`%s` did not settle for this matrix", c.Function.Name),
+		"scale the matrix, and look at its elements")
 }
 
 func pseudoInverse(c *Call) (*array.Array, *notation.Diagnostic) {

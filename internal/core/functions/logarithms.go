@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/cmplx"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
@@ -38,7 +39,8 @@ func logarithm(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	b := base.Array
 	if b.Rank() != 0 || b.Kind() == array.Complex || b.Kind() == array.Bool {
-		return nil, fault(codes.RunKind, fmt.Sprintf("the option `base` is %s; it takes one real", Describe(b)), "write `log(x, base: 3)`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("the option `base` is %s; it takes one real", Describe(b)),
+			"write `log(x, base: 3)`")
 	}
 	v := b.RealAt(0)
 	switch v {

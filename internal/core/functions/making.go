@@ -36,7 +36,8 @@ func filled(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	v := c.Args[1]
 	if v.Rank() != 0 {
-		return nil, fault(codes.RunKind, fmt.Sprintf("`filled` takes one value, and got %s", Describe(v)), "to lay an array side by side use `tiled`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("`filled` takes one value, and got %s", Describe(v)),
+			"to lay an array side by side use `tiled`")
 	}
 	if d := c.take(v.Kind(), shape); d != nil {
 		return nil, d
@@ -70,7 +71,8 @@ func spaced(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	for _, a := range c.Args[:2] {
 		if a.Rank() != 0 || a.Kind() == array.Complex {
-			return nil, fault(codes.RunKind, fmt.Sprintf("an end of `spaced` is %s; it takes one real", Describe(a)), "write `spaced(0, 1, 5)`")
+			return nil, fault(codes.RunKind, fmt.Sprintf("an end of `spaced` is %s; it takes one real", Describe(a)),
+				"write `spaced(0, 1, 5)`")
 		}
 	}
 	if n < 0 {

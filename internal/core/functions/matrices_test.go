@@ -119,7 +119,8 @@ func TestProductsAgainstTheSlowSum(t *testing.T) {
 		require.Less(t, far(tableOf(got), tableOf(a).times(tableOf(b))), 1e-12)
 
 		// One axis is a row on the left and a column on the right.
-		row, column := a.Select([]array.Pick{{Kind: array.PickPosition}, array.WholeAxis(k)}), b.Select([]array.Pick{array.WholeAxis(k), {Kind: array.PickPosition}})
+		row, column := a.Select([]array.Pick{{Kind: array.PickPosition}, array.WholeAxis(k)}),
+			b.Select([]array.Pick{array.WholeAxis(k), {Kind: array.PickPosition}})
 		left, d := Binary(meter(), "dot", row, b)
 		require.Nil(t, d)
 		require.Equal(t, []int{m}, left.Shape())

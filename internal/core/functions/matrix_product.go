@@ -1,6 +1,7 @@
 package functions
 
 import (
+	"errors"
 	"fmt"
 	"math/bits"
 	"slices"
@@ -35,8 +36,8 @@ func Dot(m *Meter, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
 	noteInnerLabels(m, a, b, left, right)
 	leadA, leadB := left.Shape()[:left.Rank()-2], right.Shape()[:right.Rank()-2]
 	lead, err := array.BroadcastShape(leadA, leadB)
-	if err != nil {
-		return nil, leadFault(a, b, err.(*array.BroadcastError).Axis)
+	if e := (*array.BroadcastError)(nil); errors.As(err, &e) {
+		return nil, leadFault(a, b, e.Axis)
 	}
 	shape := append(slices.Clone(lead), n, cols)
 	if d := m.TakeShape(kind, shape); d != nil {
@@ -55,7 +56,8 @@ func Dot(m *Meter, a, b *array.Array) (*array.Array, *notation.Diagnostic) {
 }
 
 // products multiplies each pair of matrices behind the leading axes.
-func products(m *Meter, kind array.Kind, lead []int, left, right *array.Array, n, k, cols int) (*array.Array, *notation.Diagnostic) {
+func products(m *Meter, kind array.Kind, lead []int, left, right *array.Array, n, k, cols int) (*array.Array,
+	*notation.Diagnostic) {
 	count, _ := array.Size(lead)
 	left = left.Stretch(append(slices.Clone(lead), n, k))
 	right = right.Stretch(append(slices.Clone(lead), k, cols))
@@ -66,7 +68,8 @@ func products(m *Meter, kind array.Kind, lead []int, left, right *array.Array, n
 		switch kind {
 		case array.Int:
 			if !dotInts(m, out.Ints()[from:to], x.Ints(), y.Ints(), n, k, cols) {
-				return nil, fault(codes.RunOverflow, "an element of the matrix product does not fit an int", "convert one side with `real(...)` first")
+				return nil, fault(codes.RunOverflow, "an element of the matrix product does not fit an int",
+					"convert one side with `real(...)` first")
 			}
 		case array.Real:
 			algebra.Multiply(m, out.Reals()[from:to], x.Reals(), y.Reals(), n, k, cols)
@@ -142,7 +145,8 @@ func noteInnerLabels(m *Meter, a, b, left, right *array.Array) {
 	}
 	sa, sb := ShapeOf(a), ShapeOf(b)
 	sa.Mark, sb.Mark = a.Rank()-1, max(b.Rank()-2, 0)
-	m.Notice(codes.NoticeLabels, fmt.Sprintf("`dot` sums over `%s` on the left and `%s` on the right", la, lb), "check that the inner axes are the same thing; `transpose` turns one side", sa, sb)
+	m.Notice(codes.NoticeLabels, fmt.Sprintf("`dot` sums over `%s` on the left and `%s` on the right", la, lb),
+		"check that the inner axes are the same thing; `transpose` turns one side", sa, sb)
 }
 
 // dropOnes takes away the axis that an operand of one axis was given.
@@ -166,11 +170,13 @@ func dropOnes(out *array.Array, row, column bool) *array.Array {
 func leadFault(a, b Form, axis int) *notation.Diagnostic {
 	sa, sb := ShapeOf(a), ShapeOf(b)
 	sa.Mark, sb.Mark = a.Rank()-2-axis, b.Rank()-2-axis
-	return fault(codes.ShapeBroadcast, fmt.Sprintf("`dot`: the leading axes of %s and %s do not fit", sa, sb), "leading axes broadcast; the last two are the matrix", sa, sb)
+	return fault(codes.ShapeBroadcast, fmt.Sprintf("`dot`: the leading axes of %s and %s do not fit", sa, sb),
+		"leading axes broadcast; the last two are the matrix", sa, sb)
 }
 
 func scalarDot(a, b Form) *notation.Diagnostic {
-	return fault(codes.ShapeInner, fmt.Sprintf("`dot` multiplies matrices, and got %s and %s", Describe(a), Describe(b)), "to multiply by a scalar write `*`", ShapeOf(a), ShapeOf(b))
+	return fault(codes.ShapeInner, fmt.Sprintf("`dot` multiplies matrices, and got %s and %s", Describe(a), Describe(b)),
+		"to multiply by a scalar write `*`", ShapeOf(a), ShapeOf(b))
 }
 
 func innerFault(a, b Form, k, inner int) *notation.Diagnostic {
@@ -183,7 +189,8 @@ func innerFault(a, b Form, k, inner int) *notation.Diagnostic {
 	case a.Rank() >= 2 && a.Len(a.Rank()-2) == inner:
 		hint = "`transpose(A) dot B` would fit"
 	}
-	return fault(codes.ShapeInner, fmt.Sprintf("`dot`: the inner lengths differ: %s ends in %d, and %s brings %d", sa, k, sb, inner), hint, sa, sb)
+	return fault(codes.ShapeInner, fmt.Sprintf("`dot`: the inner lengths differ: %s ends in %d, and %s brings %d", sa, k,
+		sb, inner), hint, sa, sb)
 }
 
 // noteDot leaves notices for values that no operand held.
@@ -200,5 +207,6 @@ func noteDot(m *Meter, out, a, b *array.Array) {
 	if finite(out) || !finite(a) || !finite(b) {
 		return
 	}
-	m.Notice(codes.NoticeInfinite, "`dot` made an infinite value where no operand was infinite", "the values are too large; scale them first")
+	m.Notice(codes.NoticeInfinite, "`dot` made an infinite value where no operand was infinite",
+		"the values are too large; scale them first")
 }

@@ -145,7 +145,8 @@ func (m *Meter) TakeShape(kind array.Kind, shape []int) *notation.Diagnostic {
 		ok = fits && int64(extent) <= m.Limits.Cells && int64(extent)*kind.CellBytes() <= m.Limits.Bytes
 	}
 	if !ok || n > 1<<40 {
-		return limit("cells made", fmt.Sprint(m.Limits.Cells), "the shape "+notation.Shape{Lengths: slices.Clone(shape), Mark: -1}.String()+" is too large")
+		return limit("cells made", fmt.Sprint(m.Limits.Cells), "the shape "+notation.Shape{Lengths: slices.Clone(shape),
+			Mark: -1}.String()+" is too large")
 	}
 	return m.Take(kind, n)
 }
@@ -213,5 +214,6 @@ func (m *Meter) Notice(code codes.Code, message, hint string, shapes ...notation
 		return
 	}
 	m.seen[key] = true
-	m.Notices = append(m.Notices, &notation.Diagnostic{Code: code, Message: message, Hint: hint, Span: m.span, Shapes: shapes})
+	m.Notices = append(m.Notices, &notation.Diagnostic{Code: code, Message: message, Hint: hint, Span: m.span,
+		Shapes: shapes})
 }

@@ -45,7 +45,8 @@ func NoteNonFinite(m *Meter, what, nanHint string, out *array.Array, operands ..
 		m.Notice(codes.NoticeNaN, what+" made NaN where no operand was NaN", nanHint)
 	}
 	if madeInf {
-		m.Notice(codes.NoticeInfinite, what+" made an infinite value where no operand was infinite", "look for a division by zero or a value too large")
+		m.Notice(codes.NoticeInfinite, what+" made an infinite value where no operand was infinite",
+			"look for a division by zero or a value too large")
 	}
 }
 
@@ -82,6 +83,7 @@ func (c *Call) notePassedNaN(a *array.Array, does string) {
 		}
 	}
 	if has {
-		c.Meter.Notice(codes.NoticeNaN, "`"+c.Function.Name+"` met NaN in its data, "+does, "leave missing values out with `only: not is_nan(x)`")
+		c.Meter.Notice(codes.NoticeNaN, "`"+c.Function.Name+"` met NaN in its data, "+does,
+			"leave missing values out with `only: not is_nan(x)`")
 	}
 }

@@ -58,7 +58,8 @@ func TestInterpolationFollowsTheLine(t *testing.T) {
 		require.Equal(t, ys[n-1], got.RealAt(1))
 	}
 	m := meter()
-	out, d := Lookup("interpolated").Run(&Call{Function: Lookup("interpolated"), Meter: m, Args: []*array.Array{reals([]float64{0, 9}), reals([]float64{1, 2}), reals([]float64{5, 6})}})
+	out, d := Lookup("interpolated").Run(&Call{Function: Lookup("interpolated"), Meter: m,
+		Args: []*array.Array{reals([]float64{0, 9}), reals([]float64{1, 2}), reals([]float64{5, 6})}})
 	require.Nil(t, d)
 	assert.True(t, math.IsNaN(out.RealAt(0)) && math.IsNaN(out.RealAt(1)), "outside there is no line")
 	require.Len(t, m.Notices, 1)
@@ -98,13 +99,16 @@ func TestIntegralsAndSlopes(t *testing.T) {
 		for i := 1; i < n; i++ {
 			area += (x[i] - x[i-1]) * (y[i] + y[i-1]) / 2
 		}
-		require.InDelta(t, area, demand(t, &Call{Args: []*array.Array{reals(y), reals(x)}}, "trapezoid").RealAt(0), 1e-12*(1+math.Abs(area)))
+		require.InDelta(t, area, demand(t, &Call{Args: []*array.Array{reals(y), reals(x)}}, "trapezoid").RealAt(0),
+			1e-12*(1+math.Abs(area)))
 
 		spacing := 0.25 + r.Float64()
-		slope := demand(t, &Call{Args: []*array.Array{reals(y)}, Axes: []int{0}, Options: map[string]Value{"spacing": {Array: array.Scalar(spacing)}}}, "gradient")
+		slope := demand(t, &Call{Args: []*array.Array{reals(y)}, Axes: []int{0},
+			Options: map[string]Value{"spacing": {Array: array.Scalar(spacing)}}}, "gradient")
 		for i := range y {
 			low, high := max(i-1, 0), min(i+1, n-1)
-			require.InDelta(t, (y[high]-y[low])/(float64(high-low)*spacing), slope.RealAt(i), 1e-12*(1+math.Abs(slope.RealAt(i))))
+			require.InDelta(t, (y[high]-y[low])/(float64(high-low)*spacing), slope.RealAt(i),
+				1e-12*(1+math.Abs(slope.RealAt(i))))
 		}
 	}
 }
@@ -147,7 +151,8 @@ func TestCovariances(t *testing.T) {
 		}
 		lost := r.IntN(2)
 		options := map[string]Value{"sample": {Array: array.Scalar(lost == 1)}}
-		table := demand(t, &Call{Args: []*array.Array{array.FromReals(cells, n, k)}, Axes: []int{0}, Options: options}, "covariance")
+		table := demand(t, &Call{Args: []*array.Array{array.FromReals(cells, n, k)}, Axes: []int{0}, Options: options},
+			"covariance")
 		relative := demand(t, &Call{Args: []*array.Array{array.FromReals(cells, n, k)}, Axes: []int{0}}, "correlation")
 		for i := range k {
 			for j := range k {
@@ -241,7 +246,8 @@ func TestWholeNumberFunctions(t *testing.T) {
 			require.Equal(t, multiple, one("lcm", a, b))
 		}
 	}
-	_, d := Lookup("factorial").Run(&Call{Function: Lookup("factorial"), Args: []*array.Array{array.Scalar(int64(21))}, Meter: meter()})
+	_, d := Lookup("factorial").Run(&Call{Function: Lookup("factorial"), Args: []*array.Array{array.Scalar(int64(21))},
+		Meter: meter()})
 	require.NotNil(t, d)
 	assert.Equal(t, codes.Code("run.overflow"), d.Code)
 }
@@ -259,8 +265,10 @@ func TestEvenlySpaced(t *testing.T) {
 			require.Equal(t, a+float64(k)*(b-a)/float64(n-1), got.RealAt(k))
 		}
 	}
-	wide := demand(t, &Call{Args: []*array.Array{array.Scalar(-1.5e308), array.Scalar(1.5e308), array.Scalar(int64(4))}}, "spaced")
-	assert.InEpsilonSlice(t, []float64{-1.5e308, -0.5e308, 0.5e308, 1.5e308}, wide.Reals(), 1e-12, "also where the distance is no double")
+	wide := demand(t, &Call{Args: []*array.Array{array.Scalar(-1.5e308), array.Scalar(1.5e308), array.Scalar(int64(4))}},
+		"spaced")
+	assert.InEpsilonSlice(t, []float64{-1.5e308, -0.5e308, 0.5e308, 1.5e308}, wide.Reals(), 1e-12,
+		"also where the distance is no double")
 }
 
 // TestClippingAndNearness compares one by one.
@@ -275,7 +283,8 @@ func TestClippingAndNearness(t *testing.T) {
 		if r.IntN(4) == 0 {
 			w = special[r.IntN(4)]
 		}
-		got := demand(t, &Call{Args: []*array.Array{array.Scalar(v), array.Scalar(ends[0]), array.Scalar(ends[1])}}, "clipped").RealAt(0)
+		got := demand(t, &Call{Args: []*array.Array{array.Scalar(v), array.Scalar(ends[0]), array.Scalar(ends[1])}},
+			"clipped").RealAt(0)
 		switch {
 		case v != v:
 			require.True(t, got != got)
@@ -287,7 +296,9 @@ func TestClippingAndNearness(t *testing.T) {
 			require.Equal(t, v, got)
 		}
 		relative, absolute := r.Float64(), r.Float64()/4
-		near := demand(t, &Call{Args: []*array.Array{array.Scalar(v), array.Scalar(w)}, Options: map[string]Value{"relative": {Array: array.Scalar(relative)}, "absolute": {Array: array.Scalar(absolute)}}}, "near").BoolAt(0)
+		near := demand(t, &Call{Args: []*array.Array{array.Scalar(v), array.Scalar(w)},
+			Options: map[string]Value{"relative": {Array: array.Scalar(relative)},
+				"absolute": {Array: array.Scalar(absolute)}}}, "near").BoolAt(0)
 		want := math.Abs(v-w) <= absolute+relative*math.Abs(w) && !math.IsInf(w, 0) && !math.IsInf(v, 0) || v == w
 		require.Equal(t, want, near, "%v near %v", v, w)
 	}

@@ -40,7 +40,8 @@ func Binary(m *Meter, op string, a, b *array.Array) (*array.Array, *notation.Dia
 	}
 	a, b = wide[0], wide[1]
 	if (op == "div" || op == "mod") && kind == array.Complex {
-		return nil, fault(codes.RunKind, fmt.Sprintf("`%s` is not defined for complex numbers; the operands are %s and %s", op, Describe(ka), Describe(kb)), "take `real_part(...)` or `abs(...)` first, or divide with `/`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("`%s` is not defined for complex numbers; the operands are %s and %s",
+			op, Describe(ka), Describe(kb)), "take `real_part(...)` or `abs(...)` first, or divide with `/`")
 	}
 	if op == "^" && kind == array.Int && anyNegative(b) {
 		kind = array.Real

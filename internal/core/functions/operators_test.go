@@ -145,7 +145,8 @@ func TestFloorDivisionOfReals(t *testing.T) {
 		floor := new(big.Int).Div(q.Num(), q.Denom()) // Euclidean, and the denominator is positive
 		want, _ := new(big.Float).SetInt(floor).Float64()
 		require.Equal(t, want, floorDiv(a, b)+0, "%v div %v", a, b)
-		rest := new(big.Rat).Sub(new(big.Rat).SetFloat64(a), new(big.Rat).Mul(new(big.Rat).SetInt(floor), new(big.Rat).SetFloat64(b)))
+		rest := new(big.Rat).Sub(new(big.Rat).SetFloat64(a), new(big.Rat).Mul(new(big.Rat).SetInt(floor), new(big.Rat).
+			SetFloat64(b)))
 		exact, _ := rest.Float64()
 		require.Equal(t, exact, floorMod(a, b)+0, "%v mod %v", a, b)
 	}
@@ -159,7 +160,8 @@ func TestRangeCounts(t *testing.T) {
 		before  bool
 		want    int64
 	}{
-		{0, 5, 1, false, 6}, {0, 5, 1, true, 5}, {5, 0, 1, false, 0}, {5, 0, -2, false, 3}, {3, 3, 1, false, 1}, {3, 3, 1, true, 0}, {0, 6, 3, true, 2}, {0, 7, 3, true, 3},
+		{0, 5, 1, false, 6}, {0, 5, 1, true, 5}, {5, 0, 1, false, 0}, {5, 0, -2, false, 3}, {3, 3, 1, false, 1},
+		{3, 3, 1, true, 0}, {0, 6, 3, true, 2}, {0, 7, 3, true, 3},
 		{math.MinInt64, math.MaxInt64, 1, false, 1 << 62}, {math.MinInt64, math.MaxInt64, math.MaxInt64, false, 3},
 	} {
 		assert.Equal(t, c.want, RangeCount(c.a, c.b, c.s, c.before), "%+v", c)
@@ -178,7 +180,8 @@ func TestRounding(t *testing.T) {
 		v      float64
 		digits int
 		want   float64
-	}{{2.5, 0, 3}, {-2.5, 0, -3}, {0.125, 2, 0.13}, {1e300, 5, 1e300}, {1234.5, -2, 1200}, {1e-300, 400, 1e-300}, {5, -400, 0}} {
+	}{{2.5, 0, 3}, {-2.5, 0, -3}, {0.125, 2, 0.13}, {1e300, 5, 1e300}, {1234.5, -2, 1200}, {1e-300, 400, 1e-300},
+		{5, -400, 0}} {
 		assert.Equal(t, c.want, roundDigits(c.v, c.digits), "%+v", c)
 	}
 	for _, c := range []struct {
@@ -186,7 +189,8 @@ func TestRounding(t *testing.T) {
 		tens int
 		want int64
 		ok   bool
-	}{{1250, 2, 1300, true}, {-1250, 2, -1300, true}, {1249, 2, 1200, true}, {math.MaxInt64, 1, 0, false}, {math.MinInt64, 19, 0, false}, {7, 30, 0, true}} {
+	}{{1250, 2, 1300, true}, {-1250, 2, -1300, true}, {1249, 2, 1200, true}, {math.MaxInt64, 1, 0, false},
+		{math.MinInt64, 19, 0, false}, {7, 30, 0, true}} {
 		got, ok := roundInt(c.v, c.tens)
 		assert.Equal(t, c.ok, ok, "%+v", c)
 		if ok {

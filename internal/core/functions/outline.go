@@ -266,7 +266,8 @@ func (o Outline) Join(p Outline, fresh func() Dim) Outline {
 
 // Same reports whether two outlines say the same.
 func (o *Outline) Same(p *Outline) bool {
-	return o.kind == p.kind && o.knowsKind == p.knowsKind && o.knowsRank == p.knowsRank && o.knowsLabels == p.knowsLabels &&
+	return o.kind == p.kind && o.knowsKind == p.knowsKind && o.knowsRank == p.knowsRank &&
+		o.knowsLabels == p.knowsLabels &&
 		slices.Equal(o.lengths, p.lengths) && slices.Equal(o.labels, p.labels) && slices.Equal(o.numbers, p.numbers)
 }
 

@@ -82,7 +82,8 @@ func MergeOutlines(word string, fresh func() Dim, operands ...Outline) (Outline,
 				lengths[at], owner[at] = n, k
 			case n == 1 || n == have || (have == 0 && n < 0):
 			case n >= 0 && have >= 0:
-				return Outline{}, unfit("`"+word+"`", &array.BroadcastError{A: owner[at], B: k, Axis: rank - at}, operands[owner[at]].Told(), o.Told())
+				return Outline{}, unfit("`"+word+"`", &array.BroadcastError{A: owner[at], B: k, Axis: rank - at},
+					operands[owner[at]].Told(), o.Told())
 			case n >= 0:
 				lengths[at], owner[at] = n, k
 			case have < 0:

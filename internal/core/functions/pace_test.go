@@ -55,12 +55,16 @@ func slowCalls() map[string]*Call {
 	return map[string]*Call{
 		"gamma": call(xs), "exp": call(xs), "lambert_w": call(xs), "inverse_erf": call(xs), "round": call(xs),
 		"beta": call(xs, one(2.5)), "hypot": call(xs, one(1)), "atan2": call(xs, one(1)),
-		"combinations": call(ks, whole(7)), "lcm": call(ks, whole(97)), "factorial": call(array.FromInts(make([]int64, n), n)),
+		"combinations": call(ks, whole(7)), "lcm": call(ks, whole(97)), "factorial": call(array.FromInts(make([]int64, n),
+			n)),
 		"sort": along(xs), "sort_order": along(ks), "unique": call(xs), "unique_counts": call(ks),
 		"median": call(xs), "percentile": call(xs, one(30)), "five_numbers": call(xs),
-		"counts_between": call(xs, array.FromReals([]float64{0, 0.5, 1}, 3)), "is_in": call(xs, xs), "interpolated": call(xs, array.FromReals([]float64{0, 1}, 2), array.FromReals([]float64{3, 4}, 2)),
-		"insertion_place": call(array.FromReals([]float64{0, 1}, 2), xs), "polynomial": call(array.FromReals([]float64{0, 1, 2}, 3), xs),
-		"draw_uniform": call(shape, one(0), one(1)), "draw_normal": call(shape), "draw_integers": call(shape, whole(0), whole(9)),
+		"counts_between": call(xs, array.FromReals([]float64{0, 0.5, 1}, 3)), "is_in": call(xs, xs),
+		"interpolated":    call(xs, array.FromReals([]float64{0, 1}, 2), array.FromReals([]float64{3, 4}, 2)),
+		"insertion_place": call(array.FromReals([]float64{0, 1}, 2), xs),
+		"polynomial":      call(array.FromReals([]float64{0, 1, 2}, 3), xs),
+		"draw_uniform":    call(shape, one(0), one(1)), "draw_normal": call(shape), "draw_integers": call(shape, whole(0),
+			whole(9)),
 		"shuffled": call(xs), "sampled": call(xs, whole(n/2)),
 	}
 }
@@ -80,8 +84,10 @@ func matrixCalls() map[string]*Call {
 		}
 	}
 	calls := map[string]*Call{}
-	for kind, a := range map[string]*array.Array{"real": array.FromReals(x, n, n), "complex": array.FromComplexes(z, n, n), "Hermitian": array.FromComplexes(h, n, n)} {
-		for _, name := range []string{"det", "inverse", "pseudo_inverse", "rank", "condition", "singular_values", "eigenvalues", "eigenvectors"} {
+	for kind, a := range map[string]*array.Array{"real": array.FromReals(x, n, n), "complex": array.FromComplexes(z, n,
+		n), "Hermitian": array.FromComplexes(h, n, n)} {
+		for _, name := range []string{"det", "inverse", "pseudo_inverse", "rank", "condition", "singular_values",
+			"eigenvalues", "eigenvectors"} {
 			calls[name+" "+kind] = &Call{Args: []*array.Array{a}}
 		}
 		calls["solve "+kind] = &Call{Args: []*array.Array{a, a}}
@@ -155,7 +161,8 @@ func TestWorkOnMatricesEndsWithTheTime(t *testing.T) {
 	}
 	awaited(nil)
 	close(never)
-	assert.PanicsWithError(t, "a fault of ours while working on several cores: broken", func() { meter().Await(1, func() { panic("broken") }) })
+	assert.PanicsWithError(t, "a fault of ours while working on several cores: broken",
+		func() { meter().Await(1, func() { panic("broken") }) })
 	done := false
 	meter().Await(1, func() { done = true })
 	assert.True(t, done)
@@ -208,11 +215,13 @@ func TestUnreachableMemoryIsCollectedBeforeLargeArrays(t *testing.T) {
 	assert.Zero(t, collections(func() { require.Nil(t, first.Take(array.Real, cells)) }), "40 of 64 MB")
 	first.Stop()
 	second := start()
-	assert.Zero(t, collections(func() { require.Nil(t, second.Take(array.Real, cells/2)) }), "20 MB beside 40 that may be dead")
+	assert.Zero(t, collections(func() { require.Nil(t, second.Take(array.Real, cells/2)) }),
+		"20 MB beside 40 that may be dead")
 	assert.EqualValues(t, 1, collections(func() { require.Nil(t, second.Take(array.Real, cells/2)) }), "40 MB beside 40")
 	assert.Zero(t, collections(func() { require.Nil(t, second.Take(array.Real, cells/2)) }), "nothing else is dead")
 	second.End(0)
-	assert.EqualValues(t, 1, collections(func() { require.Nil(t, second.Take(array.Real, cells)) }), "what names no longer hold")
+	assert.EqualValues(t, 1, collections(func() { require.Nil(t, second.Take(array.Real, cells)) }),
+		"what names no longer hold")
 }
 
 // TestSortingByMerging compares with the library's stable sort: the same order, equal

@@ -3,10 +3,11 @@ package functions
 import (
 	"fmt"
 	"math"
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 func median(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -42,7 +43,8 @@ func median(c *Call) (*array.Array, *notation.Diagnostic) {
 }
 
 // several reduces the call's axes to n values each, on a new first axis.
-func several[T array.Cell](c *Call, a *array.Array, needs, n int, f func(items []float64, out []T)) (*array.Array, *notation.Diagnostic) {
+func several[T array.Cell](c *Call, a *array.Array, needs, n int, f func(items []float64, out []T)) (*array.Array,
+	*notation.Diagnostic) {
 	keep, d := c.truth("keep")
 	if d != nil {
 		return nil, d
@@ -124,12 +126,14 @@ func percentile(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	p := c.Args[1]
 	if p.Rank() > 1 || p.Kind() == array.Complex || p.Kind() == array.Bool {
-		return nil, fault(codes.RunKind, fmt.Sprintf("the percentages of `percentile` are %s; they are one real, or reals on one axis", Describe(p)), "write `percentile(x, 25)` or `percentile(x, [25, 75])`")
+		return nil, fault(codes.RunKind, fmt.Sprintf("the percentages of `percentile` are %s; they are one real, or reals "+
+			"on one axis", Describe(p)), "write `percentile(x, 25)` or `percentile(x, [25, 75])`")
 	}
 	ps := p.Widen(array.Real).Reals()
 	for _, v := range ps {
 		if !(v >= 0 && v <= 100) {
-			return nil, fault(codes.RunValue, fmt.Sprintf("%v percent lies outside 0 to 100", v), "a share of 0.25 is 25 percent")
+			return nil, fault(codes.RunValue, fmt.Sprintf("%v percent lies outside 0 to 100", v),
+				"a share of 0.25 is 25 percent")
 		}
 	}
 	if d := c.scratchToOrder(a); d != nil {

@@ -62,7 +62,8 @@ func TestSeveralValuesOfAGroup(t *testing.T) {
 		}{
 			{"percentile", []*array.Array{reals([]float64{10, 50, 99.5})}, []func([]float64) float64{at(10), at(50), at(99.5)}},
 			{"five_numbers", nil, []func([]float64) float64{at(0), at(25), at(50), at(75), at(100)}},
-			{"counts_between", []*array.Array{reals([]float64{-20, 0, 5})}, []func([]float64) float64{between(-20, 0, false), between(0, 5, true)}},
+			{"counts_between", []*array.Array{reals([]float64{-20, 0, 5})}, []func([]float64) float64{between(-20, 0, false),
+				between(0, 5, true)}},
 		} {
 			given := options
 			if w.name == "counts_between" {
@@ -71,7 +72,8 @@ func TestSeveralValuesOfAGroup(t *testing.T) {
 					given["only"] = options["only"]
 				}
 			}
-			c := &Call{Function: Lookup(w.name), Args: append([]*array.Array{a}, w.args...), Axes: axes, Options: given, Meter: meter()}
+			c := &Call{Function: Lookup(w.name), Args: append([]*array.Array{a}, w.args...), Axes: axes, Options: given,
+				Meter: meter()}
 			out, d := c.Function.Run(c)
 			if d != nil {
 				require.NotNil(t, mask, "%s: %v", w.name, d)
@@ -89,7 +91,8 @@ func TestSeveralValuesOfAGroup(t *testing.T) {
 			for k, f := range w.wants {
 				want := plainly(a, axes, mask, f)
 				for flat, index := range positionsIn(ones) {
-					require.InDelta(t, want[fmt.Sprint(index)], out.RealAt(k*n+flat), 1e-12, "%s %d over %v of %v", w.name, k, axes, a.Shape())
+					require.InDelta(t, want[fmt.Sprint(index)], out.RealAt(k*n+flat), 1e-12, "%s %d over %v of %v", w.name, k, axes,
+						a.Shape())
 				}
 			}
 		}
@@ -101,7 +104,8 @@ func TestSeveralValuesOfAGroup(t *testing.T) {
 func TestReductionsToSeveralValuesRefuse(t *testing.T) {
 	tall := array.FromReals(make([]float64, 200_000), 100_000, 2)
 	m := NewMeter(t.Context(), Limits{Statements: 1, Cells: 1e9, Bytes: 3 << 20, Depth: 1})
-	_, d := Lookup("five_numbers").Run(&Call{Function: Lookup("five_numbers"), Args: []*array.Array{tall}, Axes: []int{1}, Meter: m})
+	_, d := Lookup("five_numbers").Run(&Call{Function: Lookup("five_numbers"), Args: []*array.Array{tall},
+		Axes: []int{1}, Meter: m})
 	require.NotNil(t, d)
 	assert.Equal(t, codes.Code("run.limit"), d.Code)
 }

@@ -3,6 +3,7 @@ package functions
 import (
 	"fmt"
 	"math"
+
 	"nimbusreach/internal/core/algebra"
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
@@ -27,7 +28,8 @@ func fittedPolynomial(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n := x.Len(0)
 	if degree >= n || degree > 100 {
-		return nil, fault(codes.RunValue, fmt.Sprintf("a polynomial of degree %d is not fixed by %d points", degree, n), "give more points than the degree, or a lower degree (100 at most)")
+		return nil, fault(codes.RunValue, fmt.Sprintf("a polynomial of degree %d is not fixed by %d points", degree, n),
+			"give more points than the degree, or a lower degree (100 at most)")
 	}
 	if !array.Finite(x.Reals()) || !array.Finite(y.Reals()) {
 		return nil, fault(codes.RunValue, "`fitted_polynomial` takes finite points", "leave missing values out first")
@@ -53,7 +55,8 @@ func fittedPolynomial(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	out, ok := algebra.LeastSquares(c.Meter, powers, y.Reals(), n, degree+1)
 	if !ok {
-		return nil, fault(codes.RunSingular, "the points do not fix the polynomial: too many share one x", "give points at more places, or a lower degree")
+		return nil, fault(codes.RunSingular, "the points do not fix the polynomial: too many share one x",
+			"give points at more places, or a lower degree")
 	}
 	for k := range out {
 		out[k] /= math.Pow(scale, float64(k))
@@ -101,7 +104,8 @@ func convolved(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	n, m := wide[0].Len(0), wide[1].Len(0)
 	if n == 0 || m == 0 {
-		return nil, fault(codes.RunEmpty, "`convolved` of nothing has no value", "give arrays with elements", ShapeOf(c.Args[0]), ShapeOf(c.Args[1]))
+		return nil, fault(codes.RunEmpty, "`convolved` of nothing has no value", "give arrays with elements",
+			ShapeOf(c.Args[0]), ShapeOf(c.Args[1]))
 	}
 	// The work is the product of the lengths, so that is what is asked for.
 	if d := c.Meter.Take(array.Bool, n*m); d != nil {

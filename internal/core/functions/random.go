@@ -64,7 +64,8 @@ func drawUniform(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if !(low <= high) {
-		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %v lies above the high end %v", low, high), "give the low end first")
+		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %v lies above the high end %v", low, high),
+			"give the low end first")
 	}
 	return c.drawReals(func(g *rand.PCG) float64 { return low + Unit(g)*(high-low) })
 }
@@ -124,7 +125,8 @@ func drawIntegers(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if low > high {
-		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %d lies above the high end %d", low, high), "give the low end first")
+		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %d lies above the high end %d", low, high),
+			"give the low end first")
 	}
 	shape, d := c.lengths(c.Args[:1])
 	if d != nil {
@@ -204,7 +206,8 @@ func sampled(c *Call) (*array.Array, *notation.Diagnostic) {
 	}
 	count := a.Len(0)
 	if n < 0 || (n > count && !again) || (n > 0 && count == 0) {
-		return nil, fault(codes.RunValue, fmt.Sprintf("%d items cannot be drawn from %d", n, count), "draw fewer, or let items come again with `again: true`", ShapeOf(a))
+		return nil, fault(codes.RunValue, fmt.Sprintf("%d items cannot be drawn from %d", n, count),
+			"draw fewer, or let items come again with `again: true`", ShapeOf(a))
 	}
 	if d := c.Meter.Take(array.Int, max(n, count)); d != nil {
 		return nil, d

@@ -20,12 +20,14 @@ func Range(m *Meter, from, end, by *array.Array, before bool) (*array.Array, *no
 	kind := array.Int
 	for i, p := range parts {
 		if p.Rank() != 0 || p.Kind() == array.Bool || p.Kind() == array.Complex {
-			return nil, fault(codes.RunKind, fmt.Sprintf("the range's %s is %s; it takes one int or real", []string{"start", "end", "step"}[i], Describe(p)), "give a single number, `size(x)` or `x[0]` say")
+			return nil, fault(codes.RunKind, fmt.Sprintf("the range's %s is %s; it takes one int or real", []string{"start",
+				"end", "step"}[i], Describe(p)), "give a single number, `size(x)` or `x[0]` say")
 		}
 		kind = array.Wider(kind, p.Kind())
 	}
 	if by.RealAt(0) == 0 {
-		return nil, fault(codes.RunValue, "the range's step is 0, so it never reaches its end", "give a step other than 0, or make equal values with `filled`")
+		return nil, fault(codes.RunValue, "the range's step is 0, so it never reaches its end",
+			"give a step other than 0, or make equal values with `filled`")
 	}
 	if kind == array.Int {
 		return intRange(m, from.IntAt(0), end.IntAt(0), by.IntAt(0), before)
@@ -80,7 +82,8 @@ func RangeCount(a, b, s int64, before bool) int64 {
 func realRange(m *Meter, a, b, s float64, before bool) (*array.Array, *notation.Diagnostic) {
 	for _, v := range []float64{a, b, s} {
 		if math.IsNaN(v) || math.IsInf(v, 0) {
-			return nil, fault(codes.RunValue, fmt.Sprintf("a range from %v to %v by %v has no count", a, b, s), "start, end and step are finite")
+			return nil, fault(codes.RunValue, fmt.Sprintf("a range from %v to %v by %v has no count", a, b, s),
+				"start, end and step are finite")
 		}
 	}
 	n := math.Floor((b-a)/s+1e-9) + 1
@@ -106,5 +109,6 @@ func realRange(m *Meter, a, b, s float64, before bool) (*array.Array, *notation.
 
 // EmptyRange leaves the notice of a range that cannot advance.
 func EmptyRange(m *Meter) {
-	m.Notice(codes.NoticeEmpty, "the range cannot advance from its start to its end, so it is empty", "to count down give a negative step: `5 to 1 by -1`")
+	m.Notice(codes.NoticeEmpty, "the range cannot advance from its start to its end, so it is empty",
+		"to count down give a negative step: `5 to 1 by -1`")
 }

@@ -81,13 +81,15 @@ func TestShiftingAlongAnAxis(t *testing.T) {
 		along := func(args ...*array.Array) *Call {
 			return &Call{Args: append([]*array.Array{a}, args...), Axes: []int{axis}}
 		}
-		wantMoved(t, "reversed", a, demand(t, along(), "reversed"), a.Shape(), func(index []int) []int { return changed(index, axis, n-1-index[axis]) })
+		wantMoved(t, "reversed", a, demand(t, along(), "reversed"), a.Shape(),
+			func(index []int) []int { return changed(index, axis, n-1-index[axis]) })
 		by := r.IntN(9) - 4
 		wantMoved(t, "rotated", a, demand(t, along(array.Scalar(int64(by))), "rotated"), a.Shape(), func(index []int) []int {
 			return changed(index, axis, ((index[axis]-by)%n+n)%n)
 		})
 		times := r.IntN(4)
-		wantMoved(t, "repeated", a, demand(t, along(array.Scalar(int64(times))), "repeated"), changed(a.Shape(), axis, n*times), func(index []int) []int {
+		wantMoved(t, "repeated", a, demand(t, along(array.Scalar(int64(times))), "repeated"), changed(a.Shape(), axis,
+			n*times), func(index []int) []int {
 			return changed(index, axis, index[axis]/times)
 		})
 		assert.Equal(t, a.Labels(), demand(t, along(), "reversed").Labels())
@@ -164,7 +166,8 @@ func TestReshapingReadsAndFillsInOneOrder(t *testing.T) {
 		for _, index := range positionsIn(a.Shape()) {
 			at[flatPlace(a.Shape(), index, columns)] = index
 		}
-		wantMoved(t, "flattened", a, demand(t, &Call{Args: []*array.Array{a}, Options: fill}, "flattened"), []int{n}, func(index []int) []int { return at[index[0]] })
+		wantMoved(t, "flattened", a, demand(t, &Call{Args: []*array.Array{a}, Options: fill}, "flattened"), []int{n},
+			func(index []int) []int { return at[index[0]] })
 		shape := splits[n][r.IntN(len(splits[n]))]
 		lengths := []int64{int64(shape[0]), int64(shape[1])}
 		got := demand(t, &Call{Args: []*array.Array{a, array.FromInts(lengths, 2)}, Options: fill}, "reshape")
@@ -177,7 +180,8 @@ func TestReshapingReadsAndFillsInOneOrder(t *testing.T) {
 		}
 		of := array.FromInts(lengths, len(lengths))
 		k := r.IntN(n)
-		position := demand(t, &Call{Args: []*array.Array{of, array.Scalar(int64(k + counting))}, Options: fill, Counting: counting}, "unflat_position")
+		position := demand(t, &Call{Args: []*array.Array{of, array.Scalar(int64(k + counting))}, Options: fill,
+			Counting: counting}, "unflat_position")
 		for i, want := range at[k] {
 			require.Equal(t, int64(want+counting), position.IntAt(i))
 		}
@@ -207,13 +211,14 @@ func TestTiling(t *testing.T) {
 				shape[i] *= int(counts[k])
 			}
 		}
-		wantMoved(t, "tiled", a, demand(t, &Call{Args: []*array.Array{a, array.FromInts(counts, len(counts))}}, "tiled"), shape, func(index []int) []int {
-			out := make([]int, rank)
-			for i := range out {
-				out[i] = index[full-rank+i] % lengths[full-rank+i]
-			}
-			return out
-		})
+		wantMoved(t, "tiled", a, demand(t, &Call{Args: []*array.Array{a, array.FromInts(counts, len(counts))}}, "tiled"),
+			shape, func(index []int) []int {
+				out := make([]int, rank)
+				for i := range out {
+					out[i] = index[full-rank+i] % lengths[full-rank+i]
+				}
+				return out
+			})
 	}
 }
 
@@ -286,7 +291,8 @@ func TestSortingIsStableWithNaNLast(t *testing.T) {
 		a = array.FromReals(cells, a.Shape()...).WithLabels(a.Labels())
 		axis, falling, counting := r.IntN(rank), r.IntN(2) == 0, r.IntN(2)
 		c := func() *Call {
-			return &Call{Args: []*array.Array{a}, Axes: []int{axis}, Counting: counting, Options: map[string]Value{"descending": {Array: array.Scalar(falling)}}}
+			return &Call{Args: []*array.Array{a}, Axes: []int{axis}, Counting: counting,
+				Options: map[string]Value{"descending": {Array: array.Scalar(falling)}}}
 		}
 		sorted, order := demand(t, c(), "sort"), demand(t, c(), "sort_order")
 		for _, index := range positionsIn(changed(a.Shape(), axis, 1)) {
@@ -323,7 +329,8 @@ func TestUniqueCountsEachValue(t *testing.T) {
 			seen[cells[i]]++
 		}
 		a := array.FromReals(cells, n)
-		values, counts := demand(t, &Call{Args: []*array.Array{a}}, "unique"), demand(t, &Call{Args: []*array.Array{a}}, "unique_counts")
+		values, counts := demand(t, &Call{Args: []*array.Array{a}}, "unique"), demand(t, &Call{Args: []*array.Array{a}},
+			"unique_counts")
 		distinct := len(seen)
 		if missing > 0 {
 			distinct++
@@ -397,7 +404,8 @@ func TestWindowsAndDifferences(t *testing.T) {
 		for i := range groups {
 			groups[i] = int64(r.IntN(many) + counting)
 		}
-		totals := demand(t, &Call{Args: []*array.Array{a, array.FromInts(groups, n), array.Scalar(int64(many))}, Axes: []int{axis}, Counting: counting}, "totals_by")
+		totals := demand(t, &Call{Args: []*array.Array{a, array.FromInts(groups, n), array.Scalar(int64(many))},
+			Axes: []int{axis}, Counting: counting}, "totals_by")
 		for _, index := range positionsIn(changed(a.Shape(), axis, many)) {
 			want := complex128(0)
 			for k := range n {
@@ -472,15 +480,21 @@ func TestRearrangingRefuses(t *testing.T) {
 		words string
 	}{
 		{"reshape", Call{Args: []*array.Array{table, array.FromInts([]int64{4, 2}, 2)}}, "shape.reshape", "6"},
-		{"join", Call{Args: []*array.Array{table, array.FromReals([]float64{1, 2}, 1, 2)}, Axes: []int{0}}, "shape.join", "2"},
+		{"join", Call{Args: []*array.Array{table, array.FromReals([]float64{1, 2}, 1, 2)}, Axes: []int{0}}, "shape.join",
+			"2"},
 		{"stack", Call{Args: []*array.Array{table, array.FromReals([]float64{1, 2}, 2)}}, "shape.join", ""},
 		{"repeated", Call{Args: []*array.Array{table, array.Scalar(int64(-1))}, Axes: []int{0}}, "run.value", "-1"},
 		{"windows", Call{Args: []*array.Array{table, array.Scalar(int64(0))}, Axes: []int{0}}, "run.value", "0"},
-		{"flat_position", Call{Args: []*array.Array{array.FromInts([]int64{2, 3}, 2), array.FromInts([]int64{2, 0}, 2)}}, "select.range", "2"},
-		{"flat_position", Call{Args: []*array.Array{array.FromInts([]int64{1 << 40, 1 << 40}, 2), array.FromInts([]int64{1 << 39, 1}, 2)}}, "run.overflow", "1099511627776"},
-		{"unflat_position", Call{Args: []*array.Array{array.FromInts([]int64{1 << 40, 1 << 40}, 2), array.Scalar(int64(5))}}, "run.overflow", "1099511627776"},
-		{"totals_by", Call{Args: []*array.Array{table, array.FromInts([]int64{0, 5}, 2), array.Scalar(int64(2))}, Axes: []int{0}}, "select.range", "5"},
-		{"sort", Call{Args: []*array.Array{array.FromComplexes([]complex128{1i, 2}, 2)}, Axes: []int{0}}, "run.kind", "complex"},
+		{"flat_position", Call{Args: []*array.Array{array.FromInts([]int64{2, 3}, 2), array.FromInts([]int64{2, 0}, 2)}},
+			"select.range", "2"},
+		{"flat_position", Call{Args: []*array.Array{array.FromInts([]int64{1 << 40, 1 << 40}, 2),
+			array.FromInts([]int64{1 << 39, 1}, 2)}}, "run.overflow", "1099511627776"},
+		{"unflat_position", Call{Args: []*array.Array{array.FromInts([]int64{1 << 40, 1 << 40}, 2),
+			array.Scalar(int64(5))}}, "run.overflow", "1099511627776"},
+		{"totals_by", Call{Args: []*array.Array{table, array.FromInts([]int64{0, 5}, 2), array.Scalar(int64(2))},
+			Axes: []int{0}}, "select.range", "5"},
+		{"sort", Call{Args: []*array.Array{array.FromComplexes([]complex128{1i, 2}, 2)}, Axes: []int{0}}, "run.kind",
+			"complex"},
 	} {
 		c.call.Function, c.call.Meter = Lookup(c.name), meter()
 		_, d := c.call.Function.Run(&c.call)

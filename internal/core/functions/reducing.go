@@ -12,7 +12,8 @@ import (
 
 // grouped reduces the call's axes: f gets the elements behind each result
 // element, those that only: leaves. needs is the least count f can do with.
-func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items []T) O) (*array.Array, *notation.Diagnostic) {
+func grouped[T, O array.Cell](c *Call, a *array.Array, needs int, f func(items []T) O) (*array.Array,
+	*notation.Diagnostic) {
 	axes := c.overAxes()
 	keep, d := c.truth("keep")
 	if d != nil {
@@ -54,7 +55,8 @@ func groupSize(a *array.Array, axes []int) int {
 }
 
 // groupedOnly is grouped for the elements where a mask is true.
-func groupedOnly[T, O array.Cell](c *Call, a, mask *array.Array, axes []int, keep bool, needs int, f func(items []T) O) (*array.Array, *notation.Diagnostic) {
+func groupedOnly[T, O array.Cell](c *Call, a, mask *array.Array, axes []int, keep bool, needs int,
+	f func(items []T) O) (*array.Array, *notation.Diagnostic) {
 	flags, d := c.beside(a, mask, "only", array.Bool)
 	if d != nil {
 		return nil, d
@@ -86,12 +88,15 @@ func groupedOnly[T, O array.Cell](c *Call, a, mask *array.Array, axes []int, kee
 // beside broadcasts an option's array to the argument's shape.
 func (c *Call) beside(a, b *array.Array, option string, kind array.Kind) (*array.Array, *notation.Diagnostic) {
 	if kind == array.Bool && b.Kind() != array.Bool {
-		return nil, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes a mask", option, Describe(b)), fmt.Sprintf("compare to make a mask: `%s: x > 0`", option))
+		return nil, fault(codes.RunKind, fmt.Sprintf("the option `%s` is %s; it takes a mask", option, Describe(b)),
+			fmt.Sprintf("compare to make a mask: `%s: x > 0`", option))
 	}
 	shape, err := array.BroadcastShape(a.Shape(), b.Shape())
 	if err != nil || !slices.Equal(shape, a.Shape()) {
 		sa, sb := ShapeOf(a), ShapeOf(b)
-		return nil, fault(codes.ShapeBroadcast, fmt.Sprintf("the option `%s` has the shape %s, which does not broadcast to the argument's %s", option, sb, sa), "give it the argument's shape, or one that stretches to it; `new` adds an axis of length 1", sa, sb)
+		return nil, fault(codes.ShapeBroadcast, fmt.Sprintf("the option `%s` has the shape %s, which does not broadcast "+
+			"to the argument's %s", option, sb, sa), "give it the argument's shape, or one that stretches to it; `new` adds "+
+			"an axis of length 1", sa, sb)
 	}
 	return b.Stretch(a.Shape()), nil
 }
@@ -112,14 +117,17 @@ func (c *Call) empty(a *array.Array, axes []int, n int) *notation.Diagnostic {
 	}
 	hint := "ask `size(x)` first, or keep an empty selection out"
 	if n == 1 {
-		hint = "by n - 1 it takes two elements; by n write `" + map[bool]string{true: "std", false: "var"}[c.Function.Name == "sample_std"] + "`"
+		hint = "by n - 1 it takes two elements; by n write `" + map[bool]string{true: "std",
+			false: "var"}[c.Function.Name == "sample_std"] + "`"
 	}
-	return fault(codes.RunEmpty, fmt.Sprintf("`%s` of %s has no value; its argument is %s", c.Function.Name, what, Describe(a)), hint, s)
+	return fault(codes.RunEmpty, fmt.Sprintf("`%s` of %s has no value; its argument is %s", c.Function.Name, what,
+		Describe(a)), hint, s)
 }
 
 // tables reduces reals: rows of contiguous tables by over, which reads memory as
 // it lies, and all else group by group.
-func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, over func(out, data []float64, rows, columns int)) (*array.Array, *notation.Diagnostic) {
+func (c *Call) tables(a *array.Array, needs int, group func([]float64) float64, over func(out, data []float64, rows,
+	columns int)) (*array.Array, *notation.Diagnostic) {
 	axes := c.overAxes()
 	outer, rows, columns, ok := array.RowsAndColumns(a, axes)
 	// Long pieces of one column are worked through with a look at the clock.
@@ -186,10 +194,12 @@ func (c *Call) noticed(out *array.Array, d *notation.Diagnostic, a *array.Array)
 		hasInf = hasInf || cmplx.IsInf(v)
 	}
 	if madeNaN && !hasNaN {
-		c.Meter.Notice(codes.NoticeNaN, fmt.Sprintf("`%s` made NaN where no element was NaN", c.Function.Name), "infinities of both signs stand in the data")
+		c.Meter.Notice(codes.NoticeNaN, fmt.Sprintf("`%s` made NaN where no element was NaN", c.Function.Name),
+			"infinities of both signs stand in the data")
 	}
 	if madeInf && !hasInf {
-		c.Meter.Notice(codes.NoticeInfinite, fmt.Sprintf("`%s` made an infinite value where no element was infinite", c.Function.Name), "the values are too large; scale them first")
+		c.Meter.Notice(codes.NoticeInfinite, fmt.Sprintf("`%s` made an infinite value where no element was infinite",
+			c.Function.Name), "the values are too large; scale them first")
 	}
 	return out, nil
 }

@@ -239,10 +239,12 @@ func TestVarianceKeepsItsDigits(t *testing.T) {
 
 func TestAMeanWhoseSumOverflows(t *testing.T) {
 	f := Lookup("mean")
-	out, d := f.Run(&Call{Function: f, Args: []*array.Array{array.FromReals([]float64{1.5e308, 1.5e308}, 2)}, Meter: meter()})
+	out, d := f.Run(&Call{Function: f, Args: []*array.Array{array.FromReals([]float64{1.5e308, 1.5e308}, 2)},
+		Meter: meter()})
 	require.Nil(t, d)
 	assert.Equal(t, 1.5e308, out.RealAt(0))
-	out, d = f.Run(&Call{Function: f, Args: []*array.Array{array.FromReals([]float64{1.5e308, 1, 1.5e308, 3}, 2, 2)}, Axes: []int{0}, Meter: meter()})
+	out, d = f.Run(&Call{Function: f, Args: []*array.Array{array.FromReals([]float64{1.5e308, 1, 1.5e308, 3}, 2, 2)},
+		Axes: []int{0}, Meter: meter()})
 	require.Nil(t, d)
 	assert.Equal(t, []float64{1.5e308, 2}, out.Reals())
 }

@@ -12,18 +12,21 @@ import (
 // topic, then operators, selectors, statements, codes. docs/reference.md is this text.
 func Reference() string {
 	var b strings.Builder
-	b.WriteString("# Reference\n\nWritten from the tables the evaluator reads; `nimbus explain WORD` prints each entry and runs its example.\nHow they work together: [the notation](notation.md).\n")
+	b.WriteString("# Reference\n\nWritten from the tables the evaluator reads; `nimbus explain WORD` prints each entry " +
+		"and runs its example.\nHow they work together: [the notation](notation.md).\n")
 	for _, t := range Topics {
 		fmt.Fprintf(&b, "\n## %s\n\n| function | gives | shape | example |\n|---|---|---|---|\n", upperFirst(string(t)))
 		for _, f := range ByTopic(t) {
-			fmt.Fprintf(&b, "| `%s` | %s | %s | `%s` |\n", tableCell(f.Signature), tableCell(f.Describe()), tableCell(f.Shape), tableCell(f.Example))
+			fmt.Fprintf(&b, "| `%s` | %s | %s | `%s` |\n", tableCell(f.Signature), tableCell(f.Describe()), tableCell(f.Shape),
+				tableCell(f.Example))
 		}
 	}
 	for _, kind := range notation.EntryKinds() {
 		fmt.Fprintf(&b, "\n## %ss\n\n| word | means | example |\n|---|---|---|\n", upperFirst(kind))
 		for _, e := range notation.Entries {
 			if e.Kind == kind {
-				fmt.Fprintf(&b, "| `%s` | %s | `%s` |\n", e.Word, tableCell(e.Doc), tableCell(strings.ReplaceAll(e.Example, "\n", " ⏎ ")))
+				fmt.Fprintf(&b, "| `%s` | %s | `%s` |\n", e.Word, tableCell(e.Doc), tableCell(strings.ReplaceAll(e.Example, "\n",
+					" ⏎ ")))
 			}
 		}
 	}
@@ -33,7 +36,8 @@ func Reference() string {
 		}
 		fmt.Fprintf(&b, "\n## %ss\n\n| code | reported when | example |\n|---|---|---|\n", upperFirst(string(kind)))
 		for _, e := range codes.Of(kind) {
-			fmt.Fprintf(&b, "| `%s` | %s | `%s` |\n", e.Code, tableCell(e.When), tableCell(strings.ReplaceAll(e.Example, "\n", " ⏎ ")))
+			fmt.Fprintf(&b, "| `%s` | %s | `%s` |\n", e.Code, tableCell(e.When), tableCell(strings.ReplaceAll(e.Example, "\n",
+				" ⏎ ")))
 		}
 	}
 	return b.String()

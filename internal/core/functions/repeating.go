@@ -2,6 +2,7 @@ package functions
 
 import (
 	"fmt"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"

@@ -2,10 +2,11 @@ package functions
 
 import (
 	"fmt"
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 var fillOption = Option{Name: "fill", Kind: OptionWord, Words: []string{"rows", "columns"}}
@@ -44,13 +45,14 @@ func reverseAxes(a *array.Array) *array.Array {
 // reshapeTarget computes the shape asked for, with auto filled in.
 func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notation.Diagnostic) {
 	var shape []int
-	hole, rest := -1, 1
+	hole := -1
 	for _, arg := range args {
 		if arg.Size() == 0 && len(args) == 1 {
 			break
 		}
 		if arg.Kind() != array.Int || arg.Rank() > 1 {
-			return nil, fault(codes.RunKind, fmt.Sprintf("a length in `reshape` is %s; a shape is whole numbers", Describe(arg)), "write `reshape(x, [3, auto])`")
+			return nil, fault(codes.RunKind, fmt.Sprintf("a length in `reshape` is %s; a shape is whole numbers",
+				Describe(arg)), "write `reshape(x, [3, auto])`")
 		}
 		for _, n := range arg.Ints() {
 			switch {
@@ -61,7 +63,8 @@ func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notat
 				shape = append(shape, 1)
 				continue
 			case n < 0:
-				return nil, fault(codes.RunValue, fmt.Sprintf("the length %d is negative", n), "lengths are 0 or more; `auto` is worked out")
+				return nil, fault(codes.RunValue, fmt.Sprintf("the length %d is negative", n),
+					"lengths are 0 or more; `auto` is worked out")
 			}
 			shape = append(shape, int(n))
 		}
@@ -78,7 +81,8 @@ func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notat
 	if hole >= 0 || !ok || rest != size {
 		target := notation.Shape{Lengths: shape, Mark: -1}
 		if hole >= 0 {
-			message := fmt.Sprintf("%s has %d elements, which the other lengths, %d in all, do not divide", Describe(a), size, rest)
+			message := fmt.Sprintf("%s has %d elements, which the other lengths, %d in all, do not divide", Describe(a), size,
+				rest)
 			return nil, fault(codes.ShapeReshape, message, reshapeHint, ShapeOf(a), target)
 		}
 		return nil, sizeFault(a, size, target, rest)
@@ -90,7 +94,8 @@ const reshapeHint = "let one length be worked out: `reshape(x, [3, auto])`; the 
 
 // sizeFault reports a shape that holds another number of elements.
 func sizeFault(a Form, size int, target notation.Shape, needed int) *notation.Diagnostic {
-	return fault(codes.ShapeReshape, fmt.Sprintf("%s has %d elements, and the shape %s needs %d", Describe(a), size, target, needed), reshapeHint, ShapeOf(a), target)
+	return fault(codes.ShapeReshape, fmt.Sprintf("%s has %d elements, and the shape %s needs %d", Describe(a), size,
+		target, needed), reshapeHint, ShapeOf(a), target)
 }
 
 func flattened(c *Call) (*array.Array, *notation.Diagnostic) {

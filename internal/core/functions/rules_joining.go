@@ -53,7 +53,8 @@ func joinOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 			}
 		}
 		if !fits {
-			return Outline{}.WithKind(kind), joinFault(s.Function.Name, k+s.Counting, a, first, "all lengths but the one along the axis must be equal")
+			return Outline{}.WithKind(kind), joinFault(s.Function.Name, k+s.Counting, a, first,
+				"all lengths but the one along the axis must be equal")
 		}
 		known = known && a.knowsLabels
 		for i := range labels {
@@ -154,7 +155,8 @@ func allEmptyReal(items []Outline) bool {
 func stackOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	out, differs := StackOutlines(s.Args, s.NewLength)
 	if differs >= 0 {
-		return out, joinFault(s.Function.Name, differs+s.Counting, &s.Args[differs], &s.Args[0], "arrays that are stacked have one shape; `join` lays unequal ones end to end")
+		return out, joinFault(s.Function.Name, differs+s.Counting, &s.Args[differs], &s.Args[0],
+			"arrays that are stacked have one shape; `join` lays unequal ones end to end")
 	}
 	out = out.WithoutNumbers()
 	if !s.Clause || !out.knowsRank {
@@ -216,5 +218,6 @@ func tiledOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 
 // joinFault reports an argument whose shape does not fit the first's.
 func joinFault(name string, number int, a, first Form, hint string) *notation.Diagnostic {
-	return fault(codes.ShapeJoin, fmt.Sprintf("argument %d of `%s` has the shape %s, the first %s", number, name, ShapeOf(a), ShapeOf(first)), hint, ShapeOf(first), ShapeOf(a))
+	return fault(codes.ShapeJoin, fmt.Sprintf("argument %d of `%s` has the shape %s, the first %s", number, name,
+		ShapeOf(a), ShapeOf(first)), hint, ShapeOf(first), ShapeOf(a))
 }

@@ -61,7 +61,8 @@ func givesWay(o *Outline) bool {
 
 // foldNumbers works small ints out, and keeps a length that nothing was added to.
 func foldNumbers(op string, out, a, b Outline) Outline {
-	if !out.Is(array.Int) || !a.Is(array.Int) || !b.Is(array.Int) || a.numbers == nil || b.numbers == nil || len(a.numbers) == 0 || len(b.numbers) == 0 {
+	if !out.Is(array.Int) || !a.Is(array.Int) || !b.Is(array.Int) || a.numbers == nil || b.numbers == nil ||
+		len(a.numbers) == 0 || len(b.numbers) == 0 {
 		return out
 	}
 	apply, ok := intOps[op]

@@ -50,7 +50,8 @@ func runningComplexes(out, items []complex128) {
 }
 
 // running works through ints exactly and through reals and complex numbers.
-func running(ints func(a, b int64) (int64, bool), reals func(out, items []float64), complexes func(out, items []complex128)) func(*Call) (*array.Array, *notation.Diagnostic) {
+func running(ints func(a, b int64) (int64, bool), reals func(out, items []float64), complexes func(out,
+	items []complex128)) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		axis, d := c.alongAxis()
 		if d != nil {
@@ -76,7 +77,8 @@ func running(ints func(a, b int64) (int64, bool), reals func(out, items []float6
 				})
 			})
 			if overflow {
-				return nil, fault(codes.RunOverflow, fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name), "convert with `real(...)` first")
+				return nil, fault(codes.RunOverflow, fmt.Sprintf("a value of `%s` does not fit an int", c.Function.Name),
+					"convert with `real(...)` first")
 			}
 			return out, nil
 		case array.Real:
@@ -92,7 +94,8 @@ func running(ints func(a, b int64) (int64, bool), reals func(out, items []float6
 // noteMade leaves notices for NaN and infinities where the argument held none at all.
 func (c *Call) noteMade(out *array.Array, args ...*array.Array) {
 	for _, a := range args {
-		if (a.Kind() == array.Real && !array.Finite(a.Reals())) || (a.Kind() == array.Complex && !allFiniteComplex(a.Complexes())) {
+		if (a.Kind() == array.Real && !array.Finite(a.Reals())) || (a.Kind() == array.Complex &&
+			!allFiniteComplex(a.Complexes())) {
 			return
 		}
 	}

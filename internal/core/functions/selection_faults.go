@@ -19,7 +19,8 @@ func CountFault(a Form, named int, text string) *notation.Diagnostic {
 	hint := fmt.Sprintf("take %d out", named-a.Rank())
 	switch {
 	case named < a.Rank():
-		hint = fmt.Sprintf("spell the whole axes: `%s%s]`", strings.TrimSuffix(text, "]"), strings.Repeat(", all", a.Rank()-named))
+		hint = fmt.Sprintf("spell the whole axes: `%s%s]`", strings.TrimSuffix(text, "]"), strings.Repeat(", all",
+			a.Rank()-named))
 	case a.Rank() == 0:
 		hint = "a scalar has no positions; leave the selection out"
 	}
@@ -64,7 +65,8 @@ func OutsideAxis(what string, at int64, a Form, axis, counting int) *notation.Di
 // may have been meant for.
 func MaskFault(a, mask Form) *notation.Diagnostic {
 	if mask.Rank() == 0 {
-		return fault(codes.SelectKind, "a single truth value selects nothing", "a mask is an array of truth values, `x > 0` say")
+		return fault(codes.SelectKind, "a single truth value selects nothing",
+			"a mask is an array of truth values, `x > 0` say")
 	}
 	hint := "make the mask by comparing the array itself: `x[x > 0]`"
 	if mask.Rank() == 1 {
@@ -75,7 +77,8 @@ func MaskFault(a, mask Form) *notation.Diagnostic {
 			}
 		}
 	}
-	return fault(codes.ShapeMask, fmt.Sprintf("the mask has the shape %s, and the array %s", ShapeOf(mask), ShapeOf(a)), hint, ShapeOf(a), ShapeOf(mask))
+	return fault(codes.ShapeMask, fmt.Sprintf("the mask has the shape %s, and the array %s", ShapeOf(mask), ShapeOf(a)),
+		hint, ShapeOf(a), ShapeOf(mask))
 }
 
 func maskAt(rank, axis int) string {
@@ -91,7 +94,8 @@ func maskAt(rank, axis int) string {
 func AxisMaskFault(a, mask Form, axis, counting int) *notation.Diagnostic {
 	s, given := ShapeOf(a), ShapeOf(mask)
 	s.Mark, given.Mark = axis, 0
-	return fault(codes.ShapeMask, fmt.Sprintf("the mask has %d truth values, and axis %s has the length %d", mask.Len(0), AxisWord(a, axis, counting), a.Len(axis)),
+	return fault(codes.ShapeMask, fmt.Sprintf("the mask has %d truth values, and axis %s has the length %d", mask.Len(0),
+		AxisWord(a, axis, counting), a.Len(axis)),
 		"make the mask from the axis it chooses on", s, given)
 }
 
@@ -106,7 +110,8 @@ func SelectorFault(a, v Form, axis, counting int, except bool) *notation.Diagnos
 	case v.Rank() > 1:
 		hint = "a selector of one axis has one axis itself; flatten it, or use one mask of the whole shape"
 	}
-	return fault(codes.SelectKind, fmt.Sprintf("the selector of axis %s is %s", AxisWord(a, axis, counting), Describe(v)), hint, ShapeOf(a))
+	return fault(codes.SelectKind, fmt.Sprintf("the selector of axis %s is %s", AxisWord(a, axis, counting),
+		Describe(v)), hint, ShapeOf(a))
 }
 
 // ConditionFault reports a condition that is not one truth value; word is where it
@@ -119,28 +124,33 @@ func ConditionFault(word string, v Form) *notation.Diagnostic {
 			hint = "compare and collapse it: `any(x > 0)` or `all(x > 0)`"
 		}
 	}
-	return fault(codes.RunCondition, fmt.Sprintf("%s takes one truth value, and got %s", word, Describe(v)), hint, ShapeOf(v))
+	return fault(codes.RunCondition, fmt.Sprintf("%s takes one truth value, and got %s", word, Describe(v)), hint,
+		ShapeOf(v))
 }
 
 // RaggedFault reports an item of a list whose shape is not the first's; number is
 // in the course's counting.
 func RaggedFault(number int, first, here Form) *notation.Diagnostic {
 	a, b := ShapeOf(first), ShapeOf(here)
-	return fault(codes.ShapeRagged, fmt.Sprintf("the items of a list have one shape; item %d has the shape %s, the first %s", number, b, a),
+	return fault(codes.ShapeRagged, fmt.Sprintf("the items of a list have one shape; item %d has the shape %s, the "+
+		"first %s", number, b, a),
 		"make the items equally long, or join arrays of unequal length with `join`", a, b)
 }
 
 // AssignFault reports a value that does not stretch to the selection it is
 // assigned into.
 func AssignFault(target notation.Shape, value Form) *notation.Diagnostic {
-	return fault(codes.ShapeAssign, fmt.Sprintf("the value's shape %s does not stretch to the selection's %s", ShapeOf(value), target),
+	return fault(codes.ShapeAssign, fmt.Sprintf("the value's shape %s does not stretch to the selection's %s",
+		ShapeOf(value), target),
 		"give a scalar, or an array of the selection's shape", target, ShapeOf(value))
 }
 
 // AssignKindFault reports a value too wide for the name it is assigned into.
 func AssignKindFault(name string, target, value Form) *notation.Diagnostic {
-	return fault(codes.RunKind, fmt.Sprintf("%s cannot be assigned into `%s`, which is %s", Describe(value), name, target.Kind()),
-		fmt.Sprintf("convert the value with `%s(...)`, or widen the target first: `%s = %s(%s)`", target.Kind(), name, value.Kind(), name))
+	return fault(codes.RunKind, fmt.Sprintf("%s cannot be assigned into `%s`, which is %s", Describe(value), name,
+		target.Kind()),
+		fmt.Sprintf("convert the value with `%s(...)`, or widen the target first: `%s = %s(%s)`", target.Kind(), name,
+			value.Kind(), name))
 }
 
 // NoAxisToGo reports that a loop was given a scalar.
@@ -152,12 +162,14 @@ func NoAxisToGo() *notation.Diagnostic {
 func OutOfStep(first Form, firstAxis int, other Form, otherAxis int) *notation.Diagnostic {
 	a, b := ShapeOf(first), ShapeOf(other)
 	a.Mark, b.Mark = firstAxis, otherAxis
-	return fault(codes.ShapeJoin, fmt.Sprintf("`each` goes in step, and the lengths are %d and %d", first.Len(firstAxis), other.Len(otherAxis)), "give values of one length along the axis", a, b)
+	return fault(codes.ShapeJoin, fmt.Sprintf("`each` goes in step, and the lengths are %d and %d", first.Len(firstAxis),
+		other.Len(otherAxis)), "give values of one length along the axis", a, b)
 }
 
 // AxisTwice reports an axis that a clause names twice.
 func AxisTwice(a Form, axis, counting int) *notation.Diagnostic {
-	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s is named twice", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
+	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s is named twice", AxisWord(a, axis, counting)),
+		"name every axis once", ShapeOf(a))
 }
 
 // LabelNotVariable sets the hint of an unknown axis whose word is a bound name. clause is

@@ -29,7 +29,8 @@ func smallReals(m *Meter, op string, a, b *array.Array) (out *array.Array, d *no
 
 // SmallRealsWith works small arithmetic of reals with a number out, which stands on
 // the left when first; ok is false where it takes more.
-func SmallRealsWith(m *Meter, op string, a *array.Array, v float64, first bool) (out *array.Array, d *notation.Diagnostic, ok bool) {
+func SmallRealsWith(m *Meter, op string, a *array.Array, v float64, first bool) (out *array.Array,
+	d *notation.Diagnostic, ok bool) {
 	if !isPlain(op) || a.Size() > mostPlain {
 		return nil, nil, false
 	}

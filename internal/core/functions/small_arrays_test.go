@@ -62,7 +62,8 @@ func TestSmallArithmeticIsTheLongWay(t *testing.T) {
 		}
 		return g.NormFloat64()
 	}
-	shapes := [][]int{{}, {1}, {3}, {2, 3}, {3, 2}, {1, 3}, {2, 1}, {4, 2, 3}, {4, 1, 3}, {0, 3}, {0}, {2, 4, 2, 3}, {5, 7}, {70, 3}}
+	shapes := [][]int{{}, {1}, {3}, {2, 3}, {3, 2}, {1, 3}, {2, 1}, {4, 2, 3}, {4, 1, 3}, {0, 3}, {0}, {2, 4, 2, 3},
+		{5, 7}, {70, 3}}
 	operand := func() *array.Array {
 		shape := shapes[g.IntN(len(shapes))]
 		n, _ := array.Size(shape)
@@ -141,5 +142,6 @@ func TestResultsOfAnArenaAreApart(t *testing.T) {
 		assert.Equal(t, []float64{max(float64(i), 1), 3}, made[2*i+1].Reals())
 	}
 	large := array.FromReals(make([]float64, 65), 65)
-	assert.Same(t, large.Cells(), m.Arena.Select(large, []array.Pick{array.WholeAxis(65)}).Cells(), "a view copies nothing")
+	assert.Same(t, large.Cells(), m.Arena.Select(large, []array.Pick{array.WholeAxis(65)}).Cells(),
+		"a view copies nothing")
 }

@@ -32,7 +32,8 @@ func (c *Call) sortable() (a *array.Array, axis int, descending bool, d *notatio
 	if axis, d = c.alongAxis(); d != nil {
 		return nil, 0, false, d
 	}
-	if d = c.atMost(c.Args[0], array.Real, "complex numbers have no order; sort by `abs(...)` with `sort_order`"); d != nil {
+	if d = c.atMost(c.Args[0], array.Real, "complex numbers have no order; sort by `abs(...)` with "+
+		"`sort_order`"); d != nil {
 		return nil, 0, false, d
 	}
 	if descending, d = c.truth("descending"); d != nil {
@@ -40,7 +41,8 @@ func (c *Call) sortable() (a *array.Array, axis int, descending bool, d *notatio
 	}
 	a = c.Args[0]
 	if a.Kind() == array.Real && slices.ContainsFunc(a.Reals(), func(v float64) bool { return v != v }) {
-		c.Meter.Notice(codes.NoticeNaN, fmt.Sprintf("`%s` met NaN, which comes last", c.Function.Name), "leave missing values out first: `x[not is_nan(x)]`")
+		c.Meter.Notice(codes.NoticeNaN, fmt.Sprintf("`%s` met NaN, which comes last", c.Function.Name),
+			"leave missing values out first: `x[not is_nan(x)]`")
 	}
 	return a, axis, descending, nil
 }
@@ -66,7 +68,8 @@ func sorted(c *Call) (*array.Array, *notation.Diagnostic) {
 	return sortAlong[float64](c.Meter, a, axis, descending)
 }
 
-func sortAlong[T int64 | float64](m *Meter, a *array.Array, axis int, descending bool) (*array.Array, *notation.Diagnostic) {
+func sortAlong[T int64 | float64](m *Meter, a *array.Array, axis int, descending bool) (*array.Array,
+	*notation.Diagnostic) {
 	scratch, d := scratchToSort[T](m, a.Kind(), a.Len(axis))
 	if d != nil {
 		return nil, d
@@ -91,7 +94,8 @@ func sortOrder(c *Call) (*array.Array, *notation.Diagnostic) {
 	return orderAlong[float64](c, a, axis, descending)
 }
 
-func orderAlong[T int64 | float64](c *Call, a *array.Array, axis int, descending bool) (*array.Array, *notation.Diagnostic) {
+func orderAlong[T int64 | float64](c *Call, a *array.Array, axis int, descending bool) (*array.Array,
+	*notation.Diagnostic) {
 	compare := order[T](descending)
 	scratch, d := scratchToSort[int64](c.Meter, array.Int, a.Len(axis))
 	if d != nil {

@@ -110,5 +110,6 @@ func TestQuantiles(t *testing.T) {
 		assert.InDelta(t, want, quantile(x, p), 1e-12, "%v", p)
 	}
 	assert.Equal(t, 7.0, quantile([]float64{7}, 30))
-	assert.Equal(t, math.Inf(1), quantile([]float64{math.Inf(1), math.Inf(1)}, 30), "equal infinities are their own middle")
+	assert.Equal(t, math.Inf(1), quantile([]float64{math.Inf(1), math.Inf(1)}, 30),
+		"equal infinities are their own middle")
 }

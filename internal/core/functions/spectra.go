@@ -59,7 +59,8 @@ func condition(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if len(values) == 0 {
-		return nil, fault(codes.RunEmpty, "`condition` of a matrix without elements has no value", "give a matrix with elements", ShapeOf(c.Args[0]))
+		return nil, fault(codes.RunEmpty, "`condition` of a matrix without elements has no value",
+			"give a matrix with elements", ShapeOf(c.Args[0]))
 	}
 	out := values[0] / values[len(values)-1]
 	if values[len(values)-1] == 0 {

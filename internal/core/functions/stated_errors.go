@@ -71,7 +71,8 @@ var StatedSystems = []struct {
 	Times    float64
 	Of       string
 }{
-	{"det", 1, largestElement}, {"inverse", 1, largestElement}, {"solve", 1, largestElement}, {"pseudo_inverse", 2, largestElement},
+	{"det", 1, largestElement}, {"inverse", 1, largestElement}, {"solve", 1, largestElement}, {"pseudo_inverse", 2,
+		largestElement},
 	{"least_squares", 2, "norm(pseudo_inverse(A)) norm(b)"},
 }
 

@@ -24,7 +24,8 @@ func sum(c *Call) (*array.Array, *notation.Diagnostic) {
 			return s
 		})
 		if d == nil && overflow {
-			return nil, fault(codes.RunOverflow, "the sum does not fit an int, which goes from -2^63 to 2^63 - 1", "sum reals: `sum(real(x))`")
+			return nil, fault(codes.RunOverflow, "the sum does not fit an int, which goes from -2^63 to 2^63 - 1",
+				"sum reals: `sum(real(x))`")
 		}
 		return out, d
 	case array.Real:
@@ -131,7 +132,8 @@ func meanReals(items []float64) float64 {
 
 func weightedMean(c *Call, a, w *array.Array) (*array.Array, *notation.Diagnostic) {
 	if w.Kind() == array.Complex || a.Kind() == array.Complex {
-		return nil, fault(codes.RunKind, "`mean` with weights takes reals", "average `real_part(...)` and `imaginary_part(...)` apart")
+		return nil, fault(codes.RunKind, "`mean` with weights takes reals",
+			"average `real_part(...)` and `imaginary_part(...)` apart")
 	}
 	weights, d := c.beside(a, w, "weights", array.Real)
 	if d != nil {
@@ -199,17 +201,20 @@ func product(c *Call) (*array.Array, *notation.Diagnostic) {
 			if slices.Contains(items, 0) {
 				return 0
 			}
-			p, ok := int64(1), true
+			p := int64(1)
 			for _, v := range items {
-				if p, ok = MultiplyInts(p, v); !ok {
+				q, ok := MultiplyInts(p, v)
+				if !ok {
 					overflow = true
 					return 0
 				}
+				p = q
 			}
 			return p
 		})
 		if d == nil && overflow {
-			return nil, fault(codes.RunOverflow, "the product does not fit an int, which goes from -2^63 to 2^63 - 1", "multiply reals: `product(real(x))`")
+			return nil, fault(codes.RunOverflow, "the product does not fit an int, which goes from -2^63 to 2^63 - 1",
+				"multiply reals: `product(real(x))`")
 		}
 		return out, d
 	case array.Real:

@@ -122,7 +122,8 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 		return &notation.Diagnostic{Code: code, Span: span, Message: message, Hint: hint}
 	}
 	if n := len(call.Args); n < f.Min || (f.Max >= 0 && n > f.Max) {
-		return at(codes.TextCall, call.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name, ArgumentCount(f.Min, f.Max), n), "write it as "+"`"+f.Signature+"`")
+		return at(codes.TextCall, call.Span, fmt.Sprintf("`%s` takes %s and got %d", f.Name, ArgumentCount(f.Min, f.Max),
+			n), "write it as "+"`"+f.Signature+"`")
 	}
 	if call.Clause != nil {
 		if d := f.checkClause(call); d != nil {
@@ -132,9 +133,11 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 	for i, o := range call.Options {
 		spec := f.option(o.Name.Name)
 		if spec == nil {
-			return at(codes.TextCall, o.Name.Span, fmt.Sprintf("`%s` has no option `%s`", f.Name, o.Name.Name), f.optionHint(o.Name.Name))
+			return at(codes.TextCall, o.Name.Span, fmt.Sprintf("`%s` has no option `%s`", f.Name, o.Name.Name),
+				f.optionHint(o.Name.Name))
 		}
-		if slices.ContainsFunc(call.Options[:i], func(before *notation.Option) bool { return before.Name.Name == o.Name.Name }) {
+		if slices.ContainsFunc(call.Options[:i],
+			func(before *notation.Option) bool { return before.Name.Name == o.Name.Name }) {
 			return at(codes.TextCall, o.Name.Span, fmt.Sprintf("the option `%s` stands twice", o.Name.Name), "take one out")
 		}
 		if spec.Kind == OptionWord {
@@ -146,7 +149,8 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 						hint = near
 					}
 				}
-				return at(codes.TextCall, o.Value.Pos(), fmt.Sprintf("the option `%s` of `%s` takes a word, one of %s", o.Name.Name, f.Name, strings.Join(quoted(spec.Words), ", ")), hint)
+				return at(codes.TextCall, o.Value.Pos(), fmt.Sprintf("the option `%s` of `%s` takes a word, one of %s",
+					o.Name.Name, f.Name, strings.Join(quoted(spec.Words), ", ")), hint)
 			}
 		}
 	}
@@ -167,7 +171,8 @@ func (f *Function) checkClause(call *notation.Call) *notation.Diagnostic {
 	}
 	if wanted == got {
 		if f.Clause == Along && call.Clause.List {
-			return &notation.Diagnostic{Code: codes.TextCall, Span: call.Clause.Span, Message: fmt.Sprintf("`%s` works along one axis", f.Name), Hint: "name one axis, without brackets"}
+			return &notation.Diagnostic{Code: codes.TextCall, Span: call.Clause.Span,
+				Message: fmt.Sprintf("`%s` works along one axis", f.Name), Hint: "name one axis, without brackets"}
 		}
 		return nil
 	}

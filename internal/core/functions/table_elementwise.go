@@ -3,6 +3,7 @@ package functions
 import (
 	"math"
 	"math/cmplx"
+
 	"nimbusreach/internal/core/array"
 )
 

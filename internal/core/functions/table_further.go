@@ -2,6 +2,7 @@ package functions
 
 import (
 	"math/cmplx"
+
 	"nimbusreach/internal/core/array"
 )
 
@@ -66,7 +67,8 @@ var furtherFunctions = []*Function{
 		Doc: "The values at x of the line through the points (xs, ys); xs ascends, else run.value. Outside NaN, " +
 			"with a notice.",
 		Shape: "that of x", Rule: like(always(array.Real)),
-		Example: "interpolated([1.5, 2], [1, 2, 4], [10, 20, 40])", Relatives: []string{"insertion_place", "fitted_polynomial"},
+		Example: "interpolated([1.5, 2], [1, 2, 4], [10, 20, 40])", Relatives: []string{"insertion_place",
+			"fitted_polynomial"},
 		Min: 3, Max: 3,
 		Run: interpolated,
 	},

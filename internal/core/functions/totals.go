@@ -2,10 +2,11 @@ package functions
 
 import (
 	"fmt"
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 func totalsBy(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -26,7 +27,8 @@ func totalsBy(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if len(groups) != a.Len(axis) {
-		return nil, fault(codes.ShapeJoin, fmt.Sprintf("there are %d groups for the %d items along axis %s", len(groups), a.Len(axis), AxisWord(a, axis, c.Counting)), "give the group of every item", ShapeOf(a), ShapeOf(c.Args[1]))
+		return nil, fault(codes.ShapeJoin, fmt.Sprintf("there are %d groups for the %d items along axis %s", len(groups),
+			a.Len(axis), AxisWord(a, axis, c.Counting)), "give the group of every item", ShapeOf(a), ShapeOf(c.Args[1]))
 	}
 	shape := slices.Clone(a.Shape())
 	shape[axis] = n

@@ -2,10 +2,11 @@ package functions
 
 import (
 	"fmt"
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 func transpose(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -13,7 +14,8 @@ func transpose(c *Call) (*array.Array, *notation.Diagnostic) {
 	to, ok := c.Options["to"]
 	if !ok {
 		if a.Rank() == 1 {
-			c.Meter.Notice(codes.NoticeTranspose, fmt.Sprintf("an array of one axis, %s, is the same transposed", ShapeOf(a)), "for a matrix of one column write `column_of(v)`, of one row `row_of(v)`", ShapeOf(a))
+			c.Meter.Notice(codes.NoticeTranspose, fmt.Sprintf("an array of one axis, %s, is the same transposed", ShapeOf(a)),
+				"for a matrix of one column write `column_of(v)`, of one row `row_of(v)`", ShapeOf(a))
 		}
 		return reverseAxes(a), nil
 	}
@@ -38,11 +40,13 @@ func transpose(c *Call) (*array.Array, *notation.Diagnostic) {
 }
 
 func twiceInTo(a Form, axis, counting int) *notation.Diagnostic {
-	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s stands twice in `to:`", AxisWord(a, axis, counting)), "name every axis once", ShapeOf(a))
+	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s stands twice in `to:`", AxisWord(a, axis, counting)),
+		"name every axis once", ShapeOf(a))
 }
 
 func notAllInTo(a Form, named int) *notation.Diagnostic {
-	return fault(codes.AxisMissing, fmt.Sprintf("`to:` names %d of the %d axes of %s", named, a.Rank(), ShapeOf(a)), "name every axis once", ShapeOf(a))
+	return fault(codes.AxisMissing, fmt.Sprintf("`to:` names %d of the %d axes of %s", named, a.Rank(), ShapeOf(a)),
+		"name every axis once", ShapeOf(a))
 }
 
 func labelled(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -52,12 +56,14 @@ func labelled(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, fault(codes.TextCall, "`labelled` needs the option `axes`", "write `labelled(x, axes: [week, _])`")
 	}
 	if len(axes.Axes) != a.Rank() {
-		return nil, fault(codes.AxisMissing, fmt.Sprintf("`axes:` has %d labels for the %d axes of %s", len(axes.Axes), a.Rank(), ShapeOf(a)), "give one label for each axis; `_` leaves one without", ShapeOf(a))
+		return nil, fault(codes.AxisMissing, fmt.Sprintf("`axes:` has %d labels for the %d axes of %s", len(axes.Axes),
+			a.Rank(), ShapeOf(a)), "give one label for each axis; `_` leaves one without", ShapeOf(a))
 	}
 	labels := make([]string, len(axes.Axes))
 	for i, ref := range axes.Axes {
 		if ref.Label == "" {
-			return nil, fault(codes.TextCall, "`axes:` of `labelled` takes labels, and got a number", "write bare words: `axes: [week, _]`")
+			return nil, fault(codes.TextCall, "`axes:` of `labelled` takes labels, and got a number",
+				"write bare words: `axes: [week, _]`")
 		}
 		if ref.Label != "_" {
 			labels[i] = ref.Label

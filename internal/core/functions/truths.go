@@ -1,9 +1,10 @@
 package functions
 
 import (
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 // truths reads any kind as truth values.

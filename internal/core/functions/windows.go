@@ -2,10 +2,11 @@ package functions
 
 import (
 	"fmt"
+	"slices"
+
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
-	"slices"
 )
 
 func differences(c *Call) (*array.Array, *notation.Diagnostic) {
@@ -38,7 +39,8 @@ func windows(c *Call) (*array.Array, *notation.Diagnostic) {
 	count := a.Len(axis) - n + 1
 	if count < 1 {
 		count = 0
-		c.Meter.Notice(codes.NoticeEmpty, fmt.Sprintf("a window of %d is longer than the axis %s, whose length is %d", n, AxisWord(a, axis, c.Counting), a.Len(axis)), "give a shorter window")
+		c.Meter.Notice(codes.NoticeEmpty, fmt.Sprintf("a window of %d is longer than the axis %s, whose length is %d", n,
+			AxisWord(a, axis, c.Counting), a.Len(axis)), "give a shorter window")
 	}
 	shape := append(slices.Clone(a.Shape()), n)
 	shape[axis] = count

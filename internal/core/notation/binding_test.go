@@ -45,7 +45,8 @@ func TestWhatAStatementAffects(t *testing.T) {
 		}
 		return out
 	}
-	assert.Equal(t, []string{"v", "a"}, names(Affects(p.Statements[0])), "what is written into a view is written into what it is of")
+	assert.Equal(t, []string{"v", "a"}, names(Affects(p.Statements[0])),
+		"what is written into a view is written into what it is of")
 	assert.Equal(t, []string{"v"}, names(Binds(p.Statements[0])))
 	assert.Equal(t, []string{"b"}, names(Affects(p.Statements[1])))
 	assert.True(t, p.Statements[1].(*Assign).IsWhole())
@@ -62,7 +63,8 @@ func TestAliasesAndWrites(t *testing.T) {
 		{"a copy is none", "y = x\ny[0] = 1", "", []string{"x"}},
 		{"a view", "view v = x[rest]\nv[0] = 1", "v[0] = 1", []string{"x", "v"}},
 		{"a view of a view", "view v = x[rest]\nview w = v[0 to 1]\nw[0] = 1", "w[0] = 1", []string{"x", "v", "w"}},
-		{"a view that is bound later in the text", "each k in y {\n  if k > 1 {\n    w[0] = k\n  }\n  view w = v[rest]\n  view v = x[rest]\n}", "w[0] = k", []string{"x", "v", "w"}},
+		{"a view that is bound later in the text", "each k in y {\n  if k > 1 {\n    w[0] = k\n  }\n  view w = v[rest]\n" +
+			"  view v = x[rest]\n}", "w[0] = k", []string{"x", "v", "w"}},
 		{"the first of several", "view v = x[rest]\nx[1] = 2\nv[0] = 1", "x[1] = 2", []string{"x", "v"}},
 		{"a rebinding writes into no cells", "x = 3", "", []string{"x"}},
 	} {

@@ -48,27 +48,33 @@ func (p *parser) item(c *Call) {
 		if next.Is("=") {
 			hint := fmt.Sprintf("an option is written `%s: value`", word.Text)
 			if word.Text == "axis" || word.Text == "axes" || word.Text == "dim" || word.Text == "dims" {
-				hint = fmt.Sprintf("axes to collapse are written `%s(x over week)` or `over 0`; an axis to work through `along week`", c.Name.Name)
+				hint = fmt.Sprintf("axes to collapse are written `%s(x over week)` or `over 0`; an axis to work through `along "+
+					"week`", c.Name.Name)
 			}
 			p.fail(codes.TextHabit, word.Span.To(next.Span), fmt.Sprintf("`%s=` has no meaning in a call", word.Text), hint)
 		}
 	}
 	start := p.tok.Span
 	if p.tok.Is("over") || p.tok.Is("along") {
-		p.fail(codes.TextCall, start, fmt.Sprintf("`%s` stands before any argument", p.tok.Text), fmt.Sprintf("write `%s(x %s axis)`", c.Name.Name, p.tok.Text))
+		p.fail(codes.TextCall, start, fmt.Sprintf("`%s` stands before any argument", p.tok.Text),
+			fmt.Sprintf("write `%s(x %s axis)`", c.Name.Name, p.tok.Text))
 	}
 	value := p.expr()
 	switch {
 	case len(c.Options) > 0:
-		p.fail(codes.TextCall, value.Pos(), "an argument stands behind an option", "arguments come first, then `over` or `along`, then options")
+		p.fail(codes.TextCall, value.Pos(), "an argument stands behind an option",
+			"arguments come first, then `over` or `along`, then options")
 	case c.Clause != nil:
-		p.fail(codes.TextCall, value.Pos(), fmt.Sprintf("an argument stands behind `%s`", clauseWord(c.Clause)), fmt.Sprintf("arguments come first: `%s(a, b %s axis)`; several axes are a list: `%s [week, rope]`", c.Name.Name, clauseWord(c.Clause), clauseWord(c.Clause)))
+		p.fail(codes.TextCall, value.Pos(), fmt.Sprintf("an argument stands behind `%s`", clauseWord(c.Clause)),
+			fmt.Sprintf("arguments come first: `%s(a, b %s axis)`; several axes are a list: `%s [week, rope]`", c.Name.Name,
+				clauseWord(c.Clause), clauseWord(c.Clause)))
 	}
 	p.items = append(p.items, value)
 	if p.tok.Is("over") || p.tok.Is("along") {
 		c.Clause = p.clause()
 		if p.tok.Is("over") || p.tok.Is("along") {
-			p.fail(codes.TextCall, p.tok.Span, "a call has one clause, `over` or `along`", "take one out; several axes are a list: `over [week, rope]`")
+			p.fail(codes.TextCall, p.tok.Span, "a call has one clause, `over` or `along`",
+				"take one out; several axes are a list: `over [week, rope]`")
 		}
 	}
 }
@@ -97,7 +103,8 @@ func (p *parser) clause() *Clause {
 			}
 		}
 		if len(c.Axes) == 0 {
-			p.fail(codes.TextSyntax, open.To(p.tok.Span), fmt.Sprintf("`%s []` names no axis", clauseWord(c)), "to collapse every axis leave the clause out; to collapse none leave the call out")
+			p.fail(codes.TextSyntax, open.To(p.tok.Span), fmt.Sprintf("`%s []` names no axis", clauseWord(c)),
+				"to collapse every axis leave the clause out; to collapse none leave the call out")
 		}
 		c.Span = start.To(p.tok.Span)
 		p.advance()
@@ -115,7 +122,8 @@ func (p *parser) axis() *Axis {
 	case t.Kind == TokenName:
 		p.advance()
 		if p.tok.Kind == TokenSel || p.tok.Kind == TokenCall {
-			p.fail(codes.TextSyntax, p.tok.Span, "a bare word is an axis label here", "put an expression for an axis number in parentheses: `over (k)`")
+			p.fail(codes.TextSyntax, p.tok.Span, "a bare word is an axis label here",
+				"put an expression for an axis number in parentheses: `over (k)`")
 		}
 		return p.made.axes.one(Axis{Span: t.Span, Label: t.Text})
 	case t.Kind == TokenNumber:
@@ -135,7 +143,8 @@ func (p *parser) axis() *Axis {
 		e := p.primary()
 		return &Axis{Span: e.Pos(), Value: e}
 	case t.Is("-"):
-		p.fail(codes.TextHabit, t.Span, "axes are not counted from the end with `-`", "the last axis is `last`, the one before it `(axis_count(x) - 2)` when counting from 0")
+		p.fail(codes.TextHabit, t.Span, "axes are not counted from the end with `-`",
+			"the last axis is `last`, the one before it `(axis_count(x) - 2)` when counting from 0")
 	}
 	p.unexpected("an axis: a label, a number, `first`, `last` or an expression in parentheses")
 	return nil

@@ -57,10 +57,12 @@ func (c *checker) statements(list []Statement, in *Function, top bool) {
 
 func (c *checker) function(f *Function, top bool) {
 	if !top {
-		c.fail(codes.TextSyntax, f.Header, fmt.Sprintf("the function `%s` is defined inside a block", f.Name.Name), "functions stand at top level; move it out")
+		c.fail(codes.TextSyntax, f.Header, fmt.Sprintf("the function `%s` is defined inside a block", f.Name.Name),
+			"functions stand at top level; move it out")
 	}
 	if c.defined[f.Name.Name] {
-		c.fail(codes.TextName, f.Name.Span, fmt.Sprintf("the function `%s` is defined twice", f.Name.Name), "give one of them another name")
+		c.fail(codes.TextName, f.Name.Span, fmt.Sprintf("the function `%s` is defined twice", f.Name.Name),
+			"give one of them another name")
 	}
 	if c.defined == nil {
 		c.defined = map[string]bool{}
@@ -69,7 +71,8 @@ func (c *checker) function(f *Function, top bool) {
 	seen := map[string]bool{}
 	for _, param := range f.Params {
 		if seen[param.Name] {
-			c.fail(codes.TextName, param.Span, fmt.Sprintf("the parameter `%s` stands twice", param.Name), "give one of them another name")
+			c.fail(codes.TextName, param.Span, fmt.Sprintf("the parameter `%s` stands twice", param.Name),
+				"give one of them another name")
 		}
 		seen[param.Name] = true
 	}
@@ -86,7 +89,8 @@ func (c *checker) function(f *Function, top bool) {
 		})
 	}
 	if !returns {
-		c.fail(codes.TextSyntax, f.Header, fmt.Sprintf("the function `%s` has no `return`", f.Name.Name), "end its block with `return` and the value it gives")
+		c.fail(codes.TextSyntax, f.Header, fmt.Sprintf("the function `%s` has no `return`", f.Name.Name),
+			"end its block with `return` and the value it gives")
 	}
 	c.statements(f.Body, f, false)
 }
@@ -100,7 +104,9 @@ func (c *checker) view(v *View) {
 			bad = bad || isList || isRange
 		}
 		if bad {
-			c.fail(codes.SelectKind, s.Span, "a view takes no lists of positions, masks, `except` or `paired`", "views take single positions, ranges, `all`, `reversed`, `new` and `rest`; bind a copy with `"+v.Name.Name+" = "+c.p.src.Slice(v.Of.Span.To(v.Selection.Span))+"`")
+			c.fail(codes.SelectKind, s.Span, "a view takes no lists of positions, masks, `except` or `paired`",
+				"views take single positions, ranges, `all`, `reversed`, `new` and `rest`; bind a copy with "+
+					"`"+v.Name.Name+" = "+c.p.src.Slice(v.Of.Span.To(v.Selection.Span))+"`")
 			return
 		}
 	}
@@ -117,7 +123,8 @@ func (c *checker) node(n Node) {
 			if n.Last {
 				word = "last"
 			}
-			c.fail(codes.TextSyntax, n.Span, fmt.Sprintf("`%s` stands outside a selection", word), fmt.Sprintf("it is a position of the axis being selected, as in `x[%s]`", word))
+			c.fail(codes.TextSyntax, n.Span, fmt.Sprintf("`%s` stands outside a selection", word),
+				fmt.Sprintf("it is a position of the axis being selected, as in `x[%s]`", word))
 		}
 		return
 	case *Clause:
@@ -168,7 +175,8 @@ func (c *checker) selectors(s *Selection) {
 	for _, sel := range s.Selectors {
 		if sel.Kind == SelectRest {
 			if rest++; rest == 2 {
-				c.fail(codes.TextSyntax, sel.Span, "`rest` stands twice in one selection", "write `all` for each axis but those one `rest` stands for")
+				c.fail(codes.TextSyntax, sel.Span, "`rest` stands twice in one selection",
+					"write `all` for each axis but those one `rest` stands for")
 			}
 		}
 		if sel.Label == nil {
@@ -178,20 +186,23 @@ func (c *checker) selectors(s *Selection) {
 			seen = map[string]bool{}
 		}
 		if labelled++; seen[sel.Label.Name] {
-			c.fail(codes.AxisRepeated, sel.Label.Span, fmt.Sprintf("the axis `%s` is selected twice", sel.Label.Name), "select once, then select from the result")
+			c.fail(codes.AxisRepeated, sel.Label.Span, fmt.Sprintf("the axis `%s` is selected twice", sel.Label.Name),
+				"select once, then select from the result")
 		}
 		seen[sel.Label.Name] = true
 	}
 	if labelled > 0 && labelled < len(s.Selectors) {
 		for _, sel := range s.Selectors {
 			if sel.Label == nil {
-				c.fail(codes.TextSyntax, sel.Span, "labelled and plain selectors stand in one selection", "label every selector, or none; axes that are not named are whole")
+				c.fail(codes.TextSyntax, sel.Span, "labelled and plain selectors stand in one selection",
+					"label every selector, or none; axes that are not named are whole")
 				return
 			}
 		}
 	}
 	if s.Paired && labelled > 0 {
-		c.fail(codes.TextSyntax, s.Span, "`paired` takes plain selectors", "give one list of positions for each axis, in the order of the axes")
+		c.fail(codes.TextSyntax, s.Span, "`paired` takes plain selectors",
+			"give one list of positions for each axis, in the order of the axes")
 	}
 }
 
@@ -230,7 +241,8 @@ func (c *checker) negativeLiteral(e Expr, pastStart bool) {
 	case k > 1:
 		hint = fmt.Sprintf("positions from the end are written `last - %d`", k-1)
 	}
-	c.fail(codes.TextHabit, e.Pos(), fmt.Sprintf("the position `%s` is negative, and positions are not counted from the end", c.p.src.Slice(e.Pos())), hint)
+	c.fail(codes.TextHabit, e.Pos(), fmt.Sprintf("the position `%s` is negative, and positions are not counted from "+
+		"the end", c.p.src.Slice(e.Pos())), hint)
 }
 
 // negativeInt reports the k of a literal -k.

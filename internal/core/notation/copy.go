@@ -33,7 +33,8 @@ func CopyStatement(s Statement) Statement {
 		return &c
 	case *Each:
 		c := *s
-		c.Names, c.Values, c.Along, c.Body = copyNames(s.Names), copyExprs(s.Values), copyAxis(s.Along), copyStatements(s.Body)
+		c.Names, c.Values, c.Along, c.Body = copyNames(s.Names), copyExprs(s.Values), copyAxis(s.Along),
+			copyStatements(s.Body)
 		return &c
 	case *Repeat:
 		c := *s

@@ -4,10 +4,11 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
-	"nimbusreach/internal/core/codes"
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"nimbusreach/internal/core/codes"
 )
 
 // Shape is a shape a diagnostic speaks of. A negative length is one that is not

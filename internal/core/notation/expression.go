@@ -2,8 +2,9 @@ package notation
 
 import (
 	"fmt"
-	"nimbusreach/internal/core/codes"
 	"strings"
+
+	"nimbusreach/internal/core/codes"
 )
 
 // levelOf is the grammar's level of an operator between two operands, -1 of other tokens.
@@ -111,7 +112,8 @@ func (p *parser) binary(left Expr, floor int) Expr {
 }
 
 func (p *parser) joined(left Expr, op Token, right Expr) Expr {
-	return p.made.binaries.one(Binary{Span: left.Pos().To(right.Pos()), Op: op.Text, OpSpan: op.Span, Left: left, Right: right})
+	return p.made.binaries.one(Binary{Span: left.Pos().To(right.Pos()), Op: op.Text, OpSpan: op.Span, Left: left,
+		Right: right})
 }
 
 func (p *parser) negation() Expr {
@@ -147,7 +149,8 @@ func (p *parser) rangeFrom(from Expr) Expr {
 		r.Span = from.Pos().To(r.By.Pos())
 	}
 	if p.tok.Is("to") || p.tok.Is("before") {
-		p.fail(codes.TextSyntax, p.tok.Span, "a range has one start and one end", "put one range in parentheses, or take one end out")
+		p.fail(codes.TextSyntax, p.tok.Span, "a range has one start and one end",
+			"put one range in parentheses, or take one end out")
 	}
 	return r
 }
@@ -216,10 +219,13 @@ func (p *parser) postfix() Expr {
 		x = p.made.selects.one(Select{Span: x.Pos().To(sel.Span), Of: x, Selection: sel})
 	}
 	if p.tok.Kind == TokenHabit && p.tok.Text == "'" {
-		p.fail(codes.TextHabit, p.tok.Span, "`'` has no meaning here", fmt.Sprintf("write `transpose(%s)`; with conjugation `conjugate_transpose(%s)`", p.src.Slice(x.Pos()), p.src.Slice(x.Pos())))
+		p.fail(codes.TextHabit, p.tok.Span, "`'` has no meaning here",
+			fmt.Sprintf("write `transpose(%s)`; with conjugation `conjugate_transpose(%s)`", p.src.Slice(x.Pos()),
+				p.src.Slice(x.Pos())))
 	}
 	if p.tok.Kind == TokenCall {
-		p.fail(codes.TextSyntax, p.tok.Span, "only a function's name can be called", "an element is selected with `[...]`; a product is written with `*`")
+		p.fail(codes.TextSyntax, p.tok.Span, "only a function's name can be called",
+			"an element is selected with `[...]`; a product is written with `*`")
 	}
 	p.depth = depth
 	return x
@@ -245,7 +251,9 @@ func (p *parser) primary() Expr {
 	case t.Is("all") || t.Is("reversed"):
 		p.advance()
 		if p.tok.Kind != TokenCall {
-			p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` alone is a selector and stands for a whole axis", t.Text), fmt.Sprintf("the function is written `%s(x)`; the selector stands alone between commas, `x[%s, 0]`", t.Text, t.Text))
+			p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` alone is a selector and stands for a whole axis", t.Text),
+				fmt.Sprintf("the function is written `%s(x)`; the selector stands alone between commas, `x[%s, 0]`", t.Text,
+					t.Text))
 		}
 		return p.call(p.named(t))
 	case t.Kind == TokenName:
@@ -276,7 +284,8 @@ func (p *parser) primary() Expr {
 	case t.Kind == TokenHabit:
 		p.habit()
 	case t.Is("if") || t.Is("each") || t.Is("function"):
-		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` begins a statement and has no value", t.Text), "choose element by element with `pick(mask, a, b)`")
+		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` begins a statement and has no value", t.Text),
+			"choose element by element with `pick(mask, a, b)`")
 	}
 	p.unexpected("a value")
 	return nil
@@ -284,13 +293,15 @@ func (p *parser) primary() Expr {
 
 // missing says that a list, call or selection ended in the wrong place.
 func (p *parser) missing(closer string) {
-	if p.tok.Kind == TokenHabit || p.tok.Is("=") || p.tok.Is("over") || p.tok.Is("along") || p.tok.Is("by") || p.tok.Is("to") || p.tok.Is("before") {
+	if p.tok.Kind == TokenHabit || p.tok.Is("=") || p.tok.Is("over") || p.tok.Is("along") || p.tok.Is("by") ||
+		p.tok.Is("to") || p.tok.Is("before") {
 		p.afterExpression()
 	}
 	if p.tok.Is("(") || p.tok.Is("[") {
 		p.afterExpression()
 	}
-	p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("%s stands where a comma or `%s` was expected", p.found(), closer), "a comma or an operator is missing before it")
+	p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("%s stands where a comma or `%s` was expected", p.found(), closer),
+		"a comma or an operator is missing before it")
 }
 
 func (p *parser) list() Expr {
@@ -323,6 +334,7 @@ func (p *parser) list() Expr {
 func (p *parser) rowsHabit(start Span) {
 	rest := p.src.Text[p.tok.Span.Start:]
 	if i := strings.IndexAny(rest, ";]\n[("); i >= 0 && rest[i] == ';' {
-		p.fail(codes.TextHabit, Span{start.Start, p.tok.Span.Start + int32(i) + 1}, "rows are not parted by `;` here", "a matrix is a list of rows: `[[1, 2], [3, 4]]`")
+		p.fail(codes.TextHabit, Span{start.Start, p.tok.Span.Start + int32(i) + 1}, "rows are not parted by `;` here",
+			"a matrix is a list of rows: `[[1, 2], [3, 4]]`")
 	}
 }

@@ -75,11 +75,15 @@ func TestWhatBindsToWhat(t *testing.T) {
 func TestWhatTheGrammarTakes(t *testing.T) {
 	for _, text := range []string{
 		"x = all(a)", "x = a[all]", "x = a[all(b)]", "x = reversed(a)", "x = a[reversed, reversed(b)]",
-		"x = a[week: all, rope: except 1]", "x = a[from n + 1 to last - 1 by 2]", "x = a[paired b, c]", "x = a[(0 to 3)]", "x = a[[1, 2], new, rest]",
-		"x = f()", "x = f(a over week)", "x = f(a, b along [week])", "x = f(a over [0, last, (k + 1)], keep: true, only: a > 1)", "x = f(to: [a, 0, last])", "x = f(by: 2)",
+		"x = a[week: all, rope: except 1]", "x = a[from n + 1 to last - 1 by 2]", "x = a[paired b, c]", "x = a[(0 to 3)]",
+		"x = a[[1, 2], new, rest]",
+		"x = f()", "x = f(a over week)", "x = f(a, b along [week])",
+		"x = f(a over [0, last, (k + 1)], keep: true, only: a > 1)", "x = f(to: [a, 0, last])", "x = f(by: 2)",
 		"x = [\n  1,\n\n  2,\n]", "x = f(\n  a,\n  # why\n  b\n)", "x = (1 +\n  2)", "x = a and\n  b",
-		"if a { x = 1 } else { x = 2 }", "if a {\n}\n\n\nelse if b {\n}", "each a in b { }", "repeat up to n + 1 until a and b { x = 1 }",
-		"function f() = 1", "function f(a, b) {\n  return a\n}", "view v = x[last]", "x[1] -= 2", "größe = 1", "π2 = 3", "_ = 1", "up = 1", "mean = mean(mean)",
+		"if a { x = 1 } else { x = 2 }", "if a {\n}\n\n\nelse if b {\n}", "each a in b { }",
+		"repeat up to n + 1 until a and b { x = 1 }",
+		"function f() = 1", "function f(a, b) {\n  return a\n}", "view v = x[last]", "x[1] -= 2", "größe = 1", "π2 = 3",
+		"_ = 1", "up = 1", "mean = mean(mean)",
 		"x = 1_000.5e-1_0", "x = 0i", "x = 9223372036854775807", "x = -9223372036854775808", "x = true == false",
 		"x = 1 # a comment with ( and [ and {", "# only a comment", "\n\n\n",
 	} {
@@ -90,14 +94,22 @@ func TestWhatTheGrammarTakes(t *testing.T) {
 
 func TestWhatTheGrammarRefuses(t *testing.T) {
 	for _, text := range []string{
-		"x", "x =", "= 1", "x = 1 2", "x = a b", "x = a, b", "x y = 1", "1 = x", "x = )", "x = ]", "x = (", "x = [1", "x = {1}", "x = f(a", "x = f(a,)", "x = f(,a)", "x = [,]", "x = ()",
-		"x = a[]", "x = a[1,]", "x = a[,1]", "x = a[paired]", "x = a[except]", "x = a[except all]", "x = a[except new]", "x = a[week: new]", "x = a[week: rest]", "x = a[week: 1, 2]", "x = a[paired week: 1]",
-		"x = f(over week)", "x = f(a over)", "x = f(a over [])", "x = f(a over week, b)", "x = f(keep: true, a)", "x = f(a over week along rope)", "x = f(a over -1)", "x = f(a over 1.5)", "x = f(a over week[0])",
-		"x = a over week", "x = 1 to", "x = to 3", "x = 1 to 2 to 3", "x = 1 by 2", "x = last", "x = first + 1", "x = all", "x = reversed", "x = new",
-		"x = 1.", "x = .5", "x = 1__0", "x = 1_", "x = 2x", "x = 1e", "x = 0x10", "x = 1e400", "x = 99999999999999999999", "x = -9223372036854775808 ^ 2", "x = \"a\"", "x = 'a'", "x = a ? b", "x = a \\ b", "x = $",
-		"if a\n{ }", "if { }", "else { }", "if a { } else", "each in b { }", "each a b { }", "each a, b in c { }", "repeat 5 { }", "repeat up 5 until a { }", "repeat up to 5 { }",
-		"function f { }", "function f(a { }", "function f(a) { }", "function f(a, a) = a", "function f(1) = 1", "function f(a = 1) = a", "function f (a) = a", "function f(a) = 1\nfunction f(b) = 2",
-		"view v", "view v = x", "view v = f(x)[0]", "view v = x[0][1]", "view 1 = x[0]", "return 1", "return", "x[0][1] = 2", "f(x) = 2", "x[0]", "x += ", "x ++", "x ==  1",
+		"x", "x =", "= 1", "x = 1 2", "x = a b", "x = a, b", "x y = 1", "1 = x", "x = )", "x = ]", "x = (", "x = [1",
+		"x = {1}", "x = f(a", "x = f(a,)", "x = f(,a)", "x = [,]", "x = ()",
+		"x = a[]", "x = a[1,]", "x = a[,1]", "x = a[paired]", "x = a[except]", "x = a[except all]", "x = a[except new]",
+		"x = a[week: new]", "x = a[week: rest]", "x = a[week: 1, 2]", "x = a[paired week: 1]",
+		"x = f(over week)", "x = f(a over)", "x = f(a over [])", "x = f(a over week, b)", "x = f(keep: true, a)",
+		"x = f(a over week along rope)", "x = f(a over -1)", "x = f(a over 1.5)", "x = f(a over week[0])",
+		"x = a over week", "x = 1 to", "x = to 3", "x = 1 to 2 to 3", "x = 1 by 2", "x = last", "x = first + 1", "x = all",
+		"x = reversed", "x = new",
+		"x = 1.", "x = .5", "x = 1__0", "x = 1_", "x = 2x", "x = 1e", "x = 0x10", "x = 1e400", "x = 99999999999999999999",
+		"x = -9223372036854775808 ^ 2", "x = \"a\"", "x = 'a'", "x = a ? b", "x = a \\ b", "x = $",
+		"if a\n{ }", "if { }", "else { }", "if a { } else", "each in b { }", "each a b { }", "each a, b in c { }",
+		"repeat 5 { }", "repeat up 5 until a { }", "repeat up to 5 { }",
+		"function f { }", "function f(a { }", "function f(a) { }", "function f(a, a) = a", "function f(1) = 1",
+		"function f(a = 1) = a", "function f (a) = a", "function f(a) = 1\nfunction f(b) = 2",
+		"view v", "view v = x", "view v = f(x)[0]", "view v = x[0][1]", "view 1 = x[0]", "return 1", "return",
+		"x[0][1] = 2", "f(x) = 2", "x[0]", "x += ", "x ++", "x ==  1",
 		"if a { function f(x) = x }", "each a in b { return a }",
 	} {
 		_, errs := notation.Parse(text)
@@ -105,7 +117,8 @@ func TestWhatTheGrammarRefuses(t *testing.T) {
 			assert.NotEmpty(t, errs[0].Hint, text)
 			assert.GreaterOrEqual(t, errs[0].Place.Line, 1, text)
 			assert.GreaterOrEqual(t, errs[0].Place.Column, 1, text)
-			assert.True(t, strings.HasPrefix(string(errs[0].Code), "text.") || errs[0].Code == "select.kind" || errs[0].Code == "axis.repeated", "%s: %s", text, errs[0].Code)
+			assert.True(t, strings.HasPrefix(string(errs[0].Code), "text.") || errs[0].Code == "select.kind" ||
+				errs[0].Code == "axis.repeated", "%s: %s", text, errs[0].Code)
 		}
 	}
 }
@@ -113,7 +126,8 @@ func TestWhatTheGrammarRefuses(t *testing.T) {
 // TestAnErrorLeavesTheOthersAlone breaks one statement of a sound program at a time:
 // exactly one error is reported, on its line.
 func TestAnErrorLeavesTheOthersAlone(t *testing.T) {
-	sound := []string{"a = 1", "b = [1, 2]", "if a > 0 {", "  c = a", "}", "each i in b {", "  d = i", "}", "function f(x) {", "  return x", "}", "e = f(a)"}
+	sound := []string{"a = 1", "b = [1, 2]", "if a > 0 {", "  c = a", "}", "each i in b {", "  d = i", "}",
+		"function f(x) {", "  return x", "}", "e = f(a)"}
 	for _, line := range []int{0, 1, 3, 6, 9, 11} {
 		for _, broken := range []string{"q = 1 ** 2", "q = (1", "q = [1, 2", "q = ]", "q", "q = 1 2", "q = $", "q = a[1:2]"} {
 			lines := append([]string{}, sound...)
@@ -133,17 +147,20 @@ func TestTreesBuiltByHandPrintWithTheParenthesesTheyNeed(t *testing.T) {
 	name := func(s string) *notation.Name { return &notation.Name{Name: s} }
 	sum := &notation.Binary{Op: "+", Left: name("a"), Right: name("b")}
 	for want, e := range map[string]notation.Expr{
-		"(a + b) * c":   &notation.Binary{Op: "*", Left: sum, Right: name("c")},
-		"c - (a + b)":   &notation.Binary{Op: "-", Left: name("c"), Right: sum},
-		"a + b - c":     &notation.Binary{Op: "-", Left: sum, Right: name("c")},
-		"(a + b) ^ c":   &notation.Binary{Op: "^", Left: sum, Right: name("c")},
-		"c ^ (a + b)":   &notation.Binary{Op: "^", Left: name("c"), Right: sum},
-		"-(a + b)":      &notation.Unary{Op: "-", Operand: sum},
-		"(-a) ^ b":      &notation.Binary{Op: "^", Left: &notation.Unary{Op: "-", Operand: name("a")}, Right: name("b")},
-		"(a + b)[0]":    &notation.Select{Of: sum, Selection: &notation.Selection{Selectors: []*notation.Selector{{Value: &notation.Number{Text: "0"}}}}},
+		"(a + b) * c": &notation.Binary{Op: "*", Left: sum, Right: name("c")},
+		"c - (a + b)": &notation.Binary{Op: "-", Left: name("c"), Right: sum},
+		"a + b - c":   &notation.Binary{Op: "-", Left: sum, Right: name("c")},
+		"(a + b) ^ c": &notation.Binary{Op: "^", Left: sum, Right: name("c")},
+		"c ^ (a + b)": &notation.Binary{Op: "^", Left: name("c"), Right: sum},
+		"-(a + b)":    &notation.Unary{Op: "-", Operand: sum},
+		"(-a) ^ b":    &notation.Binary{Op: "^", Left: &notation.Unary{Op: "-", Operand: name("a")}, Right: name("b")},
+		"(a + b)[0]": &notation.Select{Of: sum, Selection: &notation.Selection{Selectors: []*notation.Selector{
+			{Value: &notation.Number{Text: "0"}}}}},
 		"not (a and b)": &notation.Unary{Op: "not", Operand: &notation.Binary{Op: "and", Left: name("a"), Right: name("b")}},
-		"(-2) ^ a":      &notation.Binary{Op: "^", Left: &notation.Number{Kind: array.Int, Int: -2, Text: "-2"}, Right: name("a")},
-		"(a to b) + c":  &notation.Binary{Op: "+", Left: &notation.RangeExpr{From: name("a"), End: name("b")}, Right: name("c")},
+		"(-2) ^ a": &notation.Binary{Op: "^", Left: &notation.Number{Kind: array.Int, Int: -2, Text: "-2"},
+			Right: name("a")},
+		"(a to b) + c": &notation.Binary{Op: "+", Left: &notation.RangeExpr{From: name("a"), End: name("b")},
+			Right: name("c")},
 	} {
 		text := notation.PrintExpr(e)
 		assert.Equal(t, want, text)

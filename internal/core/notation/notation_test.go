@@ -99,13 +99,15 @@ func TestHabits(t *testing.T) {
 		assert.Equal(t, codes.Code("text.habit"), d.Code, text)
 		assert.Contains(t, d.Hint, hint, text)
 	}
-	for text, hint := range map[string]string{"for i in x {\n}": "each", "while true {\n}": "repeat up to", "def f(x) {\n}": "function", "let x = 3": "alone"} {
+	for text, hint := range map[string]string{"for i in x {\n}": "each", "while true {\n}": "repeat up to",
+		"def f(x) {\n}": "function", "let x = 3": "alone"} {
 		d := one(t, text)
 		assert.Equal(t, codes.Code("text.habit"), d.Code, text)
 		assert.Contains(t, d.Hint, hint, text)
 	}
 	// These look alike and are right.
-	for _, text := range []string{"for = 1\nend = for", "x = a <-3", "x = a[1 to 3]", "x = a[week: 1]", "x = f(a, keep: true)", "x = a != b", "x = a--b"} {
+	for _, text := range []string{"for = 1\nend = for", "x = a <-3", "x = a[1 to 3]", "x = a[week: 1]",
+		"x = f(a, keep: true)", "x = a != b", "x = a--b"} {
 		_, errs := notation.Parse(text)
 		assert.Empty(t, errs, text)
 	}
@@ -183,10 +185,12 @@ func TestNestingAndLengthAreBounded(t *testing.T) {
 }
 
 func TestDrawMarksThePairThatDoesNotFit(t *testing.T) {
-	rows := notation.ShapeRows([]notation.Shape{{Lengths: []int{5, 3, 4}, Labels: []string{"week", "rope", "depth"}, Mark: 1}, {Lengths: []int{2, 1}, Mark: 0}})
+	rows := notation.ShapeRows([]notation.Shape{{Lengths: []int{5, 3, 4}, Labels: []string{"week", "rope", "depth"},
+		Mark: 1}, {Lengths: []int{2, 1}, Mark: 0}})
 	assert.Equal(t, []string{"│ week 5 │ ›rope 3‹ │ depth 4 │", "         │      ›2‹ │       1 │"}, rows)
 	d := one(t, "x = 2 ** 3")
-	assert.Equal(t, "text.habit: `**` has no meaning here\n  a.nra, line 1, column 7\n  1 | x = 2 ** 3\n    |       ^^\n  try: a power is written `x ^ 2`\n", notation.Draw(d, notation.NewSource("x = 2 ** 3"), "a.nra"))
+	assert.Equal(t, "text.habit: `**` has no meaning here\n  a.nra, line 1, column 7\n  1 | x = 2 ** 3\n"+
+		"    |       ^^\n  try: a power is written `x ^ 2`\n", notation.Draw(d, notation.NewSource("x = 2 ** 3"), "a.nra"))
 }
 
 func TestNearest(t *testing.T) {
@@ -195,7 +199,9 @@ func TestNearest(t *testing.T) {
 }
 
 func FuzzParse(f *testing.F) {
-	for _, text := range []string{"x = 1 +\n2", "x[1:2] = 3", "function f(x) {\n return x\n}", "x = a[paired b, 1] ^ -2 ^ i", "x = [1 2; 3]", "if a { } else if b { }", "each a in b along c {\n}\n}", "x = (\ny = 2"} {
+	for _, text := range []string{"x = 1 +\n2", "x[1:2] = 3", "function f(x) {\n return x\n}",
+		"x = a[paired b, 1] ^ -2 ^ i", "x = [1 2; 3]", "if a { } else if b { }", "each a in b along c {\n}\n}",
+		"x = (\ny = 2"} {
 		f.Add(text)
 	}
 	f.Fuzz(func(t *testing.T, text string) {
@@ -245,7 +251,8 @@ func unplaced(tree any) string {
 		case reflect.Struct:
 			b.WriteString(v.Type().Name() + "{")
 			for i := range v.NumField() {
-				if at := v.Type().Field(i); at.Type != reflect.TypeFor[notation.Span]() && at.Type != reflect.TypeFor[[]notation.Span]() {
+				if at := v.Type().Field(i); at.Type != reflect.TypeFor[notation.Span]() &&
+					at.Type != reflect.TypeFor[[]notation.Span]() {
 					write(v.Field(i))
 					b.WriteByte(' ')
 				}

@@ -67,7 +67,8 @@ func ParseExpression(text string) (*Program, []*Diagnostic) {
 		}
 		value := p.expr()
 		if p.tok.Kind == TokenSign && strings.HasSuffix(p.tok.Text, "=") {
-			p.fail(codes.TextSyntax, p.tok.Span, "`"+p.tok.Text+"` binds a name, which an expression does not", "give the right side alone, or put the statement in a file; equality is `==`")
+			p.fail(codes.TextSyntax, p.tok.Span, "`"+p.tok.Text+"` binds a name, which an expression does not",
+				"give the right side alone, or put the statement in a file; equality is `==`")
 		}
 		p.endStatement()
 		if p.tok.Kind != TokenEnd {
@@ -88,7 +89,8 @@ func newParser(text string) (*parser, *Diagnostic) {
 	if len(text) > MaxBytes {
 		src := NewSource("")
 		return &parser{src: src}, &Diagnostic{Code: codes.TextSyntax, Place: src.Place(Span{}),
-			Message: fmt.Sprintf("the text has %d bytes; a program has at most %d", len(text), MaxBytes), Hint: "data belongs in input files, not in the text"}
+			Message: fmt.Sprintf("the text has %d bytes; a program has at most %d", len(text), MaxBytes),
+			Hint:    "data belongs in input files, not in the text"}
 	}
 	src := NewSource(text)
 	p := parsers.Get().(*parser)
@@ -157,8 +159,8 @@ func (p *parser) failWith(d *Diagnostic) {
 	panic(bailout{})
 }
 
-// statement runs f and stops an error there; it reports whether f ended well.
-func (p *parser) statement(f func()) (ok bool) {
+// statement runs f and stops an error there.
+func (p *parser) statement(f func()) {
 	depth, braces, sel, items, picks := p.depth, p.braces, len(p.inSel), len(p.items), len(p.picks)
 	defer func() {
 		if r := recover(); r != nil {
@@ -167,11 +169,9 @@ func (p *parser) statement(f func()) (ok bool) {
 			}
 			p.depth, p.inSel, p.items, p.picks = depth, p.inSel[:sel], p.items[:items], p.picks[:picks]
 			p.skipStatement(braces)
-			ok = false
 		}
 	}()
 	f()
-	return true
 }
 
 // skipStatement moves to the line after the one with the error, past blocks the
@@ -232,7 +232,8 @@ func endOfStatement(text string, at, open int) int {
 func (p *parser) enter() {
 	p.depth++
 	if p.depth > MaxDepth {
-		p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("the text nests deeper than %d", MaxDepth), "bind the inner part to a name first")
+		p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("the text nests deeper than %d", MaxDepth),
+			"bind the inner part to a name first")
 	}
 }
 
@@ -243,9 +244,7 @@ func (p *parser) lines(block bool) []Statement {
 	out := make([]Statement, 0, min(len(p.src.lines), 16))
 	for {
 		for p.tok.Kind == TokenNewline {
-			if !p.statement(p.advance) {
-				continue
-			}
+			p.statement(p.advance)
 		}
 		if p.tok.Kind == TokenEnd || (block && p.tok.Is("}")) || len(p.errs) >= maxDiagnostics {
 			return out
@@ -290,15 +289,19 @@ func (p *parser) afterExpression() {
 		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("a space stands between `%s` and `(`", p.prev.Text),
 			fmt.Sprintf("a call is written `%s(...)`; in a list or call a comma is missing", p.prev.Text))
 	case t.Is("[") && t.Space:
-		p.fail(codes.TextSyntax, t.Span, "a space stands before `[`", "a selection touches what it follows, `x[0]`; between two values a comma is missing")
+		p.fail(codes.TextSyntax, t.Span, "a space stands before `[`",
+			"a selection touches what it follows, `x[0]`; between two values a comma is missing")
 	case (t.Is("to") || t.Is("before")) && p.tok.Kind == TokenWord:
-		p.fail(codes.TextSyntax, t.Span, "a range has one start and one end", "put a range of a range in parentheses, or take one end out")
+		p.fail(codes.TextSyntax, t.Span, "a range has one start and one end",
+			"put a range of a range in parentheses, or take one end out")
 	case t.Is("by"):
 		p.fail(codes.TextSyntax, t.Span, "`by` follows a range's end", "write `a to b by s`, or `a before b by s`")
 	case t.Is("if"):
-		p.fail(codes.TextSyntax, t.Span, "`if` begins a statement and stands behind a value here", "choose element by element with `pick(mask, a, b)`, or put `if` on a line of its own")
+		p.fail(codes.TextSyntax, t.Span, "`if` begins a statement and stands behind a value here",
+			"choose element by element with `pick(mask, a, b)`, or put `if` on a line of its own")
 	case t.Is("over") || t.Is("along"):
-		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` belongs inside a call's parentheses", t.Text), fmt.Sprintf("write `f(x %s axis)`", t.Text))
+		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` belongs inside a call's parentheses", t.Text),
+			fmt.Sprintf("write `f(x %s axis)`", t.Text))
 	}
 	p.unexpected("the end of the statement")
 }
@@ -339,13 +342,11 @@ func (p *parser) hintAt() string {
 	return "look for a sign too many or one missing just before"
 }
 
-func (p *parser) expect(sign, wanted string) Token {
+func (p *parser) expect(sign, wanted string) {
 	if !p.tok.Is(sign) {
 		p.unexpected(wanted)
 	}
-	t := *p.tok
 	p.advance()
-	return t
 }
 
 func (p *parser) name(wanted string) *Name {
@@ -377,7 +378,8 @@ func (p *parser) parseNumber(t Token, negative bool) (n *Number, message, hint s
 		case err == nil && u == 1<<63 && negative:
 			n.Int, n.Text = math.MinInt64, "-"+t.Text
 		default:
-			return n, fmt.Sprintf("%s is too large for an int, which goes to 9223372036854775807", t.Text), "write it as a real, with a point: `" + t.Text + ".0`"
+			return n, fmt.Sprintf("%s is too large for an int, which goes to 9223372036854775807", t.Text),
+				"write it as a real, with a point: `" + t.Text + ".0`"
 		}
 		return n, "", ""
 	} else {

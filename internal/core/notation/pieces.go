@@ -59,7 +59,8 @@ func (n *nodes) start() {
 	n.names.free, n.numbers.free, n.binaries.free = first.names[:], first.numbers[:], first.binaries[:]
 	n.calls.free, n.clauses.free, n.axes.free = first.calls[:], first.clauses[:], first.axes[:]
 	n.selects.free, n.selections.free, n.selectors.free = first.selects[:], first.selections[:], first.selectors[:]
-	n.assigns.free, n.exprs.free, n.picks.free, n.axisLists.free = first.assigns[:], first.exprs[:], first.picks[:], first.axisLists[:]
+	n.assigns.free, n.exprs.free, n.picks.free, n.axisLists.free = first.assigns[:], first.exprs[:], first.picks[:],
+		first.axisLists[:]
 }
 
 // nodes are the arenas of the nodes that most texts are made of.

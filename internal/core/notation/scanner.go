@@ -2,11 +2,12 @@ package notation
 
 import (
 	"fmt"
-	"nimbusreach/internal/core/codes"
 	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"nimbusreach/internal/core/codes"
 )
 
 // scanner turns text into tokens one at a time. Brackets are kept on a stack,
@@ -222,7 +223,8 @@ func (s *scanner) unclosed(at int) {
 	s.at = at
 	*s.now = Token{Kind: TokenBad, Span: span}
 	s.fault = &Diagnostic{Code: codes.TextSyntax, Span: span,
-		Message: fmt.Sprintf("a `%c` is never closed", open), Hint: fmt.Sprintf("put the missing `%s` here, or where it belongs before", closer)}
+		Message: fmt.Sprintf("a `%c` is never closed", open),
+		Hint:    fmt.Sprintf("put the missing `%s` here, or where it belongs before", closer)}
 }
 
 func (s *scanner) token(space bool) {
@@ -254,7 +256,8 @@ func (s *scanner) token(space bool) {
 	case r == '.' && start+1 < len(text):
 		next, _ := utf8.DecodeRuneInString(text[start+1:])
 		if next >= '0' && next <= '9' {
-			s.bad(start, start+1, "a number starts with a digit, not with a point", "write `0"+text[start:start+2]+"`", codes.TextSyntax)
+			s.bad(start, start+1, "a number starts with a digit, not with a point", "write `0"+text[start:start+2]+"`",
+				codes.TextSyntax)
 			return
 		}
 		if isNameStart(next) {
@@ -265,7 +268,8 @@ func (s *scanner) token(space bool) {
 			return
 		}
 	case r == '%':
-		if i := strings.IndexByte(text[start+1:], '%'); i >= 0 && i <= 8 && !strings.ContainsAny(text[start+1:start+1+i], " \n") {
+		if i := strings.IndexByte(text[start+1:], '%'); i >= 0 && i <= 8 && !strings.ContainsAny(text[start+1:start+1+i],
+			" \n") {
 			sign := text[start : start+i+2]
 			hint := "the matrix product is written `A dot B`"
 			if sign != "%*%" {
@@ -275,7 +279,8 @@ func (s *scanner) token(space bool) {
 			return
 		}
 	case r == '"' || r == '`':
-		s.bad(start, start+1, "the notation has no text values", "names of axes and options are written bare: `sum(x over week)`", codes.TextSyntax)
+		s.bad(start, start+1, "the notation has no text values", "names of axes and options are written bare: `sum(x over "+
+			"week)`", codes.TextSyntax)
 		return
 	}
 	first := text[start] & 127 // a byte past 127 begins no sign, and has no prefix among them
@@ -318,7 +323,8 @@ func (s *scanner) sign(sign string, start int, space bool) {
 	end := start + len(sign)
 	switch sign[0] {
 	case '(', '[':
-		touches := !space && int(s.last.Span.End) == start && (s.last.Kind == TokenName || s.last.Is("all") || s.last.Is("reversed") || s.last.Is(")") || s.last.Is("]"))
+		touches := !space && int(s.last.Span.End) == start && (s.last.Kind == TokenName || s.last.Is("all") ||
+			s.last.Is("reversed") || s.last.Is(")") || s.last.Is("]"))
 		s.stack = append(s.stack, sign[0])
 		switch {
 		case touches && sign == "(":
@@ -345,7 +351,8 @@ func (s *scanner) sign(sign string, start int, space bool) {
 				"close the inner bracket first", codes.TextSyntax)
 			return
 		} else {
-			s.bad(start, end, fmt.Sprintf("`%s` closes a bracket that was never opened", sign), "take it out, or open the bracket before", codes.TextSyntax)
+			s.bad(start, end, fmt.Sprintf("`%s` closes a bracket that was never opened", sign),
+				"take it out, or open the bracket before", codes.TextSyntax)
 			return
 		}
 	}
@@ -367,7 +374,8 @@ func (s *scanner) number(space bool) {
 	if end < len(text)-1 && text[end] == '.' && text[end+1] >= '0' && text[end+1] <= '9' {
 		end = digits(text, end+1)
 	} else if end < len(text) && text[end] == '.' && !s.habitAfterPoint(end) {
-		s.bad(start, end+1, fmt.Sprintf("`%s` needs a digit after its point", text[start:end+1]), fmt.Sprintf("write `%s0`", text[start:end+1]), codes.TextSyntax)
+		s.bad(start, end+1, fmt.Sprintf("`%s` needs a digit after its point", text[start:end+1]), fmt.Sprintf("write `%s0`",
+			text[start:end+1]), codes.TextSyntax)
 		return
 	}
 	if end < len(text) && (text[end] == 'e' || text[end] == 'E') {
@@ -387,13 +395,16 @@ func (s *scanner) number(space bool) {
 	}
 	r, _ := utf8.DecodeRuneInString(text[end:])
 	switch {
-	case text[end-1] == '_' || strings.Contains(text[start:end], "__") || strings.Contains(text[start:end], "_.") || (r == '_' && kind == TokenNumber):
-		s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`", codes.TextSyntax)
+	case text[end-1] == '_' || strings.Contains(text[start:end], "__") || strings.Contains(text[start:end], "_.") ||
+		(r == '_' && kind == TokenNumber):
+		s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`",
+			codes.TextSyntax)
 		return
 	case isNamePart(r):
 		stop := endOfName(text, end)
 		s.bad(start, stop, fmt.Sprintf("a letter touches the number `%s`", text[start:end]),
-			fmt.Sprintf("a product is written `%s * %s`; a name starts with a letter", text[start:end], text[end:stop]), codes.TextSyntax)
+			fmt.Sprintf("a product is written `%s * %s`; a name starts with a letter", text[start:end], text[end:stop]),
+			codes.TextSyntax)
 		return
 	}
 	s.made(kind, end, space)

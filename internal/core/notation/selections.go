@@ -2,6 +2,7 @@ package notation
 
 import (
 	"fmt"
+
 	"nimbusreach/internal/core/codes"
 )
 
@@ -18,14 +19,16 @@ func (p *parser) selection() *Selection {
 		p.advance()
 	}
 	if p.tok.Is("]") {
-		p.fail(codes.TextSyntax, start.To(p.tok.Span), "a selection names at least one selector", "the whole of `x` is `x` itself, or `x[rest]`")
+		p.fail(codes.TextSyntax, start.To(p.tok.Span), "a selection names at least one selector",
+			"the whole of `x` is `x` itself, or `x[rest]`")
 	}
 	for !p.tok.Is("]") {
 		p.picks = append(p.picks, p.selector())
 		if p.tok.Is(",") {
 			p.advance()
 			if p.tok.Is("]") {
-				p.fail(codes.TextSyntax, p.tok.Span, "`]` stands where a selector was expected", "take the comma out, or write `all` for the whole axis")
+				p.fail(codes.TextSyntax, p.tok.Span, "`]` stands where a selector was expected",
+					"take the comma out, or write `all` for the whole axis")
 			}
 			continue
 		}
@@ -54,7 +57,8 @@ func (p *parser) sliceHabit(before *Selector) {
 		p.fail(codes.TextHabit, span, "`:` makes no range here", fmt.Sprintf("write `from %s`", from))
 	}
 	end := p.src.Slice(p.sum().Pos())
-	p.fail(codes.TextHabit, span, "`:` makes no range here", fmt.Sprintf("write `%s before %s` (end left out) or `%s to %s` (end taken in)", from, end, from, end))
+	p.fail(codes.TextHabit, span, "`:` makes no range here",
+		fmt.Sprintf("write `%s before %s` (end left out) or `%s to %s` (end taken in)", from, end, from, end))
 }
 
 func (p *parser) selector() *Selector {
@@ -66,7 +70,8 @@ func (p *parser) selector() *Selector {
 			p.advance()
 			p.advance()
 			if p.tok.Is("]") || p.tok.Is(",") {
-				p.fail(codes.TextHabit, next.Span, "`:` makes no range here", fmt.Sprintf("write `from %s` for a range, or a selector behind the label: `%s: all`", start.Text, start.Text))
+				p.fail(codes.TextHabit, next.Span, "`:` makes no range here",
+					fmt.Sprintf("write `from %s` for a range, or a selector behind the label: `%s: all`", start.Text, start.Text))
 			}
 		}
 	}
@@ -78,7 +83,8 @@ func (p *parser) selector() *Selector {
 			p.fail(codes.TextHabit, t.Span, "`:` makes no range here", "the whole axis is `all`")
 		}
 		end := p.src.Slice(p.sum().Pos())
-		p.fail(codes.TextHabit, t.Span, "`:` makes no range here", fmt.Sprintf("write `before %s` (end left out) or `to %s` (end taken in)", end, end))
+		p.fail(codes.TextHabit, t.Span, "`:` makes no range here",
+			fmt.Sprintf("write `before %s` (end left out) or `to %s` (end taken in)", end, end))
 	case (t.Is("all") || t.Is("reversed")) && p.peek().Kind != TokenCall:
 		s.Kind = SelectAll
 		if t.Text == "reversed" {
@@ -94,8 +100,10 @@ func (p *parser) selector() *Selector {
 	case t.Is("except"):
 		s.Except = true
 		p.advance()
-		if (p.tok.Is("all") || p.tok.Is("reversed")) && p.peek().Kind != TokenCall || p.tok.Is("new") || p.tok.Is("rest") || p.tok.Is("except") {
-			p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("`except %s` names no positions", p.tok.Text), "`except` takes a position, a range, a list of positions or a mask")
+		if (p.tok.Is("all") || p.tok.Is("reversed")) && p.peek().Kind != TokenCall || p.tok.Is("new") || p.tok.Is("rest") ||
+			p.tok.Is("except") {
+			p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("`except %s` names no positions", p.tok.Text),
+				"`except` takes a position, a range, a list of positions or a mask")
 		}
 		p.picked(s)
 	default:
@@ -103,7 +111,8 @@ func (p *parser) selector() *Selector {
 	}
 	s.Span = start.Span.To(p.prev.Span)
 	if s.Label != nil && (s.Kind == SelectNew || s.Kind == SelectRest) {
-		p.fail(codes.TextSyntax, s.Span, fmt.Sprintf("`%s` belongs to no axis, so it has no label", p.prev.Text), "axes not named are whole; insert an axis in a selection of its own")
+		p.fail(codes.TextSyntax, s.Span, fmt.Sprintf("`%s` belongs to no axis, so it has no label", p.prev.Text),
+			"axes not named are whole; insert an axis in a selection of its own")
 	}
 	return s
 }

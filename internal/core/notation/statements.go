@@ -2,8 +2,9 @@ package notation
 
 import (
 	"fmt"
-	"nimbusreach/internal/core/codes"
 	"strings"
+
+	"nimbusreach/internal/core/codes"
 )
 
 func (p *parser) oneStatement() Statement {
@@ -12,7 +13,8 @@ func (p *parser) oneStatement() Statement {
 	start := *p.tok
 	switch {
 	case start.Kind == TokenWord && p.peek().Is("="):
-		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("`%s` is a reserved word and cannot be bound", start.Text), fmt.Sprintf("take another name, `%s_` say", start.Text))
+		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("`%s` is a reserved word and cannot be bound", start.Text),
+			fmt.Sprintf("take another name, `%s_` say", start.Text))
 	case start.Is("view"):
 		return p.view()
 	case start.Is("function"):
@@ -32,11 +34,15 @@ func (p *parser) oneStatement() Statement {
 		return &Return{Span: start.Span.To(value.Pos()), Value: value}
 	case start.Kind == TokenName:
 		return p.assignment()
-	case start.Kind == TokenSign && isContinuing(start.Text) || start.Is("and") || start.Is("or") || start.Is("div") || start.Is("mod") || start.Is("dot") || start.Is("xor"):
-		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("a line begins with `%s`", start.Text), "end the line before with the operator, and the statement goes on here")
+	case start.Kind == TokenSign && isContinuing(start.Text) || start.Is("and") || start.Is("or") || start.Is("div") ||
+		start.Is("mod") || start.Is("dot") || start.Is("xor"):
+		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("a line begins with `%s`", start.Text),
+			"end the line before with the operator, and the statement goes on here")
 	}
-	if start.Kind == TokenNumber || start.Kind == TokenImaginary || start.Is("(") || start.Is("[") || start.Is("not") || start.Is("all") || start.Is("true") || start.Is("false") {
-		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("%s begins an expression, but a statement was expected", p.found()), "bind the value to a name: `result = ...`")
+	if start.Kind == TokenNumber || start.Kind == TokenImaginary || start.Is("(") || start.Is("[") || start.Is("not") ||
+		start.Is("all") || start.Is("true") || start.Is("false") {
+		p.fail(codes.TextSyntax, start.Span, fmt.Sprintf("%s begins an expression, but a statement was expected",
+			p.found()), "bind the value to a name: `result = ...`")
 	}
 	p.unexpected("a statement")
 	return nil
@@ -45,36 +51,44 @@ func (p *parser) oneStatement() Statement {
 func (p *parser) assignment() Statement {
 	target := p.name("a name")
 	if p.tok.Is("<") && p.peek().Is("-") && p.peek().Span.Start == p.tok.Span.End {
-		p.fail(codes.TextHabit, p.tok.Span.To(p.peek().Span), "`<-` has no meaning here", "bind with `=`: `"+target.Name+" = ...`")
+		p.fail(codes.TextHabit, p.tok.Span.To(p.peek().Span), "`<-` has no meaning here",
+			"bind with `=`: `"+target.Name+" = ...`")
 	}
 	a := p.made.assigns.one(Assign{Target: target})
 	if p.tok.Kind == TokenSel {
 		a.Selection = p.selection()
 		if p.tok.Kind == TokenSel {
-			p.fail(codes.TextSyntax, p.tok.Span, "a target has at most one selection", "bind the inner part to a name with `view` first: `view part = "+p.src.Slice(target.Span.To(a.Selection.Span))+"`")
+			p.fail(codes.TextSyntax, p.tok.Span, "a target has at most one selection",
+				"bind the inner part to a name with `view` first: `view part = "+p.src.Slice(target.Span.To(a.Selection.Span))+"`")
 		}
 	}
 	switch {
-	case p.tok.Kind == TokenSign && (p.tok.Text == "=" || len(p.tok.Text) == 2 && p.tok.Text[1] == '=' && strings.IndexByte("+-*/", p.tok.Text[0]) >= 0):
+	case p.tok.Kind == TokenSign && (p.tok.Text == "=" || len(p.tok.Text) == 2 && p.tok.Text[1] == '=' &&
+		strings.IndexByte("+-*/", p.tok.Text[0]) >= 0):
 		a.Op = p.tok.Text
 		p.advance()
 	case p.tok.Kind == TokenCall:
 		call := target.Name
 		p.skipBrackets()
 		if p.tok.Is("=") {
-			p.fail(codes.TextSyntax, p.tok.Span, "a call cannot be assigned to", fmt.Sprintf("to define a function write `function %s(x) = ...`; to set elements write `%s[...] = ...`", call, call))
+			p.fail(codes.TextSyntax, p.tok.Span, "a call cannot be assigned to",
+				fmt.Sprintf("to define a function write `function %s(x) = ...`; to set elements write `%s[...] = ...`", call, call))
 		}
-		p.fail(codes.TextSyntax, target.Span, "an expression stands alone, and its value would be lost", fmt.Sprintf("bind it to a name: `result = %s(...)`", call))
+		p.fail(codes.TextSyntax, target.Span, "an expression stands alone, and its value would be lost",
+			fmt.Sprintf("bind it to a name: `result = %s(...)`", call))
 	case p.tok.Is(","):
 		p.fail(codes.TextSyntax, p.tok.Span, "one statement binds one name", "write a statement for each name")
 	case p.tok.Is("=="):
-		p.fail(codes.TextSyntax, p.tok.Span, "`==` asks for equality, and its answer would be lost", "to bind a name write `=`")
+		p.fail(codes.TextSyntax, p.tok.Span, "`==` asks for equality, and its answer would be lost",
+			"to bind a name write `=`")
 	case (p.tok.Is("+") || p.tok.Is("-")) && p.peek().Is(p.tok.Text) && p.peek().Span.Start == p.tok.Span.End:
 		twice := p.tok.Text + p.tok.Text
 		p.fail(codes.TextHabit, p.tok.Span.To(p.peek().Span), "`"+twice+"` has no meaning here", habits[twice])
-	case p.tok.Kind == TokenNewline || p.tok.Kind == TokenEnd || (p.tok.Kind == TokenSign || p.tok.Kind == TokenWord) && isContinuing(p.tok.Text):
+	case p.tok.Kind == TokenNewline || p.tok.Kind == TokenEnd || (p.tok.Kind == TokenSign || p.tok.Kind == TokenWord) &&
+		isContinuing(p.tok.Text):
 		p.foreignWord(target)
-		p.fail(codes.TextSyntax, target.Span, "an expression stands alone, and its value would be lost", "bind it to a name: `result = "+target.Name+" ...`")
+		p.fail(codes.TextSyntax, target.Span, "an expression stands alone, and its value would be lost",
+			"bind it to a name: `result = "+target.Name+" ...`")
 	default:
 		p.foreignWord(target)
 		p.unexpected("`=`")
@@ -129,7 +143,8 @@ func (p *parser) view() Statement {
 	p.expect("=", "`=`")
 	v.Of = p.name("the name of an array")
 	if p.tok.Kind != TokenSel {
-		p.fail(codes.TextSyntax, p.tok.Span, "a view needs a selection of a name", "write `view part = x[0 to 1, all]`, or `x[rest]` for all of it")
+		p.fail(codes.TextSyntax, p.tok.Span, "a view needs a selection of a name",
+			"write `view part = x[0 to 1, all]`, or `x[rest]` for all of it")
 	}
 	v.Selection = p.selection()
 	v.Span = start.To(v.Selection.Span)
@@ -173,11 +188,13 @@ func (p *parser) block(wanted string) ([]Statement, Span) {
 	p.enter()
 	defer p.leave()
 	if p.tok.Is("=") {
-		p.fail(codes.TextSyntax, p.tok.Span, "`=` binds a name, and a condition is no place for it", "to ask for equality write `==`")
+		p.fail(codes.TextSyntax, p.tok.Span, "`=` binds a name, and a condition is no place for it",
+			"to ask for equality write `==`")
 	}
 	if !p.tok.Is("{") {
 		if p.tok.Kind == TokenNewline {
-			p.fail(codes.TextSyntax, p.tok.Span, "the line ends where "+wanted+" was expected", "the `{` of a block stands on the line of its statement")
+			p.fail(codes.TextSyntax, p.tok.Span, "the line ends where "+wanted+" was expected",
+				"the `{` of a block stands on the line of its statement")
 		}
 		p.afterHeader(wanted)
 	}
@@ -199,7 +216,8 @@ func (p *parser) block(wanted string) ([]Statement, Span) {
 
 func (p *parser) afterHeader(wanted string) {
 	p.habit()
-	p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where "+wanted+" was expected", "a block is written `{` statements `}`")
+	p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where "+wanted+" was expected",
+		"a block is written `{` statements `}`")
 }
 
 func (p *parser) each() Statement {
@@ -217,7 +235,8 @@ func (p *parser) each() Statement {
 		e.Values = append(e.Values, p.expr())
 	}
 	if len(e.Names) != len(e.Values) {
-		p.fail(codes.TextSyntax, start.To(p.prev.Span), fmt.Sprintf("`each` has %s and %s", count(len(e.Names), "name"), count(len(e.Values), "value")), "give one value for each name: `each a, b in left, right`")
+		p.fail(codes.TextSyntax, start.To(p.prev.Span), fmt.Sprintf("`each` has %s and %s", count(len(e.Names), "name"),
+			count(len(e.Values), "value")), "give one value for each name: `each a, b in left, right`")
 	}
 	if p.tok.Is("along") {
 		p.advance()
@@ -243,7 +262,8 @@ func (p *parser) repeat() Statement {
 	if p.tok.Kind == TokenName && p.tok.Text == "up" {
 		p.advance()
 	} else {
-		p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where `up to` was expected", "a repetition is bounded: `repeat up to 50 until near(a, b) { ... }`")
+		p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where `up to` was expected",
+			"a repetition is bounded: `repeat up to 50 until near(a, b) { ... }`")
 	}
 	p.expect("to", "`to` after `up`")
 	r := &Repeat{Count: p.sum()}

@@ -32,7 +32,8 @@ func (t Token) Is(text string) bool {
 }
 
 // Reserved holds the reserved words, in the order the notation lists them.
-var Reserved = []string{"each", "in", "repeat", "until", "if", "else", "function", "return", "view", "to", "before", "by",
+var Reserved = []string{"each", "in", "repeat", "until", "if", "else", "function", "return", "view", "to", "before",
+	"by",
 	"from", "first", "last", "all", "except", "reversed", "paired", "new", "rest", "over", "along", "and", "or", "xor",
 	"not", "div", "mod", "dot", "true", "false"}
 

@@ -5,6 +5,7 @@ import "nimbusreach/internal/core/array"
 // Node is any part of the tree that has a place in the text.
 type Node interface{ Pos() Span }
 
+// Pos is the span itself: nodes embed one.
 func (s Span) Pos() Span { return s }
 
 // Program is one text read whole.

@@ -106,7 +106,8 @@ func Run(ctx context.Context, p *check.Prepared, o Options) *Report {
 		undo := s.Apply()
 		right := worker.right(ctx)
 		if right && ctx.Err() == nil {
-			survived[i] = &Survivor{Operator: s.Operator.Name, Cause: s.Cause, Line: p.Program.Source.Place(s.Span).Line, Changed: s.Line(), program: list[i].program, operator: s.Operator}
+			survived[i] = &Survivor{Operator: s.Operator.Name, Cause: s.Cause, Line: p.Program.Source.Place(s.Span).Line,
+				Changed: s.Line(), program: list[i].program, operator: s.Operator}
 		}
 		undo()
 		if survived[i] != nil {
@@ -198,12 +199,12 @@ func candidates(ctx context.Context, p *check.Prepared) (out []candidate, all bo
 		text := notation.Print(w.program)
 		bad := len(evaluate.Check(w.program, p.Exercise.InputNames())) > 0
 		undo()
-		if key := normal(text); bad || seen[key] {
+		key := normal(text)
+		if bad || seen[key] {
 			continue
-		} else {
-			seen[key] = true
-			size += 2 * len(text)
 		}
+		seen[key] = true
+		size += 2 * len(text)
 		out = append(out, candidate{i, text})
 	}
 	return out, true

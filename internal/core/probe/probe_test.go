@@ -21,7 +21,8 @@ import (
 
 func prepared(t *testing.T, yaml, reference string) *check.Prepared {
 	t.Helper()
-	e, problems := exercise.LoadExercise(fstest.MapFS{"exercise.yaml": {Data: []byte(yaml)}, "reference.nra": {Data: []byte(reference)}, "prompt.md": {Data: []byte("p")}}, "kelp")
+	e, problems := exercise.LoadExercise(fstest.MapFS{"exercise.yaml": {Data: []byte(yaml)},
+		"reference.nra": {Data: []byte(reference)}, "prompt.md": {Data: []byte("p")}}, "kelp")
 	require.Empty(t, problems)
 	p, problems := check.Prepare(context.Background(), e)
 	require.Empty(t, problems)
@@ -44,12 +45,17 @@ func TestTheDemoIsCaught(t *testing.T) {
 	}
 }
 
-const weak = "title: Weak\ninputs: {x: {axes: [rope]}}\noutputs: {n: {}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1, 5, 2.5]}}\n  - {name: b, inputs: {x: [7, 1, 2, 9.5]}}\n"
+const weak = "title: Weak\ninputs: {x: {axes: [rope]}}\noutputs: {n: {}}\ncases:\n  - {name: a, shown: true, " +
+	"inputs: {x: [1, 5, 2.5]}}\n  - {name: b, inputs: {x: [7, 1, 2, 9.5]}}\n"
 
 func TestSurvivorsComeWithDataThatCatchThem(t *testing.T) {
 	p := prepared(t, weak, "n = count(x > 3)\n")
 	seen := 0
-	r := probe.Run(context.Background(), p, probe.Options{Progress: func(done, of int) { seen = max(seen, done); assert.LessOrEqual(t, done, of) }})
+	r := probe.Run(context.Background(), p, probe.Options{Progress: func(done, of int) {
+		seen = max(seen,
+			done)
+		assert.LessOrEqual(t, done, of)
+	}})
 	require.NotEmpty(t, r.Survivors)
 	assert.Equal(t, r.Slips, r.Caught+len(r.Survivors)+r.Equivalent)
 	var cases []string
@@ -88,7 +94,9 @@ func TestMarksStandWhileTheReferenceStands(t *testing.T) {
 }
 
 func TestSlipsThatChangeNothingAreNotCounted(t *testing.T) {
-	p := prepared(t, "title: E\ninputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [rope]}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1.5, -5, 2.5]}}\n  - {name: b, inputs: {x: [0, 7.25]}}\n", "y = pick(x > 0, x, 0)\n")
+	p := prepared(t, "title: E\ninputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [rope]}}\ncases:\n"+
+		"  - {name: a, shown: true, inputs: {x: [1.5, -5, 2.5]}}\n  - {name: b, inputs: {x: [0, 7.25]}}\n",
+		"y = pick(x > 0, x, 0)\n")
 	r := probe.Run(context.Background(), p, probe.Options{})
 	for _, s := range r.Survivors {
 		assert.NotEqual(t, "> → >=", s.Change, "at 0 both give 0")
@@ -97,13 +105,16 @@ func TestSlipsThatChangeNothingAreNotCounted(t *testing.T) {
 }
 
 func TestProbingStopsAtItsBound(t *testing.T) {
-	p := prepared(t, "title: L\ninputs: {x: {axes: [_, _]}}\noutputs: {y: {}}\ncases:\n  - {name: a, shown: true, draw: {inputs: {x: {shape: [300, 300], from: normal}}}}\n  - {name: b, draw: {inputs: {x: {shape: [200, 310], from: normal}}}}\n",
+	p := prepared(t, "title: L\ninputs: {x: {axes: [_, _]}}\noutputs: {y: {}}\ncases:\n  - {name: a, shown: true, "+
+		"draw: {inputs: {x: {shape: [300, 300], from: normal}}}}\n  - {name: b, draw: {inputs: {x: {shape: [200, 310], "+
+		"from: normal}}}}\n",
 		"y = sum(median(x over 0)) + sum(sort(x along 1)[0, all] * x[1, all])\n")
 	r := probe.Run(context.Background(), p, probe.Options{Time: time.Nanosecond})
 	assert.True(t, r.Stopped)
 	assert.Empty(t, r.Survivors, "what was not tried survives nothing")
 	assert.Len(t, probe.Reference(p), 8)
-	long := prepared(t, "title: L\ninputs: {x: {axes: [_]}}\noutputs: {y: {}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1, 4, 2]}}\n", "idle = 1"+strings.Repeat(" + 1", 15_000)+"\ny = mean(x)\n")
+	long := prepared(t, "title: L\ninputs: {x: {axes: [_]}}\noutputs: {y: {}}\ncases:\n  - {name: a, shown: true, "+
+		"inputs: {x: [1, 4, 2]}}\n", "idle = 1"+strings.Repeat(" + 1", 15_000)+"\ny = mean(x)\n")
 	r = probe.Run(context.Background(), long, probe.Options{})
 	assert.True(t, r.Stopped)
 	assert.Zero(t, r.Slips, "a reference too long has none tried")
@@ -112,7 +123,8 @@ func TestProbingStopsAtItsBound(t *testing.T) {
 // TestAFaultWhileProbingIsOneFault damages what the workers run on: the panic of one of
 // them reaches whoever asked, with its own stack.
 func TestAFaultWhileProbingIsOneFault(t *testing.T) {
-	p := prepared(t, "title: E\ninputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [rope]}}\ncases:\n  - {name: a, shown: true, inputs: {x: [1.5, -5, 2.5]}}\n", "y = pick(x > 0, x, 0)\n")
+	p := prepared(t, "title: E\ninputs: {x: {axes: [rope]}}\noutputs: {y: {axes: [rope]}}\ncases:\n"+
+		"  - {name: a, shown: true, inputs: {x: [1.5, -5, 2.5]}}\n", "y = pick(x > 0, x, 0)\n")
 	for i := range p.Cases {
 		p.Cases[i].Case = nil
 	}

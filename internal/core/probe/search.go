@@ -64,7 +64,10 @@ func newSearch(ctx context.Context, p *check.Prepared) *search {
 		codes.AdviceEqualLengths, codes.AdviceNoBoundary, codes.AdviceSymmetric, codes.AdviceSorted, codes.AdviceNoNegative,
 		codes.AdviceTie, codes.AdviceNoRepeat, codes.AdviceNoZero, codes.AdviceIntegersOnly, codes.AdviceMissingValues, "",
 	}
-	slices.SortStableFunc(all, func(a, b data) int { return slices.Index(rank, a.weakness) - slices.Index(rank, b.weakness) })
+	slices.SortStableFunc(all, func(a, b data) int {
+		return slices.Index(rank, a.weakness) - slices.Index(rank,
+			b.weakness)
+	})
 	for _, d := range all {
 		if ctx.Err() != nil {
 			break

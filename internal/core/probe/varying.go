@@ -52,7 +52,8 @@ func (v *varier) variations(base map[string]*array.Array, round int) []data {
 	}
 	add(codes.AdviceEqualLengths, "", "a held case whose lengths all differ", v.relengthed(base, round))
 	add("", "", "a held case with other values", v.redrawn(base))
-	add(codes.AdviceNoBoundary, "", "a held case of few whole values, so that both sides of a comparison meet", v.coarse(base))
+	add(codes.AdviceNoBoundary, "", "a held case of few whole values, so that both sides of a comparison meet",
+		v.coarse(base))
 	for _, in := range v.p.Exercise.Inputs {
 		a := base[in.Name]
 		if a == nil {
@@ -174,7 +175,8 @@ func (v *varier) filled(a *array.Array, shape []int) *array.Array {
 	for i := range list {
 		list[i] = v.IntN(size)
 	}
-	return a.Reshape([]int{size}).Select([]array.Pick{{Kind: array.PickList, List: list}}).Reshape(shape).WithLabels(a.Labels())
+	return a.Reshape([]int{size}).Select([]array.Pick{{Kind: array.PickList, List: list}}).Reshape(shape).
+		WithLabels(a.Labels())
 }
 
 func (v *varier) redrawn(base map[string]*array.Array) map[string]*array.Array {

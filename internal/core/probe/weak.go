@@ -25,7 +25,8 @@ type passed struct {
 // Passes finds a slip that every case lets through, and that an input's data catch
 // once a weakness of theirs is fixed, and not before; with a held case that does. Both are "" when
 // there is none.
-func (r *Report) Passes(ctx context.Context, input string, weakness codes.Code, holds func(*array.Array) bool) (slip, yaml string) {
+func (r *Report) Passes(ctx context.Context, input string, weakness codes.Code, holds func(*array.Array) bool) (slip,
+	yaml string) {
 	for _, s := range r.passed {
 		if s.operator.OnTop || r.caughtAnyway(ctx, s, input, holds) {
 			continue
@@ -84,7 +85,8 @@ func (r *Report) Loose(ctx context.Context, output int) string {
 			}
 			got := p.Run(ctx, c, s.program, costFactor)
 			v := got.Values[out.Name]
-			if got.Error == nil && v != nil && !compare.Agree(c.Expected[out.Name], v, compare.Tolerance{Relative: 1e-6, Absolute: 1e-9, Written: true}, check.Freedom(out.Freedom, c.Expected[out.Name], p.Exercise.Counting)) {
+			if got.Error == nil && v != nil && !compare.Agree(c.Expected[out.Name], v, compare.Tolerance{Relative: 1e-6,
+				Absolute: 1e-9, Written: true}, check.Freedom(out.Freedom, c.Expected[out.Name], p.Exercise.Counting)) {
 				return s.change
 			}
 		}

@@ -171,7 +171,8 @@ func (w *walker) axis(clause string, x *notation.Axis, a *Outline, rank int) (ax
 		return w.axisNumber(x, int(x.Number.Int), a, rank)
 	}
 	if rank == 0 {
-		w.fail(x.Span, functions.UnknownAxis(a, map[bool]string{true: "`last`", false: "`first`"}[x.Edge.Last], "", w.counting))
+		w.fail(x.Span, functions.UnknownAxis(a, map[bool]string{true: "`last`", false: "`first`"}[x.Edge.Last], "",
+			w.counting))
 		return 0, false
 	}
 	if x.Edge.Last {

@@ -279,7 +279,8 @@ h = transpose(b)
 	r := shapes.Of(program, known, 0)
 	require.Empty(t, r.Errors)
 	want := map[string]string{
-		"growth": "a real array [week, rope, depth]", "a": "a real array [week, rope, depth]", "b": "a real array [week, rope, depth]",
+		"growth": "a real array [week, rope, depth]", "a": "a real array [week, rope, depth]",
+		"b": "a real array [week, rope, depth]",
 		"c": "a real array [week, rope, depth]", "d": "a real array [rope, depth]", "e": "a real array [2, rope, depth]",
 		"f": "a real array [week, rope=2]", "g": "a real array [week, rope=2]", "h": "a real array [depth, rope, week]",
 	}

@@ -279,7 +279,8 @@ func (w *walker) rangeLength(of *Outline, axis int, x *notation.RangeExpr) funct
 
 // outsideRange finds an end that the axis does not have: an empty range may lie one past
 // both ends, one that holds positions may not, but for a `before` end.
-func (w *walker) outsideRange(x *notation.RangeExpr, start, end, n, length int, before bool) (at int, what string, outside bool) {
+func (w *walker) outsideRange(x *notation.RangeExpr, start, end, n, length int, before bool) (at int, what string,
+	outside bool) {
 	inside := func(at, slack int) bool { return at >= w.counting-slack && at < length+w.counting+slack }
 	slackStart, slackEnd := 0, 0
 	if n == 0 {

@@ -44,8 +44,10 @@ func Of(program *notation.Program, inputs map[string]Outline, counting int) *Rep
 
 // Follow is Of that reports every expression's outline as well, inner ones first; see may
 // be nil.
-func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span, Outline)) *Report {
-	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see, vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
+func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span,
+	Outline)) *Report {
+	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see,
+		vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
 	w.newLength = w.symbols.Fresh
 	w.report.Statements = make([]Seen, 0, len(program.Statements))
 	for name, o := range inputs {
@@ -66,7 +68,10 @@ func Follow(program *notation.Program, inputs map[string]Outline, counting int, 
 		slices.SortStableFunc(r.Statements, func(a, b Seen) int { return int(a.Span.Start - b.Span.Start) })
 	}
 	slices.SortStableFunc(r.Errors, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })
-	r.Errors = slices.CompactFunc(r.Errors, func(a, b *notation.Diagnostic) bool { return a.Span == b.Span && a.Code == b.Code })
+	r.Errors = slices.CompactFunc(r.Errors, func(a, b *notation.Diagnostic) bool {
+		return a.Span == b.Span &&
+			a.Code == b.Code
+	})
 	r.Errors = r.Errors[:min(len(r.Errors), mostErrors)]
 	for _, d := range r.Errors {
 		d.Place = program.Source.Place(d.Span)

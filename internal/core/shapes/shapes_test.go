@@ -47,7 +47,8 @@ func pool() map[string]*array.Array {
 		"u": reals(nil, 2),
 		"r": reals(nil),
 		"i": ints(3), "j": ints(2, 2), "k": array.Scalar(int64(2)), "n": array.Scalar(int64(1)),
-		"b": array.FromBools([]bool{true, false, true}, 3), "t": array.FromBools([]bool{true, false, false, true, true, true}, 3, 2),
+		"b": array.FromBools([]bool{true, false, true}, 3), "t": array.FromBools([]bool{true, false, false, true, true,
+			true}, 3, 2),
 		"z": array.FromComplexes([]complex128{1, 2i, 3 + 1i}, 3), "o": array.FromReals(nil, 0), "q": ints(0),
 	}
 }
@@ -68,7 +69,8 @@ func (w *writer) expr(depth int) string {
 	case 0, 1:
 		return w.atom()
 	case 2:
-		return "(" + w.expr(depth-1) + " " + w.pick("+", "-", "*", "/", "^", "div", "mod", "dot", "==", "<", ">=", "and", "or", "xor") + " " + w.expr(depth-1) + ")"
+		return "(" + w.expr(depth-1) + " " + w.pick("+", "-", "*", "/", "^", "div", "mod", "dot", "==", "<", ">=", "and",
+			"or", "xor") + " " + w.expr(depth-1) + ")"
 	case 3:
 		return w.pick("-", "not ", "+") + w.atom()
 	case 4:
@@ -130,7 +132,9 @@ func (w *writer) call(depth int) string {
 
 func (w *writer) selection(depth int) string {
 	one := func() string {
-		return w.pick("all", "0", "1", "last", "reversed", "from 1", "0 to 1", "1 before 3", "by 2", "[0, 1]", "except 0", "except 0 to 1", "new", "rest", "b", "k", "to last by -1", "i", w.expr(depth-2), "from 1 to last - 1", "last to 0 by -1")
+		return w.pick("all", "0", "1", "last", "reversed", "from 1", "0 to 1", "1 before 3", "by 2", "[0, 1]", "except 0",
+			"except 0 to 1", "new", "rest", "b", "k", "to last by -1", "i", w.expr(depth-2), "from 1 to last - 1",
+			"last to 0 by -1")
 	}
 	switch w.IntN(6) {
 	case 0:
@@ -157,9 +161,12 @@ func (w *writer) program() string {
 		case 1:
 			fmt.Fprintf(&b, "each x in %s { %s = %s }\n", w.expr(1), name, strings.ReplaceAll(w.expr(2), "r", "x"))
 		case 2:
-			fmt.Fprintf(&b, "if %s { %s = %s } else { %s = %s }\n", w.pick("true", "k > 1", "any(b)"), name, w.expr(1), name, w.expr(1))
+			fmt.Fprintf(&b, "if %s { %s = %s } else { %s = %s }\n", w.pick("true", "k > 1", "any(b)"), name, w.expr(1), name,
+				w.expr(1))
 		case 3:
-			fmt.Fprintf(&b, "function own_f(p, w) = %s\n%s = own_f(%s, %s)\n", strings.ReplaceAll(w.pick("p + w", "sum(p over rope)", "[p, w]", "p dot w", "p[all, w]", "join(p, w)"), "r", "r"), name, w.expr(1), w.expr(1))
+			fmt.Fprintf(&b, "function own_f(p, w) = %s\n%s = own_f(%s, %s)\n",
+				strings.ReplaceAll(w.pick("p + w", "sum(p over rope)", "[p, w]", "p dot w", "p[all, w]", "join(p, w)"), "r", "r"),
+				name, w.expr(1), w.expr(1))
 		case 4:
 			fmt.Fprintf(&b, "repeat up to 3 until %s { %s = %s }\n", w.pick("false", "true"), name, w.pick(name, w.expr(1)))
 		case 5:
@@ -200,7 +207,8 @@ func agree(text string, inputs map[string]*array.Array, counting int) error {
 		Limits: evaluate.Limits{Statements: 2000, Cells: 1e6, Bytes: 1 << 24, Depth: 20},
 		Trace: func(step evaluate.Step) {
 			if o, ok := seen[step.Span]; ok && wrong == nil && !o.Holds(step.Value) {
-				wrong = fmt.Errorf("`%s` is said to be %s and was %s", program.Source.Slice(step.Span), words(&o), functions.Describe(step.Value))
+				wrong = fmt.Errorf("`%s` is said to be %s and was %s", program.Source.Slice(step.Span), words(&o),
+					functions.Describe(step.Value))
 			}
 		}})
 	if wrong != nil {
@@ -335,15 +343,18 @@ func TestErrorsBeforeAnyRun(t *testing.T) {
 			assert.Equal(t, codes.Code(c.code), d.Code, c.text)
 			assert.Equal(t, c.at, (c.text + "\n")[d.Span.Start:d.Span.End], c.text)
 			assert.NotEmpty(t, d.Hint, c.text)
-			assert.Equal(t, int(d.Span.Start), strings.LastIndexByte((c.text + "\n")[:d.Span.Start], '\n')+d.Place.Column, c.text)
+			assert.Equal(t, int(d.Span.Start), strings.LastIndexByte((c.text + "\n")[:d.Span.Start], '\n')+d.Place.Column,
+				c.text)
 		}
 	}
 }
 
 func TestLoopsKeepWhatStays(t *testing.T) {
-	r := open(t, "total = zeros(3)\nseen = [0]\neach w in growth along week {\n  total = total + 1\n  seen = join(seen, [1])\n  part = w[all, 0]\n}\n")
+	r := open(t, "total = zeros(3)\nseen = [0]\neach w in growth along week {\n  total = total + 1\n"+
+		"  seen = join(seen, [1])\n  part = w[all, 0]\n}\n")
 	require.Empty(t, r.Errors)
-	for name, want := range map[string]string{"total": "a real array [3]", "seen": "an int array [?]", "part": "a real array [rope]", "w": "a real array [rope, depth]"} {
+	for name, want := range map[string]string{"total": "a real array [3]", "seen": "an int array [?]",
+		"part": "a real array [rope]", "w": "a real array [rope, depth]"} {
 		o := r.Names[name]
 		assert.Equal(t, want, words(&o), name)
 	}
@@ -354,15 +365,21 @@ func TestEveryExpressionIsTold(t *testing.T) {
 	program, errs := notation.Parse(text)
 	require.Empty(t, errs)
 	told := map[string]string{}
-	shapes.Follow(program, openInputs(), 0, func(at notation.Span, o shapes.Outline) { told[text[at.Start:at.End]] = words(&o) })
+	shapes.Follow(program, openInputs(), 0, func(at notation.Span,
+		o shapes.Outline) {
+		told[text[at.Start:at.End]] = words(&o)
+	})
 	assert.Equal(t, map[string]string{
-		"growth": "a real array [week, rope, depth]", "mean(growth over week)": "a real array [rope, depth]", "1": "an int scalar", "2": "an int scalar",
-		"mean(growth over week) + 1": "a real array [rope, depth]", "mean(growth over week) + 1 - 2": "a real array [rope, depth]",
+		"growth": "a real array [week, rope, depth]", "mean(growth over week)": "a real array [rope, depth]",
+		"1": "an int scalar", "2": "an int scalar",
+		"mean(growth over week) + 1":     "a real array [rope, depth]",
+		"mean(growth over week) + 1 - 2": "a real array [rope, depth]",
 	}, told)
 }
 
 func FuzzShapes(f *testing.F) {
-	w := &writer{Rand: rand.New(rand.NewPCG(1, 2)), names: []string{"g", "m", "s", "v", "u", "r", "i", "j", "k", "b", "t", "z"}}
+	w := &writer{Rand: rand.New(rand.NewPCG(1, 2)), names: []string{"g", "m", "s", "v", "u", "r", "i", "j", "k", "b",
+		"t", "z"}}
 	for range 200 {
 		f.Add(w.program())
 	}

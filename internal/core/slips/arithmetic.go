@@ -19,7 +19,8 @@ var arithmeticOperators = []*Operator{
 		OtherAxes: true, expression: []onExpression{on((*walker).swapped)},
 	},
 	{
-		Name: "left only", Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.MaskUnapplied, codes.UnitFirst},
+		Name: "left only", Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.MaskUnapplied,
+			codes.UnitFirst},
 		Where: "an operator, or a comparison of three values", Change: "keeps what stands on the left",
 		Right: "r = x ^ 2 + 1", Wrong: "r = x + 1",
 		expression: []onExpression{on((*walker).leftOperand), on((*walker).leftComparison)},
@@ -57,7 +58,8 @@ var arithmeticOperators = []*Operator{
 }
 
 var otherOperators = map[string][]string{
-	"+": {"-", "*"}, "-": {"+", "/"}, "*": {"/", "+"}, "/": {"*", "div", "-"}, "div": {"/", "mod"}, "mod": {"div", "/"}, "^": {"*"},
+	"+": {"-", "*"}, "-": {"+", "/"}, "*": {"/", "+"}, "/": {"*", "div", "-"}, "div": {"/", "mod"}, "mod": {"div", "/"},
+	"^": {"*"},
 }
 
 func (w *walker) otherOperator(slot *notation.Expr, e *notation.Binary) {
@@ -172,7 +174,8 @@ func (w *walker) groupings(slot *notation.Expr, e *notation.Binary) {
 		put(binary(at, b.Op, parens(binary(at, e.Op, e.Left, b.Left)), b.Right))
 	}
 	// a / b + c could be a / (b + c), a - b - c could be a - (b - c), a / b * c a / (b * c).
-	if b, ok := plain(e.Left); ok && (levels[b.Op] > mine && b.Op != "^" || levels[b.Op] == mine && (b.Op == "-" || b.Op == "/")) {
+	if b, ok := plain(e.Left); ok && (levels[b.Op] > mine && b.Op != "^" || levels[b.Op] == mine &&
+		(b.Op == "-" || b.Op == "/")) {
 		put(binary(at, b.Op, b.Left, parens(binary(at, e.Op, b.Right, e.Right))))
 	}
 	// a ^ (b / c) reads a ^ b / c without its parentheses.
@@ -203,7 +206,8 @@ func (w *walker) unweightedProduct(slot *notation.Expr, e *notation.Binary) {
 		return
 	}
 	sum := call(e.Span, "sum", e.Left)
-	sum.Clause = &notation.Clause{Span: e.Span, Axes: []*notation.Axis{{Span: e.Span, Edge: &notation.Edge{Span: e.Span, Last: true}}}}
+	sum.Clause = &notation.Clause{Span: e.Span, Axes: []*notation.Axis{{Span: e.Span, Edge: &notation.Edge{Span: e.Span,
+		Last: true}}}}
 	w.both(codes.StepMissing, slot, sum)
 	w.both(codes.StepMissing, slot, withName(sum, "mean"))
 }

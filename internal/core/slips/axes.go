@@ -31,8 +31,9 @@ var axisOperators = []*Operator{
 	},
 	{
 		Name: "nested", Codes: []codes.Code{codes.MeanNested},
-		Where: "a mean, median, percentile or standard deviation, and a quotient of sums", Change: "takes means of group means, or the mean of quotients",
-		Right: "r = sum(x) / sum(y)", Wrong: "r = mean(x / y)",
+		Where:  "a mean, median, percentile or standard deviation, and a quotient of sums",
+		Change: "takes means of group means, or the mean of quotients",
+		Right:  "r = sum(x) / sum(y)", Wrong: "r = mean(x / y)",
 		OtherAxes: true,
 		expression: []onExpression{
 			onCallOf((*walker).nestedMeans, "mean", "median", "percentile", "std", "sample_std"), on((*walker).meanOfQuotients),
@@ -290,7 +291,8 @@ func (w *walker) lastPass(slot *notation.Expr, c *notation.Call, f *functions.Fu
 func (w *walker) nestedMeans(slot *notation.Expr, c *notation.Call) {
 	w.flattenedMeans(slot, c)
 	w.meansOfGroups(slot, c)
-	if x, ok := notation.Strip(c.Args[0]).(*notation.Binary); ok && x.Op == "/" && c.Name.Name == "mean" && len(c.Options) == 0 {
+	if x, ok := notation.Strip(c.Args[0]).(*notation.Binary); ok && x.Op == "/" && c.Name.Name == "mean" &&
+		len(c.Options) == 0 {
 		sum := withName(c, "sum")
 		w.both(codes.MeanNested, slot, binary(c.Span, "/", withArgs(sum, x.Left), withArgs(sum, x.Right)))
 	}

@@ -53,7 +53,8 @@ func withOption(c *notation.Call, name string, value notation.Expr) *notation.Ca
 		}
 	}
 	if value != nil {
-		out.Options = append(out.Options, &notation.Option{Span: c.Span, Name: &notation.Name{Span: c.Span, Name: name}, Value: value})
+		out.Options = append(out.Options, &notation.Option{Span: c.Span, Name: &notation.Name{Span: c.Span, Name: name},
+			Value: value})
 	}
 	return &out
 }

@@ -14,7 +14,8 @@ var functionOperators = []*Operator{
 	{
 		Name: "function",
 		Codes: []codes.Code{
-			codes.FunctionOther, codes.SpreadDivisor, codes.PowerMissing, codes.PositionValue, codes.LogBase, codes.AngleUnit, codes.ComplexPart, codes.JoinAxis,
+			codes.FunctionOther, codes.SpreadDivisor, codes.PowerMissing, codes.PositionValue, codes.LogBase, codes.AngleUnit,
+			codes.ComplexPart, codes.JoinAxis,
 		},
 		Where: "a call", Change: "calls a related function with the same arguments",
 		Right: "r = mean(x)", Wrong: "r = median(x)",
@@ -22,12 +23,14 @@ var functionOperators = []*Operator{
 		expression: []onExpression{onCall((*walker).relatedFunctions), onCallOf((*walker).meanForCount, "count")},
 	},
 	{
-		Name:  "left out",
-		Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.Rounding, codes.ComplexPart, codes.AngleUnit, codes.SelectReversed, codes.AxisFlat},
+		Name: "left out",
+		Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.Rounding, codes.ComplexPart,
+			codes.AngleUnit, codes.SelectReversed, codes.AxisFlat},
 		Where: "a call", Change: "gives an argument in place of the call",
 		Right: "r = unique(x)", Wrong: "r = x",
 		expression: []onExpression{
-			on((*walker).ownLeftOut), onCall((*walker).leftOut), onCallOf((*walker).productForSolve, "solve"), onCallOf((*walker).maxForExtent, "extent"),
+			on((*walker).ownLeftOut), onCall((*walker).leftOut), onCallOf((*walker).productForSolve, "solve"),
+			onCallOf((*walker).maxForExtent, "extent"),
 		},
 	},
 	{
@@ -38,8 +41,9 @@ var functionOperators = []*Operator{
 	},
 	{
 		Name: "position", Codes: []codes.Code{codes.PositionValue, codes.AxisKept, codes.AxisDropped, codes.SelectEnd},
-		Where: "a selection by a mask or positions, a count, a sum, a length", Change: "takes a position, mask or count for what it stands for, or the other way round",
-		Right: "r = count(x > 3)", Wrong: "r = sum(pick(x > 3, x, 0))",
+		Where:  "a selection by a mask or positions, a count, a sum, a length",
+		Change: "takes a position, mask or count for what it stands for, or the other way round",
+		Right:  "r = count(x > 3)", Wrong: "r = sum(pick(x > 3, x, 0))",
 		expression: []onExpression{
 			on((*walker).positionsForValues), onCallOf((*walker).sumForCount, "count"), onCallOf((*walker).countForSum, "sum"),
 			onCallOf((*walker).sumForLength, "length", "size"),
@@ -52,7 +56,8 @@ var functionOperators = []*Operator{
 		Right: "r = sin(x)", Wrong: "r = sin(radians(x))",
 		join: byChange,
 		expression: []onExpression{
-			onCallOf((*walker).angleArgument, "sin", "cos", "tan"), onCallOf((*walker).angleResult, "asin", "acos", "atan", "atan2", "angle"),
+			onCallOf((*walker).angleArgument, "sin", "cos", "tan"), onCallOf((*walker).angleResult, "asin", "acos", "atan",
+				"atan2", "angle"),
 			onCallOf((*walker).polarAngle, "polar"),
 		},
 	},
@@ -113,12 +118,14 @@ var neighbours = []struct {
 }
 
 // totals are reductions and the scans that end in the same value.
-var totals = [][2]string{{"sum", "running_sum"}, {"product", "running_product"}, {"max", "running_max"}, {"min", "running_min"}}
+var totals = [][2]string{{"sum", "running_sum"}, {"product", "running_product"}, {"max", "running_max"},
+	{"min", "running_min"}}
 
 // unwrapped says what leaving a function out stands for, and what it means that an attempt
 // has it too many; all others are a step missing and a step too many.
 var unwrapped = map[string]codes.Code{
-	"sqrt": codes.PowerMissing, "round": codes.Rounding, "floor": codes.Rounding, "ceil": codes.Rounding, "truncated": codes.Rounding, "int": codes.Rounding,
+	"sqrt": codes.PowerMissing, "round": codes.Rounding, "floor": codes.Rounding, "ceil": codes.Rounding,
+	"truncated": codes.Rounding, "int": codes.Rounding,
 	"conjugate": codes.ComplexPart, "real_part": codes.ComplexPart,
 	"degrees": codes.AngleUnit, "radians": codes.AngleUnit, "reversed": codes.SelectReversed, "flattened": codes.AxisFlat,
 }
@@ -141,7 +148,8 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 		}
 	}
 	for _, g := range neighbours {
-		if !slices.Contains(g.names, c.Name.Name) || g.cause == codes.ComplexPart && (len(c.Args) == 0 || !w.mayBeComplex(c.Args[0])) {
+		if !slices.Contains(g.names, c.Name.Name) || g.cause == codes.ComplexPart && (len(c.Args) == 0 ||
+			!w.mayBeComplex(c.Args[0])) {
 			continue
 		}
 		for _, name := range g.names {

@@ -39,7 +39,8 @@ var maskOperators = []*Operator{
 	},
 	{
 		Name: "zeroed", Codes: []codes.Code{codes.MaskUnapplied, codes.MissingValues, codes.StepMissing},
-		Where: "a selection by a mask, and a branch of `pick`", Change: "puts zero where elements should be left out, or for a branch",
+		Where: "a selection by a mask, and a branch of `pick`", Change: "puts zero where elements should be left out, or " +
+			"for a branch",
 		Right: "r = x[x > 3]", Wrong: "r = pick(x > 3, x, 0)",
 		Adds: true, expression: []onExpression{on((*walker).zeroForSelection), onCallOf((*walker).zeroForBranch, "pick")},
 	},
@@ -82,7 +83,8 @@ func (w *walker) strictness(_ *notation.Expr, e *notation.Compare) {
 	}
 }
 
-var opposites = map[string][]string{"<": {">", ">="}, "<=": {">=", ">"}, ">": {"<", "<="}, ">=": {"<=", "<"}, "==": {"!="}, "!=": {"=="}}
+var opposites = map[string][]string{"<": {">", ">="}, "<=": {">=", ">"}, ">": {"<", "<="}, ">=": {"<=", "<"},
+	"==": {"!="}, "!=": {"=="}}
 
 func (w *walker) opposite(_ *notation.Expr, e *notation.Compare) {
 	for i, op := range e.Ops {

@@ -11,16 +11,19 @@ import (
 var matrixOperators = []*Operator{
 	{
 		Name: "product", Codes: []codes.Code{codes.ProductElementwise, codes.ProductMatrix},
-		Where: "`*`, `dot` and an outer product", Change: "multiplies element by element for the matrix product, or the matrices for the elements",
+		Where: "`*`, `dot` and an outer product", Change: "multiplies element by element for the matrix product, or the " +
+			"matrices for the elements",
 		Right: "r = a dot b", Wrong: "r = a * b",
 		OtherAxes: true, expression: []onExpression{on((*walker).otherProduct), onCallOf((*walker).productForOuter, "outer")},
 	},
 	{
 		Name: "matrix", Codes: []codes.Code{codes.MatrixElementwise, codes.ProductMatrix},
-		Where: "a power, reciprocal or quotient", Change: "takes that of the elements for that of the matrix, or that of the matrix for that of the elements",
+		Where: "a power, reciprocal or quotient", Change: "takes that of the elements for that of the matrix, or that of " +
+			"the matrix for that of the elements",
 		Right: "r = inverse(a)", Wrong: "r = 1.0 / a",
 		expression: []onExpression{
-			on((*walker).matrixForms), onCallOf((*walker).reciprocalForInverse, "inverse"), onCallOf((*walker).powerForMatPower, "mat_power"),
+			on((*walker).matrixForms), onCallOf((*walker).reciprocalForInverse, "inverse"),
+			onCallOf((*walker).powerForMatPower, "mat_power"),
 			onCallOf((*walker).quotientForSolve, "solve"),
 		},
 	},
@@ -29,19 +32,22 @@ var matrixOperators = []*Operator{
 		Where: "a transpose, an operand of `dot`, a system", Change: "leaves a transpose out, or puts one in",
 		Right: "r = a dot b", Wrong: "r = a dot transpose(b)",
 		OtherAxes: true, join: byChange,
-		expression: []onExpression{onCall((*walker).transposeLeftOut), on((*walker).transposedOperand), onCallOf((*walker).transposedSystem, "solve")},
+		expression: []onExpression{onCall((*walker).transposeLeftOut), on((*walker).transposedOperand),
+			onCallOf((*walker).transposedSystem, "solve")},
 	},
 	{
 		Name: "turned", Codes: []codes.Code{codes.TransposeMissing, codes.FillOrder},
 		Where: "a matrix", Change: "puts a transpose around it",
 		Right: "r = a + 1", Wrong: "r = transpose(a + 1)",
-		Adds: true, OnTop: true, expression: []onExpression{on((*walker).turnedName), onCallOf((*walker).turnedReshape, "reshape")}, whole: (*walker).turnedWhole,
+		Adds: true, OnTop: true, expression: []onExpression{on((*walker).turnedName), onCallOf((*walker).turnedReshape,
+			"reshape")}, whole: (*walker).turnedWhole,
 	},
 	{
 		Name: "reshape", Codes: []codes.Code{codes.ReshapeTranspose},
 		Where: "a transpose or a reshape of a matrix", Change: "reshapes for a transpose, or transposes for a reshape",
 		Right: "r = transpose(a)", Wrong: "r = reshape(a, reversed(shape(a)))",
-		OtherAxes: true, expression: []onExpression{onCallOf((*walker).reshapeForTranspose, "transpose"), onCallOf((*walker).transposeForReshape, "reshape")},
+		OtherAxes: true, expression: []onExpression{onCallOf((*walker).reshapeForTranspose, "transpose"),
+			onCallOf((*walker).transposeForReshape, "reshape")},
 	},
 	{
 		Name: "shape", Codes: []codes.Code{codes.AxisOrder},
@@ -69,7 +75,8 @@ func (w *walker) otherProduct(slot *notation.Expr, e *notation.Binary) {
 
 func (w *walker) productForOuter(slot *notation.Expr, c *notation.Call) {
 	if len(c.Args) == 2 {
-		w.replace(codes.ProductElementwise, codes.ProductMatrix, slot, binary(c.Span, "*", grouped(c.Args[0]), grouped(c.Args[1])))
+		w.replace(codes.ProductElementwise, codes.ProductMatrix, slot, binary(c.Span, "*", grouped(c.Args[0]),
+			grouped(c.Args[1])))
 	}
 }
 
@@ -119,7 +126,8 @@ func (w *walker) transposedOperand(slot *notation.Expr, e *notation.Binary) {
 			continue
 		}
 		turned := notation.Expr(call(side.Pos(), "transpose", side))
-		if c, ok := notation.Strip(side).(*notation.Call); ok && slices.Contains(transposes, c.Name.Name) && len(c.Options) == 0 && len(c.Args) == 1 {
+		if c, ok := notation.Strip(side).(*notation.Call); ok && slices.Contains(transposes, c.Name.Name) &&
+			len(c.Options) == 0 && len(c.Args) == 1 {
 			turned = c.Args[0]
 		}
 		w.both(codes.TransposeMissing, slot, withOperand(e, i, turned))

@@ -14,15 +14,17 @@ var optionOperators = []*Operator{
 		expression: []onExpression{onCall((*walker).fillOrder)},
 	},
 	{
-		Name:  "option",
-		Codes: []codes.Code{codes.ConstantOther, codes.StepMissing, codes.StepExtra, codes.SelectReversed, codes.SpreadDivisor, codes.LogBase, codes.MaskUnapplied, codes.MissingValues, codes.FunctionOther},
+		Name: "option",
+		Codes: []codes.Code{codes.ConstantOther, codes.StepMissing, codes.StepExtra, codes.SelectReversed,
+			codes.SpreadDivisor, codes.LogBase, codes.MaskUnapplied, codes.MissingValues, codes.FunctionOther},
 		Where: "a call that takes options", Change: "drops an option, changes it, or adds the one that the reference has",
 		Right: "r = covariance(x, y)", Wrong: "r = covariance(x, y, sample: true)",
 		join: byChange, expression: []onExpression{onCall((*walker).otherOptions)},
 	},
 	{
 		Name: "missing", Codes: []codes.Code{codes.MissingValues, codes.MaskUnapplied},
-		Where: "a reduction that takes `only:`", Change: "leaves missing values out, or counts what should be left out as zero",
+		Where: "a reduction that takes `only:`", Change: "leaves missing values out, or counts what should be left out as " +
+			"zero",
 		Right: "r = mean(x, only: not is_nan(x))", Wrong: "r = mean(pick(not is_nan(x), x, 0))",
 		join: byChange, expression: []onExpression{onCall((*walker).missingValues)},
 	},
@@ -45,7 +47,8 @@ var flags = map[string]codes.Code{"descending": codes.SelectReversed, "sample": 
 
 // addedOptions says what an option stands for that the reference has and an attempt lacks;
 // all others are another constant.
-var addedOptions = map[string]codes.Code{"base": codes.LogBase, "only": codes.MaskUnapplied, "weights": codes.StepMissing}
+var addedOptions = map[string]codes.Code{"base": codes.LogBase, "only": codes.MaskUnapplied,
+	"weights": codes.StepMissing}
 
 // otherOptions changes, adds and drops a call's options.
 func (w *walker) otherOptions(slot *notation.Expr, c *notation.Call, f *functions.Function) {
@@ -103,7 +106,8 @@ func (w *walker) weights(slot *notation.Expr, c *notation.Call, value notation.E
 		return
 	}
 	for _, name := range w.m.Inputs {
-		w.replace(codes.StepExtra, codes.StepMissing, slot, withOption(c, "weights", &notation.Name{Span: c.Span, Name: name}))
+		w.replace(codes.StepExtra, codes.StepMissing, slot, withOption(c, "weights", &notation.Name{Span: c.Span,
+			Name: name}))
 	}
 }
 

@@ -15,7 +15,8 @@ var rangeOperators = []*Operator{
 	},
 	{
 		Name: "open", Codes: []codes.Code{codes.SelectEnd},
-		Where: "a range, and in an attempt a whole axis", Change: "leaves an end open, or leaves out as many at the other end",
+		Where: "a range, and in an attempt a whole axis", Change: "leaves an end open, or leaves out as many at the other " +
+			"end",
 		Right: "r = x[from 2]", Wrong: "r = x[before last]",
 		selector: (*walker).openEnd,
 	},
@@ -46,7 +47,8 @@ func withRange(sel *notation.Selector, r notation.RangeExpr) *notation.Selector 
 }
 
 // putRange collects a changed range; one that is the whole axis is another operator's.
-func (w *walker) putRange(made, undone codes.Code, s *notation.Selection, i int, sel *notation.Selector, change func(r *notation.RangeExpr)) {
+func (w *walker) putRange(made, undone codes.Code, s *notation.Selection, i int, sel *notation.Selector,
+	change func(r *notation.RangeExpr)) {
 	r := *sel.Range
 	change(&r)
 	if r.From != nil || r.End != nil || r.By != nil {
@@ -186,7 +188,8 @@ func (w *walker) openEnd(s *notation.Selection, i int, sel *notation.Selector) {
 	last := func() notation.Expr { return &notation.Edge{Span: sel.Span, Last: true} }
 	if sel.Kind == notation.SelectAll && w.repairing() {
 		w.put(codes.SelectEnd, codes.SelectEnd, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, From: first()}))
-		w.put(codes.SelectEnd, codes.SelectEnd, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, End: last(), Before: true}))
+		w.put(codes.SelectEnd, codes.SelectEnd, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, End: last(),
+			Before: true}))
 	}
 	if sel.Kind != notation.SelectRange {
 		return

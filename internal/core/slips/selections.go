@@ -67,7 +67,8 @@ func (w *walker) movedSelectors(s *notation.Selection, of notation.Expr) {
 }
 
 func (w *walker) selectorsExchanged(s *notation.Selection, a, b *notation.Selector) {
-	if a.Kind == notation.SelectRest || b.Kind == notation.SelectRest && a.Kind != notation.SelectNew || sameSelector(a, b) {
+	if a.Kind == notation.SelectRest || b.Kind == notation.SelectRest && a.Kind != notation.SelectNew ||
+		sameSelector(a, b) {
 		return
 	}
 	cause := codes.SelectAxis
@@ -97,7 +98,10 @@ func (w *walker) relabelled(s *notation.Selection, of notation.Expr) {
 	for _, sel := range s.Selectors {
 		for axis := range o.Rank() {
 			label := labelOf(&o, axis)
-			if label == "" || slices.ContainsFunc(s.Selectors, func(x *notation.Selector) bool { return x.Label != nil && x.Label.Name == label }) {
+			if label == "" || slices.ContainsFunc(s.Selectors, func(x *notation.Selector) bool {
+				return x.Label != nil &&
+					x.Label.Name == label
+			}) {
 				continue
 			}
 			with := *sel
@@ -148,7 +152,8 @@ func positionLists(s *notation.Selection) int {
 // nothing backwards and nothing left out.
 func byValue(s *notation.Selection) bool {
 	for _, sel := range s.Selectors {
-		if sel.Kind == notation.SelectNew || sel.Kind == notation.SelectRange || sel.Kind == notation.SelectReversed || sel.Except {
+		if sel.Kind == notation.SelectNew || sel.Kind == notation.SelectRange || sel.Kind == notation.SelectReversed ||
+			sel.Except {
 			return false
 		}
 	}
@@ -184,7 +189,8 @@ func (w *walker) bindsWhole(_ *[]notation.Statement, s *notation.Assign) {
 		return
 	}
 	cause := codes.StepMissing
-	if len(selection.Selectors) == 1 && selection.Selectors[0].Kind == notation.SelectValue && w.isMask(selection.Selectors[0].Value) {
+	if len(selection.Selectors) == 1 && selection.Selectors[0].Kind == notation.SelectValue &&
+		w.isMask(selection.Selectors[0].Value) {
 		cause = codes.MaskUnapplied
 	}
 	drop := func(value notation.Expr) {

@@ -18,8 +18,9 @@ var selectorOperators = []*Operator{
 	},
 	{
 		Name: "reversed", Codes: []codes.Code{codes.SelectReversed},
-		Where: "an axis, a range, a list of positions, `first` and `last`", Change: "takes it from the other end, or backwards",
-		Right: "r = x[all]", Wrong: "r = x[reversed]",
+		Where:  "an axis, a range, a list of positions, `first` and `last`",
+		Change: "takes it from the other end, or backwards",
+		Right:  "r = x[all]", Wrong: "r = x[reversed]",
 		selector: (*walker).reversed,
 	},
 	{
@@ -49,7 +50,8 @@ var selectorOperators = []*Operator{
 }
 
 // positionFunctions are functions whose result counts from the course's first position.
-var positionFunctions = []string{"max_at", "min_at", "sort_order", "positions", "insertion_place", "indices", "unflat_position"}
+var positionFunctions = []string{"max_at", "min_at", "sort_order", "positions", "insertion_place", "indices",
+	"unflat_position"}
 
 var givesPositions = func() map[string]bool {
 	out := map[string]bool{}
@@ -236,7 +238,8 @@ func (w *walker) inList(s *notation.Selection, i int, sel *notation.Selector) {
 		w.put(codes.AxisDropped, codes.AxisKept, s, i, withValue(sel, l.Items[0]))
 	}
 	if w.scalar(sel) && !sel.Except && !s.Paired {
-		w.put(codes.AxisKept, codes.AxisDropped, s, i, withValue(sel, &notation.List{Span: sel.Span, Items: []notation.Expr{sel.Value}}))
+		w.put(codes.AxisKept, codes.AxisDropped, s, i, withValue(sel, &notation.List{Span: sel.Span,
+			Items: []notation.Expr{sel.Value}}))
 	}
 }
 
@@ -256,7 +259,8 @@ func (w *walker) wholeAxis(s *notation.Selection, i int, sel *notation.Selector)
 
 func (w *walker) shorter(s *notation.Selection, i int, sel *notation.Selector) {
 	if l, ok := w.positionList(sel); ok && len(l.Items) > 1 {
-		w.put(codes.SelectEnd, codes.SelectEnd, s, i, withValue(sel, &notation.List{Span: l.Span, Items: l.Items[:len(l.Items)-1]}))
+		w.put(codes.SelectEnd, codes.SelectEnd, s, i, withValue(sel, &notation.List{Span: l.Span,
+			Items: l.Items[:len(l.Items)-1]}))
 	}
 }
 

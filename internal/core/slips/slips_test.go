@@ -22,10 +22,13 @@ func material(counting int) *slips.Material {
 	known := func(kind array.Kind, labels []string, lengths ...int) shapes.Outline {
 		return functions.Outlined(kind, lengths, labels)
 	}
-	return &slips.Material{Inputs: []string{"growth", "x", "y", "a", "b", "z", "n"}, Counting: counting, Known: map[string]shapes.Outline{
-		"growth": known(array.Real, []string{"week", "rope", "depth"}, 5, 3, 4), "x": known(array.Real, nil, 6), "y": known(array.Real, nil, 6),
-		"a": known(array.Real, nil, 3, 3), "b": known(array.Real, nil, 3, 3), "z": known(array.Complex, nil, 4), "n": known(array.Int, nil),
-	}, Scalars: map[string]float64{"n": 7}}
+	return &slips.Material{Inputs: []string{"growth", "x", "y", "a", "b", "z", "n"}, Counting: counting,
+		Known: map[string]shapes.Outline{
+			"growth": known(array.Real, []string{"week", "rope", "depth"}, 5, 3, 4), "x": known(array.Real, nil, 6),
+			"y": known(array.Real, nil, 6),
+			"a": known(array.Real, nil, 3, 3), "b": known(array.Real, nil, 3, 3), "z": known(array.Complex, nil, 4),
+			"n": known(array.Int, nil),
+		}, Scalars: map[string]float64{"n": 7}}
 }
 
 // made lists what each slip makes of a program, by its text, with its cause.
@@ -145,7 +148,9 @@ func TestTheOtherBase(t *testing.T) {
 func TestRepairsUndo(t *testing.T) {
 	back, all := 0, 0
 	var missed []string
-	for _, text := range []string{"r = mean(growth over week)", "r = x[1 to 3]", "r = x[x > 3 and y < 2]", "r = (x + y) / sqrt(2.0)", "r = a dot transpose(b)", "r = sample_std(x) * 3", "r = max(x) - min(x)", "r = a[0, all] + x[0 to 2]", "r = count(x > 3)"} {
+	for _, text := range []string{"r = mean(growth over week)", "r = x[1 to 3]", "r = x[x > 3 and y < 2]",
+		"r = (x + y) / sqrt(2.0)", "r = a dot transpose(b)", "r = sample_std(x) * 3", "r = max(x) - min(x)",
+		"r = a[0, all] + x[0 to 2]", "r = count(x > 3)"} {
 		program, errs := notation.Parse(text + "\n")
 		require.Empty(t, errs)
 		for _, s := range slips.Of(program, material(0)) {
@@ -182,7 +187,8 @@ func references(t *testing.T) []string {
 	out := []string{
 		"m = mean(growth over [week, depth], keep: true)\nr = growth - m\nr[r > 1] = 0\nr += 1\n",
 		"function f(v, k) = v * k + 1\nr = f(x, 3)[from 1]\nview s = r[0 to 2]\ns[all] = 2\n",
-		"t = 0.0\neach w in growth along rope { t += sum(w[0, all]) }\nif t > 3 { r = t } else { r = -t }\nrepeat up to 3 until r > 1 { r = r * 2 }\n",
+		"t = 0.0\neach w in growth along rope { t += sum(w[0, all]) }\nif t > 3 { r = t } else { r = -t }\n" +
+			"repeat up to 3 until r > 1 { r = r * 2 }\n",
 		"r = a[paired [0, 1], [1, 2]] dot [1, 2]\ns = pick(x > 2 or y <= 1, x, y)\nu = [1, 2][1] to 7 by 2\n",
 		"t = 0.0\nc = x\nc[0] = 1\nc[1 to 2] += y[1 to 2]\nview s = c[from 1]\ns[all] = 2\nt += sum(c)\nr = t\n",
 		"if n > 3 {\n r = x\n r[0] = 1\n r += 1\n} else {\n r = -x\n r = r * 2\n}\n",

@@ -16,8 +16,9 @@ var statementOperators = []*Operator{
 	},
 	{
 		Name: "accumulate", Codes: []codes.Code{codes.LoopLast, codes.StepMissing},
-		Where: "`+=` and the like, and in an attempt's loop `=`", Change: "overwrites where it should accumulate, or accumulates",
-		Right: "r = 0.0\neach k in x {\n  r += k\n}", Wrong: "r = 0.0\neach k in x {\n  r = k\n}",
+		Where:  "`+=` and the like, and in an attempt's loop `=`",
+		Change: "overwrites where it should accumulate, or accumulates",
+		Right:  "r = 0.0\neach k in x {\n  r += k\n}", Wrong: "r = 0.0\neach k in x {\n  r = k\n}",
 		statement: onStatement((*walker).accumulation),
 	},
 	{
@@ -43,7 +44,8 @@ var statementOperators = []*Operator{
 // operation collects another of `=`, `+=` and the like.
 func (w *walker) operation(cause codes.Code, s *notation.Assign, op string) {
 	old := s.Op
-	w.add(cause, cause, s.Span, func() string { return s.Target.Name + " " + old }, func() string { return s.Target.Name + " " + op },
+	w.add(cause, cause, s.Span, func() string { return s.Target.Name + " " + old },
+		func() string { return s.Target.Name + " " + op },
 		func() func() {
 			s.Op = op
 			return func() { s.Op = old }
@@ -80,29 +82,32 @@ func (w *walker) dropped(list *[]notation.Statement, s *notation.Assign) {
 	if s.IsWhole() && !hasValue {
 		return
 	}
-	w.add(codes.StepMissing, codes.StepExtra, s.Pos(), func() string { return notation.PrintStatement(s) }, func() string { return "" }, func() func() {
-		old := *list
-		*list = slices.DeleteFunc(slices.Clone(old), func(x notation.Statement) bool { return x == notation.Statement(s) })
-		return func() { *list = old }
-	})
+	w.add(codes.StepMissing, codes.StepExtra, s.Pos(), func() string { return notation.PrintStatement(s) },
+		func() string { return "" }, func() func() {
+			old := *list
+			*list = slices.DeleteFunc(slices.Clone(old), func(x notation.Statement) bool { return x == notation.Statement(s) })
+			return func() { *list = old }
+		})
 }
 
 // swapStatement puts one statement in another's place, wherever in its block that is by
 // now; where another change has taken it out, there is nothing to put in.
 func (w *walker) swapStatement(cause, undoes codes.Code, list *[]notation.Statement, old, with notation.Statement) {
-	w.add(cause, undoes, old.Pos(), func() string { return notation.PrintStatement(old) }, func() string { return notation.PrintStatement(with) }, func() func() {
-		before := *list
-		*list = slices.Clone(before)
-		if i := slices.Index(*list, old); i >= 0 {
-			(*list)[i] = with
-		}
-		return func() { *list = before }
-	})
+	w.add(cause, undoes, old.Pos(), func() string { return notation.PrintStatement(old) },
+		func() string { return notation.PrintStatement(with) }, func() func() {
+			before := *list
+			*list = slices.Clone(before)
+			if i := slices.Index(*list, old); i >= 0 {
+				(*list)[i] = with
+			}
+			return func() { *list = before }
+		})
 }
 
 func (w *walker) copyForView(list *[]notation.Statement, s *notation.View) {
 	value := &notation.Select{Span: s.Span, Of: s.Of, Selection: s.Selection}
-	w.swapStatement(codes.ViewCopy, codes.ViewCopy, list, s, &notation.Assign{Span: s.Span, Target: s.Name, Op: "=", Value: value})
+	w.swapStatement(codes.ViewCopy, codes.ViewCopy, list, s, &notation.Assign{Span: s.Span, Target: s.Name, Op: "=",
+		Value: value})
 }
 
 // viewForCopy makes a view where a copy was made, of a name or a selection of one.
@@ -132,7 +137,8 @@ func (w *walker) viewForCopy(list *[]notation.Statement, s *notation.Assign) {
 	if slices.Contains(w.m.Inputs, of.Name) {
 		cause = codes.InputChanged
 	}
-	w.swapStatement(cause, codes.ViewCopy, list, s, &notation.View{Span: s.Span, Name: s.Target, Of: of, Selection: selection})
+	w.swapStatement(cause, codes.ViewCopy, list, s, &notation.View{Span: s.Span, Name: s.Target, Of: of,
+		Selection: selection})
 }
 
 // viewable reports whether a selection is spelled so that a view may take it.

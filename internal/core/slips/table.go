@@ -62,7 +62,8 @@ func onCallOf(changes func(w *walker, slot *notation.Expr, c *notation.Call), na
 }
 
 // onStatement makes a function for statements of one type one for all.
-func onStatement[S notation.Statement](changes func(w *walker, list *[]notation.Statement, s S)) func(*walker, *[]notation.Statement, notation.Statement) {
+func onStatement[S notation.Statement](changes func(w *walker, list *[]notation.Statement, s S)) func(*walker,
+	*[]notation.Statement, notation.Statement) {
 	return func(w *walker, list *[]notation.Statement, s notation.Statement) {
 		if x, ok := s.(S); ok {
 			changes(w, list, x)
@@ -71,7 +72,8 @@ func onStatement[S notation.Statement](changes func(w *walker, list *[]notation.
 }
 
 // Table holds every operator, group by group.
-var Table = concat(axisOperators, functionOperators, optionOperators, arithmeticOperators, matrixOperators, literalOperators,
+var Table = concat(axisOperators, functionOperators, optionOperators, arithmeticOperators, matrixOperators,
+	literalOperators,
 	maskOperators, selectorOperators, rangeOperators, selectionOperators, wholeOperators, statementOperators)
 
 func concat(groups ...[]*Operator) []*Operator {

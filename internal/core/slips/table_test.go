@@ -140,7 +140,8 @@ func TestAnyTwoOperators(t *testing.T) {
 // TestEveryCauseThatOneChangeMakesHasAnOperator compares the table with the codes.
 func TestEveryCauseThatOneChangeMakesHasAnOperator(t *testing.T) {
 	// These have evidence of their own, and no single change stands for them.
-	own := []codes.Code{codes.StarterUnchanged, codes.OutputSwapped, codes.ScaleFactor, codes.OffsetConstant, codes.Foreseen, codes.ConstantAnswer, codes.ShownOnly}
+	own := []codes.Code{codes.StarterUnchanged, codes.OutputSwapped, codes.ScaleFactor, codes.OffsetConstant,
+		codes.Foreseen, codes.ConstantAnswer, codes.ShownOnly}
 	for _, e := range codes.Of(codes.Cause) {
 		has := slices.ContainsFunc(slips.Table, func(op *slips.Operator) bool { return slices.Contains(op.Codes, e.Code) })
 		assert.Equal(t, !slices.Contains(own, e.Code), has, e.Code)
@@ -150,7 +151,8 @@ func TestEveryCauseThatOneChangeMakesHasAnOperator(t *testing.T) {
 // TestOneIdeaAtSeveralPlaces joins changes that are one mistake.
 func TestOneIdeaAtSeveralPlaces(t *testing.T) {
 	for _, c := range []struct{ name, right, wrong string }{
-		{"the same axis in every call", "r = mean(growth over week) + max(growth over week)", "r = mean(growth over rope) + max(growth over rope)"},
+		{"the same axis in every call", "r = mean(growth over week) + max(growth over week)",
+			"r = mean(growth over rope) + max(growth over rope)"},
 		{"the same function in every call", "r = std(x) + std(y)", "r = sample_std(x) + sample_std(y)"},
 		{"the same name everywhere", "r = x + sum(x)", "r = y + sum(y)"},
 		{"every selection on the wrong axis", "r = a[0, all] + b[1, all]", "r = a[all, 0] + b[all, 1]"},

@@ -11,8 +11,9 @@ import (
 
 var wholeOperators = []*Operator{
 	{
-		Name:  "wrapped",
-		Codes: []codes.Code{codes.StepExtra, codes.StepMissing, codes.Rounding, codes.AxisFlat, codes.SelectReversed, codes.ComplexPart, codes.AngleUnit},
+		Name: "wrapped",
+		Codes: []codes.Code{codes.StepExtra, codes.StepMissing, codes.Rounding, codes.AxisFlat, codes.SelectReversed,
+			codes.ComplexPart, codes.AngleUnit},
 		Where: "what a statement binds", Change: "puts a call around it",
 		Right: "r = x * 2", Wrong: "r = sort(x * 2)",
 		Adds: true, OnTop: true, whole: (*walker).wrapped,

@@ -150,7 +150,8 @@ func (g *Gate) BeginToken(ctx context.Context, p *store.Person, label string) (s
 	if label == "" {
 		label = "client"
 	}
-	x := &store.Token{SecretHash: hash, PersonID: p.ID, Label: truncate(label, 120), ExpiresAt: time.Now().UTC().Add(store.TokenLife)}
+	x := &store.Token{SecretHash: hash, PersonID: p.ID, Label: truncate(label, 120), ExpiresAt: time.Now().UTC().
+		Add(store.TokenLife)}
 	return text, g.store.AddToken(ctx, x)
 }
 
@@ -174,10 +175,12 @@ func (g *Gate) EndToken(ctx context.Context, token string) error {
 var namePattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]{1,62}$`)
 
 // AddPerson makes an account. The password has at least ten characters.
-func (g *Gate) AddPerson(ctx context.Context, by *uint64, name, display, password string, operator bool) (*store.Person, error) {
+func (g *Gate) AddPerson(ctx context.Context, by *uint64, name, display, password string,
+	operator bool) (*store.Person, error) {
 	switch {
 	case !namePattern.MatchString(name):
-		return nil, &Unfit{"name", fmt.Sprintf("%q cannot be a name to sign in with", truncate(name, 80)), "use 2 to 63 small letters, digits, points, hyphens and underscores"}
+		return nil, &Unfit{"name", fmt.Sprintf("%q cannot be a name to sign in with", truncate(name, 80)),
+			"use 2 to 63 small letters, digits, points, hyphens and underscores"}
 	case utf8.RuneCountInString(password) < 10:
 		return nil, &Unfit{"password", "the password is too short", "use at least ten characters"}
 	case len(password) > 1000:

@@ -32,7 +32,8 @@ func HashPassword(password string) (string, error) {
 	}
 	key := derive(password, salt, argonTime, argonMemory, argonLanes, argonBytes)
 	encode := base64.RawStdEncoding.EncodeToString
-	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, argonMemory, argonTime, argonLanes, encode(salt), encode(key)), nil
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, argonMemory, argonTime, argonLanes,
+		encode(salt), encode(key)), nil
 }
 
 func derive(password string, salt []byte, time, memory uint32, lanes uint8, length uint32) []byte {

@@ -2,6 +2,7 @@ package access
 
 import (
 	"context"
+	"errors"
 	"slices"
 
 	"nimbusreach/internal/service/store"
@@ -92,7 +93,7 @@ func (g *Gate) Attempt(ctx context.Context, who *Who, id uint64) (*store.Attempt
 // ErrNoCourse that it is not there and not theirs to make.
 func (g *Gate) Author(ctx context.Context, who *Who, slug string) error {
 	_, _, err := g.Course(ctx, who, slug, Author)
-	if err != store.ErrNotFound {
+	if !errors.Is(err, store.ErrNotFound) {
 		return err
 	}
 	// Not there, or not theirs to know of; both need the right to make one.

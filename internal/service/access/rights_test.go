@@ -64,7 +64,8 @@ func TestRolesAreComparedHereAlone(t *testing.T) {
 					return true
 				}
 				if of, ok := x.X.(*ast.Ident); ok && of.Name == "store" {
-					assert.False(t, slices.Contains([]string{"Student", "Assistant", "Instructor"}, x.Sel.Name), "%s decides by a role", path)
+					assert.False(t, slices.Contains([]string{"Student", "Assistant", "Instructor"}, x.Sel.Name),
+						"%s decides by a role", path)
 				}
 				return true
 			})

@@ -43,7 +43,8 @@ const (
 )
 
 func newSlowdown() *slowdown {
-	return &slowdown{seen: map[tried]*failures{}, known: map[tried]time.Time{}, ended: make(chan struct{}), now: time.Now, limit: mostRemembered}
+	return &slowdown{seen: map[tried]*failures{}, known: map[tried]time.Time{}, ended: make(chan struct{}),
+		now: time.Now, limit: mostRemembered}
 }
 
 // begin admits a try, or says how long to wait before the next; an admitted one must end.

@@ -37,23 +37,27 @@ func handIn(r *request) error {
 		return err
 	}
 	if len(in.Program) > notation.MaxBytes {
-		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The program has %d bytes; a program has at most %d.", len(in.Program), notation.MaxBytes), "data belongs in inputs, not in the text")
+		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
+			fmt.Sprintf("The program has %d bytes; a program has at most %d.", len(in.Program), notation.MaxBytes),
+			"data belongs in inputs, not in the text")
 	}
 	wait, err := r.number("wait", 0, 0, longestWait)
 	if err != nil {
 		return err
 	}
-	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: r.Params("exercise"), PersonID: r.who.Person.ID, Program: in.Program}
+	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: r.Params("exercise"),
+		PersonID: r.who.Person.ID, Program: in.Program}
 	if a.Kind, a.Results, err = arraysOf(&in); err != nil {
 		return err
 	}
 	if key := r.Get("Idempotency-Key"); key != "" {
 		if len(key) > 120 {
-			return fail(http.StatusBadRequest, "idempotency-key", "The request cannot be read", "The Idempotency-Key is longer than 120 bytes.", "use a UUID")
+			return fail(http.StatusBadRequest, "idempotency-key", "The request cannot be read",
+				"The Idempotency-Key is longer than 120 bytes.", "use a UUID")
 		}
 		a.RepeatKey = &key
 		// What was stored once is answered, whatever has closed since.
-		if before, err := r.Store.Keyed(r.Context(), a.PersonID, key); err != store.ErrNotFound {
+		if before, err := r.Store.Keyed(r.Context(), a.PersonID, key); !errors.Is(err, store.ErrNotFound) {
 			if err != nil {
 				return err
 			}
@@ -79,7 +83,8 @@ func handIn(r *request) error {
 }
 
 // mayHandIn holds an attempt against the exercise it is for, and gives its bounds.
-func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.Course, a *store.Attempt) (store.Bounds, error) {
+func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.Course,
+	a *store.Attempt) (store.Bounds, error) {
 	bounds := store.Bounds{Waiting: mostWaiting}
 	e := content.Find(a.Exercise)
 	if e == nil {
@@ -89,7 +94,9 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 		return bounds, err
 	}
 	if !e.Takes(a.Kind) {
-		return bounds, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.", e.Title, map[string]string{"program": "programs", "results": "arrays"}[a.Kind]), "hand in "+strings.Join(e.Accepts, " or "))
+		return bounds, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.",
+			e.Title, map[string]string{"program": "programs", "results": "arrays"}[a.Kind]), "hand in "+strings.Join(e.Accepts,
+			" or "))
 	}
 	if err := r.predictionsMade(c, e, role); err != nil {
 		return bounds, err
@@ -102,12 +109,14 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 
 // again answers an attempt that was handed in before with the same key.
 func (r *request) again(a, before *store.Attempt, wait uint64) error {
-	same := a.CourseID == before.CourseID && a.Exercise == before.Exercise && a.Kind == before.Kind && a.Program == before.Program
+	same := a.CourseID == before.CourseID && a.Exercise == before.Exercise && a.Kind == before.Kind &&
+		a.Program == before.Program
 	if same && a.Results != nil {
 		same = before.Results != nil && *a.Results == *before.Results
 	}
 	if !same {
-		return fail(http.StatusConflict, "idempotency-key", "The key was used before", "This Idempotency-Key came with another attempt before.", "use a new key for a new attempt")
+		return fail(http.StatusConflict, "idempotency-key", "The key was used before",
+			"This Idempotency-Key came with another attempt before.", "use a new key for a new attempt")
 	}
 	return r.stored(before.ID, before.CourseID, wait)
 }
@@ -127,12 +136,16 @@ func (r *request) refused(e *exercise.Exercise, err error) error {
 	var f *failure
 	switch {
 	case bound.Limit > 0:
-		return fail(http.StatusForbidden, "no-attempts-left", "No attempts left", fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, bound.Limit), "ask the teaching team")
+		return fail(http.StatusForbidden, "no-attempts-left", "No attempts left",
+			fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, bound.Limit), "ask the teaching team")
 	case bound.Wait > 0:
-		f = fail(http.StatusTooManyRequests, "too-soon", "Too soon", fmt.Sprintf("%s asks for %s between two attempts.", e.Title, e.Wait), fmt.Sprintf("read the verdict again, and try in %s", bound.Wait.Round(time.Second)))
+		f = fail(http.StatusTooManyRequests, "too-soon", "Too soon", fmt.Sprintf("%s asks for %s between two attempts.",
+			e.Title, e.Wait), fmt.Sprintf("read the verdict again, and try in %s", bound.Wait.Round(time.Second)))
 		f.after = bound.Wait
 	default:
-		f = fail(http.StatusTooManyRequests, "waiting", "One after the other", fmt.Sprintf("%d of your attempts wait for a verdict; this one was not taken.", bound.Waiting), "keep your text, and hand it in when a verdict is there")
+		f = fail(http.StatusTooManyRequests, "waiting", "One after the other",
+			fmt.Sprintf("%d of your attempts wait for a verdict; this one was not taken.", bound.Waiting),
+			"keep your text, and hand it in when a verdict is there")
 		f.after = 2 * time.Second
 	}
 	return f
@@ -144,14 +157,17 @@ func arraysOf(in *wire.HandIn) (kind string, results *string, err error) {
 		return "program", nil, nil
 	}
 	if in.Program != "" {
-		return "", nil, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken", "The attempt holds a program and arrays.", "hand in one of them")
+		return "", nil, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken",
+			"The attempt holds a program and arrays.", "hand in one of them")
 	}
 	text, err := json.Marshal(in.Results)
 	if err != nil {
 		return "", nil, err
 	}
 	if len(text) > 8<<20 {
-		return "", nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The arrays have %d bytes as JSON; at most %d are taken.", len(text), 8<<20), "hand in what the exercise asks for, and no more")
+		return "", nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
+			fmt.Sprintf("The arrays have %d bytes as JSON; at most %d are taken.", len(text), 8<<20),
+			"hand in what the exercise asks for, and no more")
 	}
 	s := string(text)
 	return "results", &s, nil
@@ -165,9 +181,11 @@ func acceptsNow(e *exercise.Exercise, role store.Role, now time.Time) error {
 	}
 	switch state(e, now) {
 	case soon:
-		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
+		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title,
+			e.Opens.Format(time.RFC3339)), "come back then")
 	case closed:
-		return fail(http.StatusForbidden, "closed", "Closed", fmt.Sprintf("%s closed at %s; this attempt was not taken.", e.Title, e.Closes.Format(time.RFC3339)), "keep your text and ask the teaching team")
+		return fail(http.StatusForbidden, "closed", "Closed", fmt.Sprintf("%s closed at %s; this attempt was not taken.",
+			e.Title, e.Closes.Format(time.RFC3339)), "keep your text and ask the teaching team")
 	}
 	return nil
 }
@@ -237,7 +255,8 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := &wire.Attempt{ID: a.ID, Course: r.courseSlug(a), Exercise: a.Exercise, Person: a.PersonName, Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt, Program: a.Program}
+	out := &wire.Attempt{ID: a.ID, Course: r.courseSlug(a), Exercise: a.Exercise, Person: a.PersonName,
+		Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt, Program: a.Program}
 	if a.Body == nil {
 		return out, nil
 	}
@@ -300,7 +319,7 @@ func (r *request) ownLead(line *wire.AttemptLine, a *store.AttemptLine) error {
 		return nil
 	}
 	e, err := r.exerciseOf(&a.Attempt)
-	if err == store.ErrNotFound {
+	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
 	if err == nil && check.TellsCauses(e, a.Number) {
@@ -333,11 +352,13 @@ func attempts(r *request) error {
 	if err != nil {
 		return err
 	}
-	f := store.Filter{Course: c.ID, Exercise: r.Query("exercise"), Verdict: r.Query("verdict"), LeadCode: r.Query("lead"), Before: before, Limit: int(limit) + 1}
+	f := store.Filter{Course: c.ID, Exercise: r.Query("exercise"), Verdict: r.Query("verdict"),
+		LeadCode: r.Query("lead"), Before: before, Limit: int(limit) + 1}
 	team := access.Allows(role, access.SeeTeam)
 	if !team {
 		if f.LeadCode != "" {
-			return fail(http.StatusForbidden, "forbidden", "Not allowed", "Attempts are filtered by their lead for the teaching team.", "leave `lead` out")
+			return fail(http.StatusForbidden, "forbidden", "Not allowed",
+				"Attempts are filtered by their lead for the teaching team.", "leave `lead` out")
 		}
 		f.Person = r.who.Person.ID
 	}
@@ -388,7 +409,8 @@ func arrays(r *request) error {
 	if sides == nil {
 		return store.ErrNotFound
 	}
-	out := wire.Arrays{Case: r.Query("case"), Output: r.Query("output"), Counting: p.Exercise.Counting, Expected: dataio.JSON{Array: sides.Expected}}
+	out := wire.Arrays{Case: r.Query("case"), Output: r.Query("output"), Counting: p.Exercise.Counting,
+		Expected: dataio.JSON{Array: sides.Expected}}
 	if sides.Actual != nil {
 		out.Actual = &dataio.JSON{Array: sides.Actual}
 	}

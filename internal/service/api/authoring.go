@@ -49,14 +49,17 @@ func draft(r *request) error {
 func (r *request) folder() (fs.FS, error) {
 	var in wire.Folder
 	if len(r.body) > mostDraftBytes {
-		return nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The folder has %d bytes; one edited here has at most %d.", len(r.body), mostDraftBytes), "publish it from the command line")
+		return nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
+			fmt.Sprintf("The folder has %d bytes; one edited here has at most %d.", len(r.body), mostDraftBytes),
+			"publish it from the command line")
 	}
 	if err := r.json(&in); err != nil {
 		return nil, err
 	}
 	for name := range in.Files {
 		if !fs.ValidPath(name) || name == "." {
-			return nil, fail(http.StatusUnprocessableEntity, "path", "The folder cannot be read", fmt.Sprintf("The path %q leaves the course folder.", name), "name files inside it, without `..`")
+			return nil, fail(http.StatusUnprocessableEntity, "path", "The folder cannot be read",
+				fmt.Sprintf("The path %q leaves the course folder.", name), "name files inside it, without `..`")
 		}
 	}
 	return exercise.Files(in.Files)
@@ -88,7 +91,8 @@ func draftCases(p *check.Prepared) []wire.DraftCase {
 	out := make([]wire.DraftCase, len(p.Cases))
 	for i := range p.Cases {
 		c := &p.Cases[i]
-		out[i] = wire.DraftCase{Name: c.Name, Shown: c.Shown, Expects: string(c.Expects), Inputs: map[string]dataio.JSON{}, Outputs: map[string]dataio.JSON{}}
+		out[i] = wire.DraftCase{Name: c.Name, Shown: c.Shown, Expects: string(c.Expects), Inputs: map[string]dataio.JSON{},
+			Outputs: map[string]dataio.JSON{}}
 		for name, a := range c.Inputs {
 			out[i].Inputs[name] = dataio.JSON{Array: a}
 		}
@@ -143,7 +147,8 @@ func packFolder(r *request) error {
 	}
 	archive, err := exercise.Pack(folder)
 	if err != nil {
-		return fail(http.StatusUnprocessableEntity, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
+		return fail(http.StatusUnprocessableEntity, "folder", "The folder cannot be packed", err.Error()+".",
+			"look at the file named")
 	}
 	return r.archive(r.Params("course"), archive)
 }
@@ -177,7 +182,8 @@ func revisions(r *request) error {
 			out.Next = &list[i-1].Number
 			break
 		}
-		line := wire.RevisionLine{Number: x.Number, At: x.CreatedAt, Current: c.CurrentRevisionID != nil && *c.CurrentRevisionID == x.ID}
+		line := wire.RevisionLine{Number: x.Number, At: x.CreatedAt, Current: c.CurrentRevisionID != nil &&
+			*c.CurrentRevisionID == x.ID}
 		if x.By != nil {
 			line.By = *x.By
 		}
@@ -217,7 +223,8 @@ func (r *request) uploaded() ([]byte, error) {
 	case strings.HasPrefix(kind, "multipart/form-data"):
 		archive, err := r.formFile("course")
 		if err != nil {
-			return nil, fail(http.StatusBadRequest, "form", "The request cannot be read", "The form has no file `course`.", "send the course folder as a zip archive in the field `course`")
+			return nil, fail(http.StatusBadRequest, "form", "The request cannot be read", "The form has no file `course`.",
+				"send the course folder as a zip archive in the field `course`")
 		}
 		return archive, nil
 	case strings.HasPrefix(kind, "application/json"):
@@ -227,7 +234,8 @@ func (r *request) uploaded() ([]byte, error) {
 		}
 		archive, err := exercise.Pack(folder)
 		if err != nil {
-			return nil, fail(http.StatusUnprocessableEntity, "folder", "The folder cannot be packed", err.Error()+".", "look at the file named")
+			return nil, fail(http.StatusUnprocessableEntity, "folder", "The folder cannot be packed", err.Error()+".",
+				"look at the file named")
 		}
 		return archive, nil
 	}

@@ -44,10 +44,12 @@ func newBodies() *bodies { return &bodies{semaphore.NewWeighted(128 << 20)} }
 func (b *bodies) read(r *request, limit int) (body []byte, release func(), err error) {
 	release = func() {}
 	if encoding := r.Get("Content-Encoding"); encoding != "" && encoding != "identity" {
-		return nil, release, fail(http.StatusUnsupportedMediaType, "encoding", "The body is packed", fmt.Sprintf("The body has the encoding %s.", strconv.Quote(encoding)), "send it plain")
+		return nil, release, fail(http.StatusUnsupportedMediaType, "encoding", "The body is packed",
+			fmt.Sprintf("The body has the encoding %s.", strconv.Quote(encoding)), "send it plain")
 	}
 	length := r.Request().Header.ContentLength()
-	tooLarge := fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The request has more than %d bytes, which is what is taken here.", limit), "send less")
+	tooLarge := fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
+		fmt.Sprintf("The request has more than %d bytes, which is what is taken here.", limit), "send less")
 	if length > limit {
 		r.Response().SetConnectionClose() // what is not read cannot be skipped cheaply
 		return nil, release, tooLarge
@@ -60,7 +62,8 @@ func (b *bodies) read(r *request, limit int) (body []byte, release func(), err e
 		defer cancel()
 		if err := b.places.Acquire(ctx, weight); err != nil {
 			r.Response().SetConnectionClose()
-			f := fail(http.StatusServiceUnavailable, "busy", "Too busy", "Too many large requests are being read.", "try again in a moment")
+			f := fail(http.StatusServiceUnavailable, "busy", "Too busy", "Too many large requests are being read.",
+				"try again in a moment")
 			f.after = 2 * time.Second
 			return nil, release, f
 		}
@@ -79,7 +82,8 @@ func (b *bodies) read(r *request, limit int) (body []byte, release func(), err e
 	case err != nil:
 		release()
 		r.Response().SetConnectionClose()
-		return nil, func() {}, fail(http.StatusBadRequest, "body", "The request cannot be read", "The body ended early: "+err.Error()+".", "send it again")
+		return nil, func() {}, fail(http.StatusBadRequest, "body", "The request cannot be read",
+			"The body ended early: "+err.Error()+".", "send it again")
 	case len(body) > limit:
 		release()
 		r.Response().SetConnectionClose()
@@ -92,10 +96,12 @@ func (b *bodies) read(r *request, limit int) (body []byte, release func(), err e
 // after it.
 func (r *request) json(to any) error {
 	if kind := r.Get("Content-Type"); !strings.HasPrefix(kind, "application/json") {
-		return fail(http.StatusUnsupportedMediaType, "media-type", "Not JSON", "The body is "+strconv.Quote(kind)+" and should be application/json.", "set Content-Type: application/json")
+		return fail(http.StatusUnsupportedMediaType, "media-type", "Not JSON",
+			"The body is "+strconv.Quote(kind)+" and should be application/json.", "set Content-Type: application/json")
 	}
 	refuse := func(why string) error {
-		return fail(http.StatusBadRequest, "json", "The body cannot be read", "The body is not the JSON wanted here: "+why+".", "look at `/api/openapi.json`")
+		return fail(http.StatusBadRequest, "json", "The body cannot be read",
+			"The body is not the JSON wanted here: "+why+".", "look at `/api/openapi.json`")
 	}
 	if !utf8.Valid(r.body) {
 		return refuse("it is not text in UTF-8")

@@ -66,7 +66,8 @@ func (r *request) mine(c *store.Course, exercise string) (map[string]wire.Mine, 
 		if err != nil {
 			return nil, err
 		}
-		out[t.Exercise] = wire.Mine{Attempts: t.Attempts, Best: t.Best, Agrees: t.Agrees, Verdict: newest.Verdict, Newest: &t.Newest}
+		out[t.Exercise] = wire.Mine{Attempts: t.Attempts, Best: t.Best, Agrees: t.Agrees, Verdict: newest.Verdict,
+			Newest: &t.Newest}
 	}
 	return out, nil
 }
@@ -77,7 +78,8 @@ func line(e *exercise.Exercise, mine wire.Mine) wire.ExerciseLine {
 	if topics == nil {
 		topics = []string{}
 	}
-	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: state(e, time.Now()), Opens: e.Opens, Closes: e.Closes, Points: points, Mine: mine}
+	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: state(e, time.Now()), Opens: e.Opens,
+		Closes: e.Closes, Points: points, Mine: mine}
 }
 
 // The states of an exercise.
@@ -113,12 +115,16 @@ func oneExercise(r *request) error {
 	if err != nil {
 		return err
 	}
-	out := wire.Exercise{ExerciseLine: line(e, mine[e.Name]), Course: c.Slug, Counting: e.Counting, Prompt: e.Prompt, Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: e.Limit, Asks: []wire.Question{}, Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
+	out := wire.Exercise{ExerciseLine: line(e, mine[e.Name]), Course: c.Slug, Counting: e.Counting, Prompt: e.Prompt,
+		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: e.Limit, Asks: []wire.Question{},
+		Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
 	for _, in := range e.Inputs {
-		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(), Unit: in.Unit, About: in.About})
+		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(),
+			Unit: in.Unit, About: in.About})
 	}
 	for _, o := range e.Outputs {
-		out.Outputs = append(out.Outputs, wire.Output{Name: o.Name, Axes: labels(o.HasAxes, o.Axes), Unit: o.Unit, Points: o.Points, Present: o.Present.As, Title: o.Present.Title})
+		out.Outputs = append(out.Outputs, wire.Output{Name: o.Name, Axes: labels(o.HasAxes, o.Axes), Unit: o.Unit,
+			Points: o.Points, Present: o.Present.As, Title: o.Present.Title})
 	}
 	if out.Asks, err = r.asks(c, e); err != nil {
 		return err
@@ -147,7 +153,8 @@ func oneExercise(r *request) error {
 
 // counts lists what earns points beside outputs, and the rules.
 func (r *request) counts(c *store.Course, e *exercise.Exercise) (wire.Counts, error) {
-	out := wire.Counts{Steps: []wire.CountedStep{}, Functions: []wire.CountedFunction{}, Properties: []wire.CountedProperty{}, Predictions: []wire.CountedPrediction{}}
+	out := wire.Counts{Steps: []wire.CountedStep{}, Functions: []wire.CountedFunction{},
+		Properties: []wire.CountedProperty{}, Predictions: []wire.CountedPrediction{}}
 	for _, s := range e.Steps {
 		out.Steps = append(out.Steps, wire.CountedStep{Name: s.Name, Points: s.Points})
 	}
@@ -158,9 +165,12 @@ func (r *request) counts(c *store.Course, e *exercise.Exercise) (wire.Counts, er
 		out.Properties = append(out.Properties, wire.CountedProperty{Says: p.Says, Points: p.Points})
 	}
 	for _, q := range e.Predictions {
-		out.Predictions = append(out.Predictions, wire.CountedPrediction{Question: wire.Question{Ask: q.Ask, Of: q.Of, What: q.What}, Points: q.Points})
+		out.Predictions = append(out.Predictions, wire.CountedPrediction{Question: wire.Question{Ask: q.Ask, Of: q.Of,
+			What: q.What}, Points: q.Points})
 	}
-	out.Rules = wire.RulesKept{Loops: string(e.Loops), Require: append([]string{}, e.Require...), Refuse: append([]string{}, e.Refuse...), InputsUnchanged: e.InputsUnchanged, CostCells: e.CostCells, CostStatements: e.CostStatements}
+	out.Rules = wire.RulesKept{Loops: string(e.Loops), Require: append([]string{}, e.Require...),
+		Refuse: append([]string{}, e.Refuse...), InputsUnchanged: e.InputsUnchanged, CostCells: e.CostCells,
+		CostStatements: e.CostStatements}
 	return out, r.said(c, e, out.Predictions)
 }
 
@@ -208,7 +218,8 @@ func labels(declared bool, axes []string) []*string {
 // acceptsLooking refuses looking at an exercise before it opens.
 func acceptsLooking(e *exercise.Exercise, role store.Role) error {
 	if state(e, time.Now()) == soon && !access.Allows(role, access.SeeTeam) {
-		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title, e.Opens.Format(time.RFC3339)), "come back then")
+		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title,
+			e.Opens.Format(time.RFC3339)), "come back then")
 	}
 	return nil
 }

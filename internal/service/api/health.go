@@ -35,18 +35,29 @@ type Metrics struct {
 func newMetrics() *Metrics {
 	m := &Metrics{
 		registry: prometheus.NewRegistry(),
-		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "nimbus_request_seconds", Help: "Time to answer a request.", Buckets: prometheus.ExponentialBuckets(0.0005, 2, 14)}, []string{"method", "route", "status"}),
-		handedIn: prometheus.NewCounter(prometheus.CounterOpts{Name: "nimbus_attempts_total", Help: "Attempts handed in to this process."}),
-		verdicts: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "nimbus_verdicts_total", Help: "Verdicts stored by this process."}, []string{"verdict"}),
-		checking: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "nimbus_check_seconds", Help: "Time to check an attempt.", Buckets: prometheus.ExponentialBuckets(0.00005, 3, 12)}),
-		waiting:  prometheus.NewHistogram(prometheus.HistogramOpts{Name: "nimbus_verdict_seconds", Help: "Time from hand-in to stored verdict.", Buckets: prometheus.ExponentialBuckets(0.001, 2, 16)}),
-		queue:    prometheus.NewGauge(prometheus.GaugeOpts{Name: "nimbus_queue_length", Help: "Attempts that wait or are being checked, in all processes."}),
-		faults:   prometheus.NewCounterVec(prometheus.CounterOpts{Name: "nimbus_faults_total", Help: "Faults of ours that ended one piece of work, by what was being done."}, []string{"doing"}),
-		stuck:    prometheus.NewCounter(prometheus.CounterOpts{Name: "nimbus_stuck_total", Help: "Attempts that this process gave up after several tries."}),
+		requests: prometheus.NewHistogramVec(prometheus.HistogramOpts{Name: "nimbus_request_seconds",
+			Help: "Time to answer a request.", Buckets: prometheus.ExponentialBuckets(0.0005, 2, 14)}, []string{"method",
+			"route", "status"}),
+		handedIn: prometheus.NewCounter(prometheus.CounterOpts{Name: "nimbus_attempts_total",
+			Help: "Attempts handed in to this process."}),
+		verdicts: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "nimbus_verdicts_total",
+			Help: "Verdicts stored by this process."}, []string{"verdict"}),
+		checking: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "nimbus_check_seconds",
+			Help: "Time to check an attempt.", Buckets: prometheus.ExponentialBuckets(0.00005, 3, 12)}),
+		waiting: prometheus.NewHistogram(prometheus.HistogramOpts{Name: "nimbus_verdict_seconds",
+			Help: "Time from hand-in to stored verdict.", Buckets: prometheus.ExponentialBuckets(0.001, 2, 16)}),
+		queue: prometheus.NewGauge(prometheus.GaugeOpts{Name: "nimbus_queue_length",
+			Help: "Attempts that wait or are being checked, in all processes."}),
+		faults: prometheus.NewCounterVec(prometheus.CounterOpts{Name: "nimbus_faults_total",
+			Help: "Faults of ours that ended one piece of work, by what was being done."}, []string{"doing"}),
+		stuck: prometheus.NewCounter(prometheus.CounterOpts{Name: "nimbus_stuck_total",
+			Help: "Attempts that this process gave up after several tries."}),
 
-		causeFaults: prometheus.NewCounter(prometheus.CounterOpts{Name: "nimbus_cause_faults_total", Help: "Faults of ours in the search for causes; their verdicts stand."}),
+		causeFaults: prometheus.NewCounter(prometheus.CounterOpts{Name: "nimbus_cause_faults_total",
+			Help: "Faults of ours in the search for causes; their verdicts stand."}),
 	}
-	m.registry.MustRegister(m.requests, m.handedIn, m.verdicts, m.checking, m.waiting, m.queue, m.faults, m.stuck, m.causeFaults, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
+	m.registry.MustRegister(m.requests, m.handedIn, m.verdicts, m.checking, m.waiting, m.queue, m.faults, m.stuck,
+		m.causeFaults, collectors.NewGoCollector(), collectors.NewProcessCollector(collectors.ProcessCollectorOpts{}))
 	return m
 }
 
@@ -84,7 +95,8 @@ func (s *Server) health() {
 	s.app.Get("/metrics", func(c fiber.Ctx) error {
 		given := sha256.Sum256([]byte(c.Get("Authorization")))
 		if subtle.ConstantTimeCompare(given[:], wanted[:]) != 1 {
-			return fail(http.StatusUnauthorized, "metrics-token", "Not allowed", "Metrics are read with a token of their own.", "send Authorization: Bearer with NIMBUS_METRICS_TOKEN")
+			return fail(http.StatusUnauthorized, "metrics-token", "Not allowed", "Metrics are read with a token of their own.",
+				"send Authorization: Bearer with NIMBUS_METRICS_TOKEN")
 		}
 		return metrics(c)
 	})

@@ -51,7 +51,8 @@ func busy(err error) error {
 	if !errors.As(err, &b) {
 		return err
 	}
-	f := fail(http.StatusTooManyRequests, "busy", "One thing after the other", "The request was not begun: "+b.Error()+".", "wait for an answer, then try again")
+	f := fail(http.StatusTooManyRequests, "busy", "One thing after the other",
+		"The request was not begun: "+b.Error()+".", "wait for an answer, then try again")
 	f.after = b.After
 	return f
 }

@@ -2,6 +2,7 @@ package api
 
 import (
 	"encoding/json"
+	"fmt"
 	"reflect"
 	"regexp"
 	"strconv"
@@ -11,6 +12,7 @@ import (
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -19,10 +21,11 @@ var pathParameter = regexp.MustCompile(`\{(\w+)\}`)
 // object is a JSON object in the making.
 type object = map[string]any
 
-// describe writes the OpenAPI document from the table of routes and the forms'
-// Go types, so that it cannot say anything else than the code.
-func (s *Server) describe() ([]byte, error) {
-	forms := schemas{defined: object{}}
+// Document writes the OpenAPI document from the table of routes and the forms' Go types, so
+// that it cannot say anything else than the code. docs/openapi.json is this text, and the
+// console's types are made from it.
+func Document() ([]byte, error) {
+	forms := schemas{defined: object{}, types: map[string]reflect.Type{}}
 	problem := forms.of(reflect.TypeFor[wire.Problem]())
 	paths := object{}
 	for _, r := range table() {
@@ -32,18 +35,23 @@ func (s *Server) describe() ([]byte, error) {
 		}
 		paths[path].(object)[strings.ToLower(r.method)] = operation(r, &forms, problem)
 	}
-	return json.Marshal(object{
+	if forms.clash != nil {
+		return nil, forms.clash
+	}
+	return json.MarshalIndent(object{
 		"openapi": "3.1.0",
-		"info":    object{"title": "Nimbus Reach", "version": "1", "description": "Array exercises that say what differs, where and why. Errors are RFC 9457 problem details."},
-		"paths":   paths,
+		"info": object{"title": "Nimbus Reach", "version": "1", "description": "Array exercises that say what differs, " +
+			"where and why. Errors are RFC 9457 problem details."},
+		"paths": paths,
 		"components": object{
 			"schemas": forms.defined,
 			"securitySchemes": object{
-				"token":  object{"type": "http", "scheme": "bearer"},
-				"cookie": object{"type": "apiKey", "in": "cookie", "name": cookieName, "description": "Changes carry X-CSRF-Token as GET /api/v1/session gives it."},
+				"token": object{"type": "http", "scheme": "bearer"},
+				"cookie": object{"type": "apiKey", "in": "cookie", "name": cookieName,
+					"description": "Changes carry X-CSRF-Token as GET /api/v1/session gives it."},
 			},
 		},
-	})
+	}, "", " ")
 }
 
 func operation(r route, forms *schemas, problem object) object {
@@ -75,7 +83,8 @@ func operation(r route, forms *schemas, problem object) object {
 		"security": []object{{"token": []string{}}, {"cookie": []string{}}},
 		"responses": object{
 			strconv.Itoa(r.status): answer,
-			"default":              object{"description": "What went wrong, and one thing to try.", "content": object{"application/problem+json": object{"schema": problem}}},
+			"default": object{"description": "What went wrong, and one thing to try.",
+				"content": object{"application/problem+json": object{"schema": problem}}},
 		},
 	}
 	if r.public {
@@ -83,7 +92,8 @@ func operation(r route, forms *schemas, problem object) object {
 	}
 	switch {
 	case r.in != nil:
-		op["requestBody"] = object{"required": true, "content": object{"application/json": object{"schema": forms.of(reflect.TypeOf(r.in))}}}
+		op["requestBody"] = object{"required": true,
+			"content": object{"application/json": object{"schema": forms.of(reflect.TypeOf(r.in))}}}
 	case r.binary != "":
 		op["requestBody"] = object{"required": true, "content": object{r.binary: object{}}}
 	}
@@ -94,38 +104,96 @@ type headerRead struct{ name, says string }
 
 // headersRead are the headers that an operation reads beside those of all.
 var headersRead = map[string][]headerRead{
-	"handIn":  {{"Idempotency-Key", "At most 120 bytes. A repeat with the same attempt answers the first; with another attempt it is a 409."}},
+	"handIn": {{"Idempotency-Key", "At most 120 bytes. A repeat with the same attempt answers the first; with another " +
+		"attempt it is a 409."}},
 	"publish": {fromRevision},
 }
 
-var fromRevision = headerRead{"If-Match", "The revision that the edit began from, in quotes, as ETag gives it; * replaces whatever is current. Another current revision is a 409 that names it. Without it, only a revision that one published oneself is replaced."}
+var fromRevision = headerRead{"If-Match", "The revision that the edit began from, in quotes, as ETag gives it; * " +
+	"replaces whatever is current. Another current revision is a 409 that names it. Without it, only a revision that " +
+	"one published oneself is replaced."}
 
 // schemas turns Go types into JSON Schema, each struct once.
-type schemas struct{ defined object }
+type schemas struct {
+	defined object
+	types   map[string]reflect.Type // by the name they have in the document
+	clash   error                   // two types of one name
+}
+
+// renamed are types whose own name is another's in the document.
+var renamed = map[reflect.Type]string{reflect.TypeFor[exercise.Problem](): "FolderProblem"}
 
 var labelList = object{"type": []string{"array", "null"}, "items": object{"type": []string{"string", "null"}}}
 
-// special holds the types that write their JSON themselves.
-var special = map[reflect.Type]object{
-	reflect.TypeFor[time.Time](): {"type": "string", "format": "date-time"},
-	reflect.TypeFor[dataio.JSON](): {"type": "object", "required": []string{"kind", "shape", "axes", "data"}, "properties": object{
-		"kind": object{"enum": []string{"bool", "int", "real", "complex"}}, "shape": object{"type": "array", "items": object{"type": "integer", "minimum": 0}}, "axes": labelList, "data": object{"type": "array"}}},
-	reflect.TypeFor[check.Side](): {"type": "object", "required": []string{"kind", "shape", "axes"}, "properties": object{
-		"kind": object{"type": "string"}, "shape": object{"type": "array", "items": object{"type": "integer"}}, "axes": labelList}},
-	reflect.TypeFor[notation.Shape](): {"type": "object", "required": []string{"shape", "axes"}, "properties": object{
-		"shape": object{"type": "array", "items": object{"type": []string{"integer", "null"}}}, "axes": labelList}},
-	reflect.TypeFor[json.RawMessage](): {},
+var (
+	kinds = []string{"bool", "int", "real", "complex"}
+
+	// cell is one element: real and imaginary part of a complex number, text for what JSON
+	// has no number for.
+	part = object{"type": []string{"number", "string"}}
+	cell = object{"anyOf": []object{
+		{"type": "number"}, {"type": "boolean"}, {"type": "string"},
+		{"type": "array", "prefixItems": []object{part, part}, "minItems": 2, "maxItems": 2},
+	}}
+)
+
+func shapeOf(length any) object {
+	return object{"type": "object", "required": []string{"shape", "axes"}, "properties": object{
+		"shape": object{"type": "array", "items": object{"type": length}}, "axes": labelled,
+	}}
+}
+
+var labelled = object{"type": "array", "items": object{"type": []string{"string", "null"}}}
+
+// written are the types that write their JSON themselves, by the name of their schema; those
+// without a name stand in place.
+var written = map[reflect.Type]struct {
+	name   string
+	schema object
+}{
+	reflect.TypeFor[time.Time](): {"", object{"type": "string", "format": "date-time"}},
+	reflect.TypeFor[dataio.JSON](): {"Array", object{
+		"type": "object", "required": []string{"kind", "shape", "axes", "data"},
+		"properties": object{
+			"kind": object{"type": "string", "enum": kinds}, "axes": labelList,
+			"shape": object{"type": "array", "items": object{"type": "integer", "minimum": 0}},
+			"data":  object{"type": "array", "items": object{"$ref": "#/components/schemas/Cell"}},
+		},
+	}},
+	reflect.TypeFor[check.Side](): {"Side", object{
+		"type": "object", "required": []string{"kind", "shape", "axes"},
+		"properties": object{
+			"kind": object{"type": "string", "enum": kinds}, "axes": labelled,
+			"shape": object{"type": "array", "items": object{"type": "integer"}},
+		},
+	}},
+	reflect.TypeFor[notation.Shape](): {"Shape", shapeOf([]string{"integer", "null"})},
+	reflect.TypeFor[check.Word](): {"VerdictWord", object{"type": "string", "enum": []check.Word{check.Agrees,
+		check.Differs, check.Failed, check.Refused}}},
+	// Single elements are the one thing that is written as raw JSON.
+	reflect.TypeFor[json.RawMessage](): {"Cell", cell},
 }
 
 func (s *schemas) of(t reflect.Type) object {
-	if known, ok := special[t]; ok {
-		return known
+	if w, ok := written[t]; ok {
+		if w.name == "" {
+			return w.schema
+		}
+		s.defined[w.name] = w.schema
+		if w.name == "Array" {
+			s.defined["Cell"] = cell
+		}
+		return object{"$ref": "#/components/schemas/" + w.name}
 	}
 	switch t.Kind() {
 	case reflect.Pointer:
 		return orNull(s.of(t.Elem()))
 	case reflect.Slice:
-		return object{"type": "array", "items": s.of(t.Elem())}
+		elem := t.Elem()
+		if elem.Kind() == reflect.Pointer {
+			elem = elem.Elem() // no list of ours holds null but labels, which fields see to
+		}
+		return object{"type": "array", "items": s.of(elem)}
 	case reflect.Map:
 		return object{"type": "object", "additionalProperties": s.of(t.Elem())}
 	case reflect.String:
@@ -148,6 +216,13 @@ func orNull(schema object) object {
 
 func (s *schemas) structure(t reflect.Type) object {
 	name := t.Name()
+	if other, ok := renamed[t]; ok {
+		name = other
+	}
+	if before := s.types[name]; before != nil && before != t {
+		s.clash = fmt.Errorf("%s and %s are both called %s in the document", before, t, name)
+	}
+	s.types[name] = t
 	ref := object{"$ref": "#/components/schemas/" + name}
 	if s.defined[name] != nil {
 		return ref
@@ -171,14 +246,28 @@ func (s *schemas) fields(t reflect.Type, properties object, required *[]string) 
 			continue
 		}
 		schema := s.of(f.Type)
-		// Axes are null when nothing is said of a shape; lists of worst elements
-		// and findings are always there.
-		if f.Type.Kind() == reflect.Slice && f.Type.Elem().Kind() == reflect.Pointer && f.Type.Elem().Elem().Kind() == reflect.String {
-			schema = labelList
+		if values, ok := f.Tag.Lookup("enum"); ok {
+			schema = enumerated(f.Type, strings.Split(values, ","))
+		}
+		if f.Type == reflect.TypeFor[[]*string]() {
+			schema = labelList // null where nothing is said of a shape
 		}
 		properties[name] = schema
 		if options != "omitempty" {
 			*required = append(*required, name)
 		}
 	}
+}
+
+// enumerated is the schema of a text, a list of texts or a text that may be null, of which
+// there are only some.
+func enumerated(t reflect.Type, values []string) object {
+	one := object{"type": "string", "enum": values}
+	switch t.Kind() {
+	case reflect.Pointer:
+		return orNull(one)
+	case reflect.Slice:
+		return object{"type": "array", "items": one}
+	}
+	return one
 }

@@ -19,7 +19,8 @@ func (r *request) me(who *access.Who) (*wire.Me, error) {
 	if err != nil {
 		return nil, err
 	}
-	me := &wire.Me{Name: who.Person.Name, Display: who.Person.Display, Operator: who.Person.Operator, CSRF: who.CSRF, Courses: make([]wire.CourseRef, len(list))}
+	me := &wire.Me{Name: who.Person.Name, Display: who.Person.Display, Operator: who.Person.Operator, CSRF: who.CSRF,
+		Courses: make([]wire.CourseRef, len(list))}
 	for i, c := range list {
 		me.Courses[i] = wire.CourseRef{Slug: c.Slug, Title: c.Title, Role: string(c.Role)}
 	}
@@ -48,7 +49,8 @@ func signIn(r *request) error {
 	if err != nil {
 		return err
 	}
-	r.Cookie(&fiber.Cookie{Name: cookieName, Value: secret, Path: "/", HTTPOnly: true, Secure: r.server.options.Secure, SameSite: fiber.CookieSameSiteLaxMode, Expires: time.Now().Add(store.SessionLife)})
+	r.Cookie(&fiber.Cookie{Name: cookieName, Value: secret, Path: "/", HTTPOnly: true, Secure: r.server.options.Secure,
+		SameSite: fiber.CookieSameSiteLaxMode, Expires: time.Now().Add(store.SessionLife)})
 	me, err := r.me(who)
 	if err != nil {
 		return err
@@ -70,7 +72,8 @@ func signOut(r *request) error {
 			return err
 		}
 	}
-	r.Cookie(&fiber.Cookie{Name: cookieName, Path: "/", HTTPOnly: true, Secure: r.server.options.Secure, SameSite: fiber.CookieSameSiteLaxMode, Expires: time.Unix(0, 0)})
+	r.Cookie(&fiber.Cookie{Name: cookieName, Path: "/", HTTPOnly: true, Secure: r.server.options.Secure,
+		SameSite: fiber.CookieSameSiteLaxMode, Expires: time.Unix(0, 0)})
 	return r.Send(nil)
 }
 
@@ -94,7 +97,8 @@ func endToken(r *request) error {
 	const prefix = "Bearer "
 	header := r.Get("Authorization")
 	if len(header) <= len(prefix) {
-		return fail(http.StatusBadRequest, "no-token", "No token", "The request carries no bearer token.", "a console signs out with DELETE /api/v1/session")
+		return fail(http.StatusBadRequest, "no-token", "No token", "The request carries no bearer token.",
+			"a console signs out with DELETE /api/v1/session")
 	}
 	if err := r.Gate.EndToken(r.Context(), header[len(prefix):]); err != nil {
 		return err
@@ -152,7 +156,8 @@ func setRole(r *request) error {
 	}
 	role := store.Role(in.Role)
 	if !slices.Contains(access.Roles, role) {
-		return &access.Unfit{Field: "role", Message: "there is no role " + in.Role, Hint: "roles are instructor, assistant and student"}
+		return &access.Unfit{Field: "role", Message: "there is no role " + in.Role,
+			Hint: "roles are instructor, assistant and student"}
 	}
 	p, err := r.Store.PersonByName(r.Context(), r.Params("name"))
 	if err != nil {
@@ -168,7 +173,8 @@ func words(r *request) error {
 	out := wire.Words{Reserved: notation.Reserved}
 	for _, name := range functions.Names() {
 		f := functions.Lookup(name)
-		out.Functions = append(out.Functions, wire.Word{Name: f.Name, Topic: string(f.Topic), Signature: f.Signature, Doc: f.Describe(), Example: f.Example})
+		out.Functions = append(out.Functions, wire.Word{Name: f.Name, Topic: string(f.Topic), Signature: f.Signature,
+			Doc: f.Describe(), Example: f.Example})
 	}
 	r.Set("Cache-Control", "private, max-age=3600")
 	return r.JSON(out)

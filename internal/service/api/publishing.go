@@ -7,6 +7,10 @@ import (
 	"io/fs"
 	"net/http"
 	"net/url"
+	"strconv"
+	"strings"
+	"time"
+
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/core/advice"
 	"nimbusreach/internal/core/exercise"
@@ -16,9 +20,6 @@ import (
 	"nimbusreach/internal/service/courses"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
-	"strconv"
-	"strings"
-	"time"
 )
 
 // publish stores a course whole or not at all: all its errors are reported at once, and
@@ -31,7 +32,8 @@ func preview(r *request) error { return r.published(true) }
 func (r *request) published(preview bool) error {
 	slug := r.Params("course")
 	if !courses.IsSlug(slug) {
-		return &access.Unfit{Field: "course", Message: fmt.Sprintf("%q cannot be a course's name", slug), Hint: "use small letters, digits and single hyphens, at most 64"}
+		return &access.Unfit{Field: "course", Message: fmt.Sprintf("%q cannot be a course's name", slug),
+			Hint: "use small letters, digits and single hyphens, at most 64"}
 	}
 	if err := r.mayAuthor(slug); err != nil {
 		return err
@@ -54,7 +56,8 @@ func (r *request) published(preview bool) error {
 		return unpublished(err)
 	}
 	x.From = from
-	out := &wire.Published{Course: slug, Title: x.Content.Title, Preview: preview, Exercises: x.Names(), Advice: []advice.Advice{}, Changes: []wire.VerdictChange{}}
+	out := &wire.Published{Course: slug, Title: x.Content.Title, Preview: preview, Exercises: x.Names(),
+		Advice: []advice.Advice{}, Changes: []wire.VerdictChange{}}
 	before, err := r.wouldChange(ctx, x, out)
 	if err != nil {
 		return unpublished(err)
@@ -86,7 +89,8 @@ func (r *request) wouldChange(ctx context.Context, x *courses.Edit, out *wire.Pu
 		}
 		out.Checked, out.Unchecked = changes.Checked, changes.Unchecked
 		for _, c := range changes.List {
-			out.Changes = append(out.Changes, wire.VerdictChange{Attempt: c.Attempt.ID, Exercise: c.Attempt.Exercise, Display: c.Attempt.Display, Before: c.Before, After: c.After})
+			out.Changes = append(out.Changes, wire.VerdictChange{Attempt: c.Attempt.ID, Exercise: c.Attempt.Exercise,
+				Display: c.Attempt.Display, Before: c.Before, After: c.After})
 		}
 	}
 	return before, ctx.Err()
@@ -112,7 +116,8 @@ func (r *request) publishNow(ctx context.Context, x *courses.Edit, before *store
 	out.Revision = revision.Number
 	out.Unchanged = before.CurrentRevisionID != nil && *before.CurrentRevisionID == revision.ID
 	if r.Query("recheck") == "true" {
-		if out.Rechecked, err = r.Store.Recheck(context.WithoutCancel(ctx), r.who.Person.ID, c.ID, revision.ID, out.Exercises); err != nil {
+		if out.Rechecked, err = r.Store.Recheck(context.WithoutCancel(ctx), r.who.Person.ID, c.ID, revision.ID,
+			out.Exercises); err != nil {
 			return err
 		}
 		r.Queue.Wake()
@@ -132,11 +137,14 @@ func (r *request) unpacked() (fs.FS, error) {
 		return nil, err
 	}
 	if len(archive) > exercise.MaxPackedBytes {
-		return nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The archive has %d bytes; a packed course has at most %d.", len(archive), exercise.MaxPackedBytes), "exercises work on small data made on purpose")
+		return nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
+			fmt.Sprintf("The archive has %d bytes; a packed course has at most %d.", len(archive), exercise.MaxPackedBytes),
+			"exercises work on small data made on purpose")
 	}
 	folder, err := exercise.Unpack(archive)
 	if err != nil {
-		return nil, fail(http.StatusUnprocessableEntity, "archive", "The archive cannot be read", err.Error()+".", "send the course folder as a zip archive, course.yaml at its top")
+		return nil, fail(http.StatusUnprocessableEntity, "archive", "The archive cannot be read", err.Error()+".",
+			"send the course folder as a zip archive, course.yaml at its top")
 	}
 	return folder, nil
 }
@@ -147,11 +155,13 @@ func unpublished(err error) error {
 	var few *courses.TooFewCaught
 	switch {
 	case errors.As(err, &faulty):
-		f := fail(http.StatusUnprocessableEntity, "course", "The course has errors", fmt.Sprintf("%d to fix; nothing was published.", len(faulty.Problems)), "fix them all, then publish again")
+		f := fail(http.StatusUnprocessableEntity, "course", "The course has errors",
+			fmt.Sprintf("%d to fix; nothing was published.", len(faulty.Problems)), "fix them all, then publish again")
 		f.Errors = faulty.Problems
 		return f
 	case errors.As(err, &few):
-		return fail(http.StatusUnprocessableEntity, "caught", "Too few slips are caught", few.Error()+"; nothing was published.", "`nimbus probe` lists the survivors with data that catch them")
+		return fail(http.StatusUnprocessableEntity, "caught", "Too few slips are caught",
+			few.Error()+"; nothing was published.", "`nimbus probe` lists the survivors with data that catch them")
 	}
 	return err
 }
@@ -160,7 +170,9 @@ func unpublished(err error) error {
 func (r *request) mayAuthor(slug string) error {
 	err := r.Gate.Author(r.Context(), r.who, slug)
 	if errors.Is(err, access.ErrNoCourse) {
-		return fail(http.StatusForbidden, "no-such-course", "There is no such course", fmt.Sprintf("Nobody has made a course `%s` that you teach, and you teach none yet from which another could be made.", slug), "ask the operator to make the course with you as its instructor")
+		return fail(http.StatusForbidden, "no-such-course", "There is no such course",
+			fmt.Sprintf("Nobody has made a course `%s` that you teach, and you teach none yet from which another could be "+
+				"made.", slug), "ask the operator to make the course with you as its instructor")
 	}
 	return err
 }
@@ -177,7 +189,9 @@ func (r *request) from() (int, error) {
 	}
 	n, err := strconv.Atoi(strings.Trim(given, `"`))
 	if err != nil || n < 1 {
-		return 0, fail(http.StatusBadRequest, "if-match", "The request cannot be read", "If-Match is "+strconv.Quote(given)+".", "send the number of the revision that the edit began from, as ETag gives it")
+		return 0, fail(http.StatusBadRequest, "if-match", "The request cannot be read",
+			"If-Match is "+strconv.Quote(given)+".", "send the number of the revision that the edit began from, as ETag "+
+				"gives it")
 	}
 	return n, nil
 }
@@ -196,7 +210,10 @@ func conflicting(err error) error {
 	if c.From == 0 {
 		began = "your edit names no revision that it began from"
 	}
-	f := fail(http.StatusConflict, "conflict", "Somebody else has published", fmt.Sprintf("Revision %d is current, published by %s at %s, and %s. Nothing was published.", c.Current, by, c.At.Format(time.RFC3339), began), "get the current revision, put your change into it, and publish that; If-Match: * replaces it whatever it is")
+	f := fail(http.StatusConflict, "conflict", "Somebody else has published",
+		fmt.Sprintf("Revision %d is current, published by %s at %s, and %s. Nothing was published.", c.Current, by,
+			c.At.Format(time.RFC3339), began), "get the current revision, put your change into it, and publish that; "+
+			"If-Match: * replaces it whatever it is")
 	f.Current = &wire.RevisionLine{Number: c.Current, By: c.By, At: c.At, Current: true}
 	return f
 }

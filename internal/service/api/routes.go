@@ -40,34 +40,79 @@ type route struct {
 // table lists every route under /api/v1.
 func table() []route {
 	return []route{
-		{method: "POST", path: "/session", id: "signIn", summary: "Sign a console in; sets the session cookie.", public: true, in: wire.SignIn{}, out: wire.Me{}, status: http.StatusOK, limit: signInBytes, handle: signIn},
-		{method: "GET", path: "/session", id: "whoAmI", summary: "Who is signed in, with their courses.", out: wire.Me{}, status: http.StatusOK, handle: whoAmI},
-		{method: "DELETE", path: "/session", id: "signOut", summary: "Sign the console out.", status: http.StatusNoContent, handle: signOut},
-		{method: "POST", path: "/tokens", id: "addToken", summary: "Sign a client in; answers a bearer token.", public: true, in: wire.SignIn{}, out: wire.Token{}, status: http.StatusCreated, limit: signInBytes, handle: addToken},
-		{method: "DELETE", path: "/tokens/current", id: "endToken", summary: "Make the bearer token of this request worthless.", status: http.StatusNoContent, handle: endToken},
-		{method: "POST", path: "/people", id: "addPerson", summary: "Make an account. For operators.", in: wire.NewPerson{}, out: wire.Person{}, status: http.StatusCreated, handle: addPerson},
-		{method: "GET", path: "/words", id: "words", summary: "The functions and reserved words of the notation.", out: wire.Words{}, status: http.StatusOK, handle: words},
-		{method: "GET", path: "/courses", id: "courses", summary: "One's own courses.", out: []wire.CourseRef{}, status: http.StatusOK, handle: ownCourses},
-		{method: "GET", path: "/courses/{course}", id: "course", summary: "A course with its exercises and one's own state in each.", out: wire.Course{}, status: http.StatusOK, handle: course},
-		{method: "POST", path: "/courses/{course}/revisions", id: "publish", summary: "Publish a course folder, packed as a zip archive, whole or not at all.", binary: "application/zip", out: wire.Published{}, status: http.StatusCreated, query: []string{"recheck"}, limit: packedBytes, handle: publish},
-		{method: "POST", path: "/courses/{course}/preview", id: "preview", summary: "Tell what publishing a course folder would change: advice, survivors, verdicts. Nothing is stored.", binary: "application/zip", out: wire.Published{}, status: http.StatusOK, limit: packedBytes, handle: preview},
-		{method: "GET", path: "/courses/{course}/revisions", id: "revisions", summary: "A course's revisions, newest first. For the team.", out: wire.Revisions{}, status: http.StatusOK, query: []string{"before", "limit"}, handle: revisions},
-		{method: "GET", path: "/courses/{course}/revisions/{revision}", id: "revision", summary: "A revision's course folder, as a zip archive.", status: http.StatusOK, handle: oneRevision},
-		{method: "GET", path: "/courses/{course}/folder", id: "folder", summary: "The current revision's files, to edit.", out: wire.Folder{}, status: http.StatusOK, handle: courseFolder},
-		{method: "POST", path: "/courses/{course}/draft", id: "draft", summary: "Look at a course folder before it is published: errors, advice, probes, results. Nothing is stored.", in: wire.Folder{}, out: wire.Draft{}, status: http.StatusOK, query: []string{"exercise"}, limit: folderBytes, handle: draft},
-		{method: "POST", path: "/courses/{course}/draft/archive", id: "packDraft", summary: "A folder's files as a zip archive.", in: wire.Folder{}, status: http.StatusOK, limit: folderBytes, handle: packFolder},
-		{method: "GET", path: "/courses/{course}/people", id: "members", summary: "A course's people, by name. For the team.", out: wire.Members{}, status: http.StatusOK, query: []string{"after", "limit"}, handle: members},
-		{method: "PUT", path: "/courses/{course}/people/{name}", id: "setRole", summary: "Give a person a role in a course.", in: wire.SetRole{}, out: wire.Member{}, status: http.StatusOK, handle: setRole},
-		{method: "GET", path: "/courses/{course}/exercises/{exercise}", id: "exercise", summary: "An exercise as its workspace shows it.", out: wire.Exercise{}, status: http.StatusOK, handle: oneExercise},
-		{method: "POST", path: "/courses/{course}/exercises/{exercise}/attempts", id: "handIn", summary: "Hand an attempt in. With Idempotency-Key a repeat answers the first.", in: wire.HandIn{}, out: wire.Attempt{}, status: http.StatusAccepted, query: []string{"wait"}, limit: attemptBytes, handle: handIn},
-		{method: "POST", path: "/courses/{course}/exercises/{exercise}/shapes", id: "shapes", summary: "Kind and shape of every line of a program, before any run.", in: wire.Try{}, out: wire.Lines{}, status: http.StatusOK, limit: programBytes, handle: shapesOf},
-		{method: "POST", path: "/courses/{course}/exercises/{exercise}/try", id: "try", summary: "Run a program on a shown case and tell what each statement gave. Nothing is stored.", in: wire.Try{}, out: wire.Lines{}, status: http.StatusOK, limit: programBytes, handle: try},
-		{method: "POST", path: "/courses/{course}/exercises/{exercise}/predictions", id: "predict", summary: "Answer the questions that are asked before the first attempt. The first answers stay.", in: wire.Answers{}, out: wire.Answered{}, status: http.StatusOK, handle: predict},
-		{method: "GET", path: "/courses/{course}/attempts", id: "attempts", summary: "Attempts, newest first: the course's for the team, one's own for students.", out: wire.Attempts{}, status: http.StatusOK, query: []string{"exercise", "verdict", "lead", "before", "limit"}, handle: attempts},
-		{method: "GET", path: "/courses/{course}/desk", id: "desk", summary: "The team's view of a course.", out: wire.Desk{}, status: http.StatusOK, handle: deskView},
-		{method: "GET", path: "/courses/{course}/desk/events", id: "deskEvents", summary: "What changes in a course, as server-sent events.", stream: true, out: wire.Event{}, status: http.StatusOK, handle: deskEvents},
-		{method: "GET", path: "/attempts/{attempt}", id: "attempt", summary: "An attempt with its verdict; `wait` seconds for one.", out: wire.Attempt{}, status: http.StatusOK, query: []string{"wait"}, handle: attempt},
-		{method: "GET", path: "/attempts/{attempt}/arrays", id: "arrays", summary: "Expected, got and difference of one output in one case.", out: wire.Arrays{}, status: http.StatusOK, query: []string{"case", "output"}, handle: arrays},
+		{method: "POST", path: "/session", id: "signIn", summary: "Sign a console in; sets the session cookie.",
+			public: true, in: wire.SignIn{}, out: wire.Me{}, status: http.StatusOK, limit: signInBytes, handle: signIn},
+		{method: "GET", path: "/session", id: "whoAmI", summary: "Who is signed in, with their courses.", out: wire.Me{},
+			status: http.StatusOK, handle: whoAmI},
+		{method: "DELETE", path: "/session", id: "signOut", summary: "Sign the console out.", status: http.StatusNoContent,
+			handle: signOut},
+		{method: "POST", path: "/tokens", id: "addToken", summary: "Sign a client in; answers a bearer token.",
+			public: true, in: wire.SignIn{}, out: wire.Token{}, status: http.StatusCreated, limit: signInBytes,
+			handle: addToken},
+		{method: "DELETE", path: "/tokens/current", id: "endToken",
+			summary: "Make the bearer token of this request worthless.", status: http.StatusNoContent, handle: endToken},
+		{method: "POST", path: "/people", id: "addPerson", summary: "Make an account. For operators.", in: wire.NewPerson{},
+			out: wire.Person{}, status: http.StatusCreated, handle: addPerson},
+		{method: "GET", path: "/words", id: "words", summary: "The functions and reserved words of the notation.",
+			out: wire.Words{}, status: http.StatusOK, handle: words},
+		{method: "GET", path: "/courses", id: "courses", summary: "One's own courses.", out: []wire.CourseRef{},
+			status: http.StatusOK, handle: ownCourses},
+		{method: "GET", path: "/courses/{course}", id: "course",
+			summary: "A course with its exercises and one's own state in each.", out: wire.Course{}, status: http.StatusOK,
+			handle: course},
+		{method: "POST", path: "/courses/{course}/revisions", id: "publish",
+			summary: "Publish a course folder, packed as a zip archive, whole or not at all.", binary: "application/zip",
+			out: wire.Published{}, status: http.StatusCreated, query: []string{"recheck"}, limit: packedBytes, handle: publish},
+		{method: "POST", path: "/courses/{course}/preview", id: "preview",
+			summary: "Tell what publishing a course folder would change: advice, survivors, verdicts. Nothing is stored.",
+			binary:  "application/zip", out: wire.Published{}, status: http.StatusOK, limit: packedBytes, handle: preview},
+		{method: "GET", path: "/courses/{course}/revisions", id: "revisions",
+			summary: "A course's revisions, newest first. For the team.", out: wire.Revisions{}, status: http.StatusOK,
+			query: []string{"before", "limit"}, handle: revisions},
+		{method: "GET", path: "/courses/{course}/revisions/{revision}", id: "revision",
+			summary: "A revision's course folder, as a zip archive.", status: http.StatusOK, handle: oneRevision},
+		{method: "GET", path: "/courses/{course}/folder", id: "folder", summary: "The current revision's files, to edit.",
+			out: wire.Folder{}, status: http.StatusOK, handle: courseFolder},
+		{method: "POST", path: "/courses/{course}/draft", id: "draft",
+			summary: "Look at a course folder before it is published: errors, advice, probes, results. Nothing is stored.",
+			in:      wire.Folder{}, out: wire.Draft{}, status: http.StatusOK, query: []string{"exercise"}, limit: folderBytes,
+			handle: draft},
+		{method: "POST", path: "/courses/{course}/draft/archive", id: "packDraft",
+			summary: "A folder's files as a zip archive.", in: wire.Folder{}, status: http.StatusOK, limit: folderBytes,
+			handle: packFolder},
+		{method: "GET", path: "/courses/{course}/people", id: "members",
+			summary: "A course's people, by name. For the team.", out: wire.Members{}, status: http.StatusOK,
+			query: []string{"after", "limit"}, handle: members},
+		{method: "PUT", path: "/courses/{course}/people/{name}", id: "setRole",
+			summary: "Give a person a role in a course.", in: wire.SetRole{}, out: wire.Member{}, status: http.StatusOK,
+			handle: setRole},
+		{method: "GET", path: "/courses/{course}/exercises/{exercise}", id: "exercise",
+			summary: "An exercise as its workspace shows it.", out: wire.Exercise{}, status: http.StatusOK, handle: oneExercise},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/attempts", id: "handIn",
+			summary: "Hand an attempt in. With Idempotency-Key a repeat answers the first.", in: wire.HandIn{},
+			out: wire.Attempt{}, status: http.StatusAccepted, query: []string{"wait"}, limit: attemptBytes, handle: handIn},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/shapes", id: "shapes",
+			summary: "Kind and shape of every line of a program, before any run.", in: wire.Try{}, out: wire.Lines{},
+			status: http.StatusOK, limit: programBytes, handle: shapesOf},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/try", id: "try",
+			summary: "Run a program on a shown case and tell what each statement gave. Nothing is stored.", in: wire.Try{},
+			out: wire.Lines{}, status: http.StatusOK, limit: programBytes, handle: try},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/predictions", id: "predict",
+			summary: "Answer the questions that are asked before the first attempt. The first answers stay.",
+			in:      wire.Answers{}, out: wire.Answered{}, status: http.StatusOK, handle: predict},
+		{method: "GET", path: "/courses/{course}/attempts", id: "attempts",
+			summary: "Attempts, newest first: the course's for the team, one's own for students.", out: wire.Attempts{},
+			status: http.StatusOK, query: []string{"exercise", "verdict", "lead", "before", "limit"}, handle: attempts},
+		{method: "GET", path: "/courses/{course}/desk", id: "desk", summary: "The team's view of a course.",
+			out: wire.Desk{}, status: http.StatusOK, handle: deskView},
+		{method: "GET", path: "/courses/{course}/desk/events", id: "deskEvents",
+			summary: "What changes in a course, as server-sent events.", stream: true, out: wire.Event{},
+			status: http.StatusOK, handle: deskEvents},
+		{method: "GET", path: "/attempts/{attempt}", id: "attempt", summary: "An attempt with its verdict; `wait` seconds " +
+			"for one.", out: wire.Attempt{}, status: http.StatusOK, query: []string{"wait"}, handle: attempt},
+		{method: "GET", path: "/attempts/{attempt}/arrays", id: "arrays",
+			summary: "Expected, got and difference of one output in one case.", out: wire.Arrays{}, status: http.StatusOK,
+			query: []string{"case", "output"}, handle: arrays},
 	}
 }
 
@@ -133,7 +178,8 @@ func (s *Server) serve(r route) fiber.Handler {
 }
 
 func errNoDatabase() error {
-	f := fail(http.StatusServiceUnavailable, "database", "The database does not answer", "The service runs, and its database has not answered yet.", "try again in a moment")
+	f := fail(http.StatusServiceUnavailable, "database", "The database does not answer",
+		"The service runs, and its database has not answered yet.", "try again in a moment")
 	f.after = 1e9
 	return f
 }
@@ -158,7 +204,8 @@ func (s *Server) identify(c fiber.Ctx, b *Backend) (*access.Who, error) {
 		return nil, err
 	}
 	if !safe(c.Method()) && c.Get("X-CSRF-Token") != who.CSRF {
-		return nil, fail(http.StatusForbidden, "csrf", "Not allowed", "The request does not carry its session's token.", "send X-CSRF-Token as GET /api/v1/session gives it")
+		return nil, fail(http.StatusForbidden, "csrf", "Not allowed", "The request does not carry its session's token.",
+			"send X-CSRF-Token as GET /api/v1/session gives it")
 	}
 	return who, nil
 }
@@ -172,7 +219,8 @@ func (s *Server) sameOrigin(c fiber.Ctx) error {
 	if u, err := url.Parse(origin); err == nil && u.Host == s.proxies.host(c) {
 		return nil
 	}
-	return fail(http.StatusForbidden, "origin", "Not allowed", "The request comes from another site.", "use the console itself, or a client with a token")
+	return fail(http.StatusForbidden, "origin", "Not allowed", "The request comes from another site.",
+		"use the console itself, or a client with a token")
 }
 
 // number reads a query parameter that is a whole number from low to high.
@@ -183,7 +231,9 @@ func (r *request) number(name string, or, low, high uint64) (uint64, error) {
 	}
 	n, err := strconv.ParseUint(text, 10, 64)
 	if err != nil || n < low || n > high {
-		return 0, fail(http.StatusBadRequest, "query", "The request cannot be read", "The parameter "+name+" is "+strconv.Quote(text)+".", "give a whole number from "+strconv.FormatUint(low, 10)+" to "+strconv.FormatUint(high, 10))
+		return 0, fail(http.StatusBadRequest, "query", "The request cannot be read",
+			"The parameter "+name+" is "+strconv.Quote(text)+".", "give a whole number from "+strconv.FormatUint(low,
+				10)+" to "+strconv.FormatUint(high, 10))
 	}
 	return n, nil
 }

@@ -73,7 +73,7 @@ func New(log *slog.Logger, o Options) (*Server, error) {
 		AppName: "nimbus", BodyLimit: packedBytes, Immutable: true, ErrorHandler: s.problem,
 		ReadTimeout: 60 * time.Second, IdleTimeout: 120 * time.Second, StreamRequestBody: true, ReadBufferSize: 16 << 10,
 	})
-	spec, err := s.describe()
+	spec, err := Document()
 	if err != nil {
 		return nil, err
 	}
@@ -112,7 +112,8 @@ func (s *Server) Serve(l net.Listener) error {
 
 // unknownMethod answers a method that no router knows as a problem.
 func unknownMethod(c *fasthttp.RequestCtx) {
-	f := fail(http.StatusNotImplemented, "method", "Unknown method", "The method is none that is known here.", "`/api/openapi.json` lists the methods")
+	f := fail(http.StatusNotImplemented, "method", "Unknown method", "The method is none that is known here.",
+		"`/api/openapi.json` lists the methods")
 	f.Instance = string(c.Path())
 	text, err := json.Marshal(f.Problem)
 	if err != nil {
@@ -161,14 +162,16 @@ func (s *Server) observe(c fiber.Ctx) error {
 	if status >= http.StatusInternalServerError {
 		level = slog.LevelError
 	}
-	s.log.Log(c.Context(), level, "request", "id", id, "method", c.Method(), "path", c.Path(), "status", status, "ms", float64(took.Microseconds())/1000)
+	s.log.Log(c.Context(), level, "request", "id", id, "method", c.Method(), "path", c.Path(), "status", status, "ms",
+		float64(took.Microseconds())/1000)
 	return err
 }
 
 // fault logs and counts a fault of ours, with its stack.
 func (s *Server) fault(f *guard.Fault, about ...any) {
 	s.metrics.faults.WithLabelValues(f.Doing).Inc()
-	s.log.Error("a fault of ours", append([]any{"doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack)}, about...)...)
+	s.log.Error("a fault of ours", append([]any{"doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack",
+		string(f.Stack)}, about...)...)
 }
 
 func plainID(id string) bool {
@@ -193,7 +196,8 @@ func (s *Server) protect(c fiber.Ctx) {
 	if s.options.Secure {
 		c.Set("Strict-Transport-Security", "max-age=31536000")
 	}
-	c.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+	c.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "+
+		"font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 }
 
 func safe(method string) bool { return method == fiber.MethodGet || method == fiber.MethodHead }
@@ -208,7 +212,8 @@ func (f *failure) Error() string { return f.Detail }
 
 // fail makes a problem.
 func fail(status int, kind, title, detail, hint string) *failure {
-	return &failure{Problem: wire.Problem{Type: "urn:nimbus:problem:" + kind, Title: title, Status: status, Detail: detail, Hint: hint}}
+	return &failure{Problem: wire.Problem{Type: "urn:nimbus:problem:" + kind, Title: title, Status: status,
+		Detail: detail, Hint: hint}}
 }
 
 // problem renders an error as problem details.
@@ -236,17 +241,22 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 	case errors.As(err, &f):
 		return f
 	case errors.As(err, &patience):
-		f = fail(http.StatusTooManyRequests, "patience", "Too many failed sign-ins", patience.Error(), "wait, then try again; the teaching team can set a new password")
+		f = fail(http.StatusTooManyRequests, "patience", "Too many failed sign-ins", patience.Error(),
+			"wait, then try again; the teaching team can set a new password")
 		f.after = patience.Wait
 		return f
 	case errors.Is(err, access.ErrWrongSignIn):
-		return fail(http.StatusUnauthorized, "wrong-sign-in", "Not signed in", "The name or the password is wrong.", "check both; names are small letters")
+		return fail(http.StatusUnauthorized, "wrong-sign-in", "Not signed in", "The name or the password is wrong.",
+			"check both; names are small letters")
 	case errors.Is(err, access.ErrSignedOut):
-		return fail(http.StatusUnauthorized, "signed-out", "Not signed in", "Nobody is signed in, or the sign-in has run out.", "sign in again")
+		return fail(http.StatusUnauthorized, "signed-out", "Not signed in",
+			"Nobody is signed in, or the sign-in has run out.", "sign in again")
 	case errors.Is(err, access.ErrForbidden):
-		return fail(http.StatusForbidden, "forbidden", "Not allowed", "Your role does not allow this.", "ask an instructor of the course")
+		return fail(http.StatusForbidden, "forbidden", "Not allowed", "Your role does not allow this.",
+			"ask an instructor of the course")
 	case errors.Is(err, store.ErrNotFound):
-		return fail(http.StatusNotFound, "not-found", "Not found", "There is nothing here, or it is not yours to see.", "check the address; `GET /api/v1/courses` lists your courses")
+		return fail(http.StatusNotFound, "not-found", "Not found", "There is nothing here, or it is not yours to see.",
+			"check the address; `GET /api/v1/courses` lists your courses")
 	case errors.Is(err, store.ErrTaken):
 		return fail(http.StatusConflict, "taken", "Taken already", "The name is in use already.", "choose another")
 	case errors.As(err, &unfit):
@@ -256,24 +266,30 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 	case errors.Is(err, context.Canceled):
 		return fail(499, "left", "Nobody waits", "The client left before the answer was there.", "ask again")
 	case guard.As(err) == nil && s.databaseGone(c, err):
-		f = fail(http.StatusServiceUnavailable, "database", "The database does not answer", "The service runs, and its database does not answer. Nothing handed in before is lost.", "try again in a moment")
+		f = fail(http.StatusServiceUnavailable, "database", "The database does not answer",
+			"The service runs, and its database does not answer. Nothing handed in before is lost.", "try again in a moment")
 		f.after = 2 * time.Second
 		return f
 	}
 	if guard.As(err) == nil {
 		s.log.Error("request failed", "id", c.Locals(requestID{}), "path", c.Path(), "error", err)
 	}
-	return fail(http.StatusInternalServerError, "fault", "A fault of ours", "Something failed here that should not have.", fmt.Sprintf("tell the operator the request id %v", c.Locals(requestID{})))
+	return fail(http.StatusInternalServerError, "fault", "A fault of ours",
+		"Something failed here that should not have.", fmt.Sprintf("tell the operator the request id %v",
+			c.Locals(requestID{})))
 }
 
 func (s *Server) explainStatus(c fiber.Ctx, status *fiber.Error) *failure {
 	switch status.Code {
 	case http.StatusNotFound:
-		return fail(http.StatusNotFound, "not-found", "Not found", "There is no such address.", "`/api/openapi.json` lists them")
+		return fail(http.StatusNotFound, "not-found", "Not found", "There is no such address.",
+			"`/api/openapi.json` lists them")
 	case http.StatusMethodNotAllowed:
-		return fail(http.StatusMethodNotAllowed, "method", "Wrong method", fmt.Sprintf("%s is not answered here.", c.Method()), "`/api/openapi.json` lists the methods")
+		return fail(http.StatusMethodNotAllowed, "method", "Wrong method", fmt.Sprintf("%s is not answered here.",
+			c.Method()), "`/api/openapi.json` lists the methods")
 	case 413:
-		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large", fmt.Sprintf("The request has more than %d bytes.", packedBytes), "send less")
+		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
+			fmt.Sprintf("The request has more than %d bytes.", packedBytes), "send less")
 	}
 	return fail(status.Code, "request", "The request cannot be read", status.Message, "look at `/api/openapi.json`")
 }

@@ -78,7 +78,8 @@ func TestAPanicEndsOneStream(t *testing.T) {
 	require.NoError(t, err)
 	_, _ = io.ReadAll(res.Body)
 	res.Body.Close()
-	require.Eventually(t, func() bool { return strings.Contains(log.String(), `doing="telling a test" fault=broken`) }, time.Minute, time.Millisecond)
+	require.Eventually(t, func() bool { return strings.Contains(log.String(), `doing="telling a test" fault=broken`) },
+		time.Minute, time.Millisecond)
 	res, err = http.Get(base + "/healthz")
 	require.NoError(t, err)
 	res.Body.Close()
@@ -166,7 +167,8 @@ func TestEveryRefusalIsAProblemDocument(t *testing.T) {
 	for _, c := range []struct {
 		method, path string
 		status       int
-	}{{"BREW", "/api/v1/courses", 501}, {"PATCH", "/api/v1/courses", 404}, {"GET", "/api/v1/nowhere", 404}, {"POST", "/api/v1/session", 503}} {
+	}{{"BREW", "/api/v1/courses", 501}, {"PATCH", "/api/v1/courses", 404}, {"GET", "/api/v1/nowhere", 404},
+		{"POST", "/api/v1/session", 503}} {
 		req, err := http.NewRequest(c.method, base+c.path, nil)
 		require.NoError(t, err)
 		res, err := http.DefaultClient.Do(req)

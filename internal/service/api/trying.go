@@ -81,7 +81,8 @@ func shapesOf(r *request) error {
 		out.Errors = append(out.Errors, report.Errors...)
 	}
 	for _, s := range report.Statements {
-		line := wire.Line{Line: program.Source.Place(s.Span).Line, Name: s.Name, Known: s.Outline.KnowsRank(), Shape: functions.ShapeOf(&s.Outline)}
+		line := wire.Line{Line: program.Source.Place(s.Span).Line, Name: s.Name, Known: s.Outline.KnowsRank(),
+			Shape: functions.ShapeOf(&s.Outline)}
 		if s.Outline.KnowsKind() {
 			line.Kind = s.Outline.Kind().String()
 		}
@@ -115,7 +116,8 @@ func try(r *request) error {
 	o := p.Options(c)
 	o.Trace = func(s evaluate.Step) {
 		if len(out.Lines) < mostTraced {
-			out.Lines = append(out.Lines, wire.Line{Line: program.Source.Place(s.Span).Line, Name: s.Name, Known: true, Kind: s.Value.Kind().String(), Shape: functions.ShapeOf(s.Value), Look: look(s.Value)})
+			out.Lines = append(out.Lines, wire.Line{Line: program.Source.Place(s.Span).Line, Name: s.Name, Known: true,
+				Kind: s.Value.Kind().String(), Shape: functions.ShapeOf(s.Value), Look: look(s.Value)})
 		}
 	}
 	result := evaluate.Run(ctx, program, c.Inputs, o)
@@ -168,7 +170,8 @@ func unreadable(i int, err error) error {
 	if !errors.As(err, &u) {
 		return err
 	}
-	return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken", fmt.Sprintf("Question %d: %s; nothing was counted.", i+1, u.Error()), u.Hint)
+	return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken",
+		fmt.Sprintf("Question %d: %s; nothing was counted.", i+1, u.Error()), u.Hint)
 }
 
 // predictionsMade refuses what would answer a prediction, and attempts, until the person
@@ -181,7 +184,9 @@ func (r *request) predictionsMade(c *store.Course, e *exercise.Exercise, role st
 	if err != nil || len(asks) == 0 {
 		return err
 	}
-	f := fail(http.StatusConflict, "predictions-first", "First say what you expect", fmt.Sprintf("%s asks %d questions before the first attempt; nothing was handed in.", e.Title, len(asks)), "answer them on the exercise's page, with `nimbus attempt --predict`, or with POST …/predictions")
+	f := fail(http.StatusConflict, "predictions-first", "First say what you expect",
+		fmt.Sprintf("%s asks %d questions before the first attempt; nothing was handed in.", e.Title, len(asks)),
+		"answer them on the exercise's page, with `nimbus attempt --predict`, or with POST …/predictions")
 	f.Questions = asks
 	return f
 }
@@ -221,7 +226,8 @@ func predict(r *request) error {
 		return err
 	}
 	if len(in.Answers) != len(e.Predictions) {
-		return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken", fmt.Sprintf("There are %d answers to %d questions.", len(in.Answers), len(e.Predictions)), "answer each question")
+		return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken",
+			fmt.Sprintf("There are %d answers to %d questions.", len(in.Answers), len(e.Predictions)), "answer each question")
 	}
 	p, err := r.Library.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
 	if err != nil {
@@ -236,14 +242,17 @@ func predict(r *request) error {
 	var list []store.Prediction
 	for i, answer := range in.Answers {
 		if utf8.RuneCountInString(answer) > mostAnswered {
-			return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken", fmt.Sprintf("The answer to question %d is longer than %d characters.", i+1, mostAnswered), "answer with a shape, a kind, a value or an error, as is asked")
+			return fail(http.StatusUnprocessableEntity, "answers", "This cannot be taken",
+				fmt.Sprintf("The answer to question %d is longer than %d characters.", i+1, mostAnswered),
+				"answer with a shape, a kind, a value or an error, as is asked")
 		}
 		got, err := check.Predict(ctx, p, i, answer)
 		if err != nil {
 			return unreadable(i, err)
 		}
 		out.Predictions = append(out.Predictions, got)
-		list = append(list, store.Prediction{PersonID: r.who.Person.ID, CourseID: c.ID, Exercise: e.Name, Ordinal: i, Answer: answer, IsRight: got.Right})
+		list = append(list, store.Prediction{PersonID: r.who.Person.ID, CourseID: c.ID, Exercise: e.Name, Ordinal: i,
+			Answer: answer, IsRight: got.Right})
 	}
 	if err := r.Store.Predict(r.Context(), list); err != nil {
 		return err

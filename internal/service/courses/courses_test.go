@@ -31,8 +31,10 @@ func unbounded(ctx context.Context) (context.Context, context.CancelFunc) {
 func folder(change ...string) fstest.MapFS {
 	files := map[string]string{
 		"course.yaml": "title: Kelp\nexercises: [means]\n",
-		"exercises/means/exercise.yaml": "title: Means\ninputs: {growth: {axes: [week, rope]}}\noutputs: {per_rope: {axes: [rope]}}\ncases:\n" +
-			"  - {name: bay, shown: true, inputs: {growth: [[1, 2, 4], [3, 5, 9]]}}\n  - {name: cove, inputs: {growth: [[1, 7], [3, 5], [2, 2]]}}\n",
+		"exercises/means/exercise.yaml": "title: Means\ninputs: {growth: {axes: [week, rope]}}\noutputs: {per_rope: " +
+			"{axes: [rope]}}\ncases:\n" +
+			"  - {name: bay, shown: true, inputs: {growth: [[1, 2, 4], [3, 5, 9]]}}\n  - {name: cove, inputs: {growth: [[1, " +
+			"7], [3, 5], [2, 2]]}}\n",
 		"exercises/means/prompt.md":     "Bind per_rope, the mean for each rope.\n",
 		"exercises/means/reference.nra": "per_rope = mean(growth over week)\n",
 	}
@@ -67,7 +69,8 @@ func TestNamesInAddresses(t *testing.T) {
 	for _, name := range []string{"kelp", "kelp-2031", "a", strings.Repeat("k", 64)} {
 		assert.True(t, courses.IsSlug(name), name)
 	}
-	for _, name := range []string{"", "Kelp", "kelp farm", "-kelp", "kelp-", "ke--lp", "kelp/2", "tang\u00fc", strings.Repeat("k", 65)} {
+	for _, name := range []string{"", "Kelp", "kelp farm", "-kelp", "kelp-", "ke--lp", "kelp/2", "tang\u00fc",
+		strings.Repeat("k", 65)} {
 		assert.False(t, courses.IsSlug(name), name)
 	}
 }
@@ -102,7 +105,8 @@ func TestAFolderLoadsWholeOrNotAtAll(t *testing.T) {
 
 func TestACourseAsksForItsShareOfCaughtSlips(t *testing.T) {
 	// Square data in every case let work over the wrong axis through.
-	weak := strings.NewReplacer("[[1, 2, 4], [3, 5, 9]]", "[[1, 2], [2, 1]]", "[[1, 7], [3, 5], [2, 2]]", "[[3, 4], [4, 3]]").Replace(string(folder()["exercises/means/exercise.yaml"].Data))
+	weak := strings.NewReplacer("[[1, 2, 4], [3, 5, 9]]", "[[1, 2], [2, 1]]", "[[1, 7], [3, 5], [2, 2]]",
+		"[[3, 4], [4, 3]]").Replace(string(folder()["exercises/means/exercise.yaml"].Data))
 	for _, c := range []struct {
 		name, caught string
 		exercise     string
@@ -113,7 +117,8 @@ func TestACourseAsksForItsShareOfCaughtSlips(t *testing.T) {
 		{"weak data, and nothing asked", "0", weak, true},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			x := load(t, folder("course.yaml", "title: Kelp\nexercises: [means]\nteam: {caught: "+c.caught+"}\n", "exercises/means/exercise.yaml", c.exercise))
+			x := load(t, folder("course.yaml", "title: Kelp\nexercises: [means]\nteam: {caught: "+c.caught+"}\n",
+				"exercises/means/exercise.yaml", c.exercise))
 			h := x.Health(ctx, probe.Options{})
 			assert.Positive(t, h.Slips)
 			err := h.Enough(x.Content)
@@ -164,8 +169,10 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 	s, imke := open(t)
 	c, _, err := courses.Publish(ctx, s, imke.ID, load(t, folder()))
 	require.NoError(t, err)
-	for _, program := range []string{"per_rope = mean(growth over week)\n", "per_rope = max(growth over week)\n", "per_rope = sum(growth over week)\n"} {
-		a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: imke.ID, Program: program}
+	for _, program := range []string{"per_rope = mean(growth over week)\n", "per_rope = max(growth over week)\n",
+		"per_rope = sum(growth over week)\n"} {
+		a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: imke.ID,
+			Program: program}
 		_, err := s.HandIn(ctx, a, store.Bounds{})
 		require.NoError(t, err)
 		claimed, err := s.Claim(ctx, time.Minute, 0)
@@ -182,7 +189,8 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 	assert.Empty(t, same.List)
 	assert.False(t, same.Unchecked)
 
-	other, err := load(t, folder("exercises/means/reference.nra", "per_rope = max(growth over week)\n")).Changes(ctx, s, c.ID, unbounded)
+	other, err := load(t, folder("exercises/means/reference.nra", "per_rope = max(growth over week)\n")).Changes(ctx, s,
+		c.ID, unbounded)
 	require.NoError(t, err)
 	require.Len(t, other.List, 2)
 	assert.Equal(t, "differs", other.List[0].Before)
@@ -190,8 +198,10 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 	assert.Equal(t, "agrees", other.List[1].Before)
 	assert.Equal(t, string(check.Differs), other.List[1].After)
 
-	gone, err := load(t, folder("course.yaml", "title: Kelp\nexercises: [totals]\n", "exercises/totals/exercise.yaml", "title: Totals\noutputs: {x: {}}\ncases: [{name: a}]\n",
-		"exercises/totals/prompt.md", "Bind x.", "exercises/totals/reference.nra", "x = 1\n")).Changes(ctx, s, c.ID, unbounded)
+	gone, err := load(t, folder("course.yaml", "title: Kelp\nexercises: [totals]\n", "exercises/totals/exercise.yaml",
+		"title: Totals\noutputs: {x: {}}\ncases: [{name: a}]\n",
+		"exercises/totals/prompt.md", "Bind x.", "exercises/totals/reference.nra", "x = 1\n")).Changes(ctx, s, c.ID,
+		unbounded)
 	require.NoError(t, err)
 	assert.Zero(t, gone.Checked, "an exercise that is gone changes no verdict")
 }
@@ -204,7 +214,8 @@ func TestADraftSaysWhatItCan(t *testing.T) {
 	assert.Positive(t, d.Exercises[0].Probed.Slips)
 	assert.False(t, d.Stopped)
 
-	two := folder("course.yaml", "title: Kelp\nexercises: [means, totals]\n", "exercises/totals/exercise.yaml", "title: Totals\noutput: {x: {}}\ncases: [{name: a}]\n",
+	two := folder("course.yaml", "title: Kelp\nexercises: [means, totals]\n", "exercises/totals/exercise.yaml",
+		"title: Totals\noutput: {x: {}}\ncases: [{name: a}]\n",
 		"exercises/totals/prompt.md", "Bind x.", "exercises/totals/reference.nra", "x = 1\n")
 	d = courses.Look(ctx, two, "", probe.Options{})
 	require.NotEmpty(t, d.Errors)

@@ -38,7 +38,8 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 	if err != nil {
 		return nil, err
 	}
-	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students), Attempts: all, Waiting: waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
+	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students), Attempts: all,
+		Waiting: waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
 	d.Exercises = exercises(content, standings, int(students))
 	for _, g := range groups {
 		d.Knots = append(d.Knots, knot(&g))
@@ -84,7 +85,8 @@ func exercises(content *exercise.Course, standings []store.Standing, students in
 
 // knot is a group of open attempts with the words of its cause.
 func knot(g *store.Knot) wire.Knot {
-	k := wire.Knot{Exercise: g.Exercise, Code: g.LeadCode, Says: Says(g.LeadCode), Output: g.LeadOutput, People: g.People, Since: g.Since, Newest: g.Newest, Attempts: []uint64{}}
+	k := wire.Knot{Exercise: g.Exercise, Code: g.LeadCode, Says: Says(g.LeadCode), Output: g.LeadOutput,
+		People: g.People, Since: g.Since, Newest: g.Newest, Attempts: []uint64{}}
 	for _, id := range strings.Split(g.Attempts, ",") {
 		if n, err := strconv.ParseUint(id, 10, 64); err == nil {
 			k.Attempts = append(k.Attempts, n)
@@ -106,6 +108,8 @@ func text(s *string) string {
 
 // Line is an attempt as lists show it.
 func Line(a *store.AttemptLine) wire.AttemptLine {
-	return wire.AttemptLine{ID: a.ID, Exercise: a.Exercise, Person: a.PersonName, Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt,
-		Verdict: a.Verdict, Earned: a.Earned, Possible: a.Possible, LeadCode: text(a.LeadCode), LeadSays: Says(text(a.LeadCode)), LeadOutput: text(a.LeadOutput)}
+	return wire.AttemptLine{ID: a.ID, Exercise: a.Exercise, Person: a.PersonName, Display: a.Display,
+		State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt,
+		Verdict: a.Verdict, Earned: a.Earned, Possible: a.Possible, LeadCode: text(a.LeadCode),
+		LeadSays: Says(text(a.LeadCode)), LeadOutput: text(a.LeadOutput)}
 }

@@ -54,18 +54,21 @@ func open(t *testing.T, students int) *class {
 func (c *class) handsIn(t *testing.T, student int, exercise, word, lead, output string) uint64 {
 	t.Helper()
 	ctx := context.Background()
-	a := &store.Attempt{CourseID: c.course.ID, RevisionID: *c.course.CurrentRevisionID, Exercise: exercise, PersonID: c.students[student].ID, Program: "x = 1"}
+	a := &store.Attempt{CourseID: c.course.ID, RevisionID: *c.course.CurrentRevisionID, Exercise: exercise,
+		PersonID: c.students[student].ID, Program: "x = 1"}
 	_, err := c.HandIn(ctx, a, store.Bounds{})
 	require.NoError(t, err)
 	if word != "" {
-		require.NoError(t, c.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: lead, LeadOutput: output, Body: "{}"}, nil))
+		require.NoError(t, c.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: lead, LeadOutput: output, Body: "{}"},
+			nil))
 	}
 	return a.ID
 }
 
 func (c *class) desk(t *testing.T) *wire.Desk {
 	t.Helper()
-	content := &exercise.Course{Exercises: []*exercise.Exercise{{Name: "means", Title: "Means"}, {Name: "masks", Title: "Masks"}}}
+	content := &exercise.Course{Exercises: []*exercise.Exercise{{Name: "means", Title: "Means"},
+		{Name: "masks", Title: "Masks"}}}
 	d, err := desk.View(context.Background(), c.Store, c.course, content)
 	require.NoError(t, err)
 	return d
@@ -84,7 +87,8 @@ func TestTheDeskCountsNewestAttempts(t *testing.T) {
 	assert.Equal(t, 5, d.Students)
 	assert.EqualValues(t, 7, d.Attempts)
 	assert.EqualValues(t, 1, d.Waiting)
-	assert.Equal(t, wire.DeskExercise{Name: "means", Title: "Means", Agrees: 1, Differs: 2, Waiting: 1, None: 1, Tries: 6}, d.Exercises[0])
+	assert.Equal(t, wire.DeskExercise{Name: "means", Title: "Means", Agrees: 1, Differs: 2, Waiting: 1, None: 1,
+		Tries: 6}, d.Exercises[0])
 	assert.Equal(t, wire.DeskExercise{Name: "masks", Title: "Masks", Refused: 1, None: 4, Tries: 1}, d.Exercises[1])
 	require.Len(t, d.Knots, 2)
 	assert.Equal(t, 2, d.Knots[0].People, "the largest knot comes first")

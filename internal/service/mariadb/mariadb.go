@@ -182,7 +182,8 @@ func (s *Server) install(ctx context.Context) error {
 	if err := os.RemoveAll(fresh); err != nil {
 		return err
 	}
-	args := []string{"--no-defaults", "--datadir=" + fresh, "--skip-test-db", "--auth-root-authentication-method=socket", "--auth-root-socket-user=" + currentUser(), "--skip-name-resolve"}
+	args := []string{"--no-defaults", "--datadir=" + fresh, "--skip-test-db", "--auth-root-authentication-method=socket",
+		"--auth-root-socket-user=" + currentUser(), "--skip-name-resolve"}
 	if os.Geteuid() == 0 {
 		args = append(args, "--user=root")
 	}
@@ -224,7 +225,8 @@ func (s *Server) launch(binary string) error {
 		return err
 	}
 	s.Port = port
-	args := []string{"--no-defaults", "--datadir=" + s.path("data"), "--socket=" + s.socket(), "--pid-file=" + s.path("mariadb.pid"),
+	args := []string{"--no-defaults", "--datadir=" + s.path("data"), "--socket=" + s.socket(), "--pid-file=" +
+		s.path("mariadb.pid"),
 		"--port=" + strconv.Itoa(port), "--bind-address=127.0.0.1", "--log-error=" + s.path("mariadb.log"),
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--transaction-isolation=READ-COMMITTED",
 		"--innodb-buffer-pool-size=128M", "--max-connections=200", "--max-allowed-packet=64M", "--skip-name-resolve"}
@@ -300,7 +302,7 @@ func (s *Server) await(ctx context.Context, db *sql.DB) error {
 		select {
 		case ended := <-s.ended:
 			s.ended <- ended
-			return fmt.Errorf("the database ended while starting: %v", ended)
+			return fmt.Errorf("the database ended while starting: %w", ended)
 		case <-ctx.Done():
 			return ctx.Err()
 		case <-time.After(30 * time.Millisecond):

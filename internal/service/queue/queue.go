@@ -251,7 +251,8 @@ func (q *Queue) verdict(ctx context.Context, a *store.Attempt) (*check.Verdict, 
 }
 
 // predicted adds the points of what the person said before the first attempt.
-func (q *Queue) predicted(ctx context.Context, p *check.Prepared, a *store.Attempt, v *check.Verdict) (*check.Verdict, error) {
+func (q *Queue) predicted(ctx context.Context, p *check.Prepared, a *store.Attempt, v *check.Verdict) (*check.Verdict,
+	error) {
 	said, err := q.store.Predictions(ctx, a.CourseID, a.PersonID, a.Exercise)
 	if err != nil {
 		return nil, err
@@ -313,7 +314,8 @@ func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, 
 	if err != nil {
 		return err
 	}
-	row := &store.Verdict{Verdict: string(v.Verdict), Earned: v.Points.Earned, Possible: v.Points.Possible, Body: string(body), Seconds: took.Seconds()}
+	row := &store.Verdict{Verdict: string(v.Verdict), Earned: v.Points.Earned, Possible: v.Points.Possible,
+		Body: string(body), Seconds: took.Seconds()}
 	var findings []store.Finding
 	for i, f := range v.Findings {
 		x := store.Finding{AttemptID: a.ID, Ordinal: i, Code: string(f.Code), Message: f.Message}

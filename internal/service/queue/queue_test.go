@@ -31,7 +31,8 @@ func TestMain(m *testing.M) { os.Exit(testdb.Main(m)) }
 
 var quiet = slog.New(slog.NewTextHandler(io.Discard, nil))
 
-const right = "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over week)\nspread = extent(growth over [rope, depth])\n"
+const right = "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over week)\n" +
+	"spread = extent(growth over [rope, depth])\n"
 
 // published is a store with the demo course and one person.
 func published(t *testing.T) (*store.Store, *store.Course, *store.Person) {
@@ -51,7 +52,8 @@ func published(t *testing.T) (*store.Store, *store.Course, *store.Person) {
 
 func handIn(t *testing.T, s *store.Store, c *store.Course, p *store.Person, exercise, program string) uint64 {
 	t.Helper()
-	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: exercise, PersonID: p.ID, Program: program}
+	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: exercise, PersonID: p.ID,
+		Program: program}
 	_, err := s.HandIn(context.Background(), a, store.Bounds{})
 	require.NoError(t, err)
 	return a.ID
@@ -91,7 +93,8 @@ func TestTwoProcessesCheckEachAttemptOnce(t *testing.T) {
 	}
 	var mu sync.Mutex
 	seen := map[string]int{}
-	queues := []*queue.Queue{queue.New(s, library.New(s), budget.New(0, 0), quiet), queue.New(s, library.New(s), budget.New(0, 0), quiet)}
+	queues := []*queue.Queue{queue.New(s, library.New(s), budget.New(0, 0), quiet), queue.New(s, library.New(s),
+		budget.New(0, 0), quiet)}
 	for _, q := range queues {
 		q.Observe = func(v *check.Verdict, waited, took time.Duration) {
 			mu.Lock()
@@ -201,7 +204,8 @@ func TestPredictionsCountInTheVerdict(t *testing.T) {
 	ada := &store.Person{Name: "ada", Display: "Ada", PasswordHash: "x"}
 	require.NoError(t, s.AddPerson(ctx, nil, ada))
 	said := func(n int, right bool) store.Prediction {
-		return store.Prediction{PersonID: ada.ID, CourseID: c.ID, Exercise: "shapes-first", Ordinal: n, Answer: "a", IsRight: right}
+		return store.Prediction{PersonID: ada.ID, CourseID: c.ID, Exercise: "shapes-first", Ordinal: n, Answer: "a",
+			IsRight: right}
 	}
 	require.NoError(t, s.Predict(ctx, []store.Prediction{said(0, true), said(1, false), said(2, true)}))
 	program := "by_day = reshape(readings, [auto, depths])\nby_depth = mean(by_day over 0)\n"

@@ -78,10 +78,12 @@ func (s *Store) bounded(tx *gorm.DB, a *Attempt, b Bounds, now time.Time) (waiti
 		Number  *int
 		Newest  *time.Time
 	}
-	err = tx.Raw(`SELECT (SELECT COUNT(*) FROM attempts WHERE person_id = @person AND state = 'waiting' AND NOT behind) AS waiting,
+	err = tx.Raw(`SELECT (SELECT COUNT(*) FROM attempts WHERE person_id = @person AND state = 'waiting'
+		AND NOT behind) AS waiting,
 			last.number, last.created_at AS newest
 		FROM (SELECT 1) AS one LEFT JOIN (SELECT number, created_at FROM attempts FORCE INDEX (attempts_own)
-			WHERE person_id = @person AND course_id = @course AND exercise = @exercise ORDER BY id DESC LIMIT 1) AS last ON TRUE`,
+			WHERE person_id = @person AND course_id = @course AND exercise = @exercise
+			ORDER BY id DESC LIMIT 1) AS last ON TRUE`,
 		map[string]any{"person": a.PersonID, "course": a.CourseID, "exercise": a.Exercise}).Scan(&before).Error
 	if err != nil {
 		return 0, err
@@ -120,7 +122,8 @@ func keyed(db *gorm.DB, person uint64, key string) (*Attempt, error) {
 func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64) (*Attempt, error) {
 	for _, behind := range []bool{false, true} {
 		var courses []uint64
-		err := s.db.WithContext(ctx).Raw("SELECT DISTINCT course_id FROM attempts FORCE INDEX (attempts_line) WHERE state = 'waiting' AND behind = ? ORDER BY course_id", behind).Scan(&courses).Error
+		err := s.db.WithContext(ctx).Raw("SELECT DISTINCT course_id FROM attempts FORCE INDEX (attempts_line) WHERE state "+
+			"= 'waiting' AND behind = ? ORDER BY course_id", behind).Scan(&courses).Error
 		if err != nil {
 			return nil, err
 		}
@@ -162,7 +165,8 @@ func (s *Store) Extend(ctx context.Context, ids []uint64, life time.Duration) er
 	if len(ids) == 0 {
 		return nil
 	}
-	return s.db.WithContext(ctx).Model(&Attempt{}).Where("id IN ? AND state = ?", ids, Checking).Update("claimed_until", s.now().Add(life)).Error
+	return s.db.WithContext(ctx).Model(&Attempt{}).Where("id IN ? AND state = ?", ids, Checking).Update("claimed_until",
+		s.now().Add(life)).Error
 }
 
 // mostExpired bounds the claims that are looked at in one go.
@@ -175,7 +179,8 @@ func (s *Store) Expire(ctx context.Context, mostTries int) (stuck []Attempt, err
 		stuck = nil
 		var over []Attempt
 		err := tx.Clauses(clause.Locking{Strength: "UPDATE", Options: "SKIP LOCKED"}).
-			Where("state = ? AND claimed_until < ?", Checking, s.now()).Order("claimed_until").Limit(mostExpired).Find(&over).Error
+			Where("state = ? AND claimed_until < ?", Checking, s.now()).Order("claimed_until").Limit(mostExpired).Find(&over).
+			Error
 		if err != nil {
 			return err
 		}
@@ -203,7 +208,8 @@ func (s *Store) giveBack(tx *gorm.DB, a *Attempt, mostTries int) error {
 	if a.Tries >= mostTries {
 		state = Stuck
 	}
-	done := tx.Model(&Attempt{}).Where("id = ? AND state = ?", a.ID, Checking).Updates(map[string]any{"state": state, "claimed_until": nil, "due": s.now()})
+	done := tx.Model(&Attempt{}).Where("id = ? AND state = ?", a.ID, Checking).Updates(map[string]any{"state": state,
+		"claimed_until": nil, "due": s.now()})
 	if done.Error != nil || done.RowsAffected == 0 {
 		return done.Error
 	}
@@ -216,7 +222,8 @@ func (s *Store) giveBack(tx *gorm.DB, a *Attempt, mostTries int) error {
 func (s *Store) Finish(ctx context.Context, a *Attempt, v *Verdict, findings []Finding) error {
 	v.AttemptID, v.CourseID, v.Exercise, v.PersonID, v.CreatedAt = a.ID, a.CourseID, a.Exercise, a.PersonID, s.now()
 	return s.tx(ctx, func(tx *gorm.DB) error {
-		done := tx.Model(&Attempt{}).Where("id = ? AND state <> ? AND revision_id = ?", a.ID, Checked, a.RevisionID).Updates(map[string]any{"state": Checked, "claimed_until": nil})
+		done := tx.Model(&Attempt{}).Where("id = ? AND state <> ? AND revision_id = ?", a.ID, Checked, a.RevisionID).
+			Updates(map[string]any{"state": Checked, "claimed_until": nil})
 		if done.Error != nil || done.RowsAffected == 0 {
 			return done.Error
 		}
@@ -259,10 +266,13 @@ type AttemptLine struct {
 	CheckedAt  *time.Time
 }
 
-const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.number, a.state, a.created_at, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, v.lead_output, v.open_code, v.open_output, v.from_cause, v.seconds, v.created_at AS checked_at"
+const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.number, a.state, " +
+	"a.created_at, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, " +
+	"v.lead_output, v.open_code, v.open_output, v.from_cause, v.seconds, v.created_at AS checked_at"
 
 func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
-	return s.db.WithContext(ctx).Table("attempts AS a").Select(columns).Joins("JOIN people AS p ON p.id = a.person_id").Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
+	return s.db.WithContext(ctx).Table("attempts AS a").Select(columns).Joins("JOIN people AS p ON p.id = a.person_id").
+		Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
 }
 
 // AttemptByID finds an attempt with its program and its verdict's body.
@@ -301,7 +311,8 @@ func (s *Store) Recheck(ctx context.Context, by, course, revision uint64, exerci
 		last := uint64(0)
 		for {
 			var ids []uint64
-			err := s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_exercise) WHERE course_id = ? AND exercise = ? AND id > ? ORDER BY id LIMIT ?", course, exercise, last, recheckAt).Scan(&ids).Error
+			err := s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_exercise) WHERE course_id = ? "+
+				"AND exercise = ? AND id > ? ORDER BY id LIMIT ?", course, exercise, last, recheckAt).Scan(&ids).Error
 			if err != nil || len(ids) == 0 {
 				if err != nil {
 					return n, err
@@ -310,7 +321,8 @@ func (s *Store) Recheck(ctx context.Context, by, course, revision uint64, exerci
 			}
 			last = ids[len(ids)-1]
 			done := s.db.WithContext(ctx).Model(&Attempt{}).Where("id IN ? AND state IN ?", ids, []State{Checked, Stuck}).
-				Updates(map[string]any{"state": Waiting, "behind": true, "due": s.now(), "revision_id": revision, "tries": 0, "claimed_until": nil})
+				Updates(map[string]any{"state": Waiting, "behind": true, "due": s.now(), "revision_id": revision, "tries": 0,
+					"claimed_until": nil})
 			if done.Error != nil {
 				return n, done.Error
 			}
@@ -333,7 +345,8 @@ func (s *Store) Predict(ctx context.Context, list []Prediction) error {
 // Predictions lists what a person predicted in an exercise.
 func (s *Store) Predictions(ctx context.Context, course, person uint64, exercise string) ([]Prediction, error) {
 	var out []Prediction
-	err := s.db.WithContext(ctx).Where("course_id = ? AND person_id = ? AND exercise = ?", course, person, exercise).Order("ordinal").Limit(200).Find(&out).Error
+	err := s.db.WithContext(ctx).Where("course_id = ? AND person_id = ? AND exercise = ?", course, person, exercise).
+		Order("ordinal").Limit(200).Find(&out).Error
 	return out, err
 }
 
@@ -366,7 +379,8 @@ func (s *Store) Attempts(ctx context.Context, f Filter) ([]AttemptLine, error) {
 		case f.LeadCode == "":
 			index = "verdicts_word"
 		}
-		q = q.Table("verdicts AS v FORCE INDEX (" + index + ")").Joins("STRAIGHT_JOIN attempts AS a ON a.id = v.attempt_id").Order("v.attempt_id DESC")
+		q = q.Table("verdicts AS v FORCE INDEX (" + index + ")").Joins("STRAIGHT_JOIN attempts AS a ON a.id = v.attempt_id").
+			Order("v.attempt_id DESC")
 		where("v.course_id", f.Course)
 		if f.LeadCode != "" {
 			where("v.lead_code", f.LeadCode)
@@ -413,14 +427,17 @@ func (s *Store) Attempts(ctx context.Context, f Filter) ([]AttemptLine, error) {
 }
 
 // newestOf is each person's newest attempt of each exercise in a course.
-const newestOf = "(SELECT MAX(id) AS id FROM attempts FORCE INDEX (attempts_newest) WHERE course_id = ? GROUP BY person_id, exercise) AS newest"
+const newestOf = "(SELECT MAX(id) AS id FROM attempts FORCE INDEX (attempts_newest) WHERE course_id = ? GROUP BY " +
+	"person_id, exercise) AS newest"
 
 // newest joins a course's newest attempts with their verdicts; students' alone, or
 // everybody's.
 func (s *Store) newest(ctx context.Context, course uint64, students bool) *gorm.DB {
-	q := s.db.WithContext(ctx).Table(newestOf, course).Joins("STRAIGHT_JOIN attempts AS a ON a.id = newest.id").Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
+	q := s.db.WithContext(ctx).Table(newestOf, course).Joins("STRAIGHT_JOIN attempts AS a ON a.id = newest.id").
+		Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
 	if students {
-		q = q.Joins("JOIN memberships AS m ON m.course_id = a.course_id AND m.person_id = a.person_id").Where("m.role = ?", Student)
+		q = q.Joins("JOIN memberships AS m ON m.course_id = a.course_id AND m.person_id = a.person_id").Where("m.role = ?",
+			Student)
 	}
 	return q
 }
@@ -438,7 +455,8 @@ type Standing struct {
 // checked again counts by the verdict it has.
 func (s *Store) Standings(ctx context.Context, course uint64) ([]Standing, error) {
 	var out []Standing
-	err := s.newest(ctx, course, true).Select("a.exercise, a.state, v.verdict, COUNT(*) AS people, SUM(a.number) AS tries").
+	err := s.newest(ctx, course, true).Select("a.exercise, a.state, v.verdict, COUNT(*) AS people, SUM(a.number) AS " +
+		"tries").
 		Group("a.exercise, a.state, v.verdict").Scan(&out).Error
 	return out, err
 }
@@ -460,8 +478,10 @@ const mostOfKnot = 200
 func (s *Store) Knots(ctx context.Context, course uint64) ([]Knot, error) {
 	var out []Knot
 	err := s.newest(ctx, course, true).
-		Select(fmt.Sprintf("a.exercise, v.lead_code, v.lead_output, COUNT(*) AS people, MIN(a.created_at) AS since, MAX(a.created_at) AS newest, GROUP_CONCAT(a.id ORDER BY a.id DESC LIMIT %d) AS attempts", mostOfKnot)).
-		Where("v.verdict <> 'agrees'").Group("a.exercise, v.lead_code, v.lead_output").Order("people DESC, newest DESC").Scan(&out).Error
+		Select(fmt.Sprintf("a.exercise, v.lead_code, v.lead_output, COUNT(*) AS people, MIN(a.created_at) AS since, "+
+			"MAX(a.created_at) AS newest, GROUP_CONCAT(a.id ORDER BY a.id DESC LIMIT %d) AS attempts", mostOfKnot)).
+		Where("v.verdict <> 'agrees'").Group("a.exercise, v.lead_code, v.lead_output").Order("people DESC, newest DESC").
+		Scan(&out).Error
 	return out, err
 }
 
@@ -480,7 +500,8 @@ type Tally struct {
 func (s *Store) Tallies(ctx context.Context, course, person uint64, exercise string) ([]Tally, error) {
 	index := "attempts_newest"
 	q := s.db.WithContext(ctx).Table("attempts AS a FORCE INDEX ("+index+")").
-		Select("a.person_id, a.exercise, COUNT(*) AS attempts, MAX(v.earned) AS best, MAX(v.possible) AS possible, COALESCE(MAX(v.verdict = 'agrees'), 0) AS agrees, MAX(a.id) AS newest").
+		Select("a.person_id, a.exercise, COUNT(*) AS attempts, MAX(v.earned) AS best, MAX(v.possible) AS possible, "+
+			"COALESCE(MAX(v.verdict = 'agrees'), 0) AS agrees, MAX(a.id) AS newest").
 		Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id").Where("a.course_id = ? AND a.person_id = ?", course, person)
 	if exercise != "" {
 		q = q.Where("a.exercise = ?", exercise)
@@ -501,7 +522,8 @@ func (s *Store) CountAttempts(ctx context.Context, course uint64) (all, waiting,
 		State State
 		N     int64
 	}
-	err = s.db.WithContext(ctx).Raw("SELECT state, COUNT(*) AS n FROM attempts FORCE INDEX (attempts_line) WHERE state IN ('waiting', 'checking', 'stuck') AND behind IN (0, 1) AND course_id = ? GROUP BY state", course).Scan(&open).Error
+	err = s.db.WithContext(ctx).Raw("SELECT state, COUNT(*) AS n FROM attempts FORCE INDEX (attempts_line) WHERE state "+
+		"IN ('waiting', 'checking', 'stuck') AND behind IN (0, 1) AND course_id = ? GROUP BY state", course).Scan(&open).Error
 	for _, o := range open {
 		if o.State == Stuck {
 			stuck += o.N
@@ -524,8 +546,10 @@ const changesAt = 5000
 
 // ChangesSince lists changes made after a time, or at it with a greater id, oldest first;
 // whole is false where more follow.
-func (s *Store) ChangesSince(ctx context.Context, since time.Time, after uint64) (list []Change, whole bool, err error) {
-	err = s.db.WithContext(ctx).Where("created_at >= ? AND (created_at > ? OR id > ?)", since, since, after).Order("created_at, id").Limit(changesAt).Find(&list).Error
+func (s *Store) ChangesSince(ctx context.Context, since time.Time, after uint64) (list []Change, whole bool,
+	err error) {
+	err = s.db.WithContext(ctx).Where("created_at >= ? AND (created_at > ? OR id > ?)", since, since, after).
+		Order("created_at, id").Limit(changesAt).Find(&list).Error
 	return list, len(list) < changesAt, err
 }
 
@@ -535,7 +559,8 @@ const forgetAt = 1000
 // ForgetChanges removes changes that every desk has seen long since.
 func (s *Store) ForgetChanges(ctx context.Context, before time.Time) error {
 	for {
-		done := s.db.WithContext(ctx).Where("created_at < ?", before).Order("created_at, id").Limit(forgetAt).Delete(&Change{})
+		done := s.db.WithContext(ctx).Where("created_at < ?", before).Order("created_at, id").Limit(forgetAt).
+			Delete(&Change{})
 		if done.Error != nil || done.RowsAffected < forgetAt {
 			return done.Error
 		}

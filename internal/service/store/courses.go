@@ -40,7 +40,8 @@ func (c *Conflict) Error() string {
 // folder equal to the current revision's makes no new one. from is the number of the
 // revision that the folder was edited from; another current one is a *Conflict. Where it
 // is 0 nothing of somebody else's is replaced either.
-func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, source []byte, from int) (*Course, *Revision, error) {
+func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, source []byte, from int) (*Course,
+	*Revision, error) {
 	hash := sha256.Sum256(source)
 	var c Course
 	var r Revision
@@ -67,7 +68,8 @@ func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, sour
 				return conflict(tx, &r, from)
 			}
 		}
-		r = Revision{CourseID: c.ID, Number: r.Number + 1, Source: source, SourceHash: hash[:], PublishedBy: &by, CreatedAt: s.now()}
+		r = Revision{CourseID: c.ID, Number: r.Number + 1, Source: source, SourceHash: hash[:], PublishedBy: &by,
+			CreatedAt: s.now()}
 		if err := tx.Create(&r).Error; err != nil {
 			return err
 		}

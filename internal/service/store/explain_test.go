@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"reflect"
@@ -64,22 +65,36 @@ func filled(t *testing.T) (*Store, *recorder) {
 	t.Cleanup(func() { _ = s.Close() })
 	for _, statement := range []string{
 		"CREATE TEMPORARY TABLE digits AS SELECT seq AS n FROM seq_1_to_" + fmt.Sprint(filledAttempts),
-		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, created_at) SELECT seq, CONCAT('p', seq), CONCAT('P ', seq), 'x', NOW(6) FROM seq_1_to_%d", filledPeople),
+		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, created_at) SELECT seq, CONCAT('p', seq), "+
+			"CONCAT('P ', seq), 'x', NOW(6) FROM seq_1_to_%d", filledPeople),
 		"INSERT INTO courses (id, slug, title, created_at) SELECT seq, CONCAT('c', seq), 'C', NOW(6) FROM seq_1_to_40",
-		"INSERT INTO revisions (id, course_id, number, source, source_hash, published_by, created_at) SELECT seq, 1 + seq MOD 40, seq, 'x', UNHEX(SHA2(seq, 256)), 1, NOW(6) FROM seq_1_to_400",
+		"INSERT INTO revisions (id, course_id, number, source, source_hash, published_by, created_at) SELECT seq, 1 + seq " +
+			"MOD 40, seq, 'x', UNHEX(SHA2(seq, 256)), 1, NOW(6) FROM seq_1_to_400",
 		"UPDATE courses SET current_revision_id = 40 WHERE id = 1",
-		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 1 + seq MOD 40, 1 + seq DIV 40, IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", 40*(filledPeople-1)),
-		fmt.Sprintf(`INSERT INTO attempts (id, course_id, revision_id, exercise, kind, person_id, number, program, state, behind, due, tries, claimed_until, created_at, repeat_key)
-			SELECT seq, 1 + seq MOD 4, 40, CONCAT('e', seq MOD 12), 'program', 1 + seq MOD %d, 1, 'x = 1', IF(seq MOD 300 = 0, 'waiting', IF(seq MOD 301 = 0, 'checking', 'checked')), 0, NOW(6), 0, NOW(6), NOW(6) - INTERVAL seq SECOND, CONCAT('k', seq)
+		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 1 + seq MOD 40, 1 + seq DIV "+
+			"40, IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", 40*(filledPeople-1)),
+		fmt.Sprintf(`INSERT INTO attempts (id, course_id, revision_id, exercise, kind, person_id, number, program, state,
+			behind, due, tries, claimed_until, created_at, repeat_key)
+			SELECT seq, 1 + seq MOD 4, 40, CONCAT('e', seq MOD 12), 'program', 1 + seq MOD %d, 1, 'x = 1',
+			IF(seq MOD 300 = 0, 'waiting', IF(seq MOD 301 = 0, 'checking', 'checked')), 0, NOW(6), 0, NOW(6),
+			NOW(6) - INTERVAL seq SECOND, CONCAT('k', seq)
 			FROM seq_1_to_%d`, filledPeople, filledAttempts),
-		`INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code, body, seconds, created_at)
-			SELECT id, course_id, exercise, person_id, IF(id MOD 5 = 0, 'agrees', 'differs'), 1, 2, CONCAT('code', id MOD 30), '{}', 0, NOW(6) FROM attempts WHERE state = 'checked'`,
+		`INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code, body,
+			seconds, created_at)
+			SELECT id, course_id, exercise, person_id, IF(id MOD 5 = 0, 'agrees', 'differs'), 1, 2, CONCAT('code',
+			id MOD 30), '{}', 0, NOW(6) FROM attempts WHERE state = 'checked'`,
 		"INSERT INTO findings (attempt_id, ordinal, code, message) SELECT id, 0, 'c', 'm' FROM attempts",
-		"INSERT INTO changes (course_id, attempt_id, kind, created_at) SELECT course_id, id, 'verdict', created_at FROM attempts",
-		fmt.Sprintf("INSERT INTO sessions (secret_hash, person_id, csrf, created_at, expires_at) SELECT UNHEX(SHA2(seq, 256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
-		fmt.Sprintf("INSERT INTO tokens (secret_hash, person_id, label, created_at, expires_at) SELECT UNHEX(SHA2(seq, 256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
-		fmt.Sprintf("INSERT INTO predictions (person_id, course_id, exercise, ordinal, answer, is_right, created_at) SELECT 1 + seq MOD %d, 1, CONCAT('e', seq DIV %d), 0, 'a', 1, NOW(6) FROM seq_1_to_4000", filledPeople, filledPeople),
-		"ANALYZE TABLE people, courses, revisions, memberships, attempts, verdicts, findings, changes, sessions, tokens, predictions",
+		"INSERT INTO changes (course_id, attempt_id, kind, created_at) SELECT course_id, id, 'verdict', created_at FROM " +
+			"attempts",
+		fmt.Sprintf("INSERT INTO sessions (secret_hash, person_id, csrf, created_at, expires_at) SELECT UNHEX(SHA2(seq, "+
+			"256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
+		fmt.Sprintf("INSERT INTO tokens (secret_hash, person_id, label, created_at, expires_at) SELECT UNHEX(SHA2(seq, "+
+			"256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
+		fmt.Sprintf("INSERT INTO predictions (person_id, course_id, exercise, ordinal, answer, is_right, created_at) "+
+			"SELECT 1 + seq MOD %d, 1, CONCAT('e', seq DIV %d), 0, 'a', 1, NOW(6) FROM seq_1_to_4000", filledPeople,
+			filledPeople),
+		"ANALYZE TABLE people, courses, revisions, memberships, attempts, verdicts, findings, changes, sessions, tokens, " +
+			"predictions",
 	} {
 		require.NoError(t, s.db.Exec(statement).Error, statement)
 	}
@@ -117,38 +132,55 @@ func TestNoQueryScans(t *testing.T) {
 		}},
 		"AttemptByID": {func() error { _, err := s.AttemptByID(ctx, 500); return err }},
 		"Attempts": {
-			list(Filter{}), list(Filter{Before: 9000}), list(Filter{Exercise: "e3"}), list(Filter{Exercise: "e3", Before: 9000}), list(Filter{Person: 7}), list(Filter{Person: 7, Exercise: "e6", Before: 9000}),
-			list(Filter{Verdict: "agrees"}), list(Filter{Verdict: "agrees", Exercise: "e3", Before: 9000}), list(Filter{LeadCode: "code4"}), list(Filter{LeadCode: "code4", Exercise: "e3", Before: 9000}),
-			list(Filter{LeadCode: "code4", Verdict: "differs"}), list(Filter{Person: 7, Verdict: "differs", Exercise: "e6", Before: 9000}),
+			list(Filter{}), list(Filter{Before: 9000}), list(Filter{Exercise: "e3"}),
+			list(Filter{Exercise: "e3", Before: 9000}), list(Filter{Person: 7}), list(Filter{Person: 7, Exercise: "e6",
+				Before: 9000}),
+			list(Filter{Verdict: "agrees"}), list(Filter{Verdict: "agrees", Exercise: "e3", Before: 9000}),
+			list(Filter{LeadCode: "code4"}), list(Filter{LeadCode: "code4", Exercise: "e3", Before: 9000}),
+			list(Filter{LeadCode: "code4", Verdict: "differs"}), list(Filter{Person: 7, Verdict: "differs", Exercise: "e6",
+				Before: 9000}),
 		},
 		"Claim":    {func() error { _, err := s.Claim(ctx, time.Minute, 0); return err }},
 		"Extend":   {func() error { return s.Extend(ctx, []uint64{301, 602}, time.Minute) }},
 		"Expire":   {func() error { _, err := s.Expire(ctx, 3); return err }},
 		"GiveBack": {func() error { return s.GiveBack(ctx, &Attempt{ID: 903, CourseID: 1}, 3) }},
-		"HandIn":   {func() error { _, err := s.HandIn(ctx, attempt(), Bounds{Waiting: 100}); return err }, func() error { a := attempt(); a.RepeatKey = &key; _, err := s.HandIn(ctx, a, Bounds{}); return err }},
-		"Keyed":    {func() error { _, err := s.Keyed(ctx, 1, key); return err }},
+		"HandIn": {func() error { _, err := s.HandIn(ctx, attempt(), Bounds{Waiting: 100}); return err },
+			func() error { a := attempt(); a.RepeatKey = &key; _, err := s.HandIn(ctx, a, Bounds{}); return err }},
+		"Keyed": {func() error { _, err := s.Keyed(ctx, 1, key); return err }},
 		"Finish": {func() error {
-			return s.Finish(ctx, &Attempt{ID: 600, CourseID: 1, RevisionID: 40, Exercise: "e0", PersonID: 1}, &Verdict{Verdict: "agrees", Body: "{}"}, []Finding{{AttemptID: 600, Ordinal: 1, Code: "c", Message: "m"}})
+			return s.Finish(ctx, &Attempt{ID: 600, CourseID: 1, RevisionID: 40, Exercise: "e0", PersonID: 1},
+				&Verdict{Verdict: "agrees", Body: "{}"}, []Finding{{AttemptID: 600, Ordinal: 1, Code: "c", Message: "m"}})
 		}},
-		"Programs": {func() error { _, err := s.Programs(ctx, 1, 0); return err }, func() error { _, err := s.Programs(ctx, 1, 9000); return err }},
-		"Recheck":  {func() error { _, err := s.Recheck(ctx, 1, 4, 40, []string{"e11"}); return err }},
+		"Programs": {func() error { _, err := s.Programs(ctx, 1, 0); return err }, func() error {
+			_, err := s.Programs(ctx, 1, 9000)
+			return err
+		}},
+		"Recheck": {func() error { _, err := s.Recheck(ctx, 1, 4, 40, []string{"e11"}); return err }},
 		"Predict": {func() error {
 			return s.Predict(ctx, []Prediction{{PersonID: 7, CourseID: 1, Exercise: "e", Answer: "a"}})
 		}},
-		"Predictions":   {func() error { _, err := s.Predictions(ctx, 1, 7, "e3"); return err }},
-		"Standings":     {func() error { _, err := s.Standings(ctx, 1); return err }},
-		"Knots":         {func() error { _, err := s.Knots(ctx, 1); return err }},
-		"Tallies":       {func() error { _, err := s.Tallies(ctx, 1, 7, ""); return err }, func() error { _, err := s.Tallies(ctx, 1, 7, "e6"); return err }},
+		"Predictions": {func() error { _, err := s.Predictions(ctx, 1, 7, "e3"); return err }},
+		"Standings":   {func() error { _, err := s.Standings(ctx, 1); return err }},
+		"Knots":       {func() error { _, err := s.Knots(ctx, 1); return err }},
+		"Tallies": {func() error { _, err := s.Tallies(ctx, 1, 7, ""); return err }, func() error {
+			_, err := s.Tallies(ctx, 1, 7, "e6")
+			return err
+		}},
 		"CountAttempts": {func() error { _, _, _, err := s.CountAttempts(ctx, 1); return err }},
 		"QueueLength":   {func() error { _, err := s.QueueLength(ctx); return err }},
-		"ChangesSince":  {func() error { _, _, err := s.ChangesSince(ctx, time.Now().Add(-3*time.Second), 0); return err }, func() error { _, _, err := s.ChangesSince(ctx, s.now().Add(-time.Second), 17); return err }},
+		"ChangesSince": {func() error { _, _, err := s.ChangesSince(ctx, time.Now().Add(-3*time.Second), 0); return err },
+			func() error { _, _, err := s.ChangesSince(ctx, s.now().Add(-time.Second), 17); return err }},
 		"ForgetChanges": {func() error {
 			return s.ForgetChanges(ctx, time.Now().UTC().Add(-filledAttempts*time.Second+30*time.Second))
 		}},
 		"CourseBySlug": {func() error { _, err := s.CourseBySlug(ctx, "c1"); return err }},
-		"Publish":      {func() error { _, _, err := s.Publish(ctx, 1, "c1", "C", []byte("y"), AnyRevision); return err }, func() error { _, _, err := s.Publish(ctx, 2, "c1", "C", []byte("z"), 3); return ignoreConflict(err) }},
+		"Publish": {func() error { _, _, err := s.Publish(ctx, 1, "c1", "C", []byte("y"), AnyRevision); return err },
+			func() error { _, _, err := s.Publish(ctx, 2, "c1", "C", []byte("z"), 3); return ignoreConflict(err) }},
 		"RevisionByID": {func() error { _, err := s.RevisionByID(ctx, 3); return err }},
-		"Revisions":    {func() error { _, err := s.Revisions(ctx, 1, 0, 10); return err }, func() error { _, err := s.Revisions(ctx, 1, 90, 10); return err }},
+		"Revisions": {func() error { _, err := s.Revisions(ctx, 1, 0, 10); return err }, func() error {
+			_, err := s.Revisions(ctx, 1, 90, 10)
+			return err
+		}},
 		"RevisionByNumber": {func() error {
 			_, err := s.RevisionByNumber(ctx, 1, 40)
 			return err
@@ -205,13 +237,14 @@ func TestTimesHaveTheColumnsPrecision(t *testing.T) {
 	require.NoError(t, err)
 	r.take()
 	row := struct{ Type, Key string }{}
-	require.NoError(t, s.db.Raw("EXPLAIN SELECT * FROM changes WHERE created_at >= ? AND (created_at > ? OR id > ?) ORDER BY created_at, id", at, at, 0).Scan(&row).Error)
+	require.NoError(t, s.db.Raw("EXPLAIN SELECT * FROM changes WHERE created_at >= ? AND (created_at > ? OR id > ?) "+
+		"ORDER BY created_at, id", at, at, 0).Scan(&row).Error)
 	assert.Equal(t, "range", row.Type)
 	assert.Equal(t, "changes_recent", row.Key)
 }
 
 func ignoreConflict(err error) error {
-	if _, ok := err.(*Conflict); ok {
+	if c := (*Conflict)(nil); errors.As(err, &c) {
 		return nil
 	}
 	return err

@@ -37,7 +37,8 @@ func TestBoundsHoldHoweverManyComeAtOnce(t *testing.T) {
 		exercise := fmt.Sprint("e", bounds)
 		for range 40 {
 			wg.Go(func() {
-				_, err := s.HandIn(ctx, &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: exercise, PersonID: ada.ID}, bounds)
+				_, err := s.HandIn(ctx, &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: exercise,
+					PersonID: ada.ID}, bounds)
 				var bound *store.Refused
 				switch {
 				case err == nil:
@@ -150,7 +151,8 @@ func TestReChecksGoBehindHandIns(t *testing.T) {
 	next, err = s.Claim(ctx, time.Minute, 0)
 	require.NoError(t, err)
 	assert.Equal(t, old.ID, next.ID)
-	_, err = s.HandIn(ctx, &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID}, store.Bounds{Waiting: 1})
+	_, err = s.HandIn(ctx, &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means",
+		PersonID: p.ID}, store.Bounds{Waiting: 1})
 	assert.NoError(t, err, "what is checked again does not count as waiting")
 }
 

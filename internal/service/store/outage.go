@@ -54,7 +54,8 @@ func isAbsence(err error) bool {
 	switch {
 	case err == nil, errors.Is(err, context.Canceled), errors.Is(err, context.DeadlineExceeded):
 		return false
-	case errors.Is(err, driver.ErrBadConn), errors.Is(err, mysql.ErrInvalidConn), errors.Is(err, io.EOF), errors.As(err, &network):
+	case errors.Is(err, driver.ErrBadConn), errors.Is(err, mysql.ErrInvalidConn), errors.Is(err, io.EOF),
+		errors.As(err, &network):
 		return true
 	case errors.As(err, &refused):
 		return refused.Number == 1053 || refused.Number == 1927 || refused.Number == 1152

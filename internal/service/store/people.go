@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"time"
 
@@ -114,7 +115,7 @@ func (s *Store) SetRole(ctx context.Context, by *uint64, course *Course, person 
 func (s *Store) RoleIn(ctx context.Context, course, person uint64) (Role, error) {
 	var m Membership
 	err := known(s.db.WithContext(ctx).Where("course_id = ? AND person_id = ?", course, person).Take(&m).Error)
-	if err == ErrNotFound {
+	if errors.Is(err, ErrNotFound) {
 		return "", nil
 	}
 	return m.Role, err
@@ -129,7 +130,8 @@ type CourseRole struct {
 // CoursesOf lists a person's courses, at most 200.
 func (s *Store) CoursesOf(ctx context.Context, person uint64) ([]CourseRole, error) {
 	var out []CourseRole
-	err := s.db.WithContext(ctx).Table("memberships AS m").Select("c.*, m.role").Joins("STRAIGHT_JOIN courses AS c ON c.id = m.course_id").
+	err := s.db.WithContext(ctx).Table("memberships AS m").Select("c.*, m.role").
+		Joins("STRAIGHT_JOIN courses AS c ON c.id = m.course_id").
 		Where("m.person_id = ?", person).Order("c.title").Limit(200).Scan(&out).Error
 	return out, err
 }
@@ -146,7 +148,8 @@ type Member struct {
 // most so many.
 func (s *Store) Members(ctx context.Context, course uint64, after string, limit int) ([]Member, error) {
 	var out []Member
-	err := s.db.WithContext(ctx).Table("memberships AS m").Select("p.id AS person_id, p.name, p.display, m.role").Joins("JOIN people AS p ON p.id = m.person_id").
+	err := s.db.WithContext(ctx).Table("memberships AS m").Select("p.id AS person_id, p.name, p.display, m.role").
+		Joins("JOIN people AS p ON p.id = m.person_id").
 		Where("m.course_id = ? AND p.name > ?", course, after).Order("p.name").Limit(limit).Scan(&out).Error
 	return out, err
 }

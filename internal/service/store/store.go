@@ -44,7 +44,8 @@ func Open(ctx context.Context, dsn string, log *slog.Logger) (*Store, error) {
 	}
 	config, err := driver.ParseDSN(dsn)
 	if err != nil {
-		return nil, fmt.Errorf("the database address cannot be read: %w; it looks like user:password@tcp(127.0.0.1:3306)/nimbus", err)
+		return nil, fmt.Errorf("the database address cannot be read: %w; it looks like "+
+			"user:password@tcp(127.0.0.1:3306)/nimbus", err)
 	}
 	config.ParseTime, config.Loc = true, time.UTC
 	config.Timeout, config.ReadTimeout, config.WriteTimeout = 5*time.Second, 30*time.Second, 30*time.Second
@@ -64,14 +65,16 @@ func Open(ctx context.Context, dsn string, log *slog.Logger) (*Store, error) {
 	db.SetMaxOpenConns(32)
 	db.SetMaxIdleConns(32)
 	db.SetConnMaxLifetime(30 * time.Minute)
-	out := &Store{sql: db, now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) }, outage: &outage{log: log}}
+	out := &Store{sql: db, now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
+		outage: &outage{log: log}}
 	for _, step := range []func(context.Context, *sql.DB) error{out.await, migrate, checkCharacters} {
 		if err := step(ctx, db); err != nil {
 			_ = db.Close()
 			return nil, err
 		}
 	}
-	g, err := gorm.Open(mysql.New(mysql.Config{Conn: db}), &gorm.Config{Logger: logger.Discard, SkipDefaultTransaction: true, TranslateError: true, NowFunc: func() time.Time { return time.Now().UTC() }})
+	g, err := gorm.Open(mysql.New(mysql.Config{Conn: db}), &gorm.Config{Logger: logger.Discard,
+		SkipDefaultTransaction: true, TranslateError: true, NowFunc: func() time.Time { return time.Now().UTC() }})
 	if err != nil {
 		_ = db.Close()
 		return nil, err
@@ -109,7 +112,7 @@ func migrate(ctx context.Context, db *sql.DB) error {
 	defer conn.Close()
 	var got sql.NullInt64
 	if err := conn.QueryRowContext(ctx, "SELECT GET_LOCK('nimbus.migrate', 60)").Scan(&got); err != nil || got.Int64 != 1 {
-		return fmt.Errorf("another process holds the migration lock: %v", err)
+		return fmt.Errorf("another process holds the migration lock: %w", err)
 	}
 	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK('nimbus.migrate')") }()
 	files, err := fs.Sub(migrations, "migrations")
@@ -130,11 +133,14 @@ func migrate(ctx context.Context, db *sql.DB) error {
 // need: another one would refuse them one by one, later.
 func checkCharacters(ctx context.Context, db *sql.DB) error {
 	var table, set string
-	err := db.QueryRowContext(ctx, `SELECT table_name, SUBSTRING_INDEX(table_collation, '_', 1) FROM information_schema.tables
-		WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> 'goose_db_version' AND table_collation NOT LIKE 'utf8mb4\\_%' LIMIT 1`).Scan(&table, &set)
+	err := db.QueryRowContext(ctx, `SELECT table_name, SUBSTRING_INDEX(table_collation, '_', 1)
+		FROM information_schema.tables
+		WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE' AND table_name <> 'goose_db_version'
+			AND table_collation NOT LIKE 'utf8mb4\\_%' LIMIT 1`).Scan(&table, &set)
 	switch {
 	case err == nil:
-		return fmt.Errorf("the table `%s` has the character set %s, which cannot hold every name; run ALTER TABLE %s CONVERT TO CHARACTER SET utf8mb4 COLLATE utf8mb4_bin", table, set, table)
+		return fmt.Errorf("the table `%s` has the character set %s, which cannot hold every name; run ALTER TABLE %s "+
+			"CONVERT TO CHARACTER SET utf8mb4 COLLATE utf8mb4_bin", table, set, table)
 	case errors.Is(err, sql.ErrNoRows):
 		return nil
 	}
@@ -172,5 +178,6 @@ func known(err error) error {
 
 // audit adds a line to the trail.
 func (s *Store) audit(tx *gorm.DB, person *uint64, action, subject, detail string) error {
-	return tx.Create(&AuditLine{PersonID: person, Action: action, Subject: subject, Detail: detail, CreatedAt: s.now()}).Error
+	return tx.Create(&AuditLine{PersonID: person, Action: action, Subject: subject, Detail: detail, CreatedAt: s.now()}).
+		Error
 }

@@ -41,7 +41,8 @@ func course(t *testing.T, s *store.Store) (*store.Person, *store.Course) {
 
 func handIn(t *testing.T, s *store.Store, p *store.Person, c *store.Course, key string) *store.Attempt {
 	t.Helper()
-	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID, Program: "x = 1"}
+	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID,
+		Program: "x = 1"}
 	if key != "" {
 		a.RepeatKey = &key
 	}
@@ -99,7 +100,8 @@ func TestARepeatedHandInIsTheFirst(t *testing.T) {
 	for range 8 {
 		wg.Go(func() {
 			key := "key"
-			a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID, Program: "x = 1", RepeatKey: &key}
+			a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID,
+				Program: "x = 1", RepeatKey: &key}
 			repeated, err := s.HandIn(ctx, a, store.Bounds{})
 			assert.NoError(t, err)
 			assert.True(t, repeated)
@@ -171,7 +173,8 @@ func TestFinishingTwiceStoresOneVerdict(t *testing.T) {
 	_, err := s.Claim(ctx, time.Minute, 0)
 	require.NoError(t, err)
 	for _, word := range []string{"differs", "agrees"} {
-		err := s.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: "shape.differs", Body: "{}"}, []store.Finding{{AttemptID: a.ID, Code: "shape.differs", Message: "m"}})
+		err := s.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: "shape.differs", Body: "{}"},
+			[]store.Finding{{AttemptID: a.ID, Code: "shape.differs", Message: "m"}})
 		require.NoError(t, err)
 	}
 	line, err := s.AttemptByID(ctx, a.ID)
@@ -203,7 +206,8 @@ func TestListsAndTallies(t *testing.T) {
 	for i := range 5 {
 		a := handIn(t, s, []*store.Person{p, other}[i%2], c, "")
 		word := []string{"differs", "agrees"}[i%2]
-		require.NoError(t, s.Finish(ctx, a, &store.Verdict{Verdict: word, Earned: float64(i), Possible: 9, LeadCode: "c", Body: "{}"}, nil))
+		require.NoError(t, s.Finish(ctx, a, &store.Verdict{Verdict: word, Earned: float64(i), Possible: 9, LeadCode: "c",
+			Body: "{}"}, nil))
 	}
 	page, err := s.Attempts(ctx, store.Filter{Course: c.ID, Limit: 2})
 	require.NoError(t, err)
@@ -232,8 +236,10 @@ func TestSignInsRunOut(t *testing.T) {
 	p, _ := course(t, s)
 	old, fresh := make([]byte, 32), make([]byte, 32)
 	fresh[0] = 1
-	require.NoError(t, s.AddSession(ctx, &store.Session{SecretHash: old, PersonID: p.ID, ExpiresAt: time.Now().UTC().Add(-time.Minute)}))
-	require.NoError(t, s.AddSession(ctx, &store.Session{SecretHash: fresh, PersonID: p.ID, ExpiresAt: time.Now().UTC().Add(time.Minute)}))
+	require.NoError(t, s.AddSession(ctx, &store.Session{SecretHash: old, PersonID: p.ID, ExpiresAt: time.Now().UTC().
+		Add(-time.Minute)}))
+	require.NoError(t, s.AddSession(ctx, &store.Session{SecretHash: fresh, PersonID: p.ID, ExpiresAt: time.Now().UTC().
+		Add(time.Minute)}))
 	_, _, err := s.SessionPerson(ctx, old)
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	_, who, err := s.SessionPerson(ctx, fresh)
