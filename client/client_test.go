@@ -153,9 +153,11 @@ func TestPublishingNamesTheRevisionItBeganFrom(t *testing.T) {
 		{client.Publishing{From: 3, Recheck: true}, `"3"`, "recheck=true"},
 		{client.Publishing{From: client.AnyRevision}, "*", ""},
 	} {
-		_, err := c.PublishFrom(ctx, "kelp", []byte("zip"), it.p)
-		require.NoError(t, err)
-		assert.Equal(t, it.from, from)
-		assert.Equal(t, it.query, query)
+		t.Run(it.from, func(t *testing.T) {
+			_, err := c.PublishFrom(ctx, "kelp", []byte("zip"), it.p)
+			require.NoError(t, err)
+			assert.Equal(t, it.from, from)
+			assert.Equal(t, it.query, query)
+		})
 	}
 }

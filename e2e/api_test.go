@@ -367,24 +367,26 @@ func TestRequestsThatCannotBeRead(t *testing.T) {
 		{"GET", "/api/v1/nothing", "", 404},
 		{"POST", "/api/v1/courses/" + course + "/exercises/nets/attempts", `{"program": "x = 1"}`, 404},
 	} {
-		req, err := http.NewRequest(c.method, w.base+c.path, strings.NewReader(c.body))
-		require.NoError(t, err)
-		req.Header.Set("Content-Type", "application/json")
-		req.Header.Set("Authorization", token["Authorization"])
-		res, err := http.DefaultClient.Do(req)
-		if c.status == 413 && err != nil {
-			continue // the service hung up while the rest was being sent
-		}
-		require.NoError(t, err, c.path)
-		text, err := io.ReadAll(res.Body)
-		require.NoError(t, err)
-		res.Body.Close()
-		assert.Equal(t, c.status, res.StatusCode, "%s %s: %s", c.method, c.path, text)
-		assert.Equal(t, "application/problem+json", res.Header.Get("Content-Type"), c.path)
-		assert.NotEmpty(t, res.Header.Get("X-Request-Id"))
-		var p wire.Problem
-		require.NoError(t, json.Unmarshal(text, &p))
-		assert.Equal(t, c.status, p.Status)
+		t.Run(c.method, func(t *testing.T) {
+			req, err := http.NewRequest(c.method, w.base+c.path, strings.NewReader(c.body))
+			require.NoError(t, err)
+			req.Header.Set("Content-Type", "application/json")
+			req.Header.Set("Authorization", token["Authorization"])
+			res, err := http.DefaultClient.Do(req)
+			if c.status == 413 && err != nil {
+				return // the service hung up while the rest was being sent
+			}
+			require.NoError(t, err, c.path)
+			text, err := io.ReadAll(res.Body)
+			require.NoError(t, err)
+			res.Body.Close()
+			assert.Equal(t, c.status, res.StatusCode, "%s %s: %s", c.method, c.path, text)
+			assert.Equal(t, "application/problem+json", res.Header.Get("Content-Type"), c.path)
+			assert.NotEmpty(t, res.Header.Get("X-Request-Id"))
+			var p wire.Problem
+			require.NoError(t, json.Unmarshal(text, &p))
+			assert.Equal(t, c.status, p.Status)
+		})
 	}
 }
 
@@ -427,15 +429,17 @@ func TestADatabaseThatIsNotThere(t *testing.T) {
 	base := "http://" + <-address
 	for path, status := range map[string]int{"/healthz": 200, "/readyz": 503, "/api/v1/session": 503, "/metrics": 404,
 		"/api/openapi.json": 200} {
-		res, err := http.Get(base + path)
-		require.NoError(t, err)
-		text, _ := io.ReadAll(res.Body)
-		res.Body.Close()
-		assert.Equal(t, status, res.StatusCode, path)
-		if status == 503 {
-			assert.Contains(t, string(text), "database has not answered yet")
-			assert.NotEmpty(t, res.Header.Get("Retry-After"))
-		}
+		t.Run(path, func(t *testing.T) {
+			res, err := http.Get(base + path)
+			require.NoError(t, err)
+			text, _ := io.ReadAll(res.Body)
+			res.Body.Close()
+			assert.Equal(t, status, res.StatusCode, path)
+			if status == 503 {
+				assert.Contains(t, string(text), "database has not answered yet")
+				assert.NotEmpty(t, res.Header.Get("Retry-After"))
+			}
+		})
 	}
 	stop()
 	require.NoError(t, <-ended)
@@ -463,7 +467,9 @@ func TestHealthAndMetrics(t *testing.T) {
 	_, text = read("to read metrics")
 	for _, line := range []string{"nimbus_attempts_total 1", `nimbus_verdicts_total{verdict="agrees"} 1`,
 		"nimbus_queue_length 0", "nimbus_verdict_seconds_count 1"} {
-		assert.Contains(t, text, line)
+		t.Run(line, func(t *testing.T) {
+			assert.Contains(t, text, line)
+		})
 	}
 	require.NoError(t, client.New(w.base, "").Ready(background(t)))
 	closed := start(t, -1)

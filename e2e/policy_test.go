@@ -33,31 +33,33 @@ func TestStudentsListsKeepToThePolicy(t *testing.T) {
 	ada, aron := w.as(t, "ada"), w.as(t, "aron")
 	for policy, told := range map[string][]bool{"never": {false, false}, "after 4": {false, true},
 		"always": {true, true}} {
-		_, err := w.as(t, "imke").PublishFrom(ctx, course, changedCourse(t, ropeMeans,
-			func(text string) string { return text + "feedback: {causes: " + policy + "}\n" }), anew)
-		require.NoError(t, err)
-		for range 2 {
-			a, err := ada.HandIn(ctx, course, "rope-means", wrong, "", 20)
+		t.Run(policy, func(t *testing.T) {
+			_, err := w.as(t, "imke").PublishFrom(ctx, course, changedCourse(t, ropeMeans,
+				func(text string) string { return text + "feedback: {causes: " + policy + "}\n" }), anew)
 			require.NoError(t, err)
-			require.NotNil(t, a.Verdict)
-			require.NotNil(t, a.CheckedAt)
-			assert.Zero(t, a.CheckedAt.Second(), "when it was checked could tell how long that took")
-			assert.Nil(t, a.Seconds)
-		}
-		mine, err := ada.Attempts(ctx, course, client.AttemptsFilter{Limit: 2})
-		require.NoError(t, err)
-		all, err := aron.Attempts(ctx, course, client.AttemptsFilter{Limit: 2})
-		require.NoError(t, err)
-		for i := range mine.Attempts {
-			assert.Equal(t, "axis.other", all.Attempts[i].LeadCode, "the team sees all")
-			want := "shape.differs"
-			if told[0] && told[1] || policy == "after 4" && mine.Attempts[i].ID > 0 && numberOf(t, aron,
-				mine.Attempts[i].ID) >= 4 {
-				want = "axis.other"
+			for range 2 {
+				a, err := ada.HandIn(ctx, course, "rope-means", wrong, "", 20)
+				require.NoError(t, err)
+				require.NotNil(t, a.Verdict)
+				require.NotNil(t, a.CheckedAt)
+				assert.Zero(t, a.CheckedAt.Second(), "when it was checked could tell how long that took")
+				assert.Nil(t, a.Seconds)
 			}
-			assert.Equal(t, want, mine.Attempts[i].LeadCode, "%s, attempt %d", policy, mine.Attempts[i].ID)
-			assert.Equal(t, desk.Says(want), mine.Attempts[i].LeadSays, "words say no more than the code")
-		}
+			mine, err := ada.Attempts(ctx, course, client.AttemptsFilter{Limit: 2})
+			require.NoError(t, err)
+			all, err := aron.Attempts(ctx, course, client.AttemptsFilter{Limit: 2})
+			require.NoError(t, err)
+			for i := range mine.Attempts {
+				assert.Equal(t, "axis.other", all.Attempts[i].LeadCode, "the team sees all")
+				want := "shape.differs"
+				if told[0] && told[1] || policy == "after 4" && mine.Attempts[i].ID > 0 && numberOf(t, aron,
+					mine.Attempts[i].ID) >= 4 {
+					want = "axis.other"
+				}
+				assert.Equal(t, want, mine.Attempts[i].LeadCode, "%s, attempt %d", policy, mine.Attempts[i].ID)
+				assert.Equal(t, desk.Says(want), mine.Attempts[i].LeadSays, "words say no more than the code")
+			}
+		})
 	}
 	_, err := ada.Attempts(ctx, course, client.AttemptsFilter{Lead: "axis.other"})
 	problem(t, err, 403)
@@ -101,11 +103,13 @@ func TestArraysHandedInAreSeenByTheTeam(t *testing.T) {
 		assert.NotNil(t, c.Notices)
 	}
 	for _, who := range []string{"aron", "ada"} {
-		both, err := w.as(t, who).Arrays(ctx, a.ID, "workshop", "jar_price")
-		require.NoError(t, err, who)
-		require.NotNil(t, both.Actual, who)
-		assert.Equal(t, []float64{8.05, 8.1, 4}, both.Actual.Array.Reals())
-		require.NotNil(t, both.Agrees)
+		t.Run(who, func(t *testing.T) {
+			both, err := w.as(t, who).Arrays(ctx, a.ID, "workshop", "jar_price")
+			require.NoError(t, err, who)
+			require.NotNil(t, both.Actual, who)
+			assert.Equal(t, []float64{8.05, 8.1, 4}, both.Actual.Array.Reals())
+			require.NotNil(t, both.Agrees)
+		})
 	}
 	missing, err := w.as(t, "aron").Arrays(ctx, a.ID, "workshop", "bill")
 	require.NoError(t, err)
@@ -211,20 +215,22 @@ func TestBodiesAreReadAfterSignIn(t *testing.T) {
 	w.enrol(t, team)
 	for _, path := range []string{"/courses/" + course + "/revisions", "/courses/" + course +
 		"/exercises/rope-means/attempts", "/session"} {
-		conn, err := net.Dial("tcp", strings.TrimPrefix(w.base, "http://"))
-		require.NoError(t, err)
-		require.NoError(t, conn.SetDeadline(time.Now().Add(patience)))
-		_, err = fmt.Fprintf(conn, "POST /api/v1%s HTTP/1.1\r\nHost: kelp\r\nContent-Type: application/json\r\n"+
-			"Content-Length: 16000000\r\n\r\n%s", path, strings.Repeat(" ", 1<<16))
-		require.NoError(t, err)
-		res, err := http.ReadResponse(bufio.NewReader(conn), nil)
-		require.NoError(t, err, path)
-		if path == "/session" {
-			assert.Equal(t, 413, res.StatusCode, "signing in needs a small form")
-		} else {
-			assert.Equal(t, 401, res.StatusCode, path)
-		}
-		conn.Close()
+		t.Run(path, func(t *testing.T) {
+			conn, err := net.Dial("tcp", strings.TrimPrefix(w.base, "http://"))
+			require.NoError(t, err)
+			require.NoError(t, conn.SetDeadline(time.Now().Add(patience)))
+			_, err = fmt.Fprintf(conn, "POST /api/v1%s HTTP/1.1\r\nHost: kelp\r\nContent-Type: application/json\r\n"+
+				"Content-Length: 16000000\r\n\r\n%s", path, strings.Repeat(" ", 1<<16))
+			require.NoError(t, err)
+			res, err := http.ReadResponse(bufio.NewReader(conn), nil)
+			require.NoError(t, err, path)
+			if path == "/session" {
+				assert.Equal(t, 413, res.StatusCode, "signing in needs a small form")
+			} else {
+				assert.Equal(t, 401, res.StatusCode, path)
+			}
+			conn.Close()
+		})
 	}
 }
 
@@ -253,8 +259,10 @@ func TestBodiesAreOneJSONValue(t *testing.T) {
 	assert.Equal(t, 200, status, text)
 	for _, body := range []string{`{"program": "x = 1"} {"program": "x = 2"}`, `{"program": "x = 1"} more`,
 		"{\"program\": \"x = 1 # \xff\xfe\"}", ``, `{"progam": "x = 1"}`, `[1]`} {
-		status, text = send([]byte(body), "")
-		assert.Equal(t, 400, status, "%q: %s", body, text)
+		t.Run(body, func(t *testing.T) {
+			status, text = send([]byte(body), "")
+			assert.Equal(t, 400, status, "%q: %s", body, text)
+		})
 	}
 	status, _ = send([]byte("whatever"), "gzip")
 	assert.Equal(t, 415, status)
@@ -276,10 +284,12 @@ func TestPredictionsComeFirst(t *testing.T) {
 	require.Len(t, p.Questions, 3)
 	assert.Equal(t, "mean(reshape(readings, [auto, depths]) over 0)", p.Questions[1].Of)
 	for _, path := range []string{"shapes", "try"} {
-		assert.Equal(t, 409, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/shapes-first/"+path,
-			wire.Try{Program: program}, nil), "%s would give the answers", path)
-		assert.Equal(t, 200, w.asked(t, "aron", "POST", "/courses/"+course+"/exercises/shapes-first/"+path,
-			wire.Try{Program: program}, nil), "the team is not asked")
+		t.Run(path, func(t *testing.T) {
+			assert.Equal(t, 409, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/shapes-first/"+path,
+				wire.Try{Program: program}, nil), "%s would give the answers", path)
+			assert.Equal(t, 200, w.asked(t, "aron", "POST", "/courses/"+course+"/exercises/shapes-first/"+path,
+				wire.Try{Program: program}, nil), "the team is not asked")
+		})
 	}
 	_, err = ada.Predict(ctx, course, "shapes-first", []string{"[3, 4]", "hello", "int"})
 	refused := problem(t, err, 422)
@@ -359,7 +369,9 @@ func TestTwoPeoplePublish(t *testing.T) {
 	problem(t, err, 409)
 	for path, status := range map[string]int{"/revisions/1abc": 404, "/revisions/01": 404, "/revisions/0": 404,
 		"/revisions/1": 200} {
-		assert.Equal(t, status, w.asked(t, "imke", "GET", "/courses/"+course+path, nil, nil), path)
+		t.Run(path, func(t *testing.T) {
+			assert.Equal(t, status, w.asked(t, "imke", "GET", "/courses/"+course+path, nil, nil), path)
+		})
 	}
 }
 

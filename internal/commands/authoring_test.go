@@ -43,7 +43,9 @@ func TestInspectMendsWhatItSafelyCan(t *testing.T) {
 	assert.Equal(t, 1, code)
 	for _, want := range []string{"equal-lengths", "one-shape", "no-boundary", "reference.nra, line 1",
 		"3 pieces of advice"} {
-		assert.Contains(t, out, want)
+		t.Run(want, func(t *testing.T) {
+			assert.Contains(t, out, want)
+		})
 	}
 	code, out, _ = nimbus(t, "", "inspect", dir, "-o", "json")
 	assert.Equal(t, 1, code)
@@ -84,7 +86,9 @@ func TestProbeListsSurvivorsAndKeepsMarks(t *testing.T) {
 	assert.Equal(t, 1, code)
 	for _, want := range []string{"mask.boundary", "line 1: >= → >",
 		"would read: ripe = count(fronds > ripe_at over depth)", "- {name: extra-1, inputs: {fronds: "} {
-		assert.Contains(t, out, want)
+		t.Run(want, func(t *testing.T) {
+			assert.Contains(t, out, want)
+		})
 	}
 	code, out, _ = nimbus(t, "", "probe", dir, "-o", "json")
 	assert.Equal(t, 1, code)
@@ -121,7 +125,9 @@ func TestCheckTellsWhy(t *testing.T) {
 	assert.Equal(t, 1, code)
 	for _, want := range []string{"expected  │  rope 3 │", "got       │ depth 4 │", "why",
 		"worked over or along another axis (axis.other, certain)", "over [week, rope] → over [week, depth]"} {
-		assert.Contains(t, out, want)
+		t.Run(want, func(t *testing.T) {
+			assert.Contains(t, out, want)
+		})
 	}
 	_, student, _ := nimbus(t, "", "check", "../../demo/course/exercises/rope-means",
 		"../../demo/attempts/rope-means/per-depth.nra", "--as-student")
@@ -141,7 +147,9 @@ func TestCheckTakesArraysOfAFolderOrAZip(t *testing.T) {
 		"bill.mtx":      "%%MatrixMarket matrix array real general\n2 1\n20.325\n48.55\n",
 	}
 	for name, text := range arrays {
-		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
+		t.Run(name, func(t *testing.T) {
+			require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
+		})
 	}
 	code, out, stderr = nimbus(t, "", "check", exercise, dir)
 	assert.Equal(t, 0, code, out+stderr)

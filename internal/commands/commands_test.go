@@ -44,7 +44,9 @@ func TestLargeArraysAreCut(t *testing.T) {
 	text := grid(array.New(array.Real, []int{9, 50, 40}), 0, short)
 	assert.Less(t, strings.Count(text, "\n"), 80)
 	for _, words := range []string{"… 30 more", "… 38 more rows", "… 5 more layers", "axis 0=3"} {
-		assert.Contains(t, text, words)
+		t.Run(words, func(t *testing.T) {
+			assert.Contains(t, text, words)
+		})
 	}
 }
 
@@ -95,17 +97,21 @@ func TestExplainFindsWhatAPersonWouldType(t *testing.T) {
 		"step.differs": "step.differs", "function.missing": "function.missing", "property.fails": "property.fails",
 		"expects.missed": "expects.missed", "rule.cost": "rule.cost", "nothing-shown": "nothing-shown",
 	} {
-		code, out, stderr := nimbus(t, "", append([]string{"explain", "-o", "json"}, strings.Fields(typed)...)...)
-		require.Equal(t, 0, code, "%s: %s", typed, stderr)
-		var x explanation
-		require.NoError(t, json.Unmarshal([]byte(out), &x))
-		assert.Equal(t, word, x.Word, typed)
+		t.Run(typed, func(t *testing.T) {
+			code, out, stderr := nimbus(t, "", append([]string{"explain", "-o", "json"}, strings.Fields(typed)...)...)
+			require.Equal(t, 0, code, "%s: %s", typed, stderr)
+			var x explanation
+			require.NoError(t, json.Unmarshal([]byte(out), &x))
+			assert.Equal(t, word, x.Word, typed)
+		})
 	}
 	for typed, near := range map[string]string{"meen": "did you mean `mean`", "sum of rows by group": "`totals_by`",
 		"regression": "fitted_polynomial", "flurble": "lists them all"} {
-		code, _, stderr := nimbus(t, "", "explain", typed)
-		assert.Equal(t, 2, code)
-		assert.Contains(t, stderr, near, typed)
+		t.Run(typed, func(t *testing.T) {
+			code, _, stderr := nimbus(t, "", "explain", typed)
+			assert.Equal(t, 2, code)
+			assert.Contains(t, stderr, near, typed)
+		})
 	}
 	for _, c := range notation.Concepts {
 		for _, see := range c.See {
@@ -133,11 +139,13 @@ func TestEveryCodeIsExplained(t *testing.T) {
 func TestOutputEndsWithItsLine(t *testing.T) {
 	for _, program := range []string{"per_rope = 1\n", "x = (\n", "per_rope = growth[9]\n", "each w in growth {\n}\n",
 		""} {
-		for _, form := range []string{"text", "json"} {
-			_, out, stderr := nimbus(t, program, "check", "../../demo/course/exercises/rope-means", "-", "-o", form)
-			assert.Empty(t, stderr)
-			assert.True(t, strings.HasSuffix(out, "\n"), "%q", program)
-		}
+		t.Run(program, func(t *testing.T) {
+			for _, form := range []string{"text", "json"} {
+				_, out, stderr := nimbus(t, program, "check", "../../demo/course/exercises/rope-means", "-", "-o", form)
+				assert.Empty(t, stderr)
+				assert.True(t, strings.HasSuffix(out, "\n"), "%q", program)
+			}
+		})
 	}
 }
 
@@ -176,10 +184,12 @@ func TestEvaluateWritesLargeArraysWithoutTheirData(t *testing.T) {
 		fmt.Fprintf(&long, "y%d = x\n", i)
 	}
 	for _, form := range []string{"text", "json"} {
-		code, out, _ := nimbus(t, long.String(), "evaluate", "-", "-o", form)
-		assert.Equal(t, 0, code)
-		assert.Less(t, len(out), mostWritten+(2<<20), form)
-		assert.Contains(t, out, "y799", form)
+		t.Run(form, func(t *testing.T) {
+			code, out, _ := nimbus(t, long.String(), "evaluate", "-", "-o", form)
+			assert.Equal(t, 0, code)
+			assert.Less(t, len(out), mostWritten+(2<<20), form)
+			assert.Contains(t, out, "y799", form)
+		})
 	}
 }
 
@@ -254,7 +264,9 @@ func TestCheckTellsEverythingWrongWithAFolder(t *testing.T) {
 	assert.Equal(t, 2, code)
 	for _, line := range []string{"exercise.yaml:1:1: there is no key `titel`", "is negative", "no cases",
 		"prompt.md:1:1", "reference.nra:1:1", "6 to fix"} {
-		assert.Contains(t, stderr, line)
+		t.Run(line, func(t *testing.T) {
+			assert.Contains(t, stderr, line)
+		})
 	}
 	code, out, _ := nimbus(t, "x = 1", "check", dir, "-", "-o", "json")
 	assert.Equal(t, 2, code)

@@ -32,7 +32,9 @@ func TestWhatTheTerminalShows(t *testing.T) {
 	for name, text := range map[string]string{"exercise.yaml": weak,
 		"prompt.md":     "Count the ripe fronds of each rope, in `ripe`.\n",
 		"reference.nra": "ripe = count(fronds >= ripe_at over depth)\n"} {
-		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
+		t.Run(name, func(t *testing.T) {
+			require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
+		})
 	}
 	means := "../../demo/course/exercises/rope-means"
 	for _, it := range []struct {

@@ -287,13 +287,15 @@ func TestSlowWorkCanBeEnded(t *testing.T) {
 		{"Hermitian", n, 1, func(c Clock) { Hermitian(c, hermitian, n) }},
 		{"GeneralComplex", 10 * n, 0, func(c Clock) { GeneralComplex(c, z, n) }},
 	} {
-		counted := &ending{left: 1 << 40}
-		c.work(counted)
-		looks := 1<<40 - counted.left
-		assert.GreaterOrEqual(t, looks, c.least, c.name)
-		assert.Equal(t, c.awaited, counted.awaited, c.name)
-		for part := range 5 {
-			assert.PanicsWithValue(t, ended{}, func() { c.work(&ending{left: looks * part / 5}) }, c.name)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			counted := &ending{left: 1 << 40}
+			c.work(counted)
+			looks := 1<<40 - counted.left
+			assert.GreaterOrEqual(t, looks, c.least, c.name)
+			assert.Equal(t, c.awaited, counted.awaited, c.name)
+			for part := range 5 {
+				assert.PanicsWithValue(t, ended{}, func() { c.work(&ending{left: looks * part / 5}) }, c.name)
+			}
+		})
 	}
 }

@@ -32,15 +32,17 @@ func asked(t *testing.T, reference string) *Question {
 func TestNoChangeTakesMoreThanIsLeft(t *testing.T) {
 	for _, text := range []string{"y = ones(30000) + 1", "y = beta(draw_uniform(8000, 1, 2), 2.5)",
 		"y = sum(sort(draw_uniform(9000, 0, 1) along 0))"} {
-		f := &finder{ctx: context.Background(), q: asked(t, "y = 1"), runs: 10, cells: 20_000, nodes: 1000}
-		o := f.run(0, parsed(t, text), nil)
-		if assert.NotNil(t, o.Error, text) {
-			assert.Equal(t, codes.Code("run.limit"), o.Error.Code, text)
-		}
-		assert.True(t, f.spent(), text)
-		plenty := &finder{ctx: context.Background(), q: asked(t, "y = 1"), runs: 10, cells: 20_000_000, nodes: 1000}
-		assert.Nil(t, plenty.run(0, parsed(t, text), nil).Error, text)
-		assert.Less(t, plenty.cells, int64(20_000_000-20_000), text)
+		t.Run(text, func(t *testing.T) {
+			f := &finder{ctx: context.Background(), q: asked(t, "y = 1"), runs: 10, cells: 20_000, nodes: 1000}
+			o := f.run(0, parsed(t, text), nil)
+			if assert.NotNil(t, o.Error, text) {
+				assert.Equal(t, codes.Code("run.limit"), o.Error.Code, text)
+			}
+			assert.True(t, f.spent(), text)
+			plenty := &finder{ctx: context.Background(), q: asked(t, "y = 1"), runs: 10, cells: 20_000_000, nodes: 1000}
+			assert.Nil(t, plenty.run(0, parsed(t, text), nil).Error, text)
+			assert.Less(t, plenty.cells, int64(20_000_000-20_000), text)
+		})
 	}
 }
 

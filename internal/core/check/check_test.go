@@ -71,14 +71,16 @@ func TestDemoVerdicts(t *testing.T) {
 		{"rope-means", "kept-axes", check.Differs, 2, "shape.differs"},
 		{"rope-means", "wrong-name", check.Failed, 0, "text.name"},
 	} {
-		v := attempt(t, all[c.exercise], demoAttempt(t, c.exercise, c.name))
-		assert.Equal(t, c.verdict, v.Verdict, c.name)
-		assert.InDelta(t, c.earned, v.Points.Earned, 1e-9, c.name)
-		lead := ""
-		if len(v.Findings) > 0 {
-			lead = string(v.Findings[0].Code)
-		}
-		assert.Equal(t, c.lead, lead, c.name)
+		t.Run(c.name, func(t *testing.T) {
+			v := attempt(t, all[c.exercise], demoAttempt(t, c.exercise, c.name))
+			assert.Equal(t, c.verdict, v.Verdict, c.name)
+			assert.InDelta(t, c.earned, v.Points.Earned, 1e-9, c.name)
+			lead := ""
+			if len(v.Findings) > 0 {
+				lead = string(v.Findings[0].Code)
+			}
+			assert.Equal(t, c.lead, lead, c.name)
+		})
 	}
 	v := attempt(t, all["ripe-fronds"], demoAttempt(t, "ripe-fronds", "loop"))
 	require.Len(t, v.Rules, 2, "each loop is told, and only warned of")
@@ -121,12 +123,16 @@ func TestTheMachineReadableForm(t *testing.T) {
 	var form map[string]any
 	require.NoError(t, json.Unmarshal(text, &form))
 	for _, key := range []string{"verdict", "points", "findings", "causes", "cases", "rules"} {
-		assert.Contains(t, form, key)
+		t.Run(key, func(t *testing.T) {
+			assert.Contains(t, form, key)
+		})
 	}
 	finding := form["findings"].([]any)[0].(map[string]any)
 	for _, key := range []string{"code", "case", "output", "message", "hint", "expected", "actual", "span",
 		"differences"} {
-		assert.Contains(t, finding, key)
+		t.Run(key, func(t *testing.T) {
+			assert.Contains(t, finding, key)
+		})
 	}
 	assert.Equal(t, map[string]any{"kind": "real", "shape": []any{3.0}, "axes": []any{"rope"}}, finding["expected"])
 	var back check.Verdict
@@ -248,12 +254,14 @@ func TestAReferenceThatDoesNotHold(t *testing.T) {
 		"per_rope = mean(growth)\nbest_week = max(growth over week)\nspread = [1]":      "1 axes are declared",
 		"each w in growth {\n  per_rope = 1\n}":                                         "breaks the exercise's own rule",
 	} {
-		e := *prepared(t)["rope-means"].Exercise
-		e.Reference = text
-		_, problems := check.Prepare(context.Background(), &e)
-		require.NotEmpty(t, problems, text)
-		assert.Contains(t, problems[0].Message, want)
-		assert.True(t, strings.HasSuffix(problems[0].File, "reference.nra"))
+		t.Run(text, func(t *testing.T) {
+			e := *prepared(t)["rope-means"].Exercise
+			e.Reference = text
+			_, problems := check.Prepare(context.Background(), &e)
+			require.NotEmpty(t, problems, text)
+			assert.Contains(t, problems[0].Message, want)
+			assert.True(t, strings.HasSuffix(problems[0].File, "reference.nra"))
+		})
 	}
 }
 

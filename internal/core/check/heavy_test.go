@@ -31,9 +31,11 @@ func TestAVerdictHoldsNoArrays(t *testing.T) {
 		"best_week = zeros(2000000) + mean(growth)\nper_rope = best_week + ones(3)\nspread = 1",
 		"spread = reshape(zeros(2000000) + mean(growth), [1000000, 2])\nper_rope = spread[1, 5]\nbest_week = 1",
 	} {
-		v := attempt(t, p, text)
-		assert.NotEmpty(t, v.Findings)
-		kept = append(kept, v)
+		t.Run(text, func(t *testing.T) {
+			v := attempt(t, p, text)
+			assert.NotEmpty(t, v.Findings)
+			kept = append(kept, v)
+		})
 	}
 	assert.Less(t, held()-before, int64(4<<20))
 	runtime.KeepAlive(kept)
@@ -54,16 +56,18 @@ func TestDiagnosticsHoldNoArrays(t *testing.T) {
 		"x = labelled(zeros(2000000) + 1, axes: [rope])\ny = labelled(x + 1, axes: [depth])\nz = x + y",
 		"x = labelled(zeros(2000000) + 1, axes: [rope])\ny = labelled(x + 1, axes: [depth])\nx[all] = y\nz = 1 / (x - x)",
 	} {
-		program, errs := notation.Parse(text)
-		assert.Empty(t, errs, text)
-		assert.Empty(t, evaluate.Check(program, nil), text)
-		r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
-		all := r.Notices
-		if r.Error != nil {
-			all = append(all, r.Error)
-		}
-		assert.NotEmpty(t, all, text)
-		kept = append(kept, all...)
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.Parse(text)
+			assert.Empty(t, errs, text)
+			assert.Empty(t, evaluate.Check(program, nil), text)
+			r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
+			all := r.Notices
+			if r.Error != nil {
+				all = append(all, r.Error)
+			}
+			assert.NotEmpty(t, all, text)
+			kept = append(kept, all...)
+		})
 	}
 	assert.Less(t, held()-before, int64(4<<20))
 	runtime.KeepAlive(kept)
@@ -88,9 +92,11 @@ func TestSlowFunctionsAreSearchedNoLonger(t *testing.T) {
 		{"idle = reshape(draw_uniform(9 * %d, 0, 1), [auto, 9])\nM = transpose(idle) dot idle", 300, true},
 		{"idle = reshape(draw_uniform(9 * %d, 0, 1), [auto, 9])\nM = transpose(idle) dot idle", 400_000, false},
 	} {
-		v := attempt(t, p, fmt.Sprintf(c.slow, c.size)+"\nper_rope = mean(growth over [week, rope])\n"+
-			"best_week = max(growth over week)\nspread = std(growth over [rope, depth])\n")
-		assert.Equal(t, check.Differs, v.Verdict, c.slow)
-		assert.Equal(t, c.told, len(v.Causes) > 0, "%d: %s", c.size, c.slow)
+		t.Run(c.slow, func(t *testing.T) {
+			v := attempt(t, p, fmt.Sprintf(c.slow, c.size)+"\nper_rope = mean(growth over [week, rope])\n"+
+				"best_week = max(growth over week)\nspread = std(growth over [rope, depth])\n")
+			assert.Equal(t, check.Differs, v.Verdict, c.slow)
+			assert.Equal(t, c.told, len(v.Causes) > 0, "%d: %s", c.size, c.slow)
+		})
 	}
 }

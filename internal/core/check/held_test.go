@@ -144,17 +144,19 @@ func TestACauseTellsAPlaceOnlyWithAShownCase(t *testing.T) {
 	open := "cases:\n  - {name: open, shown: true, inputs: {x: [1, 2, 4], k: %s}}\n  - {name: secret, inputs: {x: [5, " +
 		"-1, 2], k: 7}}\n"
 	for shown, told := range map[string]bool{"0": false, "3": true} {
-		p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}}\n"+fmt.Sprintf(open, shown),
-			"y = x - k\n")
-		v := attempt(t, p, "y = x + k\n")
-		require.Equal(t, check.Differs, v.Verdict)
-		require.NotEmpty(t, v.Causes)
-		require.NotNil(t, v.Causes[0].Span)
-		seen := v.ForStudent(p.Exercise, 1)
-		require.NotEmpty(t, seen.Causes)
-		assert.Equal(t, told, seen.Causes[0].Span != nil, shown)
-		assert.Equal(t, told, seen.Causes[0].Output != nil, shown)
-		assert.Empty(t, seen.Causes[0].Change)
+		t.Run(shown, func(t *testing.T) {
+			p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}}\n"+fmt.Sprintf(open, shown),
+				"y = x - k\n")
+			v := attempt(t, p, "y = x + k\n")
+			require.Equal(t, check.Differs, v.Verdict)
+			require.NotEmpty(t, v.Causes)
+			require.NotNil(t, v.Causes[0].Span)
+			seen := v.ForStudent(p.Exercise, 1)
+			require.NotEmpty(t, seen.Causes)
+			assert.Equal(t, told, seen.Causes[0].Span != nil, shown)
+			assert.Equal(t, told, seen.Causes[0].Output != nil, shown)
+			assert.Empty(t, seen.Causes[0].Change)
+		})
 	}
 }
 

@@ -30,11 +30,13 @@ func TestLongTextsAreSearchedNoLonger(t *testing.T) {
 	require.Equal(t, check.Differs, alone.Verdict)
 	require.NotEmpty(t, alone.Causes)
 	for _, before := range []string{lines.String(), numbers} {
-		v := attempt(t, p, before+wrong)
-		assert.Equal(t, check.Differs, v.Verdict)
-		if assert.NotEmpty(t, v.Causes) {
-			assert.Equal(t, alone.Causes[0].Code, v.Causes[0].Code)
-		}
+		t.Run(before, func(t *testing.T) {
+			v := attempt(t, p, before+wrong)
+			assert.Equal(t, check.Differs, v.Verdict)
+			if assert.NotEmpty(t, v.Causes) {
+				assert.Equal(t, alone.Causes[0].Code, v.Causes[0].Code)
+			}
+		})
 	}
 }
 
@@ -53,10 +55,12 @@ func TestTextsThatGrowWhenTheyRun(t *testing.T) {
 	}
 	calls.WriteString("per_rope = f30(1.0)\n")
 	for _, text := range []string{loops.String(), calls.String()} {
-		v := attempt(t, p, text)
-		assert.Equal(t, check.Failed, v.Verdict)
-		require.NotEmpty(t, v.Findings)
-		assert.Contains(t, v.Findings[0].Message, "statements run")
+		t.Run(text, func(t *testing.T) {
+			v := attempt(t, p, text)
+			assert.Equal(t, check.Failed, v.Verdict)
+			require.NotEmpty(t, v.Findings)
+			assert.Contains(t, v.Findings[0].Message, "statements run")
+		})
 	}
 }
 
@@ -91,9 +95,11 @@ func TestTextsAsLongAsTheyMayBe(t *testing.T) {
 		{"brackets", "x = " + each("[", 400_000), "text.syntax"},
 		{"labels", "x = sum(growth over [w" + each(", a%d", 100_000) + "])", "axis.unknown"},
 	} {
-		v := attempt(t, p, c.text)
-		require.NotEmpty(t, v.Findings, c.name)
-		assert.Equal(t, c.code, string(v.Findings[0].Code), c.name)
+		t.Run(c.name, func(t *testing.T) {
+			v := attempt(t, p, c.text)
+			require.NotEmpty(t, v.Findings, c.name)
+			assert.Equal(t, c.code, string(v.Findings[0].Code), c.name)
+		})
 	}
 	var m runtime.MemStats
 	runtime.ReadMemStats(&m)

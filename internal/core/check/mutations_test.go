@@ -31,13 +31,15 @@ func TestMutatedAnswersAreChecked(t *testing.T) {
 	ctx := context.Background()
 	var all []*check.Prepared
 	for _, folder := range []string{"../../../demo/course", "../../../demo/course-from-one"} {
-		c, problems := exercise.LoadCourse(os.DirFS(folder))
-		require.Empty(t, problems)
-		for _, e := range c.Exercises {
-			p, problems := check.Prepare(ctx, e)
+		t.Run(folder, func(t *testing.T) {
+			c, problems := exercise.LoadCourse(os.DirFS(folder))
 			require.Empty(t, problems)
-			all = append(all, p)
-		}
+			for _, e := range c.Exercises {
+				p, problems := check.Prepare(ctx, e)
+				require.Empty(t, problems)
+				all = append(all, p)
+			}
+		})
 	}
 	g := rand.New(rand.NewPCG(12, 2026))
 	words := map[check.Word]int{}

@@ -155,16 +155,18 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 		{"cost: {cells: 3}", "z = x * 2 + x * 3 + x * 4 + x * 5 + x\ny = mean(z) / 15\n", "rule.cost"},
 		{"loops: refuse", "y = 0.0\neach v in x { y += v }\ny = y / length(x)\n", "rule.loop"},
 	} {
-		v := attempt(t, made(t, yaml(c.rules), "y = mean(x)\n"), c.program)
-		if c.code == "" {
-			assert.Equal(t, check.Agrees, v.Verdict, "%s: %s", c.rules, c.program)
-			assert.Empty(t, v.Rules)
-			continue
-		}
-		assert.Equal(t, check.Refused, v.Verdict, "%s: %s %v", c.rules, c.program, v.Findings)
-		assert.Zero(t, v.Points.Earned)
-		require.NotEmpty(t, v.Rules)
-		assert.Equal(t, codes.Code(c.code), v.Rules[0].Code)
+		t.Run(c.rules, func(t *testing.T) {
+			v := attempt(t, made(t, yaml(c.rules), "y = mean(x)\n"), c.program)
+			if c.code == "" {
+				assert.Equal(t, check.Agrees, v.Verdict, "%s: %s", c.rules, c.program)
+				assert.Empty(t, v.Rules)
+				return
+			}
+			assert.Equal(t, check.Refused, v.Verdict, "%s: %s %v", c.rules, c.program, v.Findings)
+			assert.Zero(t, v.Points.Earned)
+			require.NotEmpty(t, v.Rules)
+			assert.Equal(t, codes.Code(c.code), v.Rules[0].Code)
+		})
 	}
 	v := attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "function f(n) = g(n)\nfunction g(n) = h(n)\n"+
 		"function h(n) = f(n) + k(n)\nfunction k(n) = n\nfunction own(n) = own(n)\nfunction l(n) = f(n)\ny = mean(x)\n")
@@ -229,9 +231,11 @@ func TestPredictions(t *testing.T) {
 	}
 	for text, right := range map[string]bool{"(rope=4)": true, "4": true, " [ rope = 4 ] ": true, "[week=4]": false,
 		"4, 1": false, "scalar": false, "4 x 1": false, "[rope 4]": true, "2 × 2": false} {
-		got, err := check.Predict(ctx, p, 0, text)
-		require.NoError(t, err, text)
-		assert.Equal(t, right, got.Right, text)
+		t.Run(text, func(t *testing.T) {
+			got, err := check.Predict(ctx, p, 0, text)
+			require.NoError(t, err, text)
+			assert.Equal(t, right, got.Right, text)
+		})
 	}
 	for i, answers := range [][]string{{"hello", "", "four", "[4", "-4", "4.5", "[x]", "99999999999999999999"},
 		{"hello", "", "number"}, {"hello", "", "x", "1 +", "1 div 0"}, {"hello", "", "error", "text.syntax"}} {
@@ -264,10 +268,12 @@ func TestPredictionsThatCannotBeAsked(t *testing.T) {
 		{`[{ask: a, of: "zeros(2000)", what: value}]`, twoCases, "gives 2000 elements"},
 		{`[{ask: a, of: "x + 1"}]`, "cases: [{name: a, inputs: {x: [1, 2]}}]\n", "no case is shown"},
 	} {
-		_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: "+c.predictions+"\n"+c.cases,
-			"y = sum(x)\n")
-		require.Len(t, problems, 1, c.predictions)
-		assert.Contains(t, problems[0].Message, c.says)
+		t.Run(c.predictions, func(t *testing.T) {
+			_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: "+c.predictions+"\n"+c.cases,
+				"y = sum(x)\n")
+			require.Len(t, problems, 1, c.predictions)
+			assert.Contains(t, problems[0].Message, c.says)
+		})
 	}
 	_, problems := tryMade(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\npredictions: [{ask: a, of: \"x[9]\", "+
 		"what: error}]\n"+twoCases, "y = sum(x)\n")
@@ -313,14 +319,16 @@ func TestNothingOfAHeldCaseReachesAStudent(t *testing.T) {
 		"w = x\ny = x\nz = 0 - sum(x)\n",
 		"y = x + 4441\nz = int(1e30 * k)\n", "y = 3\nz = k div (54321.5 - k)\n", "y = [1.0, 2.0]\nz = x dot [1, 2, 3, 4]\n",
 	} {
-		v := attempt(t, p, program)
-		text, err := json.Marshal(v.ForStudent(p.Exercise, 9))
-		require.NoError(t, err)
-		for _, held := range []string{"731.25", "119.5", "733.75", "54321", "714431", "116751", "716873", "1e+33", "9.77e"} {
-			if !strings.Contains(program, held) {
-				assert.NotContains(t, string(text), held, "%s: %s", program, text)
+		t.Run(program, func(t *testing.T) {
+			v := attempt(t, p, program)
+			text, err := json.Marshal(v.ForStudent(p.Exercise, 9))
+			require.NoError(t, err)
+			for _, held := range []string{"731.25", "119.5", "733.75", "54321", "714431", "116751", "716873", "1e+33", "9.77e"} {
+				if !strings.Contains(program, held) {
+					assert.NotContains(t, string(text), held, "%s: %s", program, text)
+				}
 			}
-		}
+		})
 	}
 }
 

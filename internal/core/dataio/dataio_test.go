@@ -52,10 +52,12 @@ func TestPlainForms(t *testing.T) {
 		`{"kind": "complex", "shape": [1], "data": [[1, 2]]}`: {array.Complex, []int{1}},
 		`{"data": [1, 2]}`: {array.Real, []int{2}},
 	} {
-		a, err := dataio.ReadJSON([]byte(text))
-		require.NoError(t, err, text)
-		assert.Equal(t, want.kind, a.Kind(), text)
-		assert.Equal(t, want.shape, append([]int{}, a.Shape()...), text)
+		t.Run(text, func(t *testing.T) {
+			a, err := dataio.ReadJSON([]byte(text))
+			require.NoError(t, err, text)
+			assert.Equal(t, want.kind, a.Kind(), text)
+			assert.Equal(t, want.shape, append([]int{}, a.Shape()...), text)
+		})
 	}
 }
 
@@ -76,9 +78,11 @@ func TestBadJSON(t *testing.T) {
 		`{"shape": [0, 99999999999], "data": []}`:           "too large, though",
 		strings.Repeat("[", 5000):                           "",
 	} {
-		_, err := dataio.ReadJSON([]byte(text))
-		require.Error(t, err, text)
-		assert.Contains(t, err.Error(), want)
+		t.Run(text, func(t *testing.T) {
+			_, err := dataio.ReadJSON([]byte(text))
+			require.Error(t, err, text)
+			assert.Contains(t, err.Error(), want)
+		})
 	}
 }
 
@@ -106,9 +110,11 @@ func TestTables(t *testing.T) {
 		"1;2\n3;4\n":  "separated by semicolons",
 		"\xff\xfe1\n": "UTF-8",
 	} {
-		_, err := read(text, 2, false)
-		require.Error(t, err, text)
-		assert.Contains(t, err.Error(), want)
+		t.Run(text, func(t *testing.T) {
+			_, err := read(text, 2, false)
+			require.Error(t, err, text)
+			assert.Contains(t, err.Error(), want)
+		})
 	}
 	_, err = read("1,2\n3,4\n", 1, false)
 	assert.ErrorContains(t, err, "2 rows and 2 columns")

@@ -29,15 +29,17 @@ func TestLongTables(t *testing.T) {
 		"week,rope,v\n1,a,\n":         "the cell is empty",
 		"week,rope,v\n":               "",
 	} {
-		table, err := dataio.ReadTable([]byte(text))
-		require.NoError(t, err)
-		a, err := table.Long([]string{"week", "rope"}, "", false)
-		if message == "" {
+		t.Run(text, func(t *testing.T) {
+			table, err := dataio.ReadTable([]byte(text))
 			require.NoError(t, err)
-			assert.Equal(t, []int{0, 0}, a.Shape())
-			continue
-		}
-		assert.ErrorContains(t, err, message, text)
+			a, err := table.Long([]string{"week", "rope"}, "", false)
+			if message == "" {
+				require.NoError(t, err)
+				assert.Equal(t, []int{0, 0}, a.Shape())
+				return
+			}
+			assert.ErrorContains(t, err, message, text)
+		})
 	}
 	table, err = dataio.ReadTable([]byte("week,rope,v\n1,a,\n2,a,5\n"))
 	require.NoError(t, err)
@@ -83,17 +85,19 @@ func TestMatrixMarket(t *testing.T) {
 			array.Bool, []complex128{1, 1, 1, 0}, []int{2, 2}},
 		{"empty", "%%MatrixMarket matrix coordinate real general\r\n0 3 0\r\n", array.Real, nil, []int{0, 3}},
 	} {
-		a, err := dataio.ReadMatrixMarket([]byte(c.text))
-		require.NoError(t, err, c.name)
-		assert.Equal(t, c.kind, a.Kind(), c.name)
-		assert.Equal(t, c.shape, a.Shape(), c.name)
-		for i, want := range c.want {
-			v := a.Widen(array.Int).ComplexAt(i)
-			if c.kind > array.Int {
-				v = a.ComplexAt(i)
+		t.Run(c.name, func(t *testing.T) {
+			a, err := dataio.ReadMatrixMarket([]byte(c.text))
+			require.NoError(t, err, c.name)
+			assert.Equal(t, c.kind, a.Kind(), c.name)
+			assert.Equal(t, c.shape, a.Shape(), c.name)
+			for i, want := range c.want {
+				v := a.Widen(array.Int).ComplexAt(i)
+				if c.kind > array.Int {
+					v = a.ComplexAt(i)
+				}
+				assert.Equal(t, want, v, "%s %d", c.name, i)
 			}
-			assert.Equal(t, want, v, "%s %d", c.name, i)
-		}
+		})
 	}
 	for text, message := range map[string]string{
 		"1 2 3": "no Matrix Market file",
@@ -116,11 +120,13 @@ func TestMatrixMarket(t *testing.T) {
 		"%%MatrixMarket matrix coordinate complex hermitian\n1 1 1\n1 1 2 1\n": "imaginary part",
 		"%%MatrixMarket matrix array real general\n1 1\n0x1p4\n":               "no number",
 	} {
-		_, err := dataio.ReadMatrixMarket([]byte(text))
-		var p *dataio.Problem
-		require.ErrorAs(t, err, &p, text)
-		assert.Contains(t, p.Message, message)
-		assert.NotEmpty(t, p.Hint)
+		t.Run(text, func(t *testing.T) {
+			_, err := dataio.ReadMatrixMarket([]byte(text))
+			var p *dataio.Problem
+			require.ErrorAs(t, err, &p, text)
+			assert.Contains(t, p.Message, message)
+			assert.NotEmpty(t, p.Hint)
+		})
 	}
 	v, err := dataio.Vector(array.FromReals([]float64{1, 2, 3}, 3, 1))
 	require.NoError(t, err)

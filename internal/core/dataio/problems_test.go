@@ -44,10 +44,12 @@ func TestMembersOfAnObject(t *testing.T) {
 		"{\"x\": 1, \"y\": 2":        "this is no JSON object: ",
 		"{\"x\": {\"a\": }, \"x\":}": "this is no JSON object: ",
 	} {
-		_, err := dataio.Members([]byte(text))
-		if assert.Error(t, err, text) {
-			assert.Contains(t, err.Error(), want, text)
-		}
+		t.Run(text, func(t *testing.T) {
+			_, err := dataio.Members([]byte(text))
+			if assert.Error(t, err, text) {
+				assert.Contains(t, err.Error(), want, text)
+			}
+		})
 	}
 }
 
@@ -186,11 +188,13 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 		{"csv", " \n\n", 1, 1, "the file is empty, and a table of numbers was wanted",
 			"give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"},
 	} {
-		_, err := read(c.form, c.text)
-		var p *dataio.Problem
-		require.ErrorAs(t, err, &p, c.text)
-		assert.Equal(t, dataio.Problem{Line: c.line, Column: c.cell, Message: c.message, Hint: c.hint}, *p, c.text)
-		assert.Contains(t, err.Error(), c.message)
+		t.Run(c.form, func(t *testing.T) {
+			_, err := read(c.form, c.text)
+			var p *dataio.Problem
+			require.ErrorAs(t, err, &p, c.text)
+			assert.Equal(t, dataio.Problem{Line: c.line, Column: c.cell, Message: c.message, Hint: c.hint}, *p, c.text)
+			assert.Contains(t, err.Error(), c.message)
+		})
 	}
 }
 
@@ -222,9 +226,11 @@ func TestWhatDataMayLookLike(t *testing.T) {
 		{"mtx", "%%MatrixMarket matrix coordinate pattern general\n2 2 1\n1 2\n", array.Bool, []int{2, 2}},
 		{"mtx", "%%MatrixMarket matrix coordinate complex hermitian\n2 2 1\n2 1 5 1\n", array.Complex, []int{2, 2}},
 	} {
-		a, err := read(c.form, c.text)
-		require.NoError(t, err, c.text)
-		assert.Equal(t, c.kind, a.Kind(), c.text)
-		assert.Equal(t, c.shape, a.Shape(), c.text)
+		t.Run(c.form, func(t *testing.T) {
+			a, err := read(c.form, c.text)
+			require.NoError(t, err, c.text)
+			assert.Equal(t, c.kind, a.Kind(), c.text)
+			assert.Equal(t, c.shape, a.Shape(), c.text)
+		})
 	}
 }

@@ -84,15 +84,17 @@ func TestWhatIsWrongBeforeARunIsSaid(t *testing.T) {
 		{"x = identity(2, 3)", "text.call", "identity(2, 3)", "`identity` takes 1 argument and got 2",
 			"write it as `identity(3)`"},
 	} {
-		program, errs := notation.Parse(c.text)
-		require.Empty(t, errs, c.text)
-		found := evaluate.Check(program, []string{"growth", "n"})
-		require.NotEmpty(t, found, c.text)
-		d := found[0]
-		assert.Equal(t, codes.Code(c.code), d.Code, c.text)
-		assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
-		assert.Equal(t, c.message, d.Message, c.text)
-		assert.Equal(t, c.hint, d.Hint, c.text)
+		t.Run(c.text, func(t *testing.T) {
+			program, errs := notation.Parse(c.text)
+			require.Empty(t, errs, c.text)
+			found := evaluate.Check(program, []string{"growth", "n"})
+			require.NotEmpty(t, found, c.text)
+			d := found[0]
+			assert.Equal(t, codes.Code(c.code), d.Code, c.text)
+			assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
+			assert.Equal(t, c.message, d.Message, c.text)
+			assert.Equal(t, c.hint, d.Hint, c.text)
+		})
 	}
 }
 
@@ -121,9 +123,11 @@ func TestWhatMayBeRightIsNotRefused(t *testing.T) {
 		"x = nan + inf + e + epsilon",
 		"n = 3\nx = n",
 	} {
-		program, errs := notation.Parse(text)
-		require.Empty(t, errs, text)
-		assert.Empty(t, evaluate.Check(program, []string{"growth", "n"}), text)
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.Parse(text)
+			require.Empty(t, errs, text)
+			assert.Empty(t, evaluate.Check(program, []string{"growth", "n"}), text)
+		})
 	}
 }
 

@@ -235,7 +235,9 @@ func TestValues(t *testing.T) {
 		"mean = mean(v)\nx = mean":                                                              "real 20",
 		"pi = 3\nx = pi":                                                                        "int 3",
 	} {
-		assert.Equal(t, want, value(t, text), text)
+		t.Run(text, func(t *testing.T) {
+			assert.Equal(t, want, value(t, text), text)
+		})
 	}
 }
 
@@ -256,7 +258,9 @@ func TestCopiesAndViews(t *testing.T) {
 		"view w = v[0 to 1]\nw[rest] = 0\nx = v":                               "int [0,0,30]",
 		"a = grid\nview b = a[1, all]\nview c = b[0 to 1]\nc[rest] = 8\nx = a": "int [[1,2,3],[8,8,6]]",
 	} {
-		assert.Equal(t, want, value(t, text), text)
+		t.Run(text, func(t *testing.T) {
+			assert.Equal(t, want, value(t, text), text)
+		})
 	}
 	given := inputs()
 	program, _ := notation.Parse("view w = v[0 to 1]\nw[rest] = 0\ngrid[0, 0] = 9")
@@ -331,13 +335,15 @@ func TestErrors(t *testing.T) {
 		"x = growth[rope: 5]":                                           {"select.range", "0 to 2"},
 		"x = growth[week: 0, wek: 1]":                                   {"axis.unknown", "week"},
 	} {
-		_, d := run(t, text, 0)
-		require.NotNil(t, d, text)
-		assert.Equal(t, codes.Code(want.code), d.Code, "%s: %s", text, d.Message)
-		assert.Contains(t, d.Hint, want.hint, text)
-		assert.Positive(t, d.Place.Line, text)
-		assert.NotEmpty(t, d.Message)
-		assert.NotEmpty(t, d.Hint, text)
+		t.Run(text, func(t *testing.T) {
+			_, d := run(t, text, 0)
+			require.NotNil(t, d, text)
+			assert.Equal(t, codes.Code(want.code), d.Code, "%s: %s", text, d.Message)
+			assert.Contains(t, d.Hint, want.hint, text)
+			assert.Positive(t, d.Place.Line, text)
+			assert.NotEmpty(t, d.Message)
+			assert.NotEmpty(t, d.Hint, text)
+		})
 	}
 }
 
@@ -355,14 +361,18 @@ func TestNotices(t *testing.T) {
 		"x = 9007199254740993 + 0.5":            "notice.precision",
 		"x = ropes + labelled(v, axes: [week])": "notice.labels",
 	} {
-		r, d := run(t, text, 0)
-		require.Nil(t, d, text)
-		require.NotEmpty(t, r.Notices, text)
-		assert.Equal(t, codes.Code(code), r.Notices[0].Code, text)
+		t.Run(text, func(t *testing.T) {
+			r, d := run(t, text, 0)
+			require.Nil(t, d, text)
+			require.NotEmpty(t, r.Notices, text)
+			assert.Equal(t, codes.Code(code), r.Notices[0].Code, text)
+		})
 	}
 	for _, text := range []string{"x = nan + 1", "x = inf * 2", "x = abs(nan)", "x = v + 1"} {
-		r, _ := run(t, text, 0)
-		assert.Empty(t, r.Notices, "passing on leaves none: %s", text)
+		t.Run(text, func(t *testing.T) {
+			r, _ := run(t, text, 0)
+			assert.Empty(t, r.Notices, "passing on leaves none: %s", text)
+		})
 	}
 	r, _ := run(t, "x = 0\neach a in 0 to 50 {\n  x = sqrt(-1)\n}", 0)
 	assert.Len(t, r.Notices, 1, "one notice for each place, however many rounds")
@@ -380,9 +390,11 @@ func TestCountingFromOne(t *testing.T) {
 		"x = v[3 to 1 by -1]":       "int [30,20,10]",
 		"x = grid[paired [2], [3]]": "int [6]",
 	} {
-		r, d := run(t, text, 1)
-		require.Nil(t, d, text)
-		assert.Equal(t, want, short(r.Value("x")), text)
+		t.Run(text, func(t *testing.T) {
+			r, d := run(t, text, 1)
+			require.Nil(t, d, text)
+			assert.Equal(t, want, short(r.Value("x")), text)
+		})
 	}
 	_, d := run(t, "x = v[0]", 1)
 	assert.Contains(t, d.Hint, "1 to 3")
@@ -415,11 +427,13 @@ func TestLimitsHold(t *testing.T) {
 		"x = zeros(1000)\nrepeat up to 10000 until false {\n  x = [x, x]\n  x = reshape(x, auto)\n}",
 		"x = ones(4000, 4000) dot ones(4000, 4000)",
 	} {
-		start := time.Now()
-		_, d := run(t, text, 0)
-		require.NotNil(t, d, text)
-		assert.Equal(t, codes.Code("run.limit"), d.Code, text)
-		assert.Less(t, time.Since(start), 20*time.Second, text)
+		t.Run(text, func(t *testing.T) {
+			start := time.Now()
+			_, d := run(t, text, 0)
+			require.NotNil(t, d, text)
+			assert.Equal(t, codes.Code("run.limit"), d.Code, text)
+			assert.Less(t, time.Since(start), 20*time.Second, text)
+		})
 	}
 }
 

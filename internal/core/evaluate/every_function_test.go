@@ -163,7 +163,9 @@ func TestTheRestOfTheShelves(t *testing.T) {
 		"x = normal_cdf(0)":                                                           "real 0.5",
 		"x = round(inverse_erf(erf(0.3)), digits: 12)":                                "real 0.3",
 	} {
-		assert.Equal(t, want, value(t, text), text)
+		t.Run(text, func(t *testing.T) {
+			assert.Equal(t, want, value(t, text), text)
+		})
 	}
 }
 
@@ -207,10 +209,12 @@ func TestErrorsOfTheShelves(t *testing.T) {
 		"x = fitted_polynomial([1, 1], [1, 2], 1)":       "run.singular",
 		"x = inverse([[nan]])":                           "run.value",
 	} {
-		_, d := run(t, text, 0)
-		require.NotNil(t, d, text)
-		assert.Equal(t, codes.Code(code), d.Code, "%s: %s", text, d.Message)
-		assert.NotEmpty(t, d.Hint)
+		t.Run(text, func(t *testing.T) {
+			_, d := run(t, text, 0)
+			require.NotNil(t, d, text)
+			assert.Equal(t, codes.Code(code), d.Code, "%s: %s", text, d.Message)
+			assert.NotEmpty(t, d.Hint)
+		})
 	}
 }
 
@@ -226,10 +230,12 @@ func TestNoticesOfTheShelves(t *testing.T) {
 		"x = sort([nan, 1])":                           "notice.nan",
 		"x = inverse([[1, 1], [1, 1.00000000000001]])": "notice.condition",
 	} {
-		r, d := run(t, text, 0)
-		require.Nil(t, d, text)
-		require.NotEmpty(t, r.Notices, text)
-		assert.Equal(t, codes.Code(code), r.Notices[0].Code, text)
+		t.Run(text, func(t *testing.T) {
+			r, d := run(t, text, 0)
+			require.Nil(t, d, text)
+			require.NotEmpty(t, r.Notices, text)
+			assert.Equal(t, codes.Code(code), r.Notices[0].Code, text)
+		})
 	}
 }
 

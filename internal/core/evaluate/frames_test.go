@@ -94,18 +94,20 @@ func TestRunsSideBySide(t *testing.T) {
 	}
 	var wg sync.WaitGroup
 	for text, want := range texts {
-		for range 4 {
-			wg.Go(func() {
-				program, errs := notation.Parse(text)
-				if !assert.Empty(t, errs) {
-					return
-				}
-				for range 200 {
-					r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
-					assert.Equal(t, want, short(r.Value("b")), text)
-				}
-			})
-		}
+		t.Run(text, func(t *testing.T) {
+			for range 4 {
+				wg.Go(func() {
+					program, errs := notation.Parse(text)
+					if !assert.Empty(t, errs) {
+						return
+					}
+					for range 200 {
+						r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
+						assert.Equal(t, want, short(r.Value("b")), text)
+					}
+				})
+			}
+		})
 	}
 	wg.Wait()
 }

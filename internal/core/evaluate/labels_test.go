@@ -88,9 +88,11 @@ func TestLabelsThroughOperations(t *testing.T) {
 		"positions(ropes > 150)":     "[2]",
 		"0 to 3":                     "[4]",
 	} {
-		r, d := run(t, "x = "+text, 0)
-		require.Nil(t, d, text)
-		assert.Equal(t, want, functions.ShapeOf(r.Value("x")).String(), text)
+		t.Run(text, func(t *testing.T) {
+			r, d := run(t, "x = "+text, 0)
+			require.Nil(t, d, text)
+			assert.Equal(t, want, functions.ShapeOf(r.Value("x")).String(), text)
+		})
 	}
 }
 
@@ -109,13 +111,15 @@ func TestLabelClashesAreToldAndNothingElse(t *testing.T) {
 		"ropes dot growth[0, all, all]": false,
 		"pick(v > 15, ropes, 0)":        false,
 	} {
-		r, d := run(t, "x = "+text, 0)
-		require.Nil(t, d, text)
-		found := false
-		for _, n := range r.Notices {
-			found = found || n.Code == "notice.labels"
-		}
-		assert.Equal(t, told, found, text)
+		t.Run(text, func(t *testing.T) {
+			r, d := run(t, "x = "+text, 0)
+			require.Nil(t, d, text)
+			found := false
+			for _, n := range r.Notices {
+				found = found || n.Code == "notice.labels"
+			}
+			assert.Equal(t, told, found, text)
+		})
 	}
 	r, d := run(t, "a = growth\na[0, 0, 0 to 2] = ropes", 0)
 	require.Nil(t, d)

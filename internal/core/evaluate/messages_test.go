@@ -447,23 +447,25 @@ func TestWhatARunMeetsIsSaid(t *testing.T) {
 		{"x = 1 / 0 - 1 / 0", "notice.infinite", "1 / 0", "`/` made an infinite value where no operand was infinite",
 			"look for a division by zero or a value too large", ""},
 	} {
-		program, errs := notation.Parse(c.text)
-		require.Empty(t, errs, c.text)
-		require.Empty(t, evaluate.Check(program, nil), c.text)
-		r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
-		d := r.Error
-		if strings.HasPrefix(c.code, "notice.") {
-			require.Nil(t, r.Error, c.text)
-			require.NotEmpty(t, r.Notices, c.text)
-			d = r.Notices[0]
-		}
-		require.NotNil(t, d, c.text)
-		assert.Equal(t, codes.Code(c.code), d.Code, c.text)
-		assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
-		assert.Equal(t, c.message, d.Message, c.text)
-		assert.Equal(t, c.hint, d.Hint, c.text)
-		assert.Equal(t, c.shapes, strings.Join(notation.ShapeRows(d.Shapes), " / "), c.text)
-		assert.Equal(t, program.Source.Place(d.Span), d.Place, c.text)
+		t.Run(c.text, func(t *testing.T) {
+			program, errs := notation.Parse(c.text)
+			require.Empty(t, errs, c.text)
+			require.Empty(t, evaluate.Check(program, nil), c.text)
+			r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
+			d := r.Error
+			if strings.HasPrefix(c.code, "notice.") {
+				require.Nil(t, r.Error, c.text)
+				require.NotEmpty(t, r.Notices, c.text)
+				d = r.Notices[0]
+			}
+			require.NotNil(t, d, c.text)
+			assert.Equal(t, codes.Code(c.code), d.Code, c.text)
+			assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
+			assert.Equal(t, c.message, d.Message, c.text)
+			assert.Equal(t, c.hint, d.Hint, c.text)
+			assert.Equal(t, c.shapes, strings.Join(notation.ShapeRows(d.Shapes), " / "), c.text)
+			assert.Equal(t, program.Source.Place(d.Span), d.Place, c.text)
+		})
 	}
 }
 
@@ -486,11 +488,13 @@ func TestErrorsCountAsTheCourseDoes(t *testing.T) {
 		"x = zeros(3)\ny = x[[true, false]]": {"the mask has 2 truth values, and axis 1 has the length 3",
 			"make the mask from the axis it chooses on"},
 	} {
-		program, errs := notation.Parse(text)
-		require.Empty(t, errs, text)
-		r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits, Counting: 1})
-		require.NotNil(t, r.Error, text)
-		assert.Equal(t, want, [2]string{r.Error.Message, r.Error.Hint}, text)
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.Parse(text)
+			require.Empty(t, errs, text)
+			r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits, Counting: 1})
+			require.NotNil(t, r.Error, text)
+			assert.Equal(t, want, [2]string{r.Error.Message, r.Error.Hint}, text)
+		})
 	}
 }
 
@@ -502,11 +506,13 @@ func TestARunThatEndsKeepsWhatItHad(t *testing.T) {
 		"a = [1, 2, 3]\na[[0, 9]] = 5":                          {"a"},
 		"s = 0\neach v in [1, 2, 3] {\n  s += 1 div (2 - v)\n}": {"s", "v"},
 	} {
-		program, errs := notation.Parse(text)
-		require.Empty(t, errs, text)
-		r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
-		require.NotNil(t, r.Error, text)
-		assert.Equal(t, want, r.Order(), text)
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.Parse(text)
+			require.Empty(t, errs, text)
+			r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})
+			require.NotNil(t, r.Error, text)
+			assert.Equal(t, want, r.Order(), text)
+		})
 	}
 	program, _ := notation.Parse("a = [1, 2, 3]\na[[0, 9]] = 5")
 	r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits})

@@ -236,24 +236,26 @@ func TestWhatProgramsGive(t *testing.T) {
 		{"a = [1, 2]\nview b = a[0 to 0]\nr = shares(a, b)", "bool []: true"},
 		{"r = is_int([1, 2])", "bool []: true"},
 	} {
-		program, errs := notation.Parse(c.text)
-		require.Empty(t, errs, c.text)
-		require.Empty(t, evaluate.Check(program, nil), c.text)
-		run := func(p *notation.Program, o evaluate.Options) string {
-			o.Limits = evaluate.CheckLimits
-			r := evaluate.Run(context.Background(), p, nil, o)
-			require.Nil(t, r.Error, c.text)
-			return inShort(r.Value("r"))
-		}
-		assert.Equal(t, c.want, run(program, evaluate.Options{}), c.text)
+		t.Run(c.text, func(t *testing.T) {
+			program, errs := notation.Parse(c.text)
+			require.Empty(t, errs, c.text)
+			require.Empty(t, evaluate.Check(program, nil), c.text)
+			run := func(p *notation.Program, o evaluate.Options) string {
+				o.Limits = evaluate.CheckLimits
+				r := evaluate.Run(context.Background(), p, nil, o)
+				require.Nil(t, r.Error, c.text)
+				return inShort(r.Value("r"))
+			}
+			assert.Equal(t, c.want, run(program, evaluate.Options{}), c.text)
 
-		// Somebody who watches sees the same, and so does whoever reads it printed.
-		seen := 0
-		assert.Equal(t, c.want, run(program, evaluate.Options{Watch: func(notation.Expr, *array.Array) { seen++ }}), c.text)
-		assert.Positive(t, seen, c.text)
-		again, errs := notation.Parse(notation.Print(program))
-		require.Empty(t, errs, c.text)
-		assert.Equal(t, c.want, run(again, evaluate.Options{}), c.text)
+			// Somebody who watches sees the same, and so does whoever reads it printed.
+			seen := 0
+			assert.Equal(t, c.want, run(program, evaluate.Options{Watch: func(notation.Expr, *array.Array) { seen++ }}), c.text)
+			assert.Positive(t, seen, c.text)
+			again, errs := notation.Parse(notation.Print(program))
+			require.Empty(t, errs, c.text)
+			assert.Equal(t, c.want, run(again, evaluate.Options{}), c.text)
+		})
 	}
 }
 
@@ -283,10 +285,12 @@ func TestWhatProgramsGiveCountingFromOne(t *testing.T) {
 		"r = length([7, 8])":                                 "int []: 2",
 		"r = 1 to 3":                                         "int [3]: 1 2 3",
 	} {
-		program, errs := notation.Parse(text)
-		require.Empty(t, errs, text)
-		r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits, Counting: 1})
-		require.Nil(t, r.Error, text)
-		assert.Equal(t, want, inShort(r.Value("r")), text)
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.Parse(text)
+			require.Empty(t, errs, text)
+			r := evaluate.Run(context.Background(), program, nil, evaluate.Options{Limits: evaluate.CheckLimits, Counting: 1})
+			require.Nil(t, r.Error, text)
+			assert.Equal(t, want, inShort(r.Value("r")), text)
+		})
 	}
 }

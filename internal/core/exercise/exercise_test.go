@@ -125,20 +125,22 @@ func TestEveryProblemHasItsPlace(t *testing.T) {
 			"start at 0 or 1", ""},
 		{map[string]string{"course.yaml": ""}, "course.yaml", 1, "cannot be opened", ""},
 	} {
-		_, problems := exercise.LoadCourse(folder(c.change))
-		require.NotEmpty(t, problems, c.message)
-		var found *exercise.Problem
-		for i := range problems {
-			if strings.Contains(problems[i].Message, c.message) {
-				found = &problems[i]
+		t.Run(c.file, func(t *testing.T) {
+			_, problems := exercise.LoadCourse(folder(c.change))
+			require.NotEmpty(t, problems, c.message)
+			var found *exercise.Problem
+			for i := range problems {
+				if strings.Contains(problems[i].Message, c.message) {
+					found = &problems[i]
+				}
 			}
-		}
-		require.NotNil(t, found, "%s: %v", c.message, problems)
-		assert.Equal(t, c.file, found.File, c.message)
-		assert.Equal(t, c.line, found.Line, c.message)
-		assert.Positive(t, found.Column)
-		assert.Contains(t, found.Hint, c.hint)
-		assert.NotEmpty(t, found.Hint)
+			require.NotNil(t, found, "%s: %v", c.message, problems)
+			assert.Equal(t, c.file, found.File, c.message)
+			assert.Equal(t, c.line, found.Line, c.message)
+			assert.Positive(t, found.Column)
+			assert.Contains(t, found.Hint, c.hint)
+			assert.NotEmpty(t, found.Hint)
+		})
 	}
 }
 
@@ -165,8 +167,10 @@ func TestHostileFolders(t *testing.T) {
 	}
 	for _, text := range []string{bomb, "title: " + strings.Repeat("[", 3000), "title: " + strings.Repeat("{a: ", 200) +
 		"1" + strings.Repeat("}", 200)} {
-		_, problems := exercise.LoadCourse(folder(map[string]string{"exercises/means/exercise.yaml": text}))
-		assert.NotEmpty(t, problems)
+		t.Run(text, func(t *testing.T) {
+			_, problems := exercise.LoadCourse(folder(map[string]string{"exercises/means/exercise.yaml": text}))
+			assert.NotEmpty(t, problems)
+		})
 	}
 }
 
@@ -218,8 +222,10 @@ func TestArchivesThatAreNotCoursesAreRefused(t *testing.T) {
 		string(archive("../course.yaml", 1)):  "leaves the course folder",
 		string(archive("course.yaml", 9<<20)): "too large inside",
 	} {
-		_, err := exercise.Unpack([]byte(text))
-		assert.ErrorContains(t, err, want)
+		t.Run(text, func(t *testing.T) {
+			_, err := exercise.Unpack([]byte(text))
+			assert.ErrorContains(t, err, want)
+		})
 	}
 }
 

@@ -238,20 +238,22 @@ func TestProblemsOfTheWholeFormat(t *testing.T) {
 		{"reason: they are the same, ", "", "the key `reason` is missing", ""},
 		{"ulps: 4", "ulps: 4, relative: 1", "stand together", ""},
 	} {
-		_, problems := exercise.LoadCourse(folder(fullFolder(func(s string) string {
-			require.Contains(t, s, c.from)
-			return strings.Replace(s, c.from, c.to, 1)
-		})))
-		found := false
-		for _, p := range problems {
-			if strings.Contains(p.Message, c.message) {
-				found = true
-				assert.Contains(t, p.Hint, c.hint, c.to)
-				assert.Positive(t, p.Line)
-				assert.Positive(t, p.Column)
+		t.Run(c.from, func(t *testing.T) {
+			_, problems := exercise.LoadCourse(folder(fullFolder(func(s string) string {
+				require.Contains(t, s, c.from)
+				return strings.Replace(s, c.from, c.to, 1)
+			})))
+			found := false
+			for _, p := range problems {
+				if strings.Contains(p.Message, c.message) {
+					found = true
+					assert.Contains(t, p.Hint, c.hint, c.to)
+					assert.Positive(t, p.Line)
+					assert.Positive(t, p.Column)
+				}
 			}
-		}
-		assert.True(t, found, "%s: %v", c.to, problems)
+			assert.True(t, found, "%s: %v", c.to, problems)
+		})
 	}
 }
 
@@ -279,8 +281,10 @@ func TestCasesAreAddedWithoutTouchingTheRest(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "cases:\n- {name: a}\n- {name: c}\n", last)
 	for _, bad := range []string{"cases: [{name: a}]\n", "title: x\n", "cases: [\n"} {
-		_, err = exercise.AddCases(bad, []string{"- {name: c}"})
-		assert.Error(t, err, bad)
+		t.Run(bad, func(t *testing.T) {
+			_, err = exercise.AddCases(bad, []string{"- {name: c}"})
+			assert.Error(t, err, bad)
+		})
 	}
 	assert.Equal(t, []string{"- {name: extra-2, inputs: {x: 1}}", "- {name: extra-3, inputs: {x: 2}}"},
 		exercise.Renumbered("- {name: extra-1, shown: true}", []string{"- {name: extra-1, inputs: {x: 1}}",
@@ -334,10 +338,12 @@ func TestDataOfACourseAreBounded(t *testing.T) {
 		"  - {name: d, draw: {repeat: 200, inputs: {x: {shape: [90000], from: uniform}}}}\n",
 		"  - {name: a, inputs: {x: {shape: [9000000]}}}\n  - {name: b, inputs: {x: {shape: [9000000]}}}\n",
 	} {
-		_, problems := exercise.LoadExercise(folderOf(map[string]string{"exercise.yaml": "title: D\ninputs: {x: {axes: " +
-			"[_]}}\noutputs: {y: {}}\ncases:\n" + cases, "prompt.md": "p", "reference.nra": "y = x\n"}), "d")
-		require.NotEmpty(t, problems)
-		assert.Contains(t, problems[0].Message+problems[0].Hint, "12000000")
+		t.Run(cases, func(t *testing.T) {
+			_, problems := exercise.LoadExercise(folderOf(map[string]string{"exercise.yaml": "title: D\ninputs: {x: {axes: " +
+				"[_]}}\noutputs: {y: {}}\ncases:\n" + cases, "prompt.md": "p", "reference.nra": "y = x\n"}), "d")
+			require.NotEmpty(t, problems)
+			assert.Contains(t, problems[0].Message+problems[0].Hint, "12000000")
+		})
 	}
 }
 
@@ -374,9 +380,11 @@ func TestMessagesNameTheirKey(t *testing.T) {
 		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {vaules: shown}\n",
 			"there is no key `vaules` in `feedback`"},
 	} {
-		_, problems := exercise.LoadExercise(oneExercise(c.yaml, nil), "kelp")
-		require.NotEmpty(t, problems, c.yaml)
-		assert.Contains(t, problems[0].Message, c.says)
+		t.Run(c.yaml, func(t *testing.T) {
+			_, problems := exercise.LoadExercise(oneExercise(c.yaml, nil), "kelp")
+			require.NotEmpty(t, problems, c.yaml)
+			assert.Contains(t, problems[0].Message, c.says)
+		})
 	}
 }
 
@@ -397,13 +405,15 @@ func TestAFaultyDataFileIsOneError(t *testing.T) {
 		{"int", "1,2\n3,4.5\n", 2, 2, "`4.5` is real, and `x` is declared int"},
 		{"bool", "true,false\ntrue,3\n", 2, 2, "`3` is int, and `x` is declared bool"},
 	} {
-		_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: "+c.kind+"}}\n"+
-			"outputs: {y: {}}\ncases:\n"+cases, map[string]string{"data/x.csv": c.text}), "kelp")
-		require.Len(t, problems, 1, c.text)
-		assert.Equal(t, "data/x.csv", problems[0].File)
-		assert.Equal(t, c.line, problems[0].Line, c.text)
-		assert.Equal(t, c.column, problems[0].Column, c.text)
-		assert.Contains(t, problems[0].Message, c.says)
+		t.Run(c.kind, func(t *testing.T) {
+			_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: "+c.kind+"}}\n"+
+				"outputs: {y: {}}\ncases:\n"+cases, map[string]string{"data/x.csv": c.text}), "kelp")
+			require.Len(t, problems, 1, c.text)
+			assert.Equal(t, "data/x.csv", problems[0].File)
+			assert.Equal(t, c.line, problems[0].Line, c.text)
+			assert.Equal(t, c.column, problems[0].Column, c.text)
+			assert.Contains(t, problems[0].Message, c.says)
+		})
 	}
 	_, problems := exercise.LoadExercise(oneExercise("inputs: {x: {axes: [week, rope], kind: int}}\noutputs: {y: {}}\n"+
 		"cases:\n"+strings.ReplaceAll(cases, "x.csv", "x.json"), map[string]string{"data/x.json": "[[1, 2], [3, 4.25]]"}),
@@ -431,10 +441,12 @@ func TestPlacesAreSpelledTheSameInACase(t *testing.T) {
 		"rope,lux\nnorth,1\nsuoth,2\n": "`suoth` stands for a place of the axis `rope`, which growth.csv spells `south`",
 		"rope,lux\nNorth,1\nsouth,2\n": "`North` stands for a place of the axis `rope`, which growth.csv spells `north`",
 	} {
-		problems := load(growth, shade)
-		require.Len(t, problems, 1, shade)
-		assert.Equal(t, "data/shade.csv", problems[0].File)
-		assert.Contains(t, problems[0].Message, says)
+		t.Run(shade, func(t *testing.T) {
+			problems := load(growth, shade)
+			require.Len(t, problems, 1, shade)
+			assert.Equal(t, "data/shade.csv", problems[0].File)
+			assert.Contains(t, problems[0].Message, says)
+		})
 	}
 	assert.Empty(t, load("week,rope,cm\n1,r1,3\n1,r2,4\n", "rope,lux\nr3,1\nr4,2\n"), "other numbers are other places")
 	problems := load("week,ropes,cm\n1,north,3\n1,south,4\n", "rope,lux\nnorth,1\nsouth,2\n")
@@ -461,11 +473,14 @@ func TestFoldersThatAreNotListed(t *testing.T) {
 func TestOutputsMayDeclareTheirKind(t *testing.T) {
 	for word, kind := range map[string]array.Kind{"bool": array.Bool, "int": array.Int, "real": array.Real,
 		"complex": array.Complex} {
-		e, problems := exercise.LoadExercise(oneExercise("outputs: {y: {kind: "+word+"}}\ncases: [{name: a}]\n", nil), "kelp")
-		require.Empty(t, problems)
-		require.NotNil(t, e.Outputs[0].Kind)
-		assert.Equal(t, kind, *e.Outputs[0].Kind)
-		assert.True(t, e.Outputs[0].Tolerance.ExactKind)
+		t.Run(word, func(t *testing.T) {
+			e, problems := exercise.LoadExercise(oneExercise("outputs: {y: {kind: "+word+"}}\ncases: [{name: a}]\n", nil),
+				"kelp")
+			require.Empty(t, problems)
+			require.NotNil(t, e.Outputs[0].Kind)
+			assert.Equal(t, kind, *e.Outputs[0].Kind)
+			assert.True(t, e.Outputs[0].Tolerance.ExactKind)
+		})
 	}
 	_, problems := exercise.LoadExercise(oneExercise("outputs: {y: {kind: float}}\ncases: [{name: a}]\n", nil), "kelp")
 	require.Len(t, problems, 1)

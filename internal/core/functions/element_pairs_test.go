@@ -102,11 +102,13 @@ func TestComparisonsOfLargeIntsAreExact(t *testing.T) {
 func TestNaNIsEqualToNothing(t *testing.T) {
 	nan, one := array.Scalar(math.NaN()), array.Scalar(1.0)
 	for op, want := range map[string]bool{"==": false, "!=": true, "<": false, "<=": false, ">": false, ">=": false} {
-		for _, pair := range [][2]*array.Array{{nan, one}, {one, nan}, {nan, nan}, {nan, array.Scalar(int64(3))}} {
-			got, d := Binary(meter(), op, pair[0], pair[1])
-			require.Nil(t, d)
-			require.Equal(t, want, got.BoolAt(0), op)
-		}
+		t.Run(op, func(t *testing.T) {
+			for _, pair := range [][2]*array.Array{{nan, one}, {one, nan}, {nan, nan}, {nan, array.Scalar(int64(3))}} {
+				got, d := Binary(meter(), op, pair[0], pair[1])
+				require.Nil(t, d)
+				require.Equal(t, want, got.BoolAt(0), op)
+			}
+		})
 	}
 }
 
@@ -371,9 +373,11 @@ func TestDrawsAreSpreadAsTheyShouldBe(t *testing.T) {
 		{"normal", run("draw_normal", map[string]Value{"mean": {Array: array.Scalar(10.0)},
 			"std": {Array: array.Scalar(3.0)}}), 10, 3},
 	} {
-		mean, spread := moments(c.x)
-		assert.InDelta(t, c.mean, mean, 5*c.spread/math.Sqrt(n), c.name)
-		assert.InDelta(t, c.spread, spread, 5*c.spread/math.Sqrt(n), c.name)
+		t.Run(c.name, func(t *testing.T) {
+			mean, spread := moments(c.x)
+			assert.InDelta(t, c.mean, mean, 5*c.spread/math.Sqrt(n), c.name)
+			assert.InDelta(t, c.spread, spread, 5*c.spread/math.Sqrt(n), c.name)
+		})
 	}
 	counts := map[float64]int{}
 	for _, v := range run("draw_integers", nil, array.Scalar(int64(1)), array.Scalar(int64(6))) {

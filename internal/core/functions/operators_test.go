@@ -210,10 +210,12 @@ func TestInsertionsAreOffered(t *testing.T) {
 		{[]int{5, 3, 4}, []int{5, 4}, "x[all, new, all]"},
 		{[]int{3}, []int{4}, "x[all, new]"},
 	} {
-		_, d := Binary(meter(), "+", array.New(array.Real, c.a), array.New(array.Real, c.b))
-		require.NotNil(t, d)
-		assert.Equal(t, codes.ShapeBroadcast, d.Code)
-		assert.Contains(t, d.Hint, c.hint, fmt.Sprint(c.a, c.b))
-		assert.Len(t, d.Shapes, 2)
+		t.Run(c.hint, func(t *testing.T) {
+			_, d := Binary(meter(), "+", array.New(array.Real, c.a), array.New(array.Real, c.b))
+			require.NotNil(t, d)
+			assert.Equal(t, codes.ShapeBroadcast, d.Code)
+			assert.Contains(t, d.Hint, c.hint, fmt.Sprint(c.a, c.b))
+			assert.Len(t, d.Shapes, 2)
+		})
 	}
 }

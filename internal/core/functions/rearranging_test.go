@@ -496,12 +496,14 @@ func TestRearrangingRefuses(t *testing.T) {
 		{"sort", Call{Args: []*array.Array{array.FromComplexes([]complex128{1i, 2}, 2)}, Axes: []int{0}}, "run.kind",
 			"complex"},
 	} {
-		c.call.Function, c.call.Meter = Lookup(c.name), meter()
-		_, d := c.call.Function.Run(&c.call)
-		if assert.NotNil(t, d, c.name) {
-			assert.Equal(t, codes.Code(c.code), d.Code, "%s: %s", c.name, d.Message)
-			assert.Contains(t, d.Message, c.words, c.name)
-			assert.NotEmpty(t, d.Hint, c.name)
-		}
+		t.Run(c.name, func(t *testing.T) {
+			c.call.Function, c.call.Meter = Lookup(c.name), meter()
+			_, d := c.call.Function.Run(&c.call)
+			if assert.NotNil(t, d, c.name) {
+				assert.Equal(t, codes.Code(c.code), d.Code, "%s: %s", c.name, d.Message)
+				assert.Contains(t, d.Message, c.words, c.name)
+				assert.NotEmpty(t, d.Hint, c.name)
+			}
+		})
 	}
 }

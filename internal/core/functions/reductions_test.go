@@ -278,28 +278,30 @@ func TestScansAgainstDefinitions(t *testing.T) {
 		},
 	}
 	for name, oracle := range oracles {
-		f := Lookup(name)
-		for range 200 {
-			a := view(r, 1+r.IntN(3))
-			axis := r.IntN(a.Rank())
-			out, d := f.Run(&Call{Function: f, Args: []*array.Array{a}, Axes: []int{axis}, Meter: meter()})
-			require.Nil(t, d)
-			assert.Equal(t, a.Label(axis), out.Label(axis))
-			for _, index := range positionsIn(a.Shape()) {
-				if index[axis] != 0 {
-					continue
-				}
-				line := make([]float64, a.Len(axis))
-				for i := range line {
-					index[axis] = i
-					line[i] = a.RealAt(place(a.Shape(), index))
-				}
-				for i, want := range oracle(line) {
-					index[axis] = i
-					require.InDelta(t, want, out.RealAt(place(out.Shape(), index)), 1e-9, name)
+		t.Run(name, func(t *testing.T) {
+			f := Lookup(name)
+			for range 200 {
+				a := view(r, 1+r.IntN(3))
+				axis := r.IntN(a.Rank())
+				out, d := f.Run(&Call{Function: f, Args: []*array.Array{a}, Axes: []int{axis}, Meter: meter()})
+				require.Nil(t, d)
+				assert.Equal(t, a.Label(axis), out.Label(axis))
+				for _, index := range positionsIn(a.Shape()) {
+					if index[axis] != 0 {
+						continue
+					}
+					line := make([]float64, a.Len(axis))
+					for i := range line {
+						index[axis] = i
+						line[i] = a.RealAt(place(a.Shape(), index))
+					}
+					for i, want := range oracle(line) {
+						index[axis] = i
+						require.InDelta(t, want, out.RealAt(place(out.Shape(), index)), 1e-9, name)
+					}
 				}
 			}
-		}
+		})
 	}
 }
 

@@ -379,14 +379,16 @@ func TestWhatIsWrongIsSaid(t *testing.T) {
 		{"x + + 1", "text.syntax", "x", "an expression stands alone, and its value would be lost",
 			"bind it to a name: `result = x ...`"},
 	} {
-		program, errs := notation.Parse(c.text)
-		require.NotEmpty(t, errs, c.text)
-		d := errs[0]
-		assert.Equal(t, codes.Code(c.code), d.Code, c.text)
-		assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
-		assert.Equal(t, c.message, d.Message, c.text)
-		assert.Equal(t, c.hint, d.Hint, c.text)
-		assert.Equal(t, program.Source.Place(d.Span), d.Place, c.text)
+		t.Run(c.text, func(t *testing.T) {
+			program, errs := notation.Parse(c.text)
+			require.NotEmpty(t, errs, c.text)
+			d := errs[0]
+			assert.Equal(t, codes.Code(c.code), d.Code, c.text)
+			assert.Equal(t, c.part, program.Source.Slice(d.Span), c.text)
+			assert.Equal(t, c.message, d.Message, c.text)
+			assert.Equal(t, c.hint, d.Hint, c.text)
+			assert.Equal(t, program.Source.Place(d.Span), d.Place, c.text)
+		})
 	}
 }
 
@@ -394,14 +396,16 @@ func TestWhatIsWrongIsSaid(t *testing.T) {
 func TestStatementsAroundAnErrorAreRead(t *testing.T) {
 	for _, text := range []string{"x = 1 = 2", "x = f (2)", "x = a[1:2]", "x = [1 2]", "x = a ** b", "3", "view v = x",
 		"x = a.b", "x = 9223372036854775808"} {
-		program, errs := notation.Parse("early = 1\n" + text + "\nlate = 2\n")
-		require.Len(t, errs, 1, text)
-		assert.Equal(t, 2, errs[0].Place.Line, text)
-		var bound []string
-		for _, s := range program.Statements {
-			bound = append(bound, s.(*notation.Assign).Target.Name)
-		}
-		assert.Equal(t, []string{"early", "late"}, bound, text)
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.Parse("early = 1\n" + text + "\nlate = 2\n")
+			require.Len(t, errs, 1, text)
+			assert.Equal(t, 2, errs[0].Place.Line, text)
+			var bound []string
+			for _, s := range program.Statements {
+				bound = append(bound, s.(*notation.Assign).Target.Name)
+			}
+			assert.Equal(t, []string{"early", "late"}, bound, text)
+		})
 	}
 }
 
@@ -431,13 +435,17 @@ func TestExpressionsAreOneAndNoMore(t *testing.T) {
 		"last":                "`last` stands outside a selection",
 		"x[week: 1, week: 2]": "the axis `week` is selected twice",
 	} {
-		_, errs := notation.ParseExpression(text)
-		require.Len(t, errs, 1, text)
-		assert.Equal(t, message, errs[0].Message, text)
+		t.Run(text, func(t *testing.T) {
+			_, errs := notation.ParseExpression(text)
+			require.Len(t, errs, 1, text)
+			assert.Equal(t, message, errs[0].Message, text)
+		})
 	}
 	for _, text := range []string{"1 + 2", "\n\nx", "sum(x over week) # so much", "[1,\n2]"} {
-		program, errs := notation.ParseExpression(text)
-		require.Empty(t, errs, text)
-		assert.Len(t, program.Statements, 1, text)
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.ParseExpression(text)
+			require.Empty(t, errs, text)
+			assert.Len(t, program.Statements, 1, text)
+		})
 	}
 }

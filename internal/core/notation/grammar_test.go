@@ -66,9 +66,11 @@ func TestWhatBindsToWhat(t *testing.T) {
 		"a <-3":                       "{a < {- 3}}",
 		"a--b":                        "{a - {- b}}",
 	} {
-		prog, errs := notation.ParseExpression(text)
-		require.Empty(t, errs, text)
-		assert.Equal(t, want, bracketed(prog.Statements[0].(*notation.Assign).Value), text)
+		t.Run(text, func(t *testing.T) {
+			prog, errs := notation.ParseExpression(text)
+			require.Empty(t, errs, text)
+			assert.Equal(t, want, bracketed(prog.Statements[0].(*notation.Assign).Value), text)
+		})
 	}
 }
 
@@ -87,8 +89,10 @@ func TestWhatTheGrammarTakes(t *testing.T) {
 		"x = 1_000.5e-1_0", "x = 0i", "x = 9223372036854775807", "x = -9223372036854775808", "x = true == false",
 		"x = 1 # a comment with ( and [ and {", "# only a comment", "\n\n\n",
 	} {
-		_, errs := notation.Parse(text)
-		assert.Empty(t, errs, text)
+		t.Run(text, func(t *testing.T) {
+			_, errs := notation.Parse(text)
+			assert.Empty(t, errs, text)
+		})
 	}
 }
 
@@ -112,14 +116,16 @@ func TestWhatTheGrammarRefuses(t *testing.T) {
 		"x[0][1] = 2", "f(x) = 2", "x[0]", "x += ", "x ++", "x ==  1",
 		"if a { function f(x) = x }", "each a in b { return a }",
 	} {
-		_, errs := notation.Parse(text)
-		if assert.NotEmpty(t, errs, text) {
-			assert.NotEmpty(t, errs[0].Hint, text)
-			assert.GreaterOrEqual(t, errs[0].Place.Line, 1, text)
-			assert.GreaterOrEqual(t, errs[0].Place.Column, 1, text)
-			assert.True(t, strings.HasPrefix(string(errs[0].Code), "text.") || errs[0].Code == "select.kind" ||
-				errs[0].Code == "axis.repeated", "%s: %s", text, errs[0].Code)
-		}
+		t.Run(text, func(t *testing.T) {
+			_, errs := notation.Parse(text)
+			if assert.NotEmpty(t, errs, text) {
+				assert.NotEmpty(t, errs[0].Hint, text)
+				assert.GreaterOrEqual(t, errs[0].Place.Line, 1, text)
+				assert.GreaterOrEqual(t, errs[0].Place.Column, 1, text)
+				assert.True(t, strings.HasPrefix(string(errs[0].Code), "text.") || errs[0].Code == "select.kind" ||
+					errs[0].Code == "axis.repeated", "%s: %s", text, errs[0].Code)
+			}
+		})
 	}
 }
 
@@ -162,10 +168,12 @@ func TestTreesBuiltByHandPrintWithTheParenthesesTheyNeed(t *testing.T) {
 		"(a to b) + c": &notation.Binary{Op: "+", Left: &notation.RangeExpr{From: name("a"), End: name("b")},
 			Right: name("c")},
 	} {
-		text := notation.PrintExpr(e)
-		assert.Equal(t, want, text)
-		again, errs := notation.ParseExpression(text)
-		require.Empty(t, errs, text)
-		assert.Equal(t, text, notation.PrintExpr(again.Statements[0].(*notation.Assign).Value))
+		t.Run(want, func(t *testing.T) {
+			text := notation.PrintExpr(e)
+			assert.Equal(t, want, text)
+			again, errs := notation.ParseExpression(text)
+			require.Empty(t, errs, text)
+			assert.Equal(t, text, notation.PrintExpr(again.Statements[0].(*notation.Assign).Value))
+		})
 	}
 }

@@ -35,9 +35,11 @@ func TestPrintThenParseGivesTheSameText(t *testing.T) {
 		"b = x[by -1]",
 		"v = x[(0 to 3)]",
 	} {
-		prog, errs := notation.Parse(text + "\n")
-		require.Empty(t, errs, text)
-		assert.Equal(t, text+"\n", notation.Print(prog))
+		t.Run(text, func(t *testing.T) {
+			prog, errs := notation.Parse(text + "\n")
+			require.Empty(t, errs, text)
+			assert.Equal(t, text+"\n", notation.Print(prog))
+		})
 	}
 }
 
@@ -54,9 +56,11 @@ func TestNewlines(t *testing.T) {
 		"x = not\n true":             1,
 		"":                           0,
 	} {
-		prog, errs := notation.Parse(text)
-		require.Empty(t, errs, text)
-		assert.Len(t, prog.Statements, statements, text)
+		t.Run(text, func(t *testing.T) {
+			prog, errs := notation.Parse(text)
+			require.Empty(t, errs, text)
+			assert.Len(t, prog.Statements, statements, text)
+		})
 	}
 }
 
@@ -95,21 +99,27 @@ func TestHabits(t *testing.T) {
 		"x = a // b":               "div",
 		"x = 1; y = 2":             "line",
 	} {
-		d := one(t, text)
-		assert.Equal(t, codes.Code("text.habit"), d.Code, text)
-		assert.Contains(t, d.Hint, hint, text)
+		t.Run(text, func(t *testing.T) {
+			d := one(t, text)
+			assert.Equal(t, codes.Code("text.habit"), d.Code, text)
+			assert.Contains(t, d.Hint, hint, text)
+		})
 	}
 	for text, hint := range map[string]string{"for i in x {\n}": "each", "while true {\n}": "repeat up to",
 		"def f(x) {\n}": "function", "let x = 3": "alone"} {
-		d := one(t, text)
-		assert.Equal(t, codes.Code("text.habit"), d.Code, text)
-		assert.Contains(t, d.Hint, hint, text)
+		t.Run(text, func(t *testing.T) {
+			d := one(t, text)
+			assert.Equal(t, codes.Code("text.habit"), d.Code, text)
+			assert.Contains(t, d.Hint, hint, text)
+		})
 	}
 	// These look alike and are right.
 	for _, text := range []string{"for = 1\nend = for", "x = a <-3", "x = a[1 to 3]", "x = a[week: 1]",
 		"x = f(a, keep: true)", "x = a != b", "x = a--b"} {
-		_, errs := notation.Parse(text)
-		assert.Empty(t, errs, text)
+		t.Run(text, func(t *testing.T) {
+			_, errs := notation.Parse(text)
+			assert.Empty(t, errs, text)
+		})
 	}
 }
 
@@ -144,16 +154,20 @@ func TestSyntax(t *testing.T) {
 		"}":                              {"never opened", 1, 1},
 		"if a {\n  function f(x) = x\n}": {"inside a block", 2, 3},
 	} {
-		d := one(t, text)
-		assert.Contains(t, d.Message, want.message, text)
-		assert.Equal(t, [2]int{want.line, want.column}, [2]int{d.Place.Line, d.Place.Column}, text)
-		assert.NotEmpty(t, d.Hint, text)
+		t.Run(text, func(t *testing.T) {
+			d := one(t, text)
+			assert.Contains(t, d.Message, want.message, text)
+			assert.Equal(t, [2]int{want.line, want.column}, [2]int{d.Place.Line, d.Place.Column}, text)
+			assert.NotEmpty(t, d.Hint, text)
+		})
 	}
 }
 
 func TestViewTakesNoLists(t *testing.T) {
 	for _, selection := range []string{"[[0, 1]]", "[except 1]", "[paired [0], [1]]"} {
-		assert.Equal(t, codes.Code("select.kind"), one(t, "view v = x"+selection).Code)
+		t.Run(selection, func(t *testing.T) {
+			assert.Equal(t, codes.Code("select.kind"), one(t, "view v = x"+selection).Code)
+		})
 	}
 }
 
@@ -174,8 +188,10 @@ func TestColumnsCountCharacters(t *testing.T) {
 
 func TestNestingAndLengthAreBounded(t *testing.T) {
 	for _, open := range []string{"(", "[", "-", "not ", "f(", "x["} {
-		d := one(t, "x = "+strings.Repeat(open, 100_000))
-		assert.Equal(t, codes.Code("text.syntax"), d.Code, open)
+		t.Run(open, func(t *testing.T) {
+			d := one(t, "x = "+strings.Repeat(open, 100_000))
+			assert.Equal(t, codes.Code("text.syntax"), d.Code, open)
+		})
 	}
 	assert.Contains(t, one(t, strings.Repeat("if a {\n", 5000)).Message, "deeper")
 	assert.Contains(t, one(t, "x = "+strings.Repeat("1+", 600_000)+"1").Message, "bytes")

@@ -32,16 +32,18 @@ func prepared(t *testing.T, yaml, reference string) *check.Prepared {
 // TestTheDemoIsCaught holds every exercise of the demo above the course's own bar.
 func TestTheDemoIsCaught(t *testing.T) {
 	for _, folder := range []string{"course", "course-from-one"} {
-		course, problems := exercise.LoadCourse(os.DirFS(filepath.Join("..", "..", "..", "demo", folder)))
-		require.Empty(t, problems)
-		for _, e := range course.Exercises {
-			p, problems := check.Prepare(context.Background(), e)
+		t.Run(folder, func(t *testing.T) {
+			course, problems := exercise.LoadCourse(os.DirFS(filepath.Join("..", "..", "..", "demo", folder)))
 			require.Empty(t, problems)
-			r := probe.Run(context.Background(), p, probe.Options{})
-			assert.GreaterOrEqual(t, r.Share(), 0.95, "%s: %v", e.Name, r.Survivors)
-			assert.Greater(t, r.Slips, 15, e.Name)
-			assert.False(t, r.Stopped)
-		}
+			for _, e := range course.Exercises {
+				p, problems := check.Prepare(context.Background(), e)
+				require.Empty(t, problems)
+				r := probe.Run(context.Background(), p, probe.Options{})
+				assert.GreaterOrEqual(t, r.Share(), 0.95, "%s: %v", e.Name, r.Survivors)
+				assert.Greater(t, r.Slips, 15, e.Name)
+				assert.False(t, r.Stopped)
+			}
+		})
 	}
 }
 

@@ -238,27 +238,29 @@ func TestWhatIsKnownBeforeARun(t *testing.T) {
 		{"1 < v < 3", "a bool array [5]"},
 		{"v[first + 1]", "a real scalar"},
 	} {
-		var symbols functions.Symbols
-		known := map[string]shapes.Outline{
-			"growth": openLengths(&symbols, array.Real, []string{"week", "rope", "depth"}...),
-			"x":      openLengths(&symbols, array.Real, []string{"week"}...),
-			"k":      openLengths(&symbols, array.Int, []string{"rope"}...),
-			"m":      functions.Outlined(array.Bool, []int{5}, nil),
-			"a":      functions.Outlined(array.Real, []int{3, 3}, nil),
-			"b":      functions.Outlined(array.Int, []int{4, 3}, nil),
-			"v":      functions.Outlined(array.Real, []int{5}, nil),
-			"z":      functions.Outlined(array.Complex, []int{4}, nil),
-			"n":      functions.Outlined(array.Int, nil, nil),
-		}
-		program, errs := notation.Parse("r = " + c.text)
-		require.Empty(t, errs, c.text)
-		r := shapes.Of(program, known, 0)
-		o := r.Names["r"]
-		got := words(&o)
-		if len(r.Errors) > 0 {
-			got = string(r.Errors[0].Code) + ": " + r.Errors[0].Message
-		}
-		assert.Equal(t, c.want, got, c.text)
+		t.Run(c.text, func(t *testing.T) {
+			var symbols functions.Symbols
+			known := map[string]shapes.Outline{
+				"growth": openLengths(&symbols, array.Real, []string{"week", "rope", "depth"}...),
+				"x":      openLengths(&symbols, array.Real, []string{"week"}...),
+				"k":      openLengths(&symbols, array.Int, []string{"rope"}...),
+				"m":      functions.Outlined(array.Bool, []int{5}, nil),
+				"a":      functions.Outlined(array.Real, []int{3, 3}, nil),
+				"b":      functions.Outlined(array.Int, []int{4, 3}, nil),
+				"v":      functions.Outlined(array.Real, []int{5}, nil),
+				"z":      functions.Outlined(array.Complex, []int{4}, nil),
+				"n":      functions.Outlined(array.Int, nil, nil),
+			}
+			program, errs := notation.Parse("r = " + c.text)
+			require.Empty(t, errs, c.text)
+			r := shapes.Of(program, known, 0)
+			o := r.Names["r"]
+			got := words(&o)
+			if len(r.Errors) > 0 {
+				got = string(r.Errors[0].Code) + ": " + r.Errors[0].Message
+			}
+			assert.Equal(t, c.want, got, c.text)
+		})
 	}
 }
 
@@ -285,8 +287,10 @@ h = transpose(b)
 		"f": "a real array [week, rope=2]", "g": "a real array [week, rope=2]", "h": "a real array [depth, rope, week]",
 	}
 	for name, said := range want {
-		o := r.Names[name]
-		assert.Equal(t, said, words(&o), name)
+		t.Run(name, func(t *testing.T) {
+			o := r.Names[name]
+			assert.Equal(t, said, words(&o), name)
+		})
 	}
 	b, c := r.Names["b"], r.Names["c"]
 	assert.NotEqual(t, b.Dim(1), c.Dim(1), "two ropes laid end to end are another length")

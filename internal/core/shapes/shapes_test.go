@@ -304,10 +304,12 @@ func TestShapesStayOpenUnderTheirLabels(t *testing.T) {
 		{"x = shape(growth)", "an int array [3]"},
 		{"x = stack(prices, prices along last)", "a real array [rope, 2]"},
 	} {
-		r := open(t, c.text+"\n")
-		require.Empty(t, r.Errors, c.text)
-		o := r.Names["x"]
-		assert.Equal(t, c.want, words(&o), c.text)
+		t.Run(c.text, func(t *testing.T) {
+			r := open(t, c.text+"\n")
+			require.Empty(t, r.Errors, c.text)
+			o := r.Names["x"]
+			assert.Equal(t, c.want, words(&o), c.text)
+		})
 	}
 	r := open(t, "x = prices[mask] + prices\n")
 	o := r.Names["x"]
@@ -337,15 +339,17 @@ func TestErrorsBeforeAnyRun(t *testing.T) {
 		{"x = 2i < 3", "run.kind", "2i < 3"},
 		{"x = [1, 2, 3][[true, false]]", "shape.mask", "[true, false]"},
 	} {
-		r := open(t, c.text+"\n")
-		if assert.NotEmpty(t, r.Errors, c.text) {
-			d := r.Errors[0]
-			assert.Equal(t, codes.Code(c.code), d.Code, c.text)
-			assert.Equal(t, c.at, (c.text + "\n")[d.Span.Start:d.Span.End], c.text)
-			assert.NotEmpty(t, d.Hint, c.text)
-			assert.Equal(t, int(d.Span.Start), strings.LastIndexByte((c.text + "\n")[:d.Span.Start], '\n')+d.Place.Column,
-				c.text)
-		}
+		t.Run(c.text, func(t *testing.T) {
+			r := open(t, c.text+"\n")
+			if assert.NotEmpty(t, r.Errors, c.text) {
+				d := r.Errors[0]
+				assert.Equal(t, codes.Code(c.code), d.Code, c.text)
+				assert.Equal(t, c.at, (c.text + "\n")[d.Span.Start:d.Span.End], c.text)
+				assert.NotEmpty(t, d.Hint, c.text)
+				assert.Equal(t, int(d.Span.Start), strings.LastIndexByte((c.text + "\n")[:d.Span.Start], '\n')+d.Place.Column,
+					c.text)
+			}
+		})
 	}
 }
 
@@ -355,8 +359,10 @@ func TestLoopsKeepWhatStays(t *testing.T) {
 	require.Empty(t, r.Errors)
 	for name, want := range map[string]string{"total": "a real array [3]", "seen": "an int array [?]",
 		"part": "a real array [rope]", "w": "a real array [rope, depth]"} {
-		o := r.Names[name]
-		assert.Equal(t, want, words(&o), name)
+		t.Run(name, func(t *testing.T) {
+			o := r.Names[name]
+			assert.Equal(t, want, words(&o), name)
+		})
 	}
 }
 

@@ -151,31 +151,33 @@ func TestRepairsUndo(t *testing.T) {
 	for _, text := range []string{"r = mean(growth over week)", "r = x[1 to 3]", "r = x[x > 3 and y < 2]",
 		"r = (x + y) / sqrt(2.0)", "r = a dot transpose(b)", "r = sample_std(x) * 3", "r = max(x) - min(x)",
 		"r = a[0, all] + x[0 to 2]", "r = count(x > 3)"} {
-		program, errs := notation.Parse(text + "\n")
-		require.Empty(t, errs)
-		for _, s := range slips.Of(program, material(0)) {
-			undo := s.Apply()
-			wrong := notation.Print(program)
-			undo()
-			attempt, errs := notation.Parse(wrong)
-			if len(errs) > 0 || s.Adds() || strings.Contains(s.Change(), "everywhere") {
-				continue
-			}
-			m := material(0)
-			m.Reference = program
-			all++
-			found := false
-			for _, r := range slips.Of(attempt, m) {
-				undo := r.Apply()
-				found = found || strings.ReplaceAll(notation.Print(attempt), " ", "") == strings.ReplaceAll(text+"\n", " ", "")
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.Parse(text + "\n")
+			require.Empty(t, errs)
+			for _, s := range slips.Of(program, material(0)) {
+				undo := s.Apply()
+				wrong := notation.Print(program)
 				undo()
+				attempt, errs := notation.Parse(wrong)
+				if len(errs) > 0 || s.Adds() || strings.Contains(s.Change(), "everywhere") {
+					continue
+				}
+				m := material(0)
+				m.Reference = program
+				all++
+				found := false
+				for _, r := range slips.Of(attempt, m) {
+					undo := r.Apply()
+					found = found || strings.ReplaceAll(notation.Print(attempt), " ", "") == strings.ReplaceAll(text+"\n", " ", "")
+					undo()
+				}
+				if found {
+					back++
+				} else {
+					missed = append(missed, s.Operator.Name+": "+strings.TrimSpace(wrong))
+				}
 			}
-			if found {
-				back++
-			} else {
-				missed = append(missed, s.Operator.Name+": "+strings.TrimSpace(wrong))
-			}
-		}
+		})
 	}
 	assert.Greater(t, float64(back), 0.6*float64(all), "%v", missed)
 }
@@ -247,17 +249,19 @@ func TestSlipsOfLongTextsAreBounded(t *testing.T) {
 	}
 	numbers.WriteString("]\n")
 	for _, text := range []string{names.String(), numbers.String()} {
-		program, errs := notation.Parse(text)
-		require.Empty(t, errs)
-		before := notation.Print(program)
-		list := slips.Of(program, material(0))
-		assert.Greater(t, len(list), 10_000)
-		assert.Less(t, len(list), 60_000)
-		for k := 0; k < len(list); k += 500 {
-			undo := list[k].Apply()
-			assert.NotEqual(t, before, notation.Print(program))
-			undo()
-		}
-		assert.Equal(t, before, notation.Print(program))
+		t.Run(text, func(t *testing.T) {
+			program, errs := notation.Parse(text)
+			require.Empty(t, errs)
+			before := notation.Print(program)
+			list := slips.Of(program, material(0))
+			assert.Greater(t, len(list), 10_000)
+			assert.Less(t, len(list), 60_000)
+			for k := 0; k < len(list); k += 500 {
+				undo := list[k].Apply()
+				assert.NotEqual(t, before, notation.Print(program))
+				undo()
+			}
+			assert.Equal(t, before, notation.Print(program))
+		})
 	}
 }

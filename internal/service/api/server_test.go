@@ -169,15 +169,17 @@ func TestEveryRefusalIsAProblemDocument(t *testing.T) {
 		status       int
 	}{{"BREW", "/api/v1/courses", 501}, {"PATCH", "/api/v1/courses", 404}, {"GET", "/api/v1/nowhere", 404},
 		{"POST", "/api/v1/session", 503}} {
-		req, err := http.NewRequest(c.method, base+c.path, nil)
-		require.NoError(t, err)
-		res, err := http.DefaultClient.Do(req)
-		require.NoError(t, err)
-		text, err := io.ReadAll(res.Body)
-		require.NoError(t, err)
-		res.Body.Close()
-		assert.Equal(t, c.status, res.StatusCode, "%s %s", c.method, c.path)
-		assert.Equal(t, "application/problem+json", res.Header.Get("Content-Type"), "%s %s: %s", c.method, c.path, text)
+		t.Run(c.method, func(t *testing.T) {
+			req, err := http.NewRequest(c.method, base+c.path, nil)
+			require.NoError(t, err)
+			res, err := http.DefaultClient.Do(req)
+			require.NoError(t, err)
+			text, err := io.ReadAll(res.Body)
+			require.NoError(t, err)
+			res.Body.Close()
+			assert.Equal(t, c.status, res.StatusCode, "%s %s", c.method, c.path)
+			assert.Equal(t, "application/problem+json", res.Header.Get("Content-Type"), "%s %s: %s", c.method, c.path, text)
+		})
 	}
 }
 
@@ -198,29 +200,31 @@ func TestWhoARequestComesFrom(t *testing.T) {
 		{"127.0.0.0/8", "9.9.9.9:5123", "", "9.9.9.9"},
 		{"127.0.0.0/8", "", "for=unknown", "127.0.0.1"},
 	} {
-		var trusted []string
-		if c.trusted != "" {
-			trusted = strings.Split(c.trusted, ",")
-		}
-		p, err := parseProxies(trusted)
-		require.NoError(t, err)
-		_, base := serverOf(t, Options{}, io.Discard, func(app *fiber.App) {
-			app.Post("/who", func(f fiber.Ctx) error { return f.SendString(p.client(f)) })
+		t.Run(c.trusted, func(t *testing.T) {
+			var trusted []string
+			if c.trusted != "" {
+				trusted = strings.Split(c.trusted, ",")
+			}
+			p, err := parseProxies(trusted)
+			require.NoError(t, err)
+			_, base := serverOf(t, Options{}, io.Discard, func(app *fiber.App) {
+				app.Post("/who", func(f fiber.Ctx) error { return f.SendString(p.client(f)) })
+			})
+			req, err := http.NewRequest("POST", base+"/who", nil)
+			require.NoError(t, err)
+			if c.plain != "" {
+				req.Header.Set("X-Forwarded-For", c.plain)
+			}
+			if c.standard != "" {
+				req.Header.Set("Forwarded", c.standard)
+			}
+			res, err := http.DefaultClient.Do(req)
+			require.NoError(t, err)
+			text, err := io.ReadAll(res.Body)
+			require.NoError(t, err)
+			res.Body.Close()
+			assert.Equal(t, c.want, string(text), "%+v", c)
 		})
-		req, err := http.NewRequest("POST", base+"/who", nil)
-		require.NoError(t, err)
-		if c.plain != "" {
-			req.Header.Set("X-Forwarded-For", c.plain)
-		}
-		if c.standard != "" {
-			req.Header.Set("Forwarded", c.standard)
-		}
-		res, err := http.DefaultClient.Do(req)
-		require.NoError(t, err)
-		text, err := io.ReadAll(res.Body)
-		require.NoError(t, err)
-		res.Body.Close()
-		assert.Equal(t, c.want, string(text), "%+v", c)
 	}
 	_, err := New(slog.Default(), Options{Proxies: []string{"everywhere"}})
 	assert.ErrorContains(t, err, "is no network of a proxy")

@@ -67,11 +67,15 @@ func load(t *testing.T, folder fstest.MapFS) *courses.Edit {
 
 func TestNamesInAddresses(t *testing.T) {
 	for _, name := range []string{"kelp", "kelp-2031", "a", strings.Repeat("k", 64)} {
-		assert.True(t, courses.IsSlug(name), name)
+		t.Run(name, func(t *testing.T) {
+			assert.True(t, courses.IsSlug(name), name)
+		})
 	}
 	for _, name := range []string{"", "Kelp", "kelp farm", "-kelp", "kelp-", "ke--lp", "kelp/2", "tang\u00fc",
 		strings.Repeat("k", 65)} {
-		assert.False(t, courses.IsSlug(name), name)
+		t.Run(name, func(t *testing.T) {
+			assert.False(t, courses.IsSlug(name), name)
+		})
 	}
 }
 
@@ -171,17 +175,19 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 	require.NoError(t, err)
 	for _, program := range []string{"per_rope = mean(growth over week)\n", "per_rope = max(growth over week)\n",
 		"per_rope = sum(growth over week)\n"} {
-		a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: imke.ID,
-			Program: program}
-		_, err := s.HandIn(ctx, a, store.Bounds{})
-		require.NoError(t, err)
-		claimed, err := s.Claim(ctx, time.Minute, 0)
-		require.NoError(t, err)
-		verdict := "differs"
-		if strings.Contains(program, "mean(") {
-			verdict = "agrees"
-		}
-		require.NoError(t, s.Finish(ctx, claimed, &store.Verdict{Verdict: verdict, Body: "{}"}, nil))
+		t.Run(program, func(t *testing.T) {
+			a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: imke.ID,
+				Program: program}
+			_, err := s.HandIn(ctx, a, store.Bounds{})
+			require.NoError(t, err)
+			claimed, err := s.Claim(ctx, time.Minute, 0)
+			require.NoError(t, err)
+			verdict := "differs"
+			if strings.Contains(program, "mean(") {
+				verdict = "agrees"
+			}
+			require.NoError(t, s.Finish(ctx, claimed, &store.Verdict{Verdict: verdict, Body: "{}"}, nil))
+		})
 	}
 	same, err := load(t, folder()).Changes(ctx, s, c.ID, unbounded)
 	require.NoError(t, err)

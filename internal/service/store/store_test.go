@@ -173,9 +173,11 @@ func TestFinishingTwiceStoresOneVerdict(t *testing.T) {
 	_, err := s.Claim(ctx, time.Minute, 0)
 	require.NoError(t, err)
 	for _, word := range []string{"differs", "agrees"} {
-		err := s.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: "shape.differs", Body: "{}"},
-			[]store.Finding{{AttemptID: a.ID, Code: "shape.differs", Message: "m"}})
-		require.NoError(t, err)
+		t.Run(word, func(t *testing.T) {
+			err := s.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: "shape.differs", Body: "{}"},
+				[]store.Finding{{AttemptID: a.ID, Code: "shape.differs", Message: "m"}})
+			require.NoError(t, err)
+		})
 	}
 	line, err := s.AttemptByID(ctx, a.ID)
 	require.NoError(t, err)
