@@ -2,11 +2,18 @@ package commands
 
 import (
 	"bytes"
+	"encoding/json"
 	"flag"
+	"net/http"
+	"net/http/httptest"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/codes"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -32,9 +39,7 @@ func TestWhatTheTerminalShows(t *testing.T) {
 	for name, text := range map[string]string{"exercise.yaml": weak,
 		"prompt.md":     "Count the ripe fronds of each rope, in `ripe`.\n",
 		"reference.nra": "ripe = count(fronds >= ripe_at over depth)\n"} {
-		t.Run(name, func(t *testing.T) {
-			require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
-		})
+		require.NoError(t, os.WriteFile(filepath.Join(dir, name), []byte(text), 0o644))
 	}
 	means := "../../demo/course/exercises/rope-means"
 	for _, it := range []struct {
@@ -60,21 +65,71 @@ func TestWhatTheTerminalShows(t *testing.T) {
 		{"explain-miss", "", []string{"explain", "tolerence"}},
 	} {
 		t.Run(it.name, func(t *testing.T) {
-			var out, errOut bytes.Buffer
-			code := Main(it.arguments, strings.NewReader(it.stdin), &out, &errOut)
-			got := "exit " + string(rune('0'+code)) + "\n" + out.String()
-			if errOut.Len() > 0 {
-				got += "beside:\n" + errOut.String()
-			}
-			got = strings.ReplaceAll(got, dir, "DIR")
-			file := filepath.Join("testdata", "golden", it.name+".txt")
-			if *update {
-				require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
-				require.NoError(t, os.WriteFile(file, []byte(got), 0o644))
-			}
-			want, err := os.ReadFile(file)
-			require.NoError(t, err)
-			assert.Equal(t, string(want), got)
+			isGolden(t, it.name, it.stdin, it.arguments, dir, "DIR")
 		})
 	}
+}
+
+// isGolden runs a command and compares what it prints, with its exit code, with its file;
+// pairs of texts are replaced in it first.
+func isGolden(t *testing.T, name, stdin string, arguments []string, pairs ...string) {
+	t.Helper()
+	var out, errOut bytes.Buffer
+	code := Main(arguments, strings.NewReader(stdin), &out, &errOut)
+	got := "exit " + string(rune('0'+code)) + "\n" + out.String()
+	if errOut.Len() > 0 {
+		got += "beside:\n" + errOut.String()
+	}
+	got = strings.NewReplacer(pairs...).Replace(got)
+	file := filepath.Join("testdata", "golden", name+".txt")
+	if *update {
+		require.NoError(t, os.MkdirAll(filepath.Dir(file), 0o755))
+		require.NoError(t, os.WriteFile(file, []byte(got), 0o644))
+	}
+	want, err := os.ReadFile(file)
+	require.NoError(t, err)
+	assert.Equal(t, string(want), got)
+}
+
+// TestWhatTheDeskShows prints the desk of a service that answers with a fixed one: a class at
+// work, one that nobody is stuck in, and a course of somebody else.
+func TestWhatTheDeskShows(t *testing.T) {
+	zone := time.Local
+	time.Local = time.UTC
+	t.Cleanup(func() { time.Local = zone })
+	evening := time.Date(2031, 9, 14, 21, 5, 0, 0, time.UTC)
+	busy := wire.Desk{
+		Course: "kelp", Title: "Arrays on the kelp farm", At: evening, Students: 24, Attempts: 131, Waiting: 2, Stuck: 1,
+		Exercises: []wire.DeskExercise{
+			{Name: "rope-means", Title: "Mean growth", Agrees: 17, Differs: 4, Failed: 1, Waiting: 1, None: 1, Tries: 80},
+			{Name: "warm-spots", Title: "Warm spots", Agrees: 3, Differs: 9, Refused: 2, Stuck: 1, None: 9, Tries: 51},
+		},
+		Knots: []wire.Knot{
+			{Exercise: "warm-spots", Code: string(codes.MaskBoundary), Says: codes.MaskBoundary.Words(), Output: "spots",
+				People: 6, Since: evening.Add(-26 * time.Hour), Newest: evening},
+			{Exercise: "rope-means", Code: string(codes.RunEmpty), Says: codes.RunEmpty.Words(), People: 1, Since: evening,
+				Newest: evening},
+		},
+	}
+	quiet := wire.Desk{Course: "algae", Title: "Algae", At: evening, Exercises: []wire.DeskExercise{{Name: "counts",
+		None: 3}}, Students: 3}
+	service := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		answer := map[string]any{"/api/v1/courses/kelp/desk": busy, "/api/v1/courses/algae/desk": quiet}[r.URL.Path]
+		if answer == nil {
+			w.Header().Set("Content-Type", "application/problem+json")
+			w.WriteHeader(http.StatusForbidden)
+			answer = wire.Problem{Title: "Not allowed", Status: http.StatusForbidden, Detail: "Your role does not allow this.",
+				Hint: "ask an instructor of the course"}
+		}
+		assert.Equal(t, "Bearer of-ada", r.Header.Get("Authorization"))
+		assert.NoError(t, json.NewEncoder(w).Encode(answer))
+	}))
+	t.Cleanup(service.Close)
+	t.Setenv("NIMBUS_SERVICE", service.URL)
+	t.Setenv("NIMBUS_TOKEN", "of-ada")
+	for _, it := range []struct{ name, course string }{{"desk", "kelp"}, {"desk-quiet", "algae"}, {"desk-forbidden",
+		"mussels"}} {
+		t.Run(it.name, func(t *testing.T) { isGolden(t, it.name, "", []string{"desk", it.course}) })
+	}
+	t.Run("desk-json", func(t *testing.T) { isGolden(t, "desk-json", "", []string{"desk", "kelp", "--output", "json"}) })
 }
