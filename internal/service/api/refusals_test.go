@@ -1,0 +1,335 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"regexp"
+	"strings"
+	"testing"
+	"testing/fstest"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/e2e/testdb"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/library"
+	"nimbusreach/internal/service/queue"
+	"nimbusreach/internal/service/store"
+)
+
+func TestMain(m *testing.M) { os.Exit(testdb.Main(m)) }
+
+// school is a service with the course kelp, in which everybody has a role but the stranger,
+// and an attempt of the student ada's.
+type school struct {
+	base    string
+	tokens  map[string]string
+	attempt uint64
+	folder  []byte
+}
+
+const (
+	kelpMeans = "title: Means\ninputs: {growth: {axes: [week, rope]}}\noutputs: {per_rope: {axes: [rope]}}\n" +
+		"cases:\n  - {name: bay, shown: true, inputs: {growth: [[1, 2, 4], [3, 5, 9]]}}\n" +
+		"  - {name: cove, inputs: {growth: [[1, 7], [3, 5], [2, 2]]}}\n"
+	kelpLater = "title: Later\nopens: 2999-01-01T00:00:00Z\noutputs: {x: {}}\ncases: [{name: a, shown: true}]\n"
+	kelpAsked = "title: Asked\noutputs: {x: {}}\ncases: [{name: a, shown: true}]\n" +
+		"predictions:\n  - {ask: \"What shape?\", of: \"[1, 2]\", what: shape}\n"
+	kelpFiles = "title: Files\naccepts: [results]\noutputs: {x: {}}\ncases: [{name: a, shown: true}]\n"
+)
+
+func kelpFolder() fstest.MapFS {
+	files := fstest.MapFS{"course.yaml": {Data: []byte("title: Kelp\nexercises: [means, later, asked, files]\n")}}
+	for name, yaml := range map[string]string{"means": kelpMeans, "later": kelpLater, "asked": kelpAsked,
+		"files": kelpFiles} {
+		reference := "x = 1\n"
+		if name == "means" {
+			reference = "per_rope = mean(growth over week)\n"
+		}
+		for file, text := range map[string]string{"exercise.yaml": yaml, "prompt.md": "Bind it.\n",
+			"reference.nra": reference} {
+			files["exercises/"+name+"/"+file] = &fstest.MapFile{Data: []byte(text)}
+		}
+	}
+	return files
+}
+
+func newSchool(t *testing.T) *school {
+	t.Helper()
+	ctx := context.Background()
+	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
+	s, err := store.Open(ctx, testdb.New(t), nil)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	gate, err := access.New(s)
+	require.NoError(t, err)
+	b := budget.New(2, 0)
+	kept := library.New(s)
+	server, base := serverOf(t, Options{}, io.Discard, nil)
+	server.SetBackend(&Backend{Store: s, Library: kept, Gate: gate, Queue: queue.New(s, kept, b, quiet),
+		Hub: desk.NewHub(s, quiet), Budget: b})
+
+	out := &school{base: base, tokens: map[string]string{}}
+	people := map[string]*store.Person{}
+	for _, name := range []string{"imke", "jon", "ada", "ben", "eve", "root"} {
+		p := &store.Person{Name: name, Display: name, PasswordHash: "x", Operator: name == "root"}
+		require.NoError(t, s.AddPerson(ctx, nil, p))
+		people[name] = p
+		out.tokens[name], err = gate.BeginToken(ctx, p, "")
+		require.NoError(t, err)
+	}
+	_, problems := exercise.LoadCourse(kelpFolder())
+	require.Empty(t, problems)
+	out.folder, err = exercise.Pack(kelpFolder())
+	require.NoError(t, err)
+	c, _, err := s.Publish(ctx, people["imke"].ID, "kelp", "Kelp", out.folder, 0)
+	require.NoError(t, err)
+	for name, role := range map[string]store.Role{"jon": store.Assistant, "ada": store.Student, "ben": store.Student} {
+		require.NoError(t, s.SetRole(ctx, nil, c, people[name], role))
+	}
+	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: people["ada"].ID,
+		Program: "per_rope = mean(growth over week)\n"}
+	_, err = s.HandIn(ctx, a, store.Bounds{})
+	require.NoError(t, err)
+	out.attempt = a.ID
+	return out
+}
+
+// send makes a request as somebody, "" for nobody.
+func (s *school) send(t *testing.T, who, method, path, contentType string, body []byte) (int, wire.Problem) {
+	t.Helper()
+	req, err := http.NewRequestWithContext(t.Context(), method, s.base+"/api/v1"+path, bytes.NewReader(body))
+	require.NoError(t, err)
+	if contentType != "" {
+		req.Header.Set("Content-Type", contentType)
+	}
+	if who != "" {
+		req.Header.Set("Authorization", "Bearer "+s.tokens[who])
+	}
+	res, err := http.DefaultClient.Do(req)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	var p wire.Problem
+	if res.StatusCode >= 400 {
+		assert.Equal(t, "application/problem+json", res.Header.Get("Content-Type"))
+		require.NoError(t, json.NewDecoder(res.Body).Decode(&p))
+		assert.Equal(t, res.StatusCode, p.Status)
+		assert.NotEmpty(t, p.Detail, "what was there")
+		assert.NotEmpty(t, p.Hint, "what to try")
+	}
+	return res.StatusCode, p
+}
+
+// TestWhoMaySendWhat sends every route that asks for a right as everybody: nobody, a person
+// of no course (eve), a student whose attempt it is (ada) and another (ben), an assistant, an
+// instructor, an operator. Of a course that is not theirs people learn nothing.
+func TestWhoMaySendWhat(t *testing.T) {
+	s := newSchool(t)
+	const zip, js = "application/zip", "application/json"
+	attempt := fmt.Sprintf("/attempts/%d", s.attempt)
+	arrays := attempt + "/arrays?case=bay&output=per_rope"
+	draft, err := json.Marshal(wire.Folder{Files: map[string]string{"course.yaml": "title: K\nexercises: []\n"}})
+	require.NoError(t, err)
+	for _, c := range []struct {
+		method, path, kind, body               string
+		nobody, eve, ada, ben, jon, imke, root int
+	}{
+		{"GET", "/session", "", "", 401, 200, 200, 200, 200, 200, 200},
+		{"GET", "/words", "", "", 401, 200, 200, 200, 200, 200, 200},
+		{"GET", "/courses", "", "", 401, 200, 200, 200, 200, 200, 200},
+		{"GET", "/courses/kelp", "", "", 401, 404, 200, 200, 200, 200, 404},
+		{"GET", "/courses/kelp/exercises/means", "", "", 401, 404, 200, 200, 200, 200, 404},
+		{"GET", "/courses/kelp/exercises/later", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"POST", "/courses/kelp/exercises/means/shapes", js, `{"program": "per_rope = 1"}`, 401, 404, 200, 200, 200, 200,
+			404},
+		{"POST", "/courses/kelp/exercises/means/try", js, `{"program": "per_rope = 1"}`, 401, 404, 200, 200, 200, 200, 404},
+		{"POST", "/courses/kelp/exercises/later/try", js, `{"program": "x = 1"}`, 401, 404, 403, 403, 200, 200, 404},
+		{"POST", "/courses/kelp/exercises/asked/try", js, `{"program": "x = 1"}`, 401, 404, 409, 409, 200, 200, 404},
+		{"GET", "/courses/kelp/attempts", "", "", 401, 404, 200, 200, 200, 200, 404},
+		{"GET", "/courses/kelp/attempts?lead=axis.other", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/desk", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/people", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/revisions", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/revisions/1", "", "", 401, 404, 403, 403, 403, 200, 404},
+		{"GET", "/courses/kelp/folder", "", "", 401, 404, 403, 403, 403, 200, 404},
+		{"POST", "/courses/kelp/draft", js, string(draft), 401, 403, 403, 403, 403, 200, 403},
+		{"POST", "/courses/kelp/draft/archive", js, string(draft), 401, 403, 403, 403, 403, 200, 403},
+		{"POST", "/courses/kelp/preview", zip, string(s.folder), 401, 403, 403, 403, 403, 200, 403},
+		{"POST", "/courses/kelp/revisions", zip, string(s.folder), 401, 403, 403, 403, 403, 201, 403},
+		{"POST", "/courses/mussels/preview", zip, string(s.folder), 401, 403, 403, 403, 403, 200, 200},
+		{"PUT", "/courses/kelp/people/ben", js, `{"role": "student"}`, 401, 404, 403, 403, 403, 200, 404},
+		{"POST", "/people", js, `{"name": "new", "password": "a long password"}`, 401, 403, 403, 403, 403, 403, 201},
+		{"GET", attempt, "", "", 401, 404, 200, 404, 200, 200, 404},
+		{"GET", arrays, "", "", 401, 404, 200, 404, 200, 200, 404},
+	} {
+		t.Run(c.method+" "+c.path, func(t *testing.T) {
+			for who, want := range map[string]int{"": c.nobody, "eve": c.eve, "ada": c.ada, "ben": c.ben, "jon": c.jon,
+				"imke": c.imke, "root": c.root} {
+				got, p := s.send(t, who, c.method, c.path, c.kind, []byte(c.body))
+				assert.Equal(t, want, got, "%s: %s", who, p.Detail)
+			}
+		})
+	}
+}
+
+// TestEveryRouteIsRefusedSomewhere holds the tests of this file to the table of routes: one
+// that is sent in neither was forgotten.
+func TestEveryRouteIsRefusedSomewhere(t *testing.T) {
+	text, err := os.ReadFile("refusals_test.go")
+	require.NoError(t, err)
+	sent := strings.ReplaceAll(string(text), `attempt + "`, `"/attempts/1`)
+	sent = strings.NewReplacer(`, attempt,`, `, "/attempts/1",`, `, arrays,`, `, "/attempts/1/arrays",`).Replace(sent)
+	for _, r := range table() {
+		path := regexp.MustCompile(`\\\{\w+\\\}`).ReplaceAllString(regexp.QuoteMeta(r.path), `[^/"?]+`)
+		assert.Regexp(t, `"`+r.method+`",\s+"`+path+`["?]`, sent)
+	}
+}
+
+// TestWhatEachHandlerRefuses sends what cannot be taken to each handler that reads something,
+// as somebody who may send it.
+func TestWhatEachHandlerRefuses(t *testing.T) {
+	s := newSchool(t)
+	const zip, js = "application/zip", "application/json"
+	attempt := fmt.Sprintf("/attempts/%d", s.attempt)
+	long := strings.Repeat("x", notation.MaxBytes+1)
+	for _, c := range []struct {
+		name, who, method, path, kind, body string
+		status                              int
+		detail                              string
+	}{
+		{"no JSON", "ada", "POST", "/courses/kelp/exercises/means/attempts", js, "{", 400, ""},
+		{"an unknown member", "ada", "POST", "/courses/kelp/exercises/means/attempts", js, `{"porgram": "x"}`, 400,
+			"porgram"},
+		{"nothing handed in", "ada", "POST", "/courses/kelp/exercises/means/attempts?wait=x", js, `{"program": "x = 1"}`,
+			400, "wait"},
+		{"a wait too long", "ada", "POST", "/courses/kelp/exercises/means/attempts?wait=31", js, `{"program": "x = 1"}`,
+			400, "wait"},
+		{"a program too long", "ada", "POST", "/courses/kelp/exercises/means/attempts", js, `{"program": "` + long + `"}`,
+			413, "bytes"},
+		{"an unknown exercise", "ada", "POST", "/courses/kelp/exercises/nets/attempts", js, `{"program": "x = 1"}`, 404, ""},
+		{"one that is not open yet", "ada", "POST", "/courses/kelp/exercises/later/attempts", js, `{"program": "x = 1"}`,
+			403, "opens"},
+		{"predictions not made", "ada", "POST", "/courses/kelp/exercises/asked/attempts", js, `{"program": "x = 1"}`, 409,
+			""},
+		{"a program where arrays are taken", "ada", "POST", "/courses/kelp/exercises/files/attempts", js,
+			`{"program": "x = 1"}`, 422,
+			"takes no programs"},
+		{"arrays where programs are taken", "ada", "POST", "/courses/kelp/exercises/means/attempts", js,
+			`{"results": {"bay": {"per_rope": {"kind": "real", "shape": [1], "axes": null, "data": [1]}}}}`, 422,
+			"takes no arrays"},
+		{"both", "ada", "POST", "/courses/kelp/exercises/means/attempts", js,
+			`{"program": "x", "results": {"bay": {"per_rope": {"kind": "real", "shape": [1], "axes": null, "data": [1]}}}}`,
+			422, ""},
+		{"a case that is not shown", "ada", "POST", "/courses/kelp/exercises/means/try", js,
+			`{"program": "x = 1", "case": "cove"}`, 404, ""},
+		{"an unknown exercise to try", "ada", "POST", "/courses/kelp/exercises/nets/shapes", js, `{"program": "x = 1"}`,
+			404, ""},
+		{"too few predictions", "ada", "POST", "/courses/kelp/exercises/asked/predictions", js, `{"answers": []}`, 422,
+			"0 answers to 1"},
+		{"a prediction that is no shape", "ada", "POST", "/courses/kelp/exercises/asked/predictions", js,
+			`{"answers": ["blue"]}`, 422, ""},
+		{"a prediction too long", "ada", "POST", "/courses/kelp/exercises/asked/predictions", js, `{"answers": ["` +
+			long[:5000] + `"]}`,
+			422, "longer than"},
+		{"predictions where none are asked", "ada", "POST", "/courses/kelp/exercises/means/predictions", js,
+			`{"answers": []}`, 404, ""},
+		{"a page that is no number", "ada", "GET", "/courses/kelp/attempts?limit=many", "", "", 400, "limit"},
+		{"a page too long", "ada", "GET", "/courses/kelp/attempts?limit=1000", "", "", 400, "limit"},
+		{"a cursor that is none", "ada", "GET", "/courses/kelp/attempts?before=-1", "", "", 400, "before"},
+		{"an attempt that is no number", "ada", "GET", "/attempts/first", "", "", 404, ""},
+		{"an attempt that is not there", "ada", "GET", "/attempts/999999", "", "", 404, ""},
+		{"arrays of a held case", "ada", "GET", attempt + "/arrays?case=cove&output=per_rope", "", "", 404, ""},
+		{"arrays of an output that is none", "jon", "GET", attempt + "/arrays?case=bay&output=spread", "", "", 404, ""},
+		{"a page of revisions", "imke", "GET", "/courses/kelp/revisions?limit=0", "", "", 400, "limit"},
+		{"a revision that is no number", "imke", "GET", "/courses/kelp/revisions/latest", "", "", 404, ""},
+		{"a revision spelled otherwise", "imke", "GET", "/courses/kelp/revisions/01", "", "", 404, ""},
+		{"a revision that is not there", "imke", "GET", "/courses/kelp/revisions/9", "", "", 404, ""},
+		{"a page of people", "jon", "GET", "/courses/kelp/people?limit=-1", "", "", 400, "limit"},
+		{"an unknown role", "imke", "PUT", "/courses/kelp/people/ben", js, `{"role": "captain"}`, 422, "captain"},
+		{"the operator's role", "imke", "PUT", "/courses/kelp/people/ben", js, `{"role": "operator"}`, 422, "operator"},
+		{"a role for nobody", "imke", "PUT", "/courses/kelp/people/nobody", js, `{"role": "student"}`, 404, ""},
+		{"a course's name that cannot be one", "imke", "POST", "/courses/Kelp%20farm/revisions", zip, string(s.folder), 422,
+			"name"},
+		{"no archive", "imke", "POST", "/courses/kelp/revisions", zip, "not a zip", 422, ""},
+		{"a folder that leaves itself", "imke", "POST", "/courses/kelp/draft", js, `{"files": {"../course.yaml": ""}}`, 422,
+			"leaves"},
+		{"a folder that has errors", "imke", "POST", "/courses/kelp/revisions", js,
+			`{"files": {"course.yaml": "titel: K\n"}}`, 422, "to fix"},
+		{"a name that cannot sign in", "root", "POST", "/people", js, `{"name": "A B", "password": "a long password"}`, 422,
+			"name"},
+		{"a password too short", "root", "POST", "/people", js, `{"name": "abe", "password": "short"}`, 422, "short"},
+		{"a name that is taken", "root", "POST", "/people", js, `{"name": "ada", "password": "a long password"}`, 409, ""},
+		{"a wrong password", "", "POST", "/session", js, `{"name": "ada", "password": "wrong"}`, 401, "wrong"},
+		{"a client's wrong password", "", "POST", "/tokens", js, `{"name": "ada", "password": "wrong"}`, 401, "wrong"},
+		{"a token that is none", "nobody", "GET", "/session", "", "", 401, ""},
+		{"a sign-out of nobody", "", "DELETE", "/session", "", "", 401, ""},
+		{"a token that ends for nobody", "", "DELETE", "/tokens/current", "", "", 401, ""},
+		{"a desk's stream for nobody", "", "GET", "/courses/kelp/desk/events", "", "", 401, ""},
+		{"a desk's stream for a student", "ada", "GET", "/courses/kelp/desk/events", "", "", 403, ""},
+		{"a route that is not there", "ada", "GET", "/courses/kelp/nothing", "", "", 404, ""},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			status, p := s.send(t, c.who, c.method, c.path, c.kind, []byte(c.body))
+			assert.Equal(t, c.status, status, p.Detail)
+			assert.Contains(t, p.Detail, c.detail)
+		})
+	}
+}
+
+// TestIfMatchIsANumberOrAStar refuses another, and names both revisions in a conflict.
+func TestIfMatchIsANumberOrAStar(t *testing.T) {
+	s := newSchool(t)
+	send := func(match, title string) (int, wire.Problem) {
+		folder := kelpFolder()
+		folder["course.yaml"] = &fstest.MapFile{Data: []byte("title: " + title +
+			"\nexercises: [means, later, asked, files]\n")}
+		archive, err := exercise.Pack(folder)
+		require.NoError(t, err)
+		req := httptest.NewRequest("POST", s.base+"/api/v1/courses/kelp/revisions", bytes.NewReader(archive))
+		req.RequestURI = ""
+		req.Header.Set("Authorization", "Bearer "+s.tokens["imke"])
+		req.Header.Set("Content-Type", "application/zip")
+		if match != "" {
+			req.Header.Set("If-Match", match)
+		}
+		res, err := http.DefaultClient.Do(req)
+		require.NoError(t, err)
+		defer res.Body.Close()
+		var p wire.Problem
+		if res.StatusCode >= 400 {
+			require.NoError(t, json.NewDecoder(res.Body).Decode(&p))
+		}
+		return res.StatusCode, p
+	}
+	for _, match := range []string{"first", `"0"`, "-1", `"1`} {
+		t.Run(match, func(t *testing.T) {
+			status, p := send(match, "Another")
+			if match == `"1` {
+				return // quotes that are not closed are read as they are meant
+			}
+			assert.Equal(t, 400, status)
+			assert.Contains(t, p.Detail, "If-Match")
+		})
+	}
+	status, _ := send(`"1"`, "Kelp two")
+	assert.Contains(t, []int{201, 409}, status)
+	status, p := send(`"1"`, "Kelp three")
+	assert.Equal(t, 409, status)
+	require.NotNil(t, p.Current)
+	assert.Contains(t, p.Detail, "your edit began from revision 1")
+	status, _ = send("*", "Kelp four")
+	assert.Equal(t, 201, status)
+}
