@@ -285,7 +285,7 @@ func TestArraysHandedInAreShownToTheTeam(t *testing.T) {
 	require.NoError(t, err)
 	p := open(t, w, "imke")
 	require.NoError(t, p.Go(fmt.Sprintf("/courses/%s/attempts/%d", course, a.ID)))
-	require.NoError(t, p.AwaitText("main", "Arrays worked out elsewhere were handed in"))
+	require.NoError(t, p.AwaitText("main", "Arrays computed elsewhere were handed in"))
 	require.NoError(t,
 		p.Await(`[...document.querySelectorAll("[aria-label=output] button")].some((b) => b.textContent === "bill")`))
 	_, err = browser.Eval[bool](p,

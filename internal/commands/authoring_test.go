@@ -174,7 +174,7 @@ func TestCheckTakesArraysOfAFolderOrAZip(t *testing.T) {
 	assert.Contains(t, stderr, "there is no-such-output.csv")
 	code, _, stderr = nimbus(t, "", "check", exercise, zipped("fair/needed.csv", "1,2\n"))
 	assert.Equal(t, 2, code)
-	assert.Contains(t, stderr, "`fair` is no shown case")
+	assert.Contains(t, stderr, "`fair` is not a shown case")
 }
 
 func TestExplainFindsWordsByWhatTheyDo(t *testing.T) {

@@ -195,7 +195,7 @@ type timedVerdict struct {
 func openExercise(folder string) (*exercise.Exercise, []exercise.Problem, error) {
 	absolute, err := filepath.Abs(folder)
 	if err != nil {
-		return nil, nil, wrongUse("%s is no folder: %v", folder, err)
+		return nil, nil, wrongUse("%s is not a folder: %v", folder, err)
 	}
 	if _, err := os.Stat(filepath.Join(absolute, "exercise.yaml")); err != nil {
 		return nil, nil, wrongUse("%s holds no exercise.yaml; name an exercise's folder", folder)

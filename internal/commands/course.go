@@ -24,7 +24,7 @@ func (a *app) publishCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "publish COURSE",
 		Short: "Publish a course folder, whole or not at all",
-		Long: "Sends a course folder to the service. Its errors are told first, all at once; with any,\n" +
+		Long: "Sends a course folder to the service. Its errors are reported first, all at once; with any,\n" +
 			"nothing is published. Advice, survivors of probing and the verdicts that would change are\nshown before it is " +
 			"sent; --preview stops there. A folder that has not changed makes no new\nrevision. With --recheck every attempt " +
 			"is checked again by the new one.",

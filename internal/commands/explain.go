@@ -167,7 +167,7 @@ func (a *app) explain(ctx context.Context, word string) error {
 		if named := byKeyword(word); len(named) == 1 {
 			x, ok = describeWord(named[0])
 		} else if len(named) > 1 {
-			return wrongUse("%q may be %s; `nimbus explain WORD` tells of each", word, notation.JoinWords(named, "or"))
+			return wrongUse("%q may be %s; `nimbus explain WORD` explains each", word, notation.JoinWords(named, "or"))
 		}
 	}
 	if !ok {
@@ -337,7 +337,7 @@ func (a *app) explainAll() error {
 	for _, g := range groups {
 		a.printf("%s\n%s\n", a.paint("1", g.Topic), indent(wrap(g.Words, "  ", 76), "  "))
 	}
-	a.printf("`nimbus explain WORD` tells more, with an example that runs.\n")
+	a.printf("`nimbus explain WORD` says more, with an example that runs.\n")
 	return nil
 }
 

@@ -193,7 +193,7 @@ func (a *app) probeCommand() *cobra.Command {
 	var mark, reason string
 	c := &cobra.Command{
 		Use:   "probe EXERCISE",
-		Short: "Try plausible mistakes on an exercise, and tell which would be marked right",
+		Short: "Try plausible mistakes on an exercise, and list those that would be marked right",
 		Long: `Makes wrong programs from the reference, runs each on every case, and lists those
 that would be marked right, with data that would catch them. Exit code 0: all are
 caught; 1: some survive; 2: the exercise has errors. With --fix the held cases that
@@ -208,7 +208,7 @@ survivor changes nothing, with --reason why; the mark stays while the reference 
 		},
 	}
 	c.Flags().BoolVar(&fix, "fix", false, "write held cases that catch survivors into exercise.yaml")
-	c.Flags().Float64Var(&seconds, "seconds", 30, "stop after so many seconds")
+	c.Flags().Float64Var(&seconds, "seconds", 30, "stop after this many seconds")
 	c.Flags().StringVar(&mark, "mark", "", "mark the survivor with this change as equivalent")
 	c.Flags().StringVar(&reason, "reason", "", "why a marked survivor changes nothing")
 	return c
@@ -264,7 +264,7 @@ func (a *app) probeText(r *probe.Report) {
 	a.printf("%s, %d caught, %d equivalent: %.0f %% caught\n", plural(r.Slips, "slip"), r.Caught, r.Equivalent,
 		100*r.Share())
 	if r.Stopped {
-		a.printf("stopped at its bound on time or on the length of a reference; what was not tried counts as not caught\n")
+		a.printf("stopped at its limit on time or on the length of a reference; what was not tried counts as not caught\n")
 	}
 	cause := codes.Code("")
 	for _, s := range r.Survivors {

@@ -66,7 +66,7 @@ var ruleHints = map[codes.Code]string{
 	codes.RuleRequire: "the exercise is about this one; let a result come from it",
 	codes.RuleRefuse:  "the exercise is about doing without it",
 	codes.RuleInputs:  "copy the input first: `y = x`, and write into the copy",
-	codes.RuleCost:    "work on whole arrays, and make fewer of them on the way",
+	codes.RuleCost:    "work on whole arrays, and make fewer intermediate ones",
 }
 
 // causes says why, with the evidence.

@@ -36,7 +36,7 @@ func (w *inspector) facts() {
 			func(a *array.Array) bool { return all(a, func(v float64) bool { return v >= 0 }) },
 			[]string{"abs", "sign", "sqrt", "cbrt", "^", "floor", "ceil", "round", "truncated", "int", "div", "mod", "norm",
 				"hypot", "angle", "atan2", "clipped", "<", "<=", ">", ">="}},
-		{codes.AdviceNoRepeat, "no value of `%s` stands twice",
+		{codes.AdviceNoRepeat, "no value of `%s` occurs twice",
 			"give a case repeated values of `%s`, or `nudge: some_equal`", distinct,
 			[]string{"unique", "unique_counts", "sort_order", "insertion_place", "is_in", "==", "!=", "counts_between"}},
 		{codes.AdviceNoZero, "`%s` is never zero", "give a case a zero in `%s`", func(a *array.Array) bool {
@@ -223,7 +223,7 @@ func (w *inspector) missingValues() {
 		}
 	}
 	if asks && !has {
-		w.advise(codes.AdviceMissingValues, "cases", "the reference handles NaN, and none stands in the data of any case",
+		w.advise(codes.AdviceMissingValues, "cases", "the reference handles NaN, and none is in the data of any case",
 			"give a case a missing value, or `nudge: some_missing`")
 	}
 }
@@ -258,7 +258,7 @@ func (w *inspector) commuting() {
 			}
 		}
 		w.advise(codes.AdviceSymmetric, w.line(b),
-			fmt.Sprintf("the operands of `%s` commute in every case, so their order goes unseen",
+			fmt.Sprintf("the operands of `%s` commute in every case, so their order goes unnoticed",
 				w.p.Program.Source.Slice(b.Span)), "give a case matrices that do not commute: not two diagonal ones, nor two "+
 				"turns of the plane")
 	})

@@ -35,7 +35,7 @@ func (w *inspector) tolerances() {
 		}
 		if words := w.otherOrders(out); words != "" {
 			w.advise(codes.AdviceTight, place, fmt.Sprintf("`%s` differs by more than its tolerance when the reference is "+
-				"worked out in another order that is as right: %s", out.Name, words),
+				"computed in another order that is as right: %s", out.Name, words),
 				"allow the rounding: `tolerance: {relative: 1e-9, absolute: 1e-12}`")
 		}
 	}

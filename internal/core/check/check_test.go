@@ -159,7 +159,7 @@ func TestNothingOfAHeldCaseLeaks(t *testing.T) {
 			seen := full.ForStudent(p.Exercise, 1)
 			for _, f := range full.Findings {
 				if f.Case == nil || !held[*f.Case] {
-					assert.Contains(t, seen.Findings, f, "what shown cases find is told in full")
+					assert.Contains(t, seen.Findings, f, "what shown cases find is reported in full")
 				}
 			}
 			told := map[string]int{}

@@ -99,7 +99,7 @@ func (t *attempt) describe(f *Finding, name string, outcome compare.Outcome, d *
 		f.Code = codes.ValueDiffers
 		f.Differences = differencesOf(d, expected, actual, t.p.Exercise.Counting)
 		f.Message = fmt.Sprintf("`%s` has the right shape, and %s", name, countWords(d, f.Differences.Where.Words))
-		f.Hint = "compare the worst elements with what you work out by hand for them"
+		f.Hint = "compare the worst elements with what you compute by hand for them"
 	}
 }
 
@@ -132,13 +132,13 @@ func kindHint(want array.Kind) string {
 func shapeHint(r, a *array.Array) string {
 	switch {
 	case a.Rank() > r.Rank():
-		return fmt.Sprintf("%s too many: an axis was to be collapsed or a position selected", axesWords(a.Rank()-r.Rank()))
+		return fmt.Sprintf("%s too many: an axis was to be reduced or a position selected", axesWords(a.Rank()-r.Rank()))
 	case a.Rank() < r.Rank():
-		return fmt.Sprintf("%s too few: look at what was collapsed, and over which axes", axesWords(r.Rank()-a.Rank()))
+		return fmt.Sprintf("%s too few: look at what was reduced, and over which axes", axesWords(r.Rank()-a.Rank()))
 	}
 	for i := range r.Rank() {
 		if r.Label(i) != "" && a.Label(i) != "" && r.Label(i) != a.Label(i) {
-			return fmt.Sprintf("`%s` stands where `%s` was wanted: look at the axes named in the last step", a.Label(i),
+			return fmt.Sprintf("`%s` found where `%s` was wanted: look at the axes named in the last step", a.Label(i),
 				r.Label(i))
 		}
 	}
@@ -161,7 +161,7 @@ func (t *attempt) noteLabels(name string, r, a *array.Array, result *evaluate.Re
 		n := &notation.Diagnostic{Code: codes.LabelsDiffer,
 			Message: fmt.Sprintf("`%s` agrees, and its axes are labelled %s where %s was expected", name, functions.ShapeOf(a),
 				functions.ShapeOf(r)),
-			Hint: "check that the axes stand in the order wanted", Shapes: []notation.Shape{functions.ShapeOf(r),
+			Hint: "check that the axes are in the order wanted", Shapes: []notation.Shape{functions.ShapeOf(r),
 				functions.ShapeOf(a)}}
 		if at := t.bindingOf(name); at != nil {
 			n.Place = *at

@@ -23,7 +23,7 @@ func (t *attempt) stepsOf(c *PreparedCase, result *evaluate.Result) string {
 		f := Finding{Code: codes.StepDiffers, Case: &c.Name, Output: &t.p.Exercise.Steps[i].Name, Expected: sideOf(expected)}
 		if actual == nil {
 			f.Message = fmt.Sprintf("the step `%s` is not bound", s.Name)
-			f.Hint = fmt.Sprintf("bind it on the way: `%s = ...`; it earns points of its own", s.Name)
+			f.Hint = fmt.Sprintf("bind it as an intermediate value: `%s = ...`; it earns points of its own", s.Name)
 			t.steps[i].found = append(t.steps[i].found, f)
 			continue
 		}

@@ -327,7 +327,7 @@ func (w *preparer) properties(ctx context.Context, pc *PreparedCase, values map[
 			w.at(q.At, fmt.Sprintf("in the case `%s` the property `%s` stops: %s", pc.Name, q.Holds, d.Message), d.Hint)
 		case v.Kind() != array.Bool || v.Rank() != 0:
 			w.at(q.At, fmt.Sprintf("in the case `%s` the property `%s` gives %s, and not one truth value", pc.Name, q.Holds,
-				functions.Describe(v)), "collapse it with `all(...)`")
+				functions.Describe(v)), "reduce it with `all(...)`")
 		case !v.BoolAt(0):
 			w.at(q.At, fmt.Sprintf("in the case `%s` the reference itself does not fulfil the property `%s`", pc.Name,
 				q.Holds), "fix the property, its tolerance, or the reference")

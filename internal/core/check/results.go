@@ -112,7 +112,7 @@ func ReadArrays(fsys fs.FS, shown []string, wanted func(name string) (rank int, 
 		if dir = strings.Trim(dir, "/"); dir != "" {
 			cases = []string{path.Base(dir)}
 			if !slices.Contains(shown, cases[0]) {
-				wrong = append(wrong, fmt.Sprintf("%s: `%s` is no shown case; they are %s", name, cases[0], strings.Join(shown,
+				wrong = append(wrong, fmt.Sprintf("%s: `%s` is not a shown case; they are %s", name, cases[0], strings.Join(shown,
 					", ")))
 				return nil
 			}
@@ -193,5 +193,5 @@ func readArray(fsys fs.FS, name string, rank int, labels []string) (*array.Array
 		}
 		return t.Array(2, true)
 	}
-	return nil, fmt.Errorf("the file is none of .json, .csv and .mtx")
+	return nil, fmt.Errorf("the file is not one of .json, .csv and .mtx")
 }

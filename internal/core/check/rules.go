@@ -27,7 +27,7 @@ func loops(program *notation.Program) []loop {
 			case *notation.Each:
 				out = append(out, loop{n.Header, "`each` goes through items one at a time"})
 			case *notation.Repeat:
-				out = append(out, loop{n.Header, "`repeat` goes round"})
+				out = append(out, loop{n.Header, "`repeat` loops"})
 			case *notation.Function:
 				if itself[n.Name.Name] {
 					out = append(out, loop{n.Header, fmt.Sprintf("the function `%s` calls itself", n.Name.Name)})
@@ -78,7 +78,7 @@ func treeRules(e *exercise.Exercise, program *notation.Program) []Rule {
 	if e.Loops != exercise.LoopsAllow {
 		for _, l := range loops(program) {
 			place := program.Source.Place(l.span)
-			rules = append(rules, Rule{Code: codes.RuleLoop, Message: l.what + "; this exercise wants whole arrays",
+			rules = append(rules, Rule{Code: codes.RuleLoop, Message: l.what + "; this exercise asks for whole-array notation",
 				Span: &place})
 		}
 	}
@@ -96,7 +96,7 @@ func treeRules(e *exercise.Exercise, program *notation.Program) []Rule {
 		if span, ok := used[word]; ok {
 			place := program.Source.Place(span)
 			rules = append(rules, Rule{Code: codes.RuleRefuse,
-				Message: fmt.Sprintf("a result comes from `%s`, which this exercise asks to do without", word), Span: &place})
+				Message: fmt.Sprintf("a result comes from `%s`, which this exercise does not allow", word), Span: &place})
 		}
 	}
 	return rules
@@ -266,7 +266,7 @@ func (t *attempt) runRules() []Rule {
 	if e.InputsUnchanged && len(t.changed) > 0 {
 		name := t.changed[0]
 		r := Rule{Code: codes.RuleInputs, Message: fmt.Sprintf("the program writes into the input `%s`, which this "+
-			"exercise wants left as it is", name), HeldOnly: !t.openly}
+			"exercise asks you to leave unchanged", name), HeldOnly: !t.openly}
 		if write := t.program.FirstWrite(name); write != nil {
 			place := t.program.Source.Place(write.Span)
 			r.Span = &place

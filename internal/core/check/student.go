@@ -87,10 +87,10 @@ func (s *studentView) finding(f Finding) Finding {
 	switch {
 	case f.Code == codes.StepDiffers && f.Actual != nil:
 		f.Message = fmt.Sprintf("the step `%s` is not as expected", *f.Output)
-		f.Hint = "work the shown cases out by hand; hidden cases ask the same with other data"
+		f.Hint = "compute the shown cases by hand; hidden cases ask the same with other data"
 	case f.Code == codes.ValueDiffers:
 		f.Message = fmt.Sprintf("`%s` has the right shape, and other values than expected", *f.Output)
-		f.Hint = "work the shown cases out by hand; hidden cases ask the same with other data"
+		f.Hint = "compute the shown cases by hand; hidden cases ask the same with other data"
 	}
 	return f
 }
@@ -103,7 +103,7 @@ func (s *studentView) rule(r Rule) Rule {
 		r.Message = "the program takes more cells or statements than this exercise allows"
 	case r.HeldOnly:
 		r.Span = nil
-		r.Message = "the program writes into an input, which this exercise wants left as it is"
+		r.Message = "the program writes into an input, which this exercise asks you to leave unchanged"
 	}
 	r.HeldOnly = false
 	return r

@@ -85,7 +85,7 @@ func TestFunctionsAreAsked(t *testing.T) {
 
 func TestPropertiesTakeAnyRightAnswer(t *testing.T) {
 	p := made(t, "inputs: {x: {axes: [rope]}}\nproperties:\n  - {holds: \"all(sort(order) == indices(x))\", says: "+
-		"every position stands once, points: 1}\n  - {holds: \"all(differences(x[order]) >= 0)\", says: it rises, points: "+
+		"every position occurs once, points: 1}\n  - {holds: \"all(differences(x[order]) >= 0)\", says: it rises, points: "+
 		"2}\ncases:\n  - {name: a, shown: true, inputs: {x: [2, 1, 2]}}\n  - {name: b, inputs: {x: [5, 5, 1, 0]}}\n",
 		"order = sort_order(x)\n")
 	assert.Equal(t, check.Agrees, attempt(t, p, "order = reversed(sort_order(-x))\n").Verdict, "ties may stand either way")
@@ -175,7 +175,7 @@ func TestRulesFromTheTreeAndTheRun(t *testing.T) {
 		told = append(told, r.Message)
 	}
 	loop := func(name string) string {
-		return "the function `" + name + "` calls itself; this exercise wants whole arrays"
+		return "the function `" + name + "` calls itself; this exercise asks for whole-array notation"
 	}
 	assert.Equal(t, []string{loop("f"), loop("g"), loop("h"), loop("own")}, told)
 	v = attempt(t, made(t, yaml("loops: warn"), "y = mean(x)\n"), "y = 0.0\neach v in x { y += v }\ny = y / length(x)\n")
@@ -212,7 +212,7 @@ func TestArraysAreJudgedOnTheShownCases(t *testing.T) {
 	files["b/y.json"] = &fstest.MapFile{Data: []byte("[1]")}
 	_, wrong = check.ReadResults(files, p)
 	require.Len(t, wrong, 1)
-	assert.Contains(t, wrong[0], "is no shown case")
+	assert.Contains(t, wrong[0], "is not a shown case")
 }
 
 func TestPredictions(t *testing.T) {

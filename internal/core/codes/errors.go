@@ -62,7 +62,7 @@ var errors = []Entry{
 	{SelectCount, Error, "too few or too many selectors",
 		"The number of selectors is not the number of axes.", "", "x = zeros(2, 3)\ny = x[0]"},
 	{SelectRange, Error, "a position outside its axis",
-		"A position lies outside its axis.", "", "x = zeros(3)\ny = x[3]"},
+		"A position is outside its axis.", "", "x = zeros(3)\ny = x[3]"},
 	{SelectKind, Error, "a selector of a kind that cannot select",
 		"A selector is neither a position, a range nor a mask.", "", "x = zeros(3)\ny = x[1.0]"},
 	{SelectRepeated, Error, "one position assigned to twice",

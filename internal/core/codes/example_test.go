@@ -13,6 +13,6 @@ func ExampleLookup() {
 	fmt.Println(e.Example)
 	// Output:
 	// cause - a comparison treats equality wrongly: strict or not
-	// What happens to a value that lies exactly on the boundary?
+	// What happens to a value that is exactly on the boundary?
 	// count(w > 3) → count(w >= 3)
 }

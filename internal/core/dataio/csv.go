@@ -193,7 +193,7 @@ func (t *Table) Array(rank int, missing bool) (*array.Array, error) {
 }
 
 func (t *Table) badCell(i, j int, cell string) error {
-	p := &Problem{Line: t.lines[i], Column: j + 1, Message: fmt.Sprintf("`%s` is no number", cell),
+	p := &Problem{Line: t.lines[i], Column: j + 1, Message: fmt.Sprintf("`%s` is not a number", cell),
 		Hint: "cells are numbers, true, false, nan, inf or -inf; decimals have a point"}
 	switch {
 	case strings.TrimSpace(cell) == "":

@@ -65,13 +65,13 @@ func TestBadJSON(t *testing.T) {
 	for text, want := range map[string]string{
 		"[[1, 2], [3]]":                     "not equally long",
 		"[1, [2]]":                          "not equally long",
-		`["one"]`:                           "is no number",
+		`["one"]`:                           "is not a number",
 		"[1, 2":                             "not JSON",
 		"1 2":                               "follows",
 		`{"kind": "reel", "data": []}`:      "unknown",
-		`{"kind": "int", "data": [1.5]}`:    "is no int",
+		`{"kind": "int", "data": [1.5]}`:    "is not of kind int",
 		`{"shape": [3], "data": [1]}`:       "does not match",
-		`{"shape": [-1], "data": []}`:       "no whole number",
+		`{"shape": [-1], "data": []}`:       "not a whole number",
 		`{"data": [1], "axis": []}`:         "no key `axis`",
 		`{"data": [1], "axes": ["a", "b"]}`: "does not name",
 		`{"shape": [99999999999, 99999999999], "data": []}`: "does not match",
@@ -105,7 +105,7 @@ func TestTables(t *testing.T) {
 	assert.True(t, math.IsNaN(a.Reals()[1]))
 	for text, want := range map[string]string{
 		"1,2\n3\n":    "line 2",
-		"1,2\n3,x\n":  "line 2, cell 2: `x` is no number",
+		"1,2\n3,x\n":  "line 2, cell 2: `x` is not a number",
 		"1,\n":        "the cell is empty",
 		"1;2\n3;4\n":  "separated by semicolons",
 		"\xff\xfe1\n": "UTF-8",

@@ -23,9 +23,9 @@ func TestLongTables(t *testing.T) {
 	assert.Equal(t, []string{"week", "rope"}, a.Labels())
 
 	for text, message := range map[string]string{
-		"week,rope,v\n1,a,1\n1,a,2\n": "stands on line 2 already",
+		"week,rope,v\n1,a,1\n1,a,2\n": "is on line 2 already",
 		"week,rope,v\n1,a,1\n2,b,2\n": "no line gives the place",
-		"week,rope,v\n1,a,one\n":      "`one` is no number",
+		"week,rope,v\n1,a,one\n":      "`one` is not a number",
 		"week,rope,v\n1,a,\n":         "the cell is empty",
 		"week,rope,v\n":               "",
 	} {
@@ -57,7 +57,7 @@ func TestOneColumn(t *testing.T) {
 	_, err = table.Column("width", false)
 	assert.ErrorContains(t, err, "its columns are place, length, name")
 	_, err = table.Column("name", false)
-	assert.ErrorContains(t, err, "`a` is no number")
+	assert.ErrorContains(t, err, "`a` is not a number")
 }
 
 func TestMatrixMarket(t *testing.T) {
@@ -100,7 +100,7 @@ func TestMatrixMarket(t *testing.T) {
 		})
 	}
 	for text, message := range map[string]string{
-		"1 2 3": "no Matrix Market file",
+		"1 2 3": "not a Matrix Market file",
 		"%%MatrixMarket matrix list real general\n1 1\n1\n":                    "neither array nor coordinate",
 		"%%MatrixMarket matrix array pattern general\n1 1\n":                   "cannot be `pattern`",
 		"%%MatrixMarket matrix array real hermitian\n1 1\n1\n":                 "only complex values",
@@ -109,16 +109,16 @@ func TestMatrixMarket(t *testing.T) {
 		"%%MatrixMarket matrix array real general\n2 2\n1\n2\n3\n":             "3 entries where 4",
 		"%%MatrixMarket matrix array real general\n99999999 99999999\n":        "too large",
 		"%%MatrixMarket matrix array real general\n0 9999999999999\n":          "too large",
-		"%%MatrixMarket matrix array real general\n-1 2\n":                     "no size",
+		"%%MatrixMarket matrix array real general\n-1 2\n":                     "not a size",
 		"%%MatrixMarket matrix array real general\n":                           "line of sizes",
-		"%%MatrixMarket matrix coordinate real general\n2 2 1\n3 1 5\n":        "no position from 1 to 2",
-		"%%MatrixMarket matrix coordinate real general\n2 2 2\n1 1 5\n1 1 6\n": "stands twice",
+		"%%MatrixMarket matrix coordinate real general\n2 2 1\n3 1 5\n":        "not a position from 1 to 2",
+		"%%MatrixMarket matrix coordinate real general\n2 2 2\n1 1 5\n1 1 6\n": "occurs twice",
 		"%%MatrixMarket matrix coordinate real symmetric\n2 2 1\n1 2 5\n":      "above the diagonal",
 		"%%MatrixMarket matrix coordinate real skew-symmetric\n2 2 1\n1 1 5\n": "no diagonal entries",
-		"%%MatrixMarket matrix coordinate integer general\n1 1 1\n1 1 2.5\n":   "no integer",
+		"%%MatrixMarket matrix coordinate integer general\n1 1 1\n1 1 2.5\n":   "not an integer",
 		"%%MatrixMarket matrix coordinate complex general\n1 1 1\n1 1 2\n":     "1 values where 2",
 		"%%MatrixMarket matrix coordinate complex hermitian\n1 1 1\n1 1 2 1\n": "imaginary part",
-		"%%MatrixMarket matrix array real general\n1 1\n0x1p4\n":               "no number",
+		"%%MatrixMarket matrix array real general\n1 1\n0x1p4\n":               "not a number",
 	} {
 		t.Run(text, func(t *testing.T) {
 			_, err := dataio.ReadMatrixMarket([]byte(text))

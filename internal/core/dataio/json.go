@@ -128,7 +128,7 @@ func ReadJSON(text []byte) (*array.Array, error) {
 // one of its values would be lost.
 func Members(text []byte) (map[string]json.RawMessage, error) {
 	broken := func(err error) error {
-		return &Problem{Message: "this is no JSON object: " + err.Error(),
+		return &Problem{Message: "this is not a JSON object: " + err.Error(),
 			Hint: "an object is written `{\"growth\": [[1, 2], [3, 4]]}`"}
 	}
 	d := json.NewDecoder(bytes.NewReader(bytes.TrimPrefix(text, []byte("\ufeff"))))
@@ -149,7 +149,7 @@ func Members(text []byte) (map[string]json.RawMessage, error) {
 		}
 		name := key.(string)
 		if _, twice := out[name]; twice {
-			return nil, &Problem{Message: fmt.Sprintf("the key `%s` stands twice", name), Hint: "keep one of them"}
+			return nil, &Problem{Message: fmt.Sprintf("the key `%s` occurs twice", name), Hint: "keep one of them"}
 		}
 		out[name] = value
 	}
@@ -230,7 +230,7 @@ func jsonShape(v any, count int) ([]int, error) {
 		n, ok := item.(json.Number)
 		d, err := strconv.Atoi(n.String())
 		if !ok || err != nil || d < 0 {
-			return nil, &Problem{Message: fmt.Sprintf("the length %v in the shape is no whole number", item),
+			return nil, &Problem{Message: fmt.Sprintf("the length %v in the shape is not a whole number", item),
 				Hint: "lengths are whole numbers, 0 or more"}
 		}
 		shape[i] = d
@@ -259,7 +259,7 @@ func jsonLabels(v any, rank int) ([]string, error) {
 		}
 		word, ok := item.(string)
 		if !ok {
-			return nil, &Problem{Message: fmt.Sprintf("the label %v is no text", item), Hint: "labels are text, or null"}
+			return nil, &Problem{Message: fmt.Sprintf("the label %v is not text", item), Hint: "labels are text, or null"}
 		}
 		if word != "" && !notation.IsName(word) {
 			return nil, &Problem{Message: fmt.Sprintf("the label `%s` cannot be written in the notation", word),
@@ -316,7 +316,7 @@ func flatCells(data []any, kind array.Kind) (*array.Array, error) {
 			e, ok = element{kind: array.Complex, z: complex(real(re.z), real(im.z))}, okRe && okIm
 		}
 		if !ok || e.kind > kind {
-			return nil, &Problem{Line: 1, Column: i + 1, Message: fmt.Sprintf("element %d of `data`, %s, is no %s", i+1,
+			return nil, &Problem{Line: 1, Column: i + 1, Message: fmt.Sprintf("element %d of `data`, %s, is not of kind %s", i+1,
 				shortJSON(v), kind), Hint: "non-finite reals are \"nan\", \"inf\", \"-inf\"; complex numbers are [re, im]"}
 		}
 		elements[i] = e
@@ -360,7 +360,7 @@ func nested(v any) (*array.Array, error) {
 		if !ok {
 			e, ok := readElement(v)
 			if !ok {
-				return &Problem{Message: fmt.Sprintf("%s is no number", shortJSON(v)),
+				return &Problem{Message: fmt.Sprintf("%s is not a number", shortJSON(v)),
 					Hint: "elements are numbers, true, false, \"nan\", \"inf\" or \"-inf\""}
 			}
 			if depth != len(shape) {

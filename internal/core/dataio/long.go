@@ -123,7 +123,7 @@ func (t *Table) Long(labels []string, column string, missing bool) (*array.Array
 	size, ok := array.Size(shape)
 	if !ok || size > MaxCells {
 		return nil, &Problem{Message: fmt.Sprintf("the long table spans more than %d places", MaxCells),
-			Hint: "each combination of coordinates stands on one line"}
+			Hint: "each combination of coordinates is on one line"}
 	}
 	elements := make([]element, size)
 	line := make([]int, size)
@@ -134,8 +134,8 @@ func (t *Table) Long(labels []string, column string, missing bool) (*array.Array
 			flat = flat*shape[i] + places[i][strings.TrimSpace(row[c])]
 		}
 		if line[flat] > 0 {
-			return nil, &Problem{Line: t.lines[r], Column: 1, Message: fmt.Sprintf("the place %s stands on line %d already",
-				coordinates(labels, at, row), line[flat]), Hint: "each combination of coordinates stands exactly once"}
+			return nil, &Problem{Line: t.lines[r], Column: 1, Message: fmt.Sprintf("the place %s is on line %d already",
+				coordinates(labels, at, row), line[flat]), Hint: "each combination of coordinates occurs exactly once"}
 		}
 		line[flat] = t.lines[r]
 		e, ok := t.cell(row[value], missing)
@@ -146,7 +146,7 @@ func (t *Table) Long(labels []string, column string, missing bool) (*array.Array
 	}
 	if hole := slices.Index(line, 0); hole >= 0 {
 		return nil, &Problem{Line: 1, Column: 1, Message: fmt.Sprintf("no line gives the place %s", placeOf(labels, places,
-			shape, hole)), Hint: "each combination of coordinates stands exactly once; with `missing: nan` an empty value is " +
+			shape, hole)), Hint: "each combination of coordinates occurs exactly once; with `missing: nan` an empty value is " +
 			"NaN"}
 	}
 	if len(elements) == 0 {

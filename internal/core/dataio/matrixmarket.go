@@ -65,7 +65,7 @@ func (m *matrixMarket) header(line string) error {
 	}
 	const example = "the first line is like `%%MatrixMarket matrix coordinate real general`"
 	if len(words) != 5 || words[0] != "%%matrixmarket" || words[1] != "matrix" {
-		return fault("this is no Matrix Market file of a matrix", example)
+		return fault("this is not a Matrix Market file of a matrix", example)
 	}
 	switch words[2] {
 	case "coordinate":
@@ -84,7 +84,7 @@ func (m *matrixMarket) header(line string) error {
 	m.kind, m.pattern = kind, words[3] == "pattern"
 	m.symmetry = words[4]
 	if !slices.Contains([]string{"general", "symmetric", "skew-symmetric", "hermitian"}, m.symmetry) {
-		return fault(fmt.Sprintf("`%s` is no symmetry", m.symmetry), "it is general, symmetric, skew-symmetric or hermitian")
+		return fault(fmt.Sprintf("`%s` is not a symmetry", m.symmetry), "it is general, symmetric, skew-symmetric or hermitian")
 	}
 	if m.symmetry == "hermitian" && m.kind != array.Complex {
 		return fault("only complex values can be hermitian", "write symmetric")
@@ -109,7 +109,7 @@ func (m *matrixMarket) size() error {
 	for i, f := range m.lines[0].fields {
 		n, err := strconv.Atoi(f)
 		if err != nil || n < 0 {
-			return &Problem{Line: m.lines[0].number, Column: i + 1, Message: fmt.Sprintf("`%s` is no size", f),
+			return &Problem{Line: m.lines[0].number, Column: i + 1, Message: fmt.Sprintf("`%s` is not a size", f),
 				Hint: "sizes are whole numbers, 0 or more"}
 		}
 		numbers[i] = n
@@ -140,7 +140,7 @@ func (m *matrixMarket) size() error {
 			line = m.lines[len(m.lines)-1].number
 		}
 		return &Problem{Line: line, Column: 1, Message: fmt.Sprintf("the file has %d entries where %d were announced",
-			len(m.lines), m.entries), Hint: "one entry stands on each line"}
+			len(m.lines), m.entries), Hint: "one entry is on each line"}
 	}
 	return nil
 }
@@ -166,8 +166,8 @@ func (m *matrixMarket) read() ([]element, error) {
 			return nil, err
 		}
 		if seen[row*m.cols+col] {
-			return nil, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the entry %d %d stands twice", row+1,
-				col+1), Hint: "each place stands once"}
+			return nil, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the entry %d %d occurs twice", row+1,
+				col+1), Hint: "each place occurs once"}
 		}
 		seen[row*m.cols+col] = true
 		cells[row*m.cols+col] = e
@@ -216,13 +216,13 @@ func (m *matrixMarket) place(line marketLine) (row, col int, err error) {
 	for i, bound := range []int{m.rows, m.cols} {
 		n, err := strconv.Atoi(line.fields[i])
 		if err != nil || n < 1 || n > bound {
-			return 0, 0, &Problem{Line: line.number, Column: i + 1, Message: fmt.Sprintf("`%s` is no position from 1 to %d",
+			return 0, 0, &Problem{Line: line.number, Column: i + 1, Message: fmt.Sprintf("`%s` is not a position from 1 to %d",
 				line.fields[i], bound), Hint: "positions in this format count from 1"}
 		}
 		at[i] = n - 1
 	}
 	if m.symmetry != "general" && at[1] > at[0] {
-		return 0, 0, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the entry %d %d lies above the diagonal",
+		return 0, 0, &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("the entry %d %d is above the diagonal",
 			at[0]+1, at[1]+1), Hint: "a " + m.symmetry + " file holds the lower half only"}
 	}
 	if m.symmetry == "skew-symmetric" && at[0] == at[1] {
@@ -257,14 +257,14 @@ func (m *matrixMarket) value(line int, fields []string) (element, error) {
 		if m.kind == array.Int {
 			n, err := strconv.ParseInt(f, 10, 64)
 			if err != nil {
-				return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is no integer", f),
+				return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is not an integer", f),
 					Hint: "write the file as real, or fix the entry"}
 			}
 			return element{kind: array.Int, i: n, z: complex(float64(n), 0)}, nil
 		}
 		v, err := strconv.ParseFloat(f, 64)
 		if err != nil || strings.ContainsAny(f, "xXpP_") {
-			return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is no number", f),
+			return element{}, &Problem{Line: line, Column: column + i, Message: fmt.Sprintf("`%s` is not a number", f),
 				Hint: "decimals have a point"}
 		}
 		parts[i] = v

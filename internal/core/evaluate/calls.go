@@ -97,7 +97,7 @@ func (r *runner) callOwn(e *notation.Call, f *notation.Function) *array.Array {
 		args[i] = r.expr(arg)
 	}
 	if r.depth >= r.options.Limits.Depth {
-		r.failWith(e.Span, codes.RunLimit, fmt.Sprintf("the run went past its bound on call depth: %d",
+		r.failWith(e.Span, codes.RunLimit, fmt.Sprintf("the run exceeded its limit on call depth: %d",
 			r.options.Limits.Depth), "a function that calls itself needs a case that ends; better, work on whole arrays")
 	}
 	r.count(e.Span)
@@ -219,7 +219,7 @@ func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRe
 			continue
 		case *notation.Number:
 			if item.Kind != array.Int {
-				r.failWith(item.Span, codes.AxisUnknown, fmt.Sprintf("%s is no axis number", item.Text), "axis numbers are whole")
+				r.failWith(item.Span, codes.AxisUnknown, fmt.Sprintf("%s is not an axis number", item.Text), "axis numbers are whole")
 			}
 			x.Number = item
 		case *notation.Edge:

@@ -174,7 +174,7 @@ func (c *staticCheck) uses(n notation.Node, bound map[string]bool) {
 
 func (c *staticCheck) unbound(n *notation.Name, bound map[string]bool) {
 	if functions.Lookup(n.Name) != nil || c.own[n.Name] != nil {
-		c.fail(codes.TextName, n.Span, fmt.Sprintf("`%s` is a function, and stands here without arguments", n.Name),
+		c.fail(codes.TextName, n.Span, fmt.Sprintf("`%s` is a function, and is used here without arguments", n.Name),
 			fmt.Sprintf("call it: `%s(x)`", n.Name))
 		return
 	}
@@ -187,7 +187,7 @@ func (c *staticCheck) unbound(n *notation.Name, bound map[string]bool) {
 	if hint == "" {
 		hint = c.known(n.Name)
 	}
-	c.fail(codes.TextName, n.Span, fmt.Sprintf("`%s` is bound nowhere", n.Name), hint)
+	c.fail(codes.TextName, n.Span, fmt.Sprintf("`%s` is not bound", n.Name), hint)
 }
 
 func (c *staticCheck) call(n *notation.Call, bound map[string]bool) {

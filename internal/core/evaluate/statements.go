@@ -85,7 +85,7 @@ func (r *runner) assign(s *notation.Assign) {
 	if s.Op != "=" {
 		old := r.lookup(s.Target)
 		if v := r.frame.find(s.Target.Name); v != nil && v.view {
-			r.failWith(s.Span, codes.SelectKind, fmt.Sprintf("`%s` is a view, and `%s` would bind the name anew instead of "+
+			r.failWith(s.Span, codes.SelectKind, fmt.Sprintf("`%s` is a view, and `%s` would rebind the name instead of "+
 				"changing the cells", s.Target.Name, s.Op),
 				fmt.Sprintf("to change the cells write `%s[rest] %s ...`", s.Target.Name, s.Op))
 		}
@@ -176,7 +176,7 @@ func (r *runner) noteTargetLabels(shape []int, labels []string, value *array.Arr
 		target := notation.Shape{Lengths: shape, Labels: labels, Mark: at}
 		given := functions.ShapeOf(value)
 		given.Mark = i
-		r.meter.Notice(codes.NoticeLabels, fmt.Sprintf("the assignment lays the axis `%s` on the axis `%s`", value.Label(i),
+		r.meter.Notice(codes.NoticeLabels, fmt.Sprintf("the assignment aligns the axis `%s` with the axis `%s`", value.Label(i),
 			labels[at]),
 			"check that the right axes meet; `new` and `transpose` move them", target, given)
 		return
@@ -193,7 +193,7 @@ func (r *runner) refuseRepeated(span notation.Span, sel selected, target *array.
 				place[k] = l[i] + counting
 			}
 			if key := strings.ReplaceAll(fmt.Sprint(place), " ", ", "); seen[key] {
-				r.failWith(span, codes.SelectRepeated, fmt.Sprintf("the position %s stands twice in the target", key),
+				r.failWith(span, codes.SelectRepeated, fmt.Sprintf("the position %s occurs twice in the target", key),
 					"name every position once, or assign one scalar with `=`")
 			} else {
 				seen[key] = true
@@ -208,7 +208,7 @@ func (r *runner) refuseRepeated(span notation.Span, sel selected, target *array.
 		seen := make(map[int]bool, len(p.List))
 		for _, at := range p.List {
 			if seen[at] {
-				r.failWith(span, codes.SelectRepeated, fmt.Sprintf("the position %d stands twice on axis %s of the target",
+				r.failWith(span, codes.SelectRepeated, fmt.Sprintf("the position %d occurs twice on axis %s of the target",
 					at+counting, functions.AxisWord(target, sel.axisOf(axis), counting)),
 					"name every position once, or assign one scalar with `=`")
 			}

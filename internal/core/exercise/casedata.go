@@ -173,7 +173,7 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 	}
 	file := path.Join(dir, n.Value)
 	if _, err := fs.Stat(l.fsys, file); err != nil {
-		hint := "data lies below the exercise's folder, `data/spring.csv`"
+		hint := "data is below the exercise's folder, `data/spring.csv`"
 		if !errors.Is(err, fs.ErrNotExist) {
 			hint = "links must stay inside the course folder"
 		}
@@ -205,7 +205,7 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 			a, err = dataio.Vector(a)
 		}
 	default:
-		l.at(e.file, n, fmt.Sprintf("the file %s is none of .csv, .json and .mtx", shown(n)),
+		l.at(e.file, n, fmt.Sprintf("the file %s is not one of .csv, .json and .mtx", shown(n)),
 			"save the data as CSV, JSON or Matrix Market")
 		return nil
 	}

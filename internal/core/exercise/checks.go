@@ -173,7 +173,7 @@ func (l *loader) rules(e *Exercise, m map[string]*yaml.Node) {
 			for key, to := range map[string]*float64{"cells": &e.CostCells, "statements": &e.CostStatements} {
 				if c := cost[key]; c != nil {
 					if *to = l.number(e.file, c, "a bound on cost"); *to < 1 {
-						l.at(e.file, c, fmt.Sprintf("%s is no bound the reference itself keeps", shown(c)),
+						l.at(e.file, c, fmt.Sprintf("%s is not a bound the reference itself keeps", shown(c)),
 							"say how many times the reference's cost an answer may have: 4, say")
 					}
 				}
@@ -202,7 +202,7 @@ func (l *loader) rules(e *Exercise, m map[string]*yaml.Node) {
 		if v := a["wait"]; v != nil {
 			d, err := time.ParseDuration(v.Value)
 			if err != nil || d < 0 {
-				l.at(e.file, v, fmt.Sprintf("%s%s is no length of time", l.about(v), shown(v)), "write `30s`, `5m` or `1h`")
+				l.at(e.file, v, fmt.Sprintf("%s%s is not a length of time", l.about(v), shown(v)), "write `30s`, `5m` or `1h`")
 			}
 			e.Wait = max(d, 0)
 		}
@@ -230,7 +230,7 @@ func (l *loader) causePolicy(e *Exercise, n *yaml.Node) {
 		e.Causes = n.Value
 		return
 	}
-	l.at(e.file, n, fmt.Sprintf("%s%s is no policy on causes", l.about(n), shown(n)), "write always, never, or `after 3`")
+	l.at(e.file, n, fmt.Sprintf("%s%s is not a policy on causes", l.about(n), shown(n)), "write always, never, or `after 3`")
 }
 
 // RuleOperators are the operators that rules may name beside functions and `each`.
@@ -245,7 +245,7 @@ func (l *loader) ruleWords(e *Exercise, parent, n *yaml.Node, key string) []stri
 			if hint == "" {
 				hint = "name a built-in function, an operator such as `dot`, or `each`"
 			}
-			l.at(e.file, item, fmt.Sprintf("%s%s is no built-in function or operator", l.about(item), shown(item)), hint)
+			l.at(e.file, item, fmt.Sprintf("%s%s is not a built-in function or operator", l.about(item), shown(item)), hint)
 			continue
 		}
 		out = append(out, item.Value)

@@ -89,7 +89,7 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 		}
 		if share := team["caught"]; share != nil {
 			if c.Caught = l.number("course.yaml", share, "the share of slips caught"); c.Caught > 1 {
-				l.at("course.yaml", share, fmt.Sprintf("the share %s lies above 1", shown(share)), "write 0.95 for 95 percent")
+				l.at("course.yaml", share, fmt.Sprintf("the share %s is above 1", shown(share)), "write 0.95 for 95 percent")
 			}
 		}
 	}
@@ -99,7 +99,7 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 		name := n.Value
 		switch {
 		case !slug.MatchString(name):
-			l.at("course.yaml", n, fmt.Sprintf("%s is no name of an exercise folder", shown(n)),
+			l.at("course.yaml", n, fmt.Sprintf("%s is not the name of an exercise folder", shown(n)),
 				"names are small letters, digits and single hyphens: `rope-means`")
 			continue
 		case seen[name]:
@@ -196,7 +196,7 @@ func (l *loader) read(file string) ([]byte, bool) {
 		l.problem(file, 1, 1, "the file cannot be opened", hint)
 		return nil, false
 	case !info.Mode().IsRegular():
-		l.problem(file, 1, 1, "this is no plain file", "put a plain file here")
+		l.problem(file, 1, 1, "this is not a plain file", "put a plain file here")
 		return nil, false
 	case info.Size() > maxFileBytes:
 		l.problem(file, 1, 1, fmt.Sprintf("the file has %d bytes; a file of a course has at most %d", info.Size(),

@@ -94,7 +94,7 @@ func (l *loader) unknownInput(e *Exercise, key *yaml.Node) {
 	if hint == "" {
 		hint = "declare it under `inputs`, or take it out"
 	}
-	l.at(e.file, key, fmt.Sprintf("the case gives `%s`, which is no declared input", key.Value), hint)
+	l.at(e.file, key, fmt.Sprintf("the case gives `%s`, which is not a declared input", key.Value), hint)
 }
 
 // drawn reads how one input is drawn.
@@ -129,7 +129,7 @@ func (l *loader) drawn(e *Exercise, in *Input, n *yaml.Node) *Drawn {
 		}
 	}
 	if (d.From == "uniform" || d.From == "whole") && d.Low > d.High {
-		l.at(e.file, pickNode(m["low"], n), fmt.Sprintf("`low` is %v and lies above `high`, %v", d.Low, d.High),
+		l.at(e.file, pickNode(m["low"], n), fmt.Sprintf("`low` is %v and is above `high`, %v", d.Low, d.High),
 			"give the smaller one as `low`")
 	}
 	if d.From == "whole" && (d.Low != math.Trunc(d.Low) || d.High != math.Trunc(d.High) || math.Abs(d.Low) > 1<<53 ||
@@ -218,7 +218,7 @@ func (l *loader) lengths(file string, n *yaml.Node) Span {
 	b, errB := strconv.Atoi(strings.TrimSpace(high))
 	switch {
 	case n.Kind != yaml.ScalarNode || errA != nil || errB != nil || a < 0 || b < 0:
-		l.at(file, n, fmt.Sprintf("%s is no length", shown(n)), "write a whole number, or `3..6` for any from 3 to 6")
+		l.at(file, n, fmt.Sprintf("%s is not a length", shown(n)), "write a whole number, or `3..6` for any from 3 to 6")
 		return Span{1, 1}
 	case a > b:
 		l.at(file, n, fmt.Sprintf("%s runs downwards", shown(n)), fmt.Sprintf("write `%d..%d`", b, a))
@@ -234,7 +234,7 @@ func (l *loader) lengths(file string, n *yaml.Node) Span {
 func (l *loader) signed(file string, n *yaml.Node) float64 {
 	v, err := strconv.ParseFloat(n.Value, 64)
 	if n.Kind != yaml.ScalarNode || err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		l.at(file, n, fmt.Sprintf("%s is no number", shown(n)), "write a finite number")
+		l.at(file, n, fmt.Sprintf("%s is not a number", shown(n)), "write a finite number")
 		return 0
 	}
 	return v
@@ -244,7 +244,7 @@ func (l *loader) signed(file string, n *yaml.Node) float64 {
 func (l *loader) whole(file string, n *yaml.Node, what string) int {
 	v, err := strconv.ParseInt(n.Value, 10, 53)
 	if n.Kind != yaml.ScalarNode || err != nil || v < 0 {
-		l.at(file, n, fmt.Sprintf("%s is no whole number", shown(n)), what+" is a whole number, 0 or more")
+		l.at(file, n, fmt.Sprintf("%s is not a whole number", shown(n)), what+" is a whole number, 0 or more")
 		return 0
 	}
 	return int(v)

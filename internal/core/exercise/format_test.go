@@ -198,45 +198,45 @@ func TestNudgesAndKinds(t *testing.T) {
 
 func TestProblemsOfTheWholeFormat(t *testing.T) {
 	for _, c := range []struct{ from, to, message, hint string }{
-		{"present: {as: box", "present: {as: pie", "`pie` is none of", "table"},
+		{"present: {as: box", "present: {as: pie", "`pie` is not one of", "table"},
 		{"any_order: mode", "any_order: mood", "has no axis `mood`", "`mode`"},
 		{"free_sign: 1", "free_sign: 0", "has no axis 0", "count from 1"},
 		{"smoothed: {points", "per_rope: {points", "is an output and a step", "take the step out"},
 		{"own_mean: {calls", "mean: {calls", "is a built-in function", "otherwise"},
 		{`"own_mean(growth)"`, `"own_mean(growth"`, "cannot be read as an expression", ""},
 		{`calls: ["own_mean(growth)", "own_mean([1.0, 2.0])"]`, "calls: []", "is never called", "own_mean(...)"},
-		{"what: shape", "what: size", "is none of shape, kind", ""},
+		{"what: shape", "what: size", "is not one of shape, kind", ""},
 		{`holds: "all(per_rope >= 0)", `, "", "the key `holds` is missing", ""},
-		{"from: normal", "from: gauss", "is none of uniform", ""},
+		{"from: normal", "from: gauss", "is not one of uniform", ""},
 		{"3..6", "6..3", "runs downwards", "3..6"},
-		{"3..6", "3..x", "is no length", "3..6"},
+		{"3..6", "3..x", "is not a length", "3..6"},
 		{"repeat: 3", "repeat: 0", "drawn `0` times", ""},
-		{"low: 1, high: 9", "low: 9, high: 1", "lies above `high`", ""},
+		{"low: 1, high: 9", "low: 9, high: 1", "is above `high`", ""},
 		{"low: 1, high: 9", "low: 1", "needs `high`", ""},
 		{"std: 3", "std: -3", "is negative", ""},
 		{"mean: 12", "low: 12", "takes no `low`", "mean and std"},
 		{"values: [1, 2.5, 4]", "values: []", "holds nothing to draw from", ""},
 		{"from: whole, low: 1, high: 9", "from: uniform, low: 1, high: 9", "is declared int, and the draw gives real",
 			"whole"},
-		{"nudge: some_missing", "nudge: jumbled", "is none of distinct", ""},
+		{"nudge: some_missing", "nudge: jumbled", "is not one of distinct", ""},
 		{"shape: [3..6, 2..5]", "shape: [3..6]", "declared with 2 axes, and the draw gives 1", ""},
 		{"expects: run.empty", "expects: run.emty", "is not an error that a run can end in", "`run.empty`"},
 		{"expects: run.empty", "expects: notice.nan", "is not an error that a run can end in", ""},
-		{"require: [mean", "require: [meen", "is no built-in function or operator", "`mean`"},
+		{"require: [mean", "require: [meen", "is not a built-in function or operator", "`mean`"},
 		{"refuse: [median]", "refuse: [mean]", "is required and refused", ""},
-		{"cells: 4", "cells: 0.5", "is no bound the reference itself keeps", ""},
+		{"cells: 4", "cells: 0.5", "is not a bound the reference itself keeps", ""},
 		{"cause: axis.other", "cause: axis.othr", "is not a cause", "`axis.other`"},
 		{"slips/over-rope.nra", "../over-rope.nra", "leaves the exercise's folder", ""},
 		{"slips/over-rope.nra", "slips/under-rope.nra", "cannot be opened", ""},
 		{"limit: 20", "limit: 0", "lets nobody answer", ""},
-		{"wait: 30s", "wait: soon", "is no length of time", "30s"},
-		{"causes: after 3", "causes: later", "is no policy on causes", "after 3"},
+		{"wait: 30s", "wait: soon", "is not a length of time", "30s"},
+		{"causes: after 3", "causes: later", "is not a policy on causes", "after 3"},
 		{"accepts: [program, results]", "accepts: []", "accepts no kind of attempt", ""},
-		{"accepts: [program, results]", "accepts: [essays]", "is none of program", ""},
+		{"accepts: [program, results]", "accepts: [essays]", "is not one of program", ""},
 		{"data/shade.mtx", "data/shade.txt", "cannot be opened", ""},
 		{"column: n", "column: m", "has no column `m`", "place, n"},
 		{"reason: they are the same, ", "", "the key `reason` is missing", ""},
-		{"ulps: 4", "ulps: 4, relative: 1", "stand together", ""},
+		{"ulps: 4", "ulps: 4, relative: 1", "are both given", ""},
 	} {
 		t.Run(c.from, func(t *testing.T) {
 			_, problems := exercise.LoadCourse(folder(fullFolder(func(s string) string {
@@ -306,7 +306,7 @@ func TestTheTeamsBar(t *testing.T) {
 	_, problems = exercise.LoadCourse(folder(map[string]string{"course.yaml": "title: K\nteam: {caught: 95}\n" +
 		"exercises: [means]\n"}))
 	require.NotEmpty(t, problems)
-	assert.Contains(t, problems[0].Message, "lies above 1")
+	assert.Contains(t, problems[0].Message, "is above 1")
 }
 
 // A real folder's links that leave it are refused by its root.
@@ -360,23 +360,23 @@ func oneExercise(yaml string, files map[string]string) fstest.MapFS {
 func TestMessagesNameTheirKey(t *testing.T) {
 	base := "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\n"
 	for _, c := range []struct{ yaml, says string }{
-		{base + "cases: {}\n", "`cases`: a mapping stands where a list was expected"},
+		{base + "cases: {}\n", "`cases`: a mapping found where a list was expected"},
 		{base + "cases: []\n", "`cases`: the exercise has no cases"},
 		{base + "cases: [{name: a, shown: perhaps, inputs: {x: [1]}}]\n",
 			"`cases.shown`: `perhaps` is neither true nor false"},
 		{"inputs: {x: {kind: float}}\noutputs: {y: {}}\ncases: [{name: a, inputs: {x: 1}}]\n",
-			"`inputs.x.kind`: `float` is none of"},
+			"`inputs.x.kind`: `float` is not one of"},
 		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {values: always}\n",
-			"`feedback.values`: `always` is none of shown, never"},
+			"`feedback.values`: `always` is not one of shown, never"},
 		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {held: all}\n",
-			"`feedback.held`: `all` is none of code, verdict, nothing"},
+			"`feedback.held`: `all` is not one of code, verdict, nothing"},
 		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {causes: later}\n",
-			"`feedback.causes`: `later` is no policy"},
+			"`feedback.causes`: `later` is not a policy"},
 		{base + "cases: [{name: a, inputs: {x: [1]}}]\nattempts: {wait: soon}\n",
-			"`attempts.wait`: `soon` is no length of time"},
-		{base + "cases: [{name: a, inputs: {x: [1]}}]\nopens: tomorrow\n", "`opens`: `tomorrow` is no time"},
+			"`attempts.wait`: `soon` is not a length of time"},
+		{base + "cases: [{name: a, inputs: {x: [1]}}]\nopens: tomorrow\n", "`opens`: `tomorrow` is not a time"},
 		{"inputs: {x: {axes: [rope]}}\noutputs: {y: {points: many}}\ncases: [{name: a, inputs: {x: [1]}}]\n",
-			"`outputs.y.points`: `many` is no number"},
+			"`outputs.y.points`: `many` is not a number"},
 		{base + "cases: [{name: a, inputs: {x: [1]}}]\nfeedback: {vaules: shown}\n",
 			"there is no key `vaules` in `feedback`"},
 	} {
@@ -399,7 +399,7 @@ func TestAFaultyDataFileIsOneError(t *testing.T) {
 		line, column int
 		says         string
 	}{
-		{"real", "1,2\n3,kelp\n", 2, 2, "`kelp` is no number"},
+		{"real", "1,2\n3,kelp\n", 2, 2, "`kelp` is not a number"},
 		{"real", "", 1, 1, "the file is empty"},
 		{"real", "1;2\n3;4\n", 1, 1, "separated by semicolons"},
 		{"int", "1,2\n3,4.5\n", 2, 2, "`4.5` is real, and `x` is declared int"},
@@ -484,5 +484,5 @@ func TestOutputsMayDeclareTheirKind(t *testing.T) {
 	}
 	_, problems := exercise.LoadExercise(oneExercise("outputs: {y: {kind: float}}\ncases: [{name: a}]\n", nil), "kelp")
 	require.Len(t, problems, 1)
-	assert.Contains(t, problems[0].Message, "`outputs.y.kind`: `float` is none of exact, bool, int, real, complex")
+	assert.Contains(t, problems[0].Message, "`outputs.y.kind`: `float` is not one of exact, bool, int, real, complex")
 }

@@ -83,7 +83,7 @@ func (l *loader) input(e *Exercise, key, value *yaml.Node) {
 		if strings.EqualFold(strings.TrimPrefix(n.Value, "."), "nan") {
 			in.Missing = true
 		} else {
-			l.at(e.file, n, fmt.Sprintf("%s%s is no way to read an empty cell", l.about(n), shown(n)),
+			l.at(e.file, n, fmt.Sprintf("%s%s is not a way to read an empty cell", l.about(n), shown(n)),
 				"write `missing: nan`, or leave the key out")
 		}
 	}
@@ -158,7 +158,7 @@ func (l *loader) tolerance(file string, n *yaml.Node) compare.Tolerance {
 	if v := m["ulps"]; v != nil {
 		t.ULPs = l.number(file, v, "a number of ulps")
 		if m["relative"] != nil {
-			l.at(file, v, "`ulps` and `relative` stand together", "`ulps` takes the place of `relative`; take one out")
+			l.at(file, v, "`ulps` and `relative` are both given", "`ulps` takes the place of `relative`; take one out")
 		}
 	}
 	return t

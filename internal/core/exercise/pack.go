@@ -100,7 +100,7 @@ func pack(w *zip.Writer, fsys fs.FS, name string, left int64) (int64, error) {
 	defer in.Close()
 	info, err := in.Stat()
 	if err != nil || !info.Mode().IsRegular() {
-		return 0, fmt.Errorf("%s is no plain file", name)
+		return 0, fmt.Errorf("%s is not a plain file", name)
 	}
 	to, err := w.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate})
 	if err != nil {
@@ -122,7 +122,7 @@ func pack(w *zip.Writer, fsys fs.FS, name string, left int64) (int64, error) {
 func Unpack(archive []byte) (fs.FS, error) {
 	r, err := zip.NewReader(bytes.NewReader(archive), int64(len(archive)))
 	if err != nil {
-		return nil, fmt.Errorf("this is no zip archive: %w", err)
+		return nil, fmt.Errorf("this is not a zip archive: %w", err)
 	}
 	if len(r.File) > maxFiles {
 		return nil, fmt.Errorf("the archive has %d files; a course has at most %d", len(r.File), maxFiles)

@@ -147,7 +147,7 @@ func (l *loader) entries(file string, n *yaml.Node, f func(key, value *yaml.Node
 	at := n
 	n = resolve(n)
 	if n.Kind != yaml.MappingNode {
-		l.at(file, at, fmt.Sprintf("%s%s stands where keys were expected", l.about(n), shown(n)),
+		l.at(file, at, fmt.Sprintf("%s%s found where keys were expected", l.about(n), shown(n)),
 			"write `{key: value}`, or keys on lines of their own")
 		return
 	}
@@ -155,7 +155,7 @@ func (l *loader) entries(file string, n *yaml.Node, f func(key, value *yaml.Node
 	for i := 0; i+1 < len(n.Content); i += 2 {
 		key, value := resolve(n.Content[i]), resolve(n.Content[i+1])
 		if seen[key.Value] {
-			l.at(file, key, fmt.Sprintf("the key `%s` stands twice", key.Value), "take one out")
+			l.at(file, key, fmt.Sprintf("the key `%s` occurs twice", key.Value), "take one out")
 			continue
 		}
 		seen[key.Value] = true
@@ -176,7 +176,7 @@ func (l *loader) required(file string, parent *yaml.Node, m map[string]*yaml.Nod
 
 func (l *loader) string(file string, n *yaml.Node) string {
 	if n.Kind != yaml.ScalarNode || strings.TrimSpace(n.Value) == "" {
-		l.at(file, n, fmt.Sprintf("%s%s stands where text was expected", l.about(n), shown(n)), "write a word or a sentence")
+		l.at(file, n, fmt.Sprintf("%s%s found where text was expected", l.about(n), shown(n)), "write a word or a sentence")
 		return ""
 	}
 	return n.Value
@@ -193,7 +193,7 @@ func (l *loader) word(file string, n *yaml.Node, words ...string) string {
 	if hint == "" {
 		hint = "write " + notation.JoinWords(words, "or")
 	}
-	l.at(file, n, fmt.Sprintf("%s%s is none of %s", l.about(n), shown(n), strings.Join(words, ", ")), hint)
+	l.at(file, n, fmt.Sprintf("%s%s is not one of %s", l.about(n), shown(n), strings.Join(words, ", ")), hint)
 	return words[0]
 }
 
@@ -203,7 +203,7 @@ func (l *loader) list(file string, parent, n *yaml.Node, key string) []*yaml.Nod
 		return nil
 	}
 	if n.Kind != yaml.SequenceNode {
-		l.at(file, n, fmt.Sprintf("%s%s stands where a list was expected", l.about(n), shown(n)),
+		l.at(file, n, fmt.Sprintf("%s%s found where a list was expected", l.about(n), shown(n)),
 			"write `[a, b]`, or a line for each with `- `")
 		return nil
 	}
@@ -227,7 +227,7 @@ func (l *loader) bool(file string, n *yaml.Node) bool {
 func (l *loader) number(file string, n *yaml.Node, what string) float64 {
 	v, err := strconv.ParseFloat(n.Value, 64)
 	if n.Kind != yaml.ScalarNode || err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		l.at(file, n, fmt.Sprintf("%s%s is no number", l.about(n), shown(n)), fmt.Sprintf("%s is a number, 0 or more", what))
+		l.at(file, n, fmt.Sprintf("%s%s is not a number", l.about(n), shown(n)), fmt.Sprintf("%s is a number, 0 or more", what))
 		return 0
 	}
 	if v < 0 {
@@ -240,7 +240,7 @@ func (l *loader) number(file string, n *yaml.Node, what string) float64 {
 func (l *loader) time(file string, n *yaml.Node) *time.Time {
 	t, err := time.Parse(time.RFC3339, n.Value)
 	if err != nil {
-		l.at(file, n, fmt.Sprintf("%s%s is no time", l.about(n), shown(n)), "write it with its zone: `2031-09-01T08:00:00Z`")
+		l.at(file, n, fmt.Sprintf("%s%s is not a time", l.about(n), shown(n)), "write it with its zone: `2031-09-01T08:00:00Z`")
 		return nil
 	}
 	return &t
@@ -254,7 +254,7 @@ func (l *loader) axes(file string, parent, n *yaml.Node) []string {
 		switch {
 		case item.Value == "_":
 		case !notation.IsName(item.Value):
-			l.at(file, item, fmt.Sprintf("%s%s is no axis label", l.about(item), shown(item)),
+			l.at(file, item, fmt.Sprintf("%s%s is not an axis label", l.about(item), shown(item)),
 				"labels are names as in the notation, `week`; `_` leaves an axis without")
 		default:
 			out[i] = item.Value

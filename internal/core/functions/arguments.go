@@ -94,6 +94,6 @@ func (c *Call) realsOfRank(a *array.Array, rank int) (*array.Array, *notation.Di
 
 // outsideAxis reports a position that is none.
 func outsideAxis(what string, at int64, length, counting int) *notation.Diagnostic {
-	return fault(codes.SelectRange, fmt.Sprintf("the %s %d lies outside, where the length is %d", what, at, length),
+	return fault(codes.SelectRange, fmt.Sprintf("the %s %d is outside, where the length is %d", what, at, length),
 		fmt.Sprintf("valid positions are %d to %d", counting, length-1+counting))
 }

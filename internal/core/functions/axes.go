@@ -46,7 +46,7 @@ func FindLabel(a Form, label string, counting int) (int, *notation.Diagnostic) {
 			continue
 		}
 		if found >= 0 {
-			return 0, fault(codes.AxisRepeated, fmt.Sprintf("the label `%s` stands on several axes of %s", label, ShapeOf(a)),
+			return 0, fault(codes.AxisRepeated, fmt.Sprintf("the label `%s` is on several axes of %s", label, ShapeOf(a)),
 				fmt.Sprintf("name the axis by its number, %d say", found+counting), ShapeOf(a))
 		}
 		found = axis

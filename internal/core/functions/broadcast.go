@@ -36,7 +36,7 @@ func noteClashes(m *Meter, what string, rank int, clashes []array.LabelClash, op
 		shapes[i] = ShapeOf(a)
 		shapes[i].Mark = c.Axis - (rank - a.Rank())
 	}
-	m.Notice(codes.NoticeLabels, fmt.Sprintf("%s lays the axis `%s` on the axis `%s`; the result's axis has no label",
+	m.Notice(codes.NoticeLabels, fmt.Sprintf("%s aligns the axis `%s` with the axis `%s`; the result's axis has no label",
 		what, c.A, c.B),
 		"check that the right axes meet; `new` and `transpose` move them", shapes...)
 }

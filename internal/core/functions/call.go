@@ -132,7 +132,7 @@ func (c *Call) lengths(args []*array.Array) ([]int, *notation.Diagnostic) {
 const maxRank = 32
 
 func tooManyAxes(n int) *notation.Diagnostic {
-	return fault(codes.RunLimit, fmt.Sprintf("an array of %d axes was asked for; the bound is %d", n, maxRank),
+	return fault(codes.RunLimit, fmt.Sprintf("an array of %d axes was asked for; the limit is %d", n, maxRank),
 		"give axes of length 1 up, or reshape")
 }
 

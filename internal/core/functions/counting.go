@@ -22,16 +22,16 @@ func countsBetween(c *Call) (*array.Array, *notation.Diagnostic) {
 	edges := e.Reals()
 	if len(edges) < 2 {
 		return nil, fault(codes.RunValue, fmt.Sprintf("`counts_between` has %d edges", len(edges)),
-			"a bin lies between two edges; give two or more")
+			"a bin is between two edges; give two or more")
 	}
 	for i := 1; i < len(edges); i++ {
 		if !(edges[i] > edges[i-1]) {
-			return nil, fault(codes.RunValue, fmt.Sprintf("the edges do not rise: %v follows %v", edges[i], edges[i-1]),
+			return nil, fault(codes.RunValue, fmt.Sprintf("the edges do not ascend: %v follows %v", edges[i], edges[i-1]),
 				"sort them with `sort`")
 		}
 	}
 	if a.Size() > 0 {
-		c.notePassedNaN(a, "which lies in no bin")
+		c.notePassedNaN(a, "which belongs to no bin")
 	}
 	return several(c, a, 0, len(edges)-1, func(items []float64, counts []int64) {
 		for _, v := range items {

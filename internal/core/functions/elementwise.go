@@ -265,7 +265,7 @@ func clipped(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if below.CountTrue() > 0 {
-		return nil, fault(codes.RunValue, "a low end lies above its high end", "give the low end first", ShapeOf(c.Args[1]),
+		return nil, fault(codes.RunValue, "a low end is above its high end", "give the low end first", ShapeOf(c.Args[1]),
 			ShapeOf(c.Args[2]))
 	}
 	shape, labels, d := Merge(c.Meter, "`clipped`", c.Args...)

@@ -31,7 +31,7 @@ func intFault(op string, a, b int64) *notation.Diagnostic {
 		return fault(codes.RunDivide, fmt.Sprintf("`%d %s 0` has no int value", a, op),
 			"keep zeros out of the divisor, with `pick(b == 0, 1, b)` say, or divide reals with `/`")
 	}
-	return fault(codes.RunOverflow, fmt.Sprintf("`%d %s %d` does not fit an int, which goes from -2^63 to 2^63 - 1", a,
+	return fault(codes.RunOverflow, fmt.Sprintf("`%d %s %d` does not fit an int, whose range is from -2^63 to 2^63 - 1", a,
 		op, b), "convert one side with `real(...)` first")
 }
 

@@ -19,7 +19,7 @@ func (c *Call) rising(a *array.Array, strictly bool) ([]float64, *notation.Diagn
 	x := a.Reals()
 	for i := range x {
 		if x[i] != x[i] || (i > 0 && (x[i] < x[i-1] || (strictly && x[i] == x[i-1]))) {
-			return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes rising values, and %v stands at position %d",
+			return nil, fault(codes.RunValue, fmt.Sprintf("`%s` takes ascending values, and %v is at position %d",
 				c.Function.Name, x[i], i+c.Counting), "sort them with `sort`, and the values that go with them by `sort_order`")
 		}
 	}
@@ -31,7 +31,7 @@ func (c *Call) oneLength(a, b *array.Array) *notation.Diagnostic {
 	if a.Len(0) == b.Len(0) {
 		return nil
 	}
-	return fault(codes.ShapeJoin, fmt.Sprintf("`%s` goes in step, and the lengths are %d and %d", c.Function.Name,
+	return fault(codes.ShapeJoin, fmt.Sprintf("`%s` walks them together, and the lengths are %d and %d", c.Function.Name,
 		a.Len(0), b.Len(0)), "give arrays of one length", ShapeOf(a), ShapeOf(b))
 }
 
@@ -72,7 +72,7 @@ func interpolated(c *Call) (*array.Array, *notation.Diagnostic) {
 	if d != nil {
 		return nil, d
 	}
-	NoteNonFinite(c.Meter, "`interpolated`", "a place lies outside the points; `clipped` keeps it in", out, x)
+	NoteNonFinite(c.Meter, "`interpolated`", "a place is outside the points; `clipped` keeps it in", out, x)
 	return out, nil
 }
 

@@ -63,7 +63,7 @@ func stack(c *Call) (*array.Array, *notation.Diagnostic) {
 	for i, a := range c.Args[1:] {
 		if !array.SameShape(first, a) {
 			return nil, joinFault("stack", i+1+c.Counting, a, first,
-				"arrays that are stacked have one shape; `join` lays unequal ones end to end")
+				"arrays that are stacked have one shape; `join` joins unequal ones end to end")
 		}
 	}
 	out, d := Stack(c.Meter, c.Args)

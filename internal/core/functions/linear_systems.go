@@ -26,7 +26,7 @@ func (c *Call) matrix(a *array.Array, square bool, most int) (*array.Array, *not
 		most = min(most, mostDecomposed) // elimination without a library is slower
 	}
 	if side := min(a.Len(0), a.Len(1)); side > most {
-		return nil, fault(codes.RunLimit, fmt.Sprintf("`%s` of a matrix with %d rows or columns passes its bound of %d",
+		return nil, fault(codes.RunLimit, fmt.Sprintf("`%s` of a matrix with %d rows or columns exceeds its limit of %d",
 			c.Function.Name, side, most), "work on a smaller matrix", ShapeOf(a))
 	}
 	a, d := Widen(c.Meter, a, array.Real)

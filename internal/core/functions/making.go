@@ -37,7 +37,7 @@ func filled(c *Call) (*array.Array, *notation.Diagnostic) {
 	v := c.Args[1]
 	if v.Rank() != 0 {
 		return nil, fault(codes.RunKind, fmt.Sprintf("`filled` takes one value, and got %s", Describe(v)),
-			"to lay an array side by side use `tiled`")
+			"to repeat an array side by side use `tiled`")
 	}
 	if d := c.take(v.Kind(), shape); d != nil {
 		return nil, d

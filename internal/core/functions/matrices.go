@@ -87,7 +87,7 @@ func cross(c *Call) (*array.Array, *notation.Diagnostic) {
 	for _, a := range c.Args {
 		if a.Rank() == 0 || a.Len(a.Rank()-1) != 3 {
 			return nil, fault(codes.ShapeInner, fmt.Sprintf("`cross` takes vectors of three along the last axis, and got %s",
-				Describe(a)), "lay vectors along the last axis", ShapeOf(a))
+				Describe(a)), "put vectors along the last axis", ShapeOf(a))
 		}
 	}
 	part := func(a *array.Array, i int) *array.Array {

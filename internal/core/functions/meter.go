@@ -180,7 +180,7 @@ func TimedOut(d *notation.Diagnostic) bool {
 }
 
 func limitMessage(what, bound string) string {
-	return fmt.Sprintf("the run went past its bound on %s: %s", what, bound)
+	return fmt.Sprintf("the run exceeded its limit on %s: %s", what, bound)
 }
 
 func limit(what, bound, hint string) *notation.Diagnostic {

@@ -187,7 +187,7 @@ func TestSlowWorkIsBounded(t *testing.T) {
 			defer func() {
 				stopped, ok := recover().(Stopped)
 				if assert.True(t, ok, name) {
-					assert.Contains(t, stopped.Diagnostic.Message, "bound on work")
+					assert.Contains(t, stopped.Diagnostic.Message, "limit on work")
 					assert.False(t, TimedOut(stopped.Diagnostic))
 				}
 			}()

@@ -132,7 +132,7 @@ func percentile(c *Call) (*array.Array, *notation.Diagnostic) {
 	ps := p.Widen(array.Real).Reals()
 	for _, v := range ps {
 		if !(v >= 0 && v <= 100) {
-			return nil, fault(codes.RunValue, fmt.Sprintf("%v percent lies outside 0 to 100", v),
+			return nil, fault(codes.RunValue, fmt.Sprintf("%v percent is outside 0 to 100", v),
 				"a share of 0.25 is 25 percent")
 		}
 	}

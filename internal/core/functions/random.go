@@ -64,7 +64,7 @@ func drawUniform(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if !(low <= high) {
-		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %v lies above the high end %v", low, high),
+		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %v is above the high end %v", low, high),
 			"give the low end first")
 	}
 	return c.drawReals(func(g *rand.PCG) float64 { return low + Unit(g)*(high-low) })
@@ -125,7 +125,7 @@ func drawIntegers(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	if low > high {
-		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %d lies above the high end %d", low, high),
+		return nil, fault(codes.RunValue, fmt.Sprintf("the low end %d is above the high end %d", low, high),
 			"give the low end first")
 	}
 	shape, d := c.lengths(c.Args[:1])

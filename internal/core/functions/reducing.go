@@ -95,7 +95,7 @@ func (c *Call) beside(a, b *array.Array, option string, kind array.Kind) (*array
 	if err != nil || !slices.Equal(shape, a.Shape()) {
 		sa, sb := ShapeOf(a), ShapeOf(b)
 		return nil, fault(codes.ShapeBroadcast, fmt.Sprintf("the option `%s` has the shape %s, which does not broadcast "+
-			"to the argument's %s", option, sb, sa), "give it the argument's shape, or one that stretches to it; `new` adds "+
+			"to the argument's %s", option, sb, sa), "give it the argument's shape, or one that broadcasts to it; `new` adds "+
 			"an axis of length 1", sa, sb)
 	}
 	return b.Stretch(a.Shape()), nil
@@ -195,7 +195,7 @@ func (c *Call) noticed(out *array.Array, d *notation.Diagnostic, a *array.Array)
 	}
 	if madeNaN && !hasNaN {
 		c.Meter.Notice(codes.NoticeNaN, fmt.Sprintf("`%s` made NaN where no element was NaN", c.Function.Name),
-			"infinities of both signs stand in the data")
+			"infinities of both signs are in the data")
 	}
 	if madeInf && !hasInf {
 		c.Meter.Notice(codes.NoticeInfinite, fmt.Sprintf("`%s` made an infinite value where no element was infinite",

@@ -57,14 +57,14 @@ func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notat
 		for _, n := range arg.Ints() {
 			switch {
 			case n == auto && hole >= 0:
-				return nil, fault(codes.ShapeReshape, "`auto` stands twice in one shape", "one length at most can be worked out")
+				return nil, fault(codes.ShapeReshape, "`auto` occurs twice in one shape", "one length at most can be computed")
 			case n == auto:
 				hole = len(shape)
 				shape = append(shape, 1)
 				continue
 			case n < 0:
 				return nil, fault(codes.RunValue, fmt.Sprintf("the length %d is negative", n),
-					"lengths are 0 or more; `auto` is worked out")
+					"lengths are 0 or more; `auto` is computed")
 			}
 			shape = append(shape, int(n))
 		}
@@ -90,7 +90,7 @@ func (c *Call) reshapeTarget(a *array.Array, args []*array.Array) ([]int, *notat
 	return shape, nil
 }
 
-const reshapeHint = "let one length be worked out: `reshape(x, [3, auto])`; the product of the lengths must be the size"
+const reshapeHint = "let one length be computed: `reshape(x, [3, auto])`; the product of the lengths must be the size"
 
 // sizeFault reports a shape that holds another number of elements.
 func sizeFault(a Form, size int, target notation.Shape, needed int) *notation.Diagnostic {

@@ -12,7 +12,7 @@ import (
 func wholeNumber(f func(float64) float64) func(*Call) (*array.Array, *notation.Diagnostic) {
 	return func(c *Call) (*array.Array, *notation.Diagnostic) {
 		a := c.Args[0]
-		if d := c.atMost(a, array.Real, "round `real_part(...)` and `imaginary_part(...)` apart"); d != nil {
+		if d := c.atMost(a, array.Real, "round `real_part(...)` and `imaginary_part(...)` separately"); d != nil {
 			return nil, d
 		}
 		if a.Kind() == array.Real {
@@ -32,7 +32,7 @@ func rounded(c *Call) (*array.Array, *notation.Diagnostic) {
 		return nil, d
 	}
 	a := c.Args[0]
-	if d := c.atMost(a, array.Real, "round `real_part(...)` and `imaginary_part(...)` apart"); d != nil {
+	if d := c.atMost(a, array.Real, "round `real_part(...)` and `imaginary_part(...)` separately"); d != nil {
 		return nil, d
 	}
 	if a.Kind() == array.Real {

@@ -156,7 +156,7 @@ func stackOutline(s *Sketch) (Outline, *notation.Diagnostic) {
 	out, differs := StackOutlines(s.Args, s.NewLength)
 	if differs >= 0 {
 		return out, joinFault(s.Function.Name, differs+s.Counting, &s.Args[differs], &s.Args[0],
-			"arrays that are stacked have one shape; `join` lays unequal ones end to end")
+			"arrays that are stacked have one shape; `join` joins unequal ones end to end")
 	}
 	out = out.WithoutNumbers()
 	if !s.Clause || !out.knowsRank {

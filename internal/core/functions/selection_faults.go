@@ -19,7 +19,7 @@ func CountFault(a Form, named int, text string) *notation.Diagnostic {
 	hint := fmt.Sprintf("take %d out", named-a.Rank())
 	switch {
 	case named < a.Rank():
-		hint = fmt.Sprintf("spell the whole axes: `%s%s]`", strings.TrimSuffix(text, "]"), strings.Repeat(", all",
+		hint = fmt.Sprintf("write the whole axes: `%s%s]`", strings.TrimSuffix(text, "]"), strings.Repeat(", all",
 			a.Rank()-named))
 	case a.Rank() == 0:
 		hint = "a scalar has no positions; leave the selection out"
@@ -46,7 +46,7 @@ func OutsideAxis(what string, at int64, a Form, axis, counting int) *notation.Di
 	if n == 0 {
 		valid = "the axis is empty and has no positions"
 	}
-	message := fmt.Sprintf("the %s %d lies outside axis %s, whose length is %d", what, at, AxisWord(a, axis, counting), n)
+	message := fmt.Sprintf("the %s %d is outside axis %s, whose length is %d", what, at, AxisWord(a, axis, counting), n)
 	hint := valid + "; the last is `last`"
 	switch {
 	case n == 0:
@@ -72,7 +72,7 @@ func MaskFault(a, mask Form) *notation.Diagnostic {
 	if mask.Rank() == 1 {
 		for axis := range a.Rank() {
 			if a.Len(axis) == mask.Len(0) && (mask.Label(0) == "" || a.Label(axis) == "" || a.Label(axis) == mask.Label(0)) {
-				hint = "to choose along one axis spell the others: `x" + maskAt(a.Rank(), axis) + "`"
+				hint = "to choose along one axis write the others: `x" + maskAt(a.Rank(), axis) + "`"
 				break
 			}
 		}
@@ -119,9 +119,9 @@ func SelectorFault(a, v Form, axis, counting int, except bool) *notation.Diagnos
 func ConditionFault(word string, v Form) *notation.Diagnostic {
 	hint := "compare, as in `x != 0`"
 	if v.Rank() > 0 {
-		hint = "collapse it with `any(...)` or `all(...)`"
+		hint = "reduce it with `any(...)` or `all(...)`"
 		if v.Kind() != array.Bool {
-			hint = "compare and collapse it: `any(x > 0)` or `all(x > 0)`"
+			hint = "compare and reduce it: `any(x > 0)` or `all(x > 0)`"
 		}
 	}
 	return fault(codes.RunCondition, fmt.Sprintf("%s takes one truth value, and got %s", word, Describe(v)), hint,
@@ -140,7 +140,7 @@ func RaggedFault(number int, first, here Form) *notation.Diagnostic {
 // AssignFault reports a value that does not stretch to the selection it is
 // assigned into.
 func AssignFault(target notation.Shape, value Form) *notation.Diagnostic {
-	return fault(codes.ShapeAssign, fmt.Sprintf("the value's shape %s does not stretch to the selection's %s",
+	return fault(codes.ShapeAssign, fmt.Sprintf("the value's shape %s does not broadcast to the selection's %s",
 		ShapeOf(value), target),
 		"give a scalar, or an array of the selection's shape", target, ShapeOf(value))
 }
@@ -162,7 +162,7 @@ func NoAxisToGo() *notation.Diagnostic {
 func OutOfStep(first Form, firstAxis int, other Form, otherAxis int) *notation.Diagnostic {
 	a, b := ShapeOf(first), ShapeOf(other)
 	a.Mark, b.Mark = firstAxis, otherAxis
-	return fault(codes.ShapeJoin, fmt.Sprintf("`each` goes in step, and the lengths are %d and %d", first.Len(firstAxis),
+	return fault(codes.ShapeJoin, fmt.Sprintf("`each` walks them together, and the lengths are %d and %d", first.Len(firstAxis),
 		other.Len(otherAxis)), "give values of one length along the axis", a, b)
 }
 

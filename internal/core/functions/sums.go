@@ -24,7 +24,7 @@ func sum(c *Call) (*array.Array, *notation.Diagnostic) {
 			return s
 		})
 		if d == nil && overflow {
-			return nil, fault(codes.RunOverflow, "the sum does not fit an int, which goes from -2^63 to 2^63 - 1",
+			return nil, fault(codes.RunOverflow, "the sum does not fit an int, whose range is from -2^63 to 2^63 - 1",
 				"sum reals: `sum(real(x))`")
 		}
 		return out, d
@@ -133,7 +133,7 @@ func meanReals(items []float64) float64 {
 func weightedMean(c *Call, a, w *array.Array) (*array.Array, *notation.Diagnostic) {
 	if w.Kind() == array.Complex || a.Kind() == array.Complex {
 		return nil, fault(codes.RunKind, "`mean` with weights takes reals",
-			"average `real_part(...)` and `imaginary_part(...)` apart")
+			"average `real_part(...)` and `imaginary_part(...)` separately")
 	}
 	weights, d := c.beside(a, w, "weights", array.Real)
 	if d != nil {
@@ -213,7 +213,7 @@ func product(c *Call) (*array.Array, *notation.Diagnostic) {
 			return p
 		})
 		if d == nil && overflow {
-			return nil, fault(codes.RunOverflow, "the product does not fit an int, which goes from -2^63 to 2^63 - 1",
+			return nil, fault(codes.RunOverflow, "the product does not fit an int, whose range is from -2^63 to 2^63 - 1",
 				"multiply reals: `product(real(x))`")
 		}
 		return out, d

@@ -138,7 +138,7 @@ func (f *Function) CheckCall(call *notation.Call) *notation.Diagnostic {
 		}
 		if slices.ContainsFunc(call.Options[:i],
 			func(before *notation.Option) bool { return before.Name.Name == o.Name.Name }) {
-			return at(codes.TextCall, o.Name.Span, fmt.Sprintf("the option `%s` stands twice", o.Name.Name), "take one out")
+			return at(codes.TextCall, o.Name.Span, fmt.Sprintf("the option `%s` occurs twice", o.Name.Name), "take one out")
 		}
 		if spec.Kind == OptionWord {
 			w, ok := o.Value.(*notation.Name)

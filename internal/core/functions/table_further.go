@@ -36,7 +36,7 @@ var furtherFunctions = []*Function{
 	},
 	{
 		Name: "fitted_polynomial", Topic: Further, Signature: "fitted_polynomial(x, y, degree)",
-		Doc: "The coefficients, lowest first, of the polynomial of a degree that lies nearest to the points by " +
+		Doc: "The coefficients, lowest first, of the polynomial of a degree that is nearest to the points by " +
 			"least squares.",
 		Shape: "`[degree + 1]`", Rule: oneAxis(always(array.Real), coefficients),
 		Example: "fitted_polynomial([0, 1, 2], [1, 3, 5], 1)", Relatives: []string{"polynomial", "least_squares"},

@@ -2,7 +2,7 @@ package functions
 
 import "nimbusreach/internal/core/array"
 
-const spelledShape = "the shape its arguments spell"
+const spelledShape = "the shape its arguments give"
 
 var makingFunctions = []*Function{
 	{

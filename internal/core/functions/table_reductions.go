@@ -39,7 +39,7 @@ var reductionFunctions = []*Function{
 	},
 	{
 		Name: "counts_between", Topic: Reductions, Signature: "counts_between(x, edges over AXES)",
-		Doc: "How many elements lie between neighbouring edges; each bin holds its lower edge, the last its upper " +
+		Doc: "How many elements are between neighbouring edges; each bin holds its lower edge, the last its upper " +
 			"one too. Edges ascend; elements outside are not counted.",
 		Shape: "a new first axis, then the axes not reduced", Rule: behindFirst(always(array.Int), bins),
 		Example: "counts_between([1, 2, 2, 5], [0, 2, 4])", Relatives: []string{"count", "unique_counts"},

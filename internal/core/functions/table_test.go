@@ -59,7 +59,7 @@ func TestCallsAreChecked(t *testing.T) {
 		{"several axes to go along", "sort([1] along [0, 1])", "works along one axis", "name one axis"},
 		{"an unknown option", "sum([1], kep: true)", "has no option `kep`", "`keep`"},
 		{"an option of a function without", "sqrt([1], base: 2)", "has no option `base`", "it takes none"},
-		{"an option twice", "sum([1], keep: true, keep: false)", "the option `keep` stands twice", "take one out"},
+		{"an option twice", "sum([1], keep: true, keep: false)", "the option `keep` occurs twice", "take one out"},
 		{"a word that is none", "reshape([1], [1], fill: colums)", "takes a word, one of `rows`, `columns`", "`columns`"},
 	} {
 		t.Run(c.name, func(t *testing.T) {

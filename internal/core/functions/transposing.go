@@ -40,7 +40,7 @@ func transpose(c *Call) (*array.Array, *notation.Diagnostic) {
 }
 
 func twiceInTo(a Form, axis, counting int) *notation.Diagnostic {
-	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s stands twice in `to:`", AxisWord(a, axis, counting)),
+	return fault(codes.AxisRepeated, fmt.Sprintf("the axis %s occurs twice in `to:`", AxisWord(a, axis, counting)),
 		"name every axis once", ShapeOf(a))
 }
 

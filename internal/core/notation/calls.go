@@ -18,7 +18,7 @@ func (p *parser) call(name *Name) Expr {
 		if p.tok.Is(",") {
 			p.advance()
 			if p.tok.Is(")") {
-				p.fail(codes.TextSyntax, p.tok.Span, "`)` stands where an argument was expected", "take the comma out")
+				p.fail(codes.TextSyntax, p.tok.Span, "`)` found where an argument was expected", "take the comma out")
 			}
 			continue
 		}
@@ -48,7 +48,7 @@ func (p *parser) item(c *Call) {
 		if next.Is("=") {
 			hint := fmt.Sprintf("an option is written `%s: value`", word.Text)
 			if word.Text == "axis" || word.Text == "axes" || word.Text == "dim" || word.Text == "dims" {
-				hint = fmt.Sprintf("axes to collapse are written `%s(x over week)` or `over 0`; an axis to work through `along "+
+				hint = fmt.Sprintf("axes to reduce are written `%s(x over week)` or `over 0`; an axis to work through `along "+
 					"week`", c.Name.Name)
 			}
 			p.fail(codes.TextHabit, word.Span.To(next.Span), fmt.Sprintf("`%s=` has no meaning in a call", word.Text), hint)
@@ -56,16 +56,16 @@ func (p *parser) item(c *Call) {
 	}
 	start := p.tok.Span
 	if p.tok.Is("over") || p.tok.Is("along") {
-		p.fail(codes.TextCall, start, fmt.Sprintf("`%s` stands before any argument", p.tok.Text),
+		p.fail(codes.TextCall, start, fmt.Sprintf("`%s` is before any argument", p.tok.Text),
 			fmt.Sprintf("write `%s(x %s axis)`", c.Name.Name, p.tok.Text))
 	}
 	value := p.expr()
 	switch {
 	case len(c.Options) > 0:
-		p.fail(codes.TextCall, value.Pos(), "an argument stands behind an option",
+		p.fail(codes.TextCall, value.Pos(), "an argument follows an option",
 			"arguments come first, then `over` or `along`, then options")
 	case c.Clause != nil:
-		p.fail(codes.TextCall, value.Pos(), fmt.Sprintf("an argument stands behind `%s`", clauseWord(c.Clause)),
+		p.fail(codes.TextCall, value.Pos(), fmt.Sprintf("an argument follows `%s`", clauseWord(c.Clause)),
 			fmt.Sprintf("arguments come first: `%s(a, b %s axis)`; several axes are a list: `%s [week, rope]`", c.Name.Name,
 				clauseWord(c.Clause), clauseWord(c.Clause)))
 	}
@@ -104,7 +104,7 @@ func (p *parser) clause() *Clause {
 		}
 		if len(c.Axes) == 0 {
 			p.fail(codes.TextSyntax, open.To(p.tok.Span), fmt.Sprintf("`%s []` names no axis", clauseWord(c)),
-				"to collapse every axis leave the clause out; to collapse none leave the call out")
+				"to reduce every axis leave the clause out; to reduce none leave the call out")
 		}
 		c.Span = start.To(p.tok.Span)
 		p.advance()
@@ -129,7 +129,7 @@ func (p *parser) axis() *Axis {
 	case t.Kind == TokenNumber:
 		n, message, hint := p.parseNumber(t, false)
 		if message == "" && n.Kind != array.Int {
-			message, hint = fmt.Sprintf("%s is no axis number", t.Text), "axis numbers are whole"
+			message, hint = fmt.Sprintf("%s is not an axis number", t.Text), "axis numbers are whole"
 		}
 		if message != "" {
 			p.fail(codes.TextSyntax, t.Span, message, hint)

@@ -40,7 +40,7 @@ func (c *checker) statements(list []Statement, in *Function, top bool) {
 			continue
 		case *Return:
 			if in == nil {
-				c.fail(codes.TextSyntax, s.Span, "`return` stands outside a function", "bind the value to a name: `result = ...`")
+				c.fail(codes.TextSyntax, s.Span, "`return` is outside a function", "bind the value to a name: `result = ...`")
 			}
 		case *View:
 			c.view(s)
@@ -58,7 +58,7 @@ func (c *checker) statements(list []Statement, in *Function, top bool) {
 func (c *checker) function(f *Function, top bool) {
 	if !top {
 		c.fail(codes.TextSyntax, f.Header, fmt.Sprintf("the function `%s` is defined inside a block", f.Name.Name),
-			"functions stand at top level; move it out")
+			"functions are defined at top level; move it out")
 	}
 	if c.defined[f.Name.Name] {
 		c.fail(codes.TextName, f.Name.Span, fmt.Sprintf("the function `%s` is defined twice", f.Name.Name),
@@ -71,7 +71,7 @@ func (c *checker) function(f *Function, top bool) {
 	seen := map[string]bool{}
 	for _, param := range f.Params {
 		if seen[param.Name] {
-			c.fail(codes.TextName, param.Span, fmt.Sprintf("the parameter `%s` stands twice", param.Name),
+			c.fail(codes.TextName, param.Span, fmt.Sprintf("the parameter `%s` occurs twice", param.Name),
 				"give one of them another name")
 		}
 		seen[param.Name] = true
@@ -123,7 +123,7 @@ func (c *checker) node(n Node) {
 			if n.Last {
 				word = "last"
 			}
-			c.fail(codes.TextSyntax, n.Span, fmt.Sprintf("`%s` stands outside a selection", word),
+			c.fail(codes.TextSyntax, n.Span, fmt.Sprintf("`%s` is outside a selection", word),
 				fmt.Sprintf("it is a position of the axis being selected, as in `x[%s]`", word))
 		}
 		return
@@ -175,7 +175,7 @@ func (c *checker) selectors(s *Selection) {
 	for _, sel := range s.Selectors {
 		if sel.Kind == SelectRest {
 			if rest++; rest == 2 {
-				c.fail(codes.TextSyntax, sel.Span, "`rest` stands twice in one selection",
+				c.fail(codes.TextSyntax, sel.Span, "`rest` occurs twice in one selection",
 					"write `all` for each axis but those one `rest` stands for")
 			}
 		}
@@ -194,7 +194,7 @@ func (c *checker) selectors(s *Selection) {
 	if labelled > 0 && labelled < len(s.Selectors) {
 		for _, sel := range s.Selectors {
 			if sel.Label == nil {
-				c.fail(codes.TextSyntax, sel.Span, "labelled and plain selectors stand in one selection",
+				c.fail(codes.TextSyntax, sel.Span, "labelled and plain selectors are mixed in one selection",
 					"label every selector, or none; axes that are not named are whole")
 				return
 			}

@@ -18,7 +18,7 @@ var Concepts = []Concept{
 	{"shape", []string{"dimensions", "lengths"}, "The lengths of the axes, in order. Say it before you run: most " +
 		"mistakes show in it first.", "x = shape([[1, 2, 3], [4, 5, 6]])", []string{"axis", "reshape", "length"}},
 	{"axis", []string{"axes", "dimension", "direction"}, "One direction of an array. It is named by its label, or by " +
-		"its number in the course's counting. `over` collapses axes, `along` works through one and keeps it.",
+		"its number in the course's counting. `over` reduces axes, `along` works through one and keeps it.",
 		"x = [[1, 2, 3], [4, 5, 6]]\ny = sum(x over 0)", []string{"over", "along", "label", "axis.unknown"}},
 	{"label", []string{"axis label", "axis name", "named axis"},
 		"The name of an axis. Labels follow their axes through every operation, and two different ones on one axis leave " +
@@ -43,8 +43,8 @@ var Concepts = []Concept{
 	{"mask", []string{"masking", "boolean selection", "filter", "condition", "where"},
 		"An array of truth values that chooses elements: `x[x > 2]`. A mask has the whole shape, or the length of one " +
 			"axis.", "x = [5, 1, 7]\ny = x[x > 2]", []string{"pick", "positions", "count", "shape.mask"}},
-	{"reduction", []string{"reduce", "collapse", "aggregate"}, "A function that collapses axes: `mean(x over week)`. " +
-		"Without `over` it collapses all; `keep: true` leaves them with length 1, `only:` counts some elements.",
+	{"reduction", []string{"reduce", "collapse", "aggregate"}, "A function that reduces axes: `mean(x over week)`. " +
+		"Without `over` it reduces all; `keep: true` leaves them with length 1, `only:` counts some elements.",
 		"x = [[1, 2], [3, 4]]\ny = mean(x over 0)", []string{"over", "sum", "mean", "max"}},
 	{"scan", []string{"cumulative", "running", "accumulate"}, "A function that works along an axis and keeps it: each " +
 		"element comes from those up to it.", "x = running_sum([1, 2, 3])", []string{"along", "running_sum", "differences",
@@ -74,7 +74,7 @@ var Concepts = []Concept{
 		"A case whose data stay hidden. You learn its name, whether it agrees and the code of its first finding, and " +
 			"nothing else: think of other lengths, values and order.", "", []string{"shown case", "shown.only"}},
 	{"shown case", []string{"shown", "visible test", "example data"},
-		"A case whose data you see. An answer is tried on it, and every finding of it is told in full.", "",
+		"A case whose data you see. An answer is tried on it, and every finding of it is reported in full.", "",
 		[]string{"hidden case"}},
 	{"tolerance", []string{"precision", "rounding error", "accuracy", "close enough", "relative error",
 		"absolute error"}, "How far an element may lie from the expected one: |a - r| <= absolute + relative * |r|, by " +
@@ -85,7 +85,7 @@ var Concepts = []Concept{
 		"points"}},
 	{"finding", []string{"what differs"}, "What differs in one case: an error, a missing output, a kind, a shape or " +
 		"values, the first that fails.", "", []string{"shape.differs", "value.differs", "cause"}},
-	{"cause", []string{"why", "explanation"}, "Why an output differs, told only with evidence: one change that makes " +
+	{"cause", []string{"why", "explanation"}, "Why an output differs, reported only with evidence: one change that makes " +
 		"it right, or one mistake that gives the same result.", "", []string{"finding", "foreseen"}},
 	{"points", []string{"score", "grade", "marks"}, "Outputs, steps, functions, properties and predictions earn " +
 		"points, each by the share of cases in which it agrees.", "", []string{"verdict"}},
@@ -93,7 +93,7 @@ var Concepts = []Concept{
 		"A question asked before the first attempt: the shape, kind, value or error you expect.", "", []string{"shape",
 			"points"}},
 	{"reference", []string{"model answer", "solution", "expected answer"},
-		"The instructor's own program, which every attempt is held against.", "", []string{"case", "tolerance"}},
+		"The instructor's own program, which every attempt is compared with.", "", []string{"case", "tolerance"}},
 	{"slip", []string{"mutation", "plausible mistake", "survivor"},
 		"A plausible mistake, made to the reference to see whether the cases catch it. One that would be marked right is " +
 			"a survivor.", "", []string{"equal-lengths", "no-boundary"}},

@@ -30,7 +30,7 @@ var Entries = []Entry{
 	{"<=", "operator", "True where less or equal.", "x = [1, 2] <= 1"},
 	{">", "operator", "True where greater.", "x = [1, 2] > 1"},
 	{">=", "operator", "True where greater or equal.", "x = [1, 2] >= 2"},
-	{"and", "operator", "True where both sides are. Both sides are always worked out, and are bool.",
+	{"and", "operator", "True where both sides are. Both sides are always computed, and are bool.",
 		"x = [true, false] and true"},
 	{"or", "operator", "True where one side is.", "x = [true, false] or true"},
 	{"xor", "operator", "True where exactly one side is.", "x = [true, false] xor true"},
@@ -52,7 +52,7 @@ var Entries = []Entry{
 	{"paired", "selector", "Walks lists of positions in step instead of crossing them.",
 		"x = [[1, 2], [3, 4]]\ny = x[paired [0, 1], [1, 0]]"},
 
-	{"over", "clause", "Names the axes a call collapses: `mean(x over week)`, `sum(x over [0, 1])`.",
+	{"over", "clause", "Names the axes a call reduces: `mean(x over week)`, `sum(x over [0, 1])`.",
 		"x = sum([[1, 2], [3, 4]] over 0)"},
 	{"along", "clause", "Names the axis a call works through and keeps.", "x = length([[1, 2, 3], [4, 5, 6]] along 1)"},
 

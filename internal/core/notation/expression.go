@@ -300,7 +300,7 @@ func (p *parser) missing(closer string) {
 	if p.tok.Is("(") || p.tok.Is("[") {
 		p.afterExpression()
 	}
-	p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("%s stands where a comma or `%s` was expected", p.found(), closer),
+	p.fail(codes.TextSyntax, p.tok.Span, fmt.Sprintf("%s found where a comma or `%s` was expected", p.found(), closer),
 		"a comma or an operator is missing before it")
 }
 
@@ -334,7 +334,7 @@ func (p *parser) list() Expr {
 func (p *parser) rowsHabit(start Span) {
 	rest := p.src.Text[p.tok.Span.Start:]
 	if i := strings.IndexAny(rest, ";]\n[("); i >= 0 && rest[i] == ';' {
-		p.fail(codes.TextHabit, Span{start.Start, p.tok.Span.Start + int32(i) + 1}, "rows are not parted by `;` here",
+		p.fail(codes.TextHabit, Span{start.Start, p.tok.Span.Start + int32(i) + 1}, "rows are not separated by `;` here",
 			"a matrix is a list of rows: `[[1, 2], [3, 4]]`")
 	}
 }

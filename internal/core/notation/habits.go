@@ -52,7 +52,7 @@ func signHint(r rune) string {
 	case '≠':
 		return "not equal is written `!=`"
 	case '.':
-		return "a point stands only inside a number, with a digit on both sides"
+		return "a point belongs only inside a number, with a digit on both sides"
 	case '$', '?', '\\':
 		return "take it out"
 	}

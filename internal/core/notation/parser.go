@@ -284,12 +284,12 @@ func (p *parser) afterExpression() {
 	t := *p.tok
 	switch {
 	case t.Is("="):
-		p.fail(codes.TextSyntax, t.Span, "`=` binds a name and stands once in a statement", "to ask for equality write `==`")
+		p.fail(codes.TextSyntax, t.Span, "`=` binds a name and occurs once in a statement", "to ask for equality write `==`")
 	case t.Is("(") && p.prev.Kind == TokenName:
-		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("a space stands between `%s` and `(`", p.prev.Text),
+		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("there is a space between `%s` and `(`", p.prev.Text),
 			fmt.Sprintf("a call is written `%s(...)`; in a list or call a comma is missing", p.prev.Text))
 	case t.Is("[") && t.Space:
-		p.fail(codes.TextSyntax, t.Span, "a space stands before `[`",
+		p.fail(codes.TextSyntax, t.Span, "there is a space before `[`",
 			"a selection touches what it follows, `x[0]`; between two values a comma is missing")
 	case (t.Is("to") || t.Is("before")) && p.tok.Kind == TokenWord:
 		p.fail(codes.TextSyntax, t.Span, "a range has one start and one end",
@@ -297,7 +297,7 @@ func (p *parser) afterExpression() {
 	case t.Is("by"):
 		p.fail(codes.TextSyntax, t.Span, "`by` follows a range's end", "write `a to b by s`, or `a before b by s`")
 	case t.Is("if"):
-		p.fail(codes.TextSyntax, t.Span, "`if` begins a statement and stands behind a value here",
+		p.fail(codes.TextSyntax, t.Span, "`if` begins a statement and follows a value here",
 			"choose element by element with `pick(mask, a, b)`, or put `if` on a line of its own")
 	case t.Is("over") || t.Is("along"):
 		p.fail(codes.TextSyntax, t.Span, fmt.Sprintf("`%s` belongs inside a call's parentheses", t.Text),
@@ -315,7 +315,7 @@ func (p *parser) habit() {
 
 func (p *parser) unexpected(wanted string) {
 	p.habit()
-	p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where "+wanted+" was expected", p.hintAt())
+	p.fail(codes.TextSyntax, p.tok.Span, p.found()+" found where "+wanted+" was expected", p.hintAt())
 }
 
 func (p *parser) found() string {
@@ -378,7 +378,7 @@ func (p *parser) parseNumber(t Token, negative bool) (n *Number, message, hint s
 		case err == nil && u == 1<<63 && negative:
 			n.Int, n.Text = math.MinInt64, "-"+t.Text
 		default:
-			return n, fmt.Sprintf("%s is too large for an int, which goes to 9223372036854775807", t.Text),
+			return n, fmt.Sprintf("%s is too large for an int, whose largest value is 9223372036854775807", t.Text),
 				"write it as a real, with a point: `" + t.Text + ".0`"
 		}
 		return n, "", ""
@@ -387,7 +387,7 @@ func (p *parser) parseNumber(t Token, negative bool) (n *Number, message, hint s
 	}
 	v, err := strconv.ParseFloat(text, 64)
 	if err != nil {
-		return n, t.Text + " is too large for a real, which goes to about 1.8e308", "write `inf` if infinity is meant"
+		return n, t.Text + " is too large for a real, whose largest value is about 1.8e308", "write `inf` if infinity is meant"
 	}
 	n.Real = v
 	return n, "", ""

@@ -264,7 +264,7 @@ func (s *scanner) token(space bool) {
 			end := endOfName(text, start+1)
 			word := text[start+1 : end]
 			s.bad(start, end, fmt.Sprintf("`.%s` asks a value for a part, which the notation has no sign for", word),
-				fmt.Sprintf("functions stand before their arguments: `%s(x)`", word), codes.TextHabit)
+				fmt.Sprintf("functions are written before their arguments: `%s(x)`", word), codes.TextHabit)
 			return
 		}
 	case r == '%':
@@ -275,7 +275,7 @@ func (s *scanner) token(space bool) {
 			if sign != "%*%" {
 				hint = "write `mod`, `div`, `outer(a, b)` or `is_in(x, values)`, whichever is meant"
 			}
-			s.bad(start, start+i+2, fmt.Sprintf("`%s` is no sign of the notation", sign), hint, codes.TextHabit)
+			s.bad(start, start+i+2, fmt.Sprintf("`%s` is not a sign of the notation", sign), hint, codes.TextHabit)
 			return
 		}
 	case r == '"' || r == '`':
@@ -300,7 +300,7 @@ func (s *scanner) token(space bool) {
 		s.bad(start, start+max(w, 1), "this is not text in UTF-8", "save the file as UTF-8", codes.TextSyntax)
 		return
 	}
-	s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is no sign of the notation", r, r), signHint(r), codes.TextSyntax)
+	s.bad(start, start+w, fmt.Sprintf("`%c` (U+%04X) is not a sign of the notation", r, r), signHint(r), codes.TextSyntax)
 }
 
 // word is a name or a reserved word that ends at a place.
@@ -347,7 +347,7 @@ func (s *scanner) sign(sign string, start int, space bool) {
 		if n := len(s.stack); n > 0 && s.stack[n-1] == open {
 			s.stack = s.stack[:n-1]
 		} else if n > 0 {
-			s.bad(start, end, fmt.Sprintf("`%s` stands here, but the bracket that is open is `%c`", sign, s.stack[n-1]),
+			s.bad(start, end, fmt.Sprintf("`%s` found here, but the bracket that is open is `%c`", sign, s.stack[n-1]),
 				"close the inner bracket first", codes.TextSyntax)
 			return
 		} else {
@@ -397,7 +397,7 @@ func (s *scanner) number(space bool) {
 	switch {
 	case text[end-1] == '_' || strings.Contains(text[start:end], "__") || strings.Contains(text[start:end], "_.") ||
 		(r == '_' && kind == TokenNumber):
-		s.bad(start, end, fmt.Sprintf("`%s`: an underscore stands between two digits", text[start:end]), "write `1_000`",
+		s.bad(start, end, fmt.Sprintf("`%s`: an underscore belongs between two digits", text[start:end]), "write `1_000`",
 			codes.TextSyntax)
 		return
 	case isNamePart(r):

@@ -27,7 +27,7 @@ func (p *parser) selection() *Selection {
 		if p.tok.Is(",") {
 			p.advance()
 			if p.tok.Is("]") {
-				p.fail(codes.TextSyntax, p.tok.Span, "`]` stands where a selector was expected",
+				p.fail(codes.TextSyntax, p.tok.Span, "`]` found where a selector was expected",
 					"take the comma out, or write `all` for the whole axis")
 			}
 			continue

@@ -188,13 +188,13 @@ func (p *parser) block(wanted string) ([]Statement, Span) {
 	p.enter()
 	defer p.leave()
 	if p.tok.Is("=") {
-		p.fail(codes.TextSyntax, p.tok.Span, "`=` binds a name, and a condition is no place for it",
+		p.fail(codes.TextSyntax, p.tok.Span, "`=` binds a name, and a condition is not the place for it",
 			"to ask for equality write `==`")
 	}
 	if !p.tok.Is("{") {
 		if p.tok.Kind == TokenNewline {
 			p.fail(codes.TextSyntax, p.tok.Span, "the line ends where "+wanted+" was expected",
-				"the `{` of a block stands on the line of its statement")
+				"the `{` of a block is on the line of its statement")
 		}
 		p.afterHeader(wanted)
 	}
@@ -216,7 +216,7 @@ func (p *parser) block(wanted string) ([]Statement, Span) {
 
 func (p *parser) afterHeader(wanted string) {
 	p.habit()
-	p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where "+wanted+" was expected",
+	p.fail(codes.TextSyntax, p.tok.Span, p.found()+" found where "+wanted+" was expected",
 		"a block is written `{` statements `}`")
 }
 
@@ -262,7 +262,7 @@ func (p *parser) repeat() Statement {
 	if p.tok.Kind == TokenName && p.tok.Text == "up" {
 		p.advance()
 	} else {
-		p.fail(codes.TextSyntax, p.tok.Span, p.found()+" stands where `up to` was expected",
+		p.fail(codes.TextSyntax, p.tok.Span, p.found()+" found where `up to` was expected",
 			"a repetition is bounded: `repeat up to 50 until near(a, b) { ... }`")
 	}
 	p.expect("to", "`to` after `up`")

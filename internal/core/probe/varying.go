@@ -67,11 +67,11 @@ func (v *varier) variations(base map[string]*array.Array, round int) []data {
 			inputs[in.Name] = changed.WithLabels(a.Labels())
 			add(weakness, in.Name, "a held case with "+fmt.Sprintf(words, in.Name), inputs)
 		}
-		one(codes.AdviceNoBoundary, "a value of `%s` that lies on the boundary of a comparison", v.boundary(a, base))
+		one(codes.AdviceNoBoundary, "a value of `%s` that is on the boundary of a comparison", v.boundary(a, base))
 		one(codes.AdviceSymmetric, "a matrix `%s` that is not symmetric", v.skewed(a))
 		one(codes.AdviceSorted, "values of `%s` that are not in order", v.shuffled(a))
 		one(codes.AdviceNoNegative, "negative values in `%s`", v.negated(a))
-		one(codes.AdviceTie, "an extreme of `%s` that stands twice", v.tied(a))
+		one(codes.AdviceTie, "an extreme of `%s` that occurs twice", v.tied(a))
 		one(codes.AdviceNoRepeat, "values of `%s` that repeat", v.repeatedValues(a))
 		one(codes.AdviceNoZero, "a zero in `%s`", v.zeroed(a))
 		one(codes.AdviceIntegersOnly, "values of `%s` with decimals", v.fractions(a))

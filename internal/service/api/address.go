@@ -22,7 +22,7 @@ func parseProxies(list []string) (proxies, error) {
 		}
 		a, err := netip.ParseAddr(text)
 		if err != nil {
-			return nil, fmt.Errorf("%q is no network of a proxy; write 10.0.0.0/8 or 127.0.0.1", text)
+			return nil, fmt.Errorf("%q is not a network of a proxy; write 10.0.0.0/8 or 127.0.0.1", text)
 		}
 		out = append(out, netip.PrefixFrom(a, a.BitLen()))
 	}

@@ -95,7 +95,7 @@ func table() []route {
 			summary: "Kind and shape of every line of a program, before any run.", in: wire.Try{}, out: wire.Lines{},
 			status: http.StatusOK, limit: programBytes, handle: shapesOf},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/try", id: "try",
-			summary: "Run a program on a shown case and tell what each statement gave. Nothing is stored.", in: wire.Try{},
+			summary: "Run a program on a shown case and report what each statement gave. Nothing is stored.", in: wire.Try{},
 			out: wire.Lines{}, status: http.StatusOK, limit: programBytes, handle: try},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/predictions", id: "predict",
 			summary: "Answer the questions that are asked before the first attempt. The first answers stay.",

@@ -227,7 +227,7 @@ func TestWhoARequestComesFrom(t *testing.T) {
 		})
 	}
 	_, err := New(slog.Default(), Options{Proxies: []string{"everywhere"}})
-	assert.ErrorContains(t, err, "is no network of a proxy")
+	assert.ErrorContains(t, err, "is not a network of a proxy")
 }
 
 // TestALeftConnectionIsSeen asks a connection whose other end is there, has sent more, and

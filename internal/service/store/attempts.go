@@ -26,7 +26,7 @@ type Refused struct {
 	Waiting int           // so many wait already
 }
 
-func (r *Refused) Error() string { return "the attempt passes a bound" }
+func (r *Refused) Error() string { return "the attempt exceeds a limit" }
 
 // turnGap is how far behind another an attempt of the same person is in the line.
 const turnGap = 5 * time.Second
