@@ -84,7 +84,8 @@ func (m *matrixMarket) header(line string) error {
 	m.kind, m.pattern = kind, words[3] == "pattern"
 	m.symmetry = words[4]
 	if !slices.Contains([]string{"general", "symmetric", "skew-symmetric", "hermitian"}, m.symmetry) {
-		return fault(fmt.Sprintf("`%s` is not a symmetry", m.symmetry), "it is general, symmetric, skew-symmetric or hermitian")
+		return fault(fmt.Sprintf("`%s` is not a symmetry", m.symmetry),
+			"it is general, symmetric, skew-symmetric or hermitian")
 	}
 	if m.symmetry == "hermitian" && m.kind != array.Complex {
 		return fault("only complex values can be hermitian", "write symmetric")

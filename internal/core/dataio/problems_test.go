@@ -78,7 +78,8 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 		{"json", "[[1, 2], [3]]", 0, 0, "the lists on level 2 are not equally long", "rows of an array have one length"},
 		{"json", "[1, [2]]", 0, 0, "the lists on level 2 are not equally long", "rows of an array have one length"},
 		{"json", "[[1], 2]", 0, 0, "the lists on level 2 are not equally long", "rows of an array have one length"},
-		{"json", "[1, null]", 0, 0, "null is not a number", "elements are numbers, true, false, \"nan\", \"inf\" or \"-inf\""},
+		{"json", "[1, null]", 0, 0, "null is not a number", "elements are numbers, true, false, \"nan\", \"inf\" or " +
+			"\"-inf\""},
 		{"json", "[1, {}]", 0, 0, "{} is not a number", "elements are numbers, true, false, \"nan\", \"inf\" or \"-inf\""},
 		{"json", "{\"a\": 1}", 0, 0, "an array has no key `a`", "an array has kind, shape, axes and data"},
 		{"json", "{\"data\": [1], \"axis\": [\"a\"]}", 0, 0, "an array has no key `axis`", "did you mean `axes`?"},
@@ -94,10 +95,12 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 		{"json", "{\"kind\": \"complex\", \"data\": [[1]]}", 1, 1, "element 1 of `data`, [1], is not of kind complex",
 			"non-finite reals are \"nan\", \"inf\", \"-inf\"; complex numbers are [re, im]"},
 		{"json", "{\"kind\": \"complex\", \"shape\": [1], \"data\": [[1, 2, 3]]}", 1, 1,
-			"element 1 of `data`, [1,2,3], is not of kind complex", "non-finite reals are \"nan\", \"inf\", \"-inf\"; complex numbers " +
+			"element 1 of `data`, [1,2,3], is not of kind complex",
+			"non-finite reals are \"nan\", \"inf\", \"-inf\"; complex numbers " +
 				"are [re, im]"},
 		{"json", "{\"kind\": \"complex\", \"shape\": [1], \"data\": [[1, \"x\"]]}", 1, 1,
-			"element 1 of `data`, [1,\"x\"], is not of kind complex", "non-finite reals are \"nan\", \"inf\", \"-inf\"; complex " +
+			"element 1 of `data`, [1,\"x\"], is not of kind complex",
+			"non-finite reals are \"nan\", \"inf\", \"-inf\"; complex " +
 				"numbers are [re, im]"},
 		{"json", "{\"data\": [1], \"kind\": \"real\", \"data\": [2]}", 0, 0, "the key `data` occurs twice",
 			"keep one of them"},
@@ -126,11 +129,13 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 		{"json", "[1,]", 0, 0, "this is not JSON: invalid character ']' looking for beginning of value",
 			"an array is a nested list, `[[1, 2], [3, 4]]`, or an object with kind, shape and data"},
 		{"json", "{\"kind\": \"int\", \"data\": [9223372036854775808]}", 1, 1,
-			"element 1 of `data`, 9223372036854775808, is not of kind int", "non-finite reals are \"nan\", \"inf\", \"-inf\"; complex " +
+			"element 1 of `data`, 9223372036854775808, is not of kind int",
+			"non-finite reals are \"nan\", \"inf\", \"-inf\"; complex " +
 				"numbers are [re, im]"},
 		{"csv", "1,2\n3\n", 2, 1, "the table cannot be read: wrong number of fields",
 			"every row needs as many cells as the first"},
-		{"csv", "1,2\n3,x\n", 2, 2, "`x` is not a number", "cells are numbers, true, false, nan, inf or -inf; decimals have " +
+		{"csv", "1,2\n3,x\n", 2, 2, "`x` is not a number", "cells are numbers, true, false, nan, inf or -inf; decimals " +
+			"have " +
 			"a point"},
 		{"csv", "1,\n2,3\n", 1, 2, "the cell is empty", "fill it, or let the input say `missing: nan`"},
 		{"csv", "1;2\n3;4\n", 1, 1, "the table is separated by semicolons", "save it with commas between the cells"},
@@ -138,10 +143,12 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 			"quotes stand around a whole cell or not at all"},
 		{"csv", "1,2,3\n4,5\n6\n", 2, 1, "the table cannot be read: wrong number of fields",
 			"every row needs as many cells as the first"},
-		{"csv", "a,b\nc,d\n", 2, 1, "`c` is not a number", "cells are numbers, true, false, nan, inf or -inf; decimals have " +
+		{"csv", "a,b\nc,d\n", 2, 1, "`c` is not a number", "cells are numbers, true, false, nan, inf or -inf; decimals " +
+			"have " +
 			"a point"},
-		{"csv", "1,0x10\n2,3\n", 1, 2, "`0x10` is not a number", "cells are numbers, true, false, nan, inf or -inf; decimals " +
-			"have a point"},
+		{"csv", "1,0x10\n2,3\n", 1, 2, "`0x10` is not a number",
+			"cells are numbers, true, false, nan, inf or -inf; decimals " +
+				"have a point"},
 		{"csv", "1,1_000\n2,3\n", 1, 2, "`1_000` is not a number",
 			"cells are numbers, true, false, nan, inf or -inf; decimals have a point"},
 		{"mtx", "", 1, 1, "this is not a Matrix Market file of a matrix",

@@ -219,7 +219,8 @@ func (r *runner) axisRefs(o *notation.Option, a *array.Array) []functions.AxisRe
 			continue
 		case *notation.Number:
 			if item.Kind != array.Int {
-				r.failWith(item.Span, codes.AxisUnknown, fmt.Sprintf("%s is not an axis number", item.Text), "axis numbers are whole")
+				r.failWith(item.Span, codes.AxisUnknown, fmt.Sprintf("%s is not an axis number", item.Text),
+					"axis numbers are whole")
 			}
 			x.Number = item
 		case *notation.Edge:

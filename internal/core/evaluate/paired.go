@@ -47,7 +47,8 @@ func (r *runner) pairedSelection(s *notation.Selection, a *array.Array) *pairing
 		if v.Rank() == 0 {
 			scalars = append(scalars, len(p.lists))
 		} else if length >= 0 && length != len(list) {
-			r.failWith(sel.Span, codes.ShapeJoin, fmt.Sprintf("`paired` walks them together, and the lists have %d and %d positions",
+			r.failWith(sel.Span, codes.ShapeJoin, fmt.Sprintf("`paired` walks them together, and the lists have %d and %d "+
+				"positions",
 				length, len(list)), "give lists of one length")
 		} else {
 			length = len(list)

@@ -176,7 +176,8 @@ func (r *runner) noteTargetLabels(shape []int, labels []string, value *array.Arr
 		target := notation.Shape{Lengths: shape, Labels: labels, Mark: at}
 		given := functions.ShapeOf(value)
 		given.Mark = i
-		r.meter.Notice(codes.NoticeLabels, fmt.Sprintf("the assignment aligns the axis `%s` with the axis `%s`", value.Label(i),
+		r.meter.Notice(codes.NoticeLabels, fmt.Sprintf("the assignment aligns the axis `%s` with the axis `%s`",
+			value.Label(i),
 			labels[at]),
 			"check that the right axes meet; `new` and `transpose` move them", target, given)
 		return

@@ -162,7 +162,8 @@ func NoAxisToGo() *notation.Diagnostic {
 func OutOfStep(first Form, firstAxis int, other Form, otherAxis int) *notation.Diagnostic {
 	a, b := ShapeOf(first), ShapeOf(other)
 	a.Mark, b.Mark = firstAxis, otherAxis
-	return fault(codes.ShapeJoin, fmt.Sprintf("`each` walks them together, and the lengths are %d and %d", first.Len(firstAxis),
+	return fault(codes.ShapeJoin, fmt.Sprintf("`each` walks them together, and the lengths are %d and %d",
+		first.Len(firstAxis),
 		other.Len(otherAxis)), "give values of one length along the axis", a, b)
 }
 

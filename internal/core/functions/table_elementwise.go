@@ -111,7 +111,7 @@ var elementwiseFunctions = []*Function{
 	},
 	{
 		Name: "clipped", Topic: Elementwise, Signature: "clipped(x, low, high)",
-		Doc:   "Each element limited to the range from low to high, in the wider kind. low above high is run.value. NaN " +
+		Doc: "Each element limited to the range from low to high, in the wider kind. low above high is run.value. NaN " +
 			"stays.",
 		Shape: broadcastShape, Rule: broadcast(widestCount),
 		Example: "clipped([1, 5, 9], 2, 6)", Relatives: []string{"lesser", "greater"},
