@@ -3,7 +3,8 @@ import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
 import tailwind from '@tailwindcss/vite'
 import react from '@vitejs/plugin-react'
-import { defineConfig, type Plugin } from 'vite'
+import type { Plugin } from 'vite'
+import { defineConfig } from 'vitest/config'
 
 const out = '../internal/service/web/dist'
 
@@ -30,5 +31,6 @@ function packed(): Plugin {
 export default defineConfig({
   plugins: [react(), tailwind(), packed()],
   build: { outDir: out, emptyOutDir: true, chunkSizeWarningLimit: 700 },
+  test: { environment: 'jsdom', setupFiles: './src/testing/setup.ts', testTimeout: 60_000 },
   server: { proxy: { '/api': process.env.NIMBUS_SERVICE ?? 'http://127.0.0.1:8080' } },
 })

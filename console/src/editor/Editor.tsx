@@ -39,8 +39,6 @@ const colours = HighlightStyle.define([
   { tag: tags.labelName, color: 'var(--code-label)' },
 ])
 
-const fontFunction = HighlightStyle.define([{ tag: tags.function(tags.name), color: 'var(--accent)' }])
-
 // placeIn turns a line and a column, counted in characters, into a place in the text.
 function placeIn(doc: Text, line: number, column: number): number {
   const at = doc.line(Math.min(Math.max(line, 1), doc.lines))
@@ -94,7 +92,6 @@ export function Editor({ text, change, handIn, remarks, words, label, readOnly, 
       indentUnit.of('  '),
       notation,
       syntaxHighlighting(colours),
-      syntaxHighlighting(fontFunction),
       lintGutter(),
       EditorView.lineWrapping,
       EditorState.readOnly.of(readOnly ?? false),

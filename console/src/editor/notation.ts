@@ -18,7 +18,7 @@ export const notation = StreamLanguage.define({
     const word = stream.match(/^[\p{L}_][\p{L}\p{Nd}_]*/u)
     if (word && word !== true) {
       const text = word[0]
-      if (stream.peek() === '(') return 'function'
+      if (stream.peek() === '(') return 'variableName.function'
       if (words.has(text)) return 'keyword'
       if (known.has(text)) return 'atom'
       if (stream.match(/^\s*:/, false)) return 'labelName'

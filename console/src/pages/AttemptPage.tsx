@@ -58,7 +58,7 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
           <Editor ref={editor} text={a.program} remarks={remarks} label="the program handed in" readOnly />
         ) : (
           <p className="border-b border-rule pb-2">
-            Arrays worked out elsewhere were handed in; they are laid beside what was expected, case by case.
+            Arrays computed elsewhere were handed in; they are shown beside what was expected, case by case.
           </p>
         )}
         {a.verdict ? (
@@ -66,7 +66,7 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
         ) : (
           <p className="text-soft">
             {a.state === 'stuck'
-              ? 'Checking was tried three times and did not end; there is no verdict.'
+              ? 'Checking was tried three times and did not finish; there is no verdict.'
               : 'Waiting for its verdict.'}
           </p>
         )}

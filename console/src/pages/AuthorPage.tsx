@@ -6,7 +6,7 @@ import { call, download, Failure, get } from '../api'
 import { FileEditor, offersOf, wordOffers } from '../editor/FileEditor'
 import { useMe } from '../me'
 import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
-import { addCase } from '../parts/cases'
+import { addCase, countingOf } from '../parts/cases'
 import { differing, diffLines, together } from '../parts/diff'
 import { announce } from '../parts/announce'
 import { Page } from '../parts/Page'
@@ -385,7 +385,7 @@ function Opened({
     const next = addCase(files[yaml] ?? '', item)
     setTold(
       next
-        ? 'The case stands at the end of exercise.yaml.'
+        ? 'The case is now at the end of exercise.yaml.'
         : 'exercise.yaml has no list of cases that this could go to; write it in by hand.',
     )
     if (next) change(yaml, next)
@@ -421,11 +421,7 @@ function Opened({
         <Edit own={own} dir={dir} files={files} change={change} />
       </Tabs.Content>
       <Tabs.Content value="look">
-        <Look
-          exercise={e}
-          prompt={files[dir + 'prompt.md'] ?? ''}
-          counting={/from:\s*1\b/.test(files['course.yaml'] ?? '') ? 1 : 0}
-        />
+        <Look exercise={e} prompt={files[dir + 'prompt.md'] ?? ''} counting={countingOf(files['course.yaml'] ?? '')} />
       </Tabs.Content>
       <Tabs.Content value="inspect">
         {told && (

@@ -224,9 +224,12 @@ function Knots({ desk }: { desk: Desk }) {
     <section aria-labelledby="knots" {...guards}>
       <Waiting count={waiting} release={release}>
         <h2 id="knots" tabIndex={-1} className="font-semibold">
-          Knots <span className="text-sm font-normal text-soft">people, and where they are stuck</span>
+          Knots
         </h2>
       </Waiting>
+      <p className="pb-2 text-sm text-soft">
+        A knot is everybody whose newest attempt differs in the same way for the same reason; the number counts people.
+      </p>
       <ol className="border-t border-rule">
         {rows.slice(0, all ? undefined : 8).map((k) => (
           <li
@@ -289,7 +292,7 @@ function sentence(k: Desk['knots'][number]): React.ReactNode {
   )
 }
 
-// Recent lists attempts as they come; new ones are lit for a moment.
+// Recent lists attempts as they arrive; new ones are highlighted for a moment.
 function Recent({ desk }: { desk: Desk }) {
   const [start] = useState(() => Math.max(0, ...desk.recent.map((a) => a.id)))
   const newest = Math.max(0, ...desk.recent.map((a) => a.id))

@@ -203,7 +203,7 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
           {!send.isError && shown && !verdict && (
             <p className="text-soft">
               {shown.state === 'stuck'
-                ? 'Checking was tried three times and did not end; the team has been told, and your attempt is kept.'
+                ? 'Checking was tried three times and did not finish; the team can see it, and your attempt is kept.'
                 : 'Stored. A verdict comes in a moment.'}
             </p>
           )}
@@ -353,7 +353,7 @@ function Predictions({ exercise: e, done }: { exercise: Exercise; done: () => vo
         if (!send.isPending) send.mutate()
       }}
     >
-      <h2 className="font-semibold">Say it before you run anything</h2>
+      <h2 className="font-semibold">Predict before you run anything</h2>
       {e.asks.map((q, i) => (
         <label key={i} className="grid gap-1">
           <span>

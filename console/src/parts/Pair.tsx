@@ -37,7 +37,7 @@ export function Pair({ arrays: a, overlay }: { arrays: Arrays; overlay: Overlay 
         <ArrayViewer {...shared} title="got" value={a.actual} agrees={a.agrees} />
       ) : (
         <Empty>
-          <code>{a.output}</code> was not bound in this case, so there is nothing to lay beside what was expected.
+          <code>{a.output}</code> was not bound in this case, so there is nothing to compare with what was expected.
         </Empty>
       )}
       {a.difference && (

@@ -5,8 +5,8 @@ import { ShapeStrips, unfit } from './ShapeStrip'
 
 const leads: Record<string, string> = {
   agrees: 'Everything agrees with the reference.',
-  differs: 'The program runs, and what it gives differs.',
-  failed: 'The program did not run to its end.',
+  differs: 'There are outputs that differ from the reference.',
+  failed: 'The program stopped with an error.',
   refused: 'The values agree, and a rule of the exercise is broken.',
 }
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { parse } from 'yaml'
-import { addCase } from './cases'
+import { addCase, countingOf } from './cases'
 
 const item = '- {name: extra-1, inputs: {x: [1, 2]}}'
 
@@ -29,4 +29,15 @@ describe('addCase', () => {
     ['an empty key', 'cases:\n'],
     ['no YAML', 'cases: [{name: a}\n'],
   ])('leaves %s to the author', (_, text) => expect(addCase(text, item)).toBeNull())
+})
+
+describe('countingOf', () => {
+  it.each([
+    ['counting: {from: 1}\n', 1],
+    ['counting:\n  from: 1 # as in the book\n', 1],
+    ['counting: {from: 0}\n', 0],
+    ['title: "from: 1"\n', 0],
+    ['counting: 1\n', 0],
+    ['', 0],
+  ])('of %j is %i', (text, want) => expect(countingOf(text)).toBe(want))
 })

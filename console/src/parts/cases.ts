@@ -1,5 +1,8 @@
 import { isMap, isSeq, parseDocument } from 'yaml'
 
+// countingOf is what a course.yaml calls the first position: 1, or 0 where it does not say.
+export const countingOf = (text: string): number => (parseDocument(text).getIn(['counting', 'from']) === 1 ? 1 : 0)
+
 // addCase writes a case, a line of YAML as `- {name: …}`, at the end of an exercise.yaml's
 // list of cases, under a name that is free. All else stays as it was written, comments
 // too; null where the text has no list of cases to add to.

@@ -1,0 +1,283 @@
+import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { EditorView } from '@codemirror/view'
+import { beforeEach, describe, expect, it } from 'vitest'
+import { desk, draft, folder, instructor, line } from '../testing/kelp'
+import { open, refusal, serviceOf, Stream, textOf } from '../testing/service'
+import type { Desk, Folder } from '../types'
+
+const announced = () => textOf(screen.getByRole('status'))
+
+describe('the desk', () => {
+  beforeEach(() => {
+    Stream.open = []
+  })
+  const shown = async (now: () => Desk) => {
+    const asked = serviceOf({ 'GET /session': instructor, 'GET /courses/kelp/desk': now })
+    await open('/courses/kelp/desk')
+    await screen.findByRole('heading', { level: 1, name: 'Desk' })
+    await screen.findByText(/10 students/)
+    return asked
+  }
+  const tell = (...kinds: string[]) =>
+    act(() => kinds.forEach((kind) => Stream.open[0]?.dispatchEvent(new Event(kind))))
+  const section = (name: string | RegExp) => screen.getByRole('heading', { level: 2, name }).closest('section')!
+
+  it('says where the class is stuck, and how many people', async () => {
+    await shown(() => desk)
+    const knot = textOf(within(section('Knots')).getByRole('listitem'))
+    expect(knot).toContain('3 peoplemeans: a reduction along another axis in Means of the ropes')
+    expect(within(section('Knots')).getByRole('link', { name: 'attempt 11' }).getAttribute('href')).toBe(
+      '/courses/kelp/attempts/11',
+    )
+  })
+  it('says what a knot is', async () => {
+    await shown(() => desk)
+    expect(textOf(section('Knots'))).toContain('the number counts people')
+  })
+  it('says that there are no knots', async () => {
+    await shown(() => ({ ...desk, knots: [] }))
+    expect(screen.getByText(/No knots: every newest attempt agrees/)).toBeTruthy()
+  })
+  it('shows the largest eight knots, and all on request', async () => {
+    const knots = Array.from({ length: 11 }, (_, i) => ({ ...desk.knots[0]!, code: `code-${i}` }))
+    await shown(() => ({ ...desk, knots }))
+    const count = () => within(section('Knots')).getAllByRole('listitem').length
+    expect(count()).toBe(8)
+    await userEvent.click(screen.getByRole('button', { name: 'all 11 knots' }))
+    expect(count()).toBe(11)
+  })
+  it('counts every student once for each exercise', async () => {
+    await shown(() => desk)
+    const row = within(section(/^Exercises/)).getAllByRole('row')[1]!
+    const counts = [...row.querySelectorAll('[data-count]')].map((c) => Number(textOf(c)))
+    expect(counts).toEqual([4, 3, 1, 0, 0])
+    expect(textOf(row)).toContain('agrees 4 · differs 3 · failed 1 · none 2')
+    const bar = [...row.querySelectorAll<HTMLElement>('.share > span')].map((s) => s.style.width)
+    expect(bar).toEqual(['40%', '30%', '10%'])
+  })
+  it('warns of attempts without a verdict', async () => {
+    await shown(() => ({ ...desk, stuck: 2 }))
+    expect(textOf(screen.getByRole('alert'))).toContain('2 attempts have no verdict')
+  })
+  it('follows its stream, and says when that is lost', async () => {
+    let now = desk
+    await shown(() => now)
+    const [stream] = Stream.open
+    expect(stream?.url).toBe('/api/v1/courses/kelp/desk/events')
+    act(() => stream?.onopen?.())
+    expect(screen.getByText('● live')).toBeTruthy()
+    now = { ...desk, recent: [{ ...line, id: 13, display: 'Imke Shoal' }, line] }
+    tell('verdict')
+    expect(await screen.findByText(/Imke Shoal/)).toBeTruthy()
+    expect(announced()).toBe('1 attempt has come in')
+    act(() => stream?.onerror?.())
+    expect(screen.getByText(/connection lost/)).toBeTruthy()
+  })
+  it('asks once for many changes at once', async () => {
+    const asked = await shown(() => desk)
+    const before = asked.length
+    tell('attempt', 'verdict', 'verdict', 'refresh')
+    await waitFor(() => expect(asked.length).toBe(before + 1))
+    await new Promise((r) => setTimeout(r, 300))
+    expect(asked.length).toBe(before + 1)
+  })
+  it('keeps rows still under a focus, and counts what waits', async () => {
+    let now = desk
+    await shown(() => now)
+    const recent = section('Coming in')
+    act(() => within(recent).getByRole('link').focus())
+    now = {
+      ...desk,
+      recent: [
+        { ...line, id: 13 },
+        { ...line, verdict: 'agrees' as const },
+      ],
+    }
+    tell('attempt')
+    const waiting = await within(recent).findByRole('button', { name: '1 new' })
+    expect(within(recent).getAllByRole('listitem')).toHaveLength(1)
+    expect(textOf(within(recent).getByRole('listitem'))).toContain('agrees')
+    await userEvent.click(waiting)
+    expect(within(recent).getAllByRole('listitem')).toHaveLength(2)
+    expect(document.activeElement?.tagName).toBe('H2')
+  })
+  it('keeps rows still under a pointer that moves, not under one at rest', async () => {
+    let now = desk
+    await shown(() => now)
+    const recent = section('Coming in')
+    const more = (id: number) => {
+      now = { ...desk, recent: [{ ...line, id }, ...now.recent] }
+      tell('attempt')
+    }
+    const move = (x: number) => {
+      const event = new MouseEvent('pointermove', { bubbles: true })
+      Object.defineProperty(event, 'movementX', { value: x })
+      Object.defineProperty(event, 'movementY', { value: 0 })
+      fireEvent(recent, event)
+    }
+    move(0)
+    more(13)
+    await waitFor(() => expect(within(recent).getAllByRole('listitem')).toHaveLength(2))
+    move(3)
+    more(14)
+    await within(recent).findByRole('button', { name: '1 new' })
+    expect(within(recent).getAllByRole('listitem')).toHaveLength(2)
+  })
+})
+
+describe('the author page', () => {
+  const answers = {
+    'GET /session': instructor,
+    'GET /words': { functions: [], reserved: [] },
+    'GET /courses/kelp/folder': folder,
+    'POST /courses/kelp/draft': draft,
+    'GET /courses/kelp/revisions': {
+      next: null,
+      revisions: [{ number: 3, by: 'Ottoline Marsh', at: '2026-11-20T10:00:00Z', current: true }],
+    },
+  }
+  const published = {
+    course: 'kelp',
+    title: 'The kelp farm',
+    exercises: ['rope-means'],
+    revision: 4,
+    preview: false,
+    unchanged: false,
+    unchecked: false,
+    advice: [],
+    slips: 9,
+    survivors: 1,
+    checked: 6,
+    rechecked: 6,
+    changes: [{ attempt: 12, exercise: 'rope-means', display: 'Tamsin Reed', before: 'agrees', after: 'differs' }],
+  }
+  const shown = async (more: object = {}, at = '?exercise=rope-means') => {
+    const asked = serviceOf({ ...answers, ...more })
+    await open('/courses/kelp/author' + at)
+    await screen.findByRole('region', { name: 'publishing' })
+    return asked
+  }
+  const write = (text: string) =>
+    act(() => {
+      const v = EditorView.findFromDOM(screen.getByRole('textbox'))!
+      v.dispatch({ changes: { from: 0, to: v.state.doc.length, insert: text } })
+    })
+  const tab = async (name: RegExp) => userEvent.click(await screen.findByRole('tab', { name }))
+  const edited = `${folder.files['exercises/rope-means/exercise.yaml']}points: 5\n`
+  const kept = (base: Folder, more: Record<string, string>) =>
+    localStorage.setItem('folder:ottoline:kelp', JSON.stringify({ base, files: { ...base.files, ...more } }))
+
+  it('shows each exercise with its share of caught slips and its advice', async () => {
+    const advice = [{ code: 'weak.data', exercise: 'rope-means', place: 'cases', message: 'm', try: 't' }]
+    await shown({ 'POST /courses/kelp/draft': { ...draft, advice } }, '')
+    const row = await screen.findByRole('row', { name: /Means of the ropes/ })
+    await waitFor(() => expect(textOf(row)).toBe('Means of the ropes◐ 87 %◐ 1'))
+    expect(within(row).getByTitle('7 of 8 slips caught')).toBeTruthy()
+  })
+  it('says errors where they are, and that it cannot be published', async () => {
+    const errors = [
+      { file: 'exercises/rope-means/exercise.yaml', line: 3, column: 5, message: '`caes` is no key', hint: '`cases`' },
+    ]
+    await shown({ 'POST /courses/kelp/draft': { ...draft, exercises: [], errors } })
+    const list = await screen.findByRole('alert', { name: 'errors' })
+    expect(textOf(list)).toBe('exercises/rope-means/exercise.yaml:3:5caes is no key. Try: cases')
+    expect(screen.getByText('▲ cannot be published')).toBeTruthy()
+  })
+  it('looks at what is written once it settles, and keeps it in the browser', async () => {
+    const asked = await shown()
+    write(edited)
+    expect(screen.getByText('1 file differs from revision 3.')).toBeTruthy()
+    await waitFor(() => {
+      const { files } = asked.filter((a) => a.path === '/courses/kelp/draft').at(-1)!.body as Folder
+      expect(files['exercises/rope-means/exercise.yaml']).toBe(edited)
+    })
+    expect(localStorage.getItem('folder:ottoline:kelp')).toContain('points: 5')
+  })
+  it('undoes all of it', async () => {
+    await shown()
+    write(edited)
+    await userEvent.click(screen.getByRole('button', { name: 'Undo all' }))
+    expect(screen.getByText('As published in revision 3.')).toBeTruthy()
+    expect(localStorage.getItem('folder:ottoline:kelp')).toBeNull()
+  })
+  it('goes on where it was left', async () => {
+    kept(folder, { 'course.yaml': 'title: Kelp\n' })
+    await shown()
+    expect(screen.getByText('1 file differs from revision 3.')).toBeTruthy()
+  })
+  it.each(['{', '{"files": 3}', 'null'])('takes %s in the browser for nothing', async (text) => {
+    localStorage.setItem('folder:ottoline:kelp', text)
+    await shown()
+    expect(screen.getByText('As published in revision 3.')).toBeTruthy()
+  })
+  it('writes the data that catch a survivor into the cases', async () => {
+    await shown()
+    await tab(/Inspect and probe \(1\)/)
+    await userEvent.click(screen.getByRole('button', { name: 'Use this data' }))
+    expect(textOf(screen.getByRole('alert'))).toBe('The case is now at the end of exercise.yaml.')
+    await tab(/Changes \(1\)/)
+    expect(screen.getByText(/^\+\s+- \{name: extra-1, inputs:/)).toBeTruthy()
+  })
+  it('says where it cannot write them', async () => {
+    const files = { ...folder.files, 'exercises/rope-means/exercise.yaml': 'title: E\n' }
+    await shown({ 'GET /courses/kelp/folder': { ...folder, files } })
+    await tab(/Inspect and probe/)
+    await userEvent.click(screen.getByRole('button', { name: 'Use this data' }))
+    expect(textOf(screen.getByRole('alert'))).toContain('has no list of cases')
+  })
+  it('shows what publishing would change, and publishes on a second word', async () => {
+    const asked = await shown({
+      'POST /courses/kelp/preview': published,
+      'POST /courses/kelp/revisions': published,
+    })
+    write(edited)
+    await userEvent.click(screen.getByRole('button', { name: 'What would change?' }))
+    expect(await screen.findByText('rope-means, Tamsin Reed: agrees → differs')).toBeTruthy()
+    const sent = () => asked.filter((a) => a.method === 'POST' && a.path.startsWith('/courses/kelp/revisions'))
+    expect(sent()).toEqual([])
+    await userEvent.click(screen.getByRole('checkbox', { name: 'check every attempt again' }))
+    await userEvent.click(screen.getByRole('button', { name: 'Publish' }))
+    await screen.findByText(/Published as revision 4; 6 attempts are checked again/)
+    expect(sent().map((a) => [a.path, a.headers['If-Match']])).toEqual([['/courses/kelp/revisions', '"3"']])
+  })
+  it('looks at nothing where nothing differs', async () => {
+    const asked = await shown()
+    await userEvent.click(screen.getByRole('button', { name: 'What would change?' }))
+    expect(asked.some((a) => a.path.endsWith('/preview'))).toBe(false)
+  })
+  it('says who came first, and overwrites nothing', async () => {
+    const current = { number: 4, by: 'Imke Shoal', at: '2026-11-27T05:00:00Z', current: true }
+    await shown({
+      'POST /courses/kelp/preview': published,
+      'POST /courses/kelp/revisions': refusal(412, 'Revision 4 came first.', { current }),
+    })
+    write(edited)
+    await userEvent.click(screen.getByRole('button', { name: 'What would change?' }))
+    await userEvent.click(await screen.findByRole('button', { name: 'Publish' }))
+    expect(await screen.findByText(/Nothing was published: revision 4 by Imke Shoal came first/)).toBeTruthy()
+  })
+  it('brings two edits together file by file', async () => {
+    const yaml = 'exercises/rope-means/exercise.yaml'
+    kept({ ...folder, revision: 2 }, { [yaml]: 'title: Mine\n', 'course.yaml': 'title: Mine\n' })
+    const theirs = { ...folder.files, 'course.yaml': 'title: Theirs\n', 'exercises/rope-means/prompt.md': 'New.\n' }
+    await shown({ 'GET /courses/kelp/folder': { ...folder, files: theirs } })
+    const region = screen.getByRole('region', { name: 'published meanwhile' })
+    await waitFor(() => expect(textOf(region)).toContain('Revision 3 by Ottoline Marsh'))
+    expect(textOf(region)).toContain('You both changed course.yaml: yours is kept')
+    await userEvent.click(within(region).getByRole('button', { name: 'Bring theirs in' }))
+    expect(screen.queryByRole('region', { name: 'published meanwhile' })).toBeNull()
+    const now = JSON.parse(localStorage.getItem('folder:ottoline:kelp') ?? '{}') as { base: Folder; files: object }
+    expect(now.base.revision).toBe(3)
+    expect(now.files).toMatchObject({
+      [yaml]: 'title: Mine\n',
+      'course.yaml': 'title: Mine\n',
+      'exercises/rope-means/prompt.md': 'New.\n',
+    })
+  })
+  it('follows a newer revision by itself where nothing was written', async () => {
+    kept({ ...folder, revision: 2 }, {})
+    await shown()
+    expect(screen.getByText('As published in revision 3.')).toBeTruthy()
+  })
+})
