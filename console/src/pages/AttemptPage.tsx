@@ -163,7 +163,7 @@ function Choice({
         className="flex flex-wrap"
       >
         {options.map((o) => (
-          <ToggleGroup.Item key={o.value} value={o.value} className="choice max-w-full break-words">
+          <ToggleGroup.Item key={o.value} value={o.value} className="choice">
             {o.text}
           </ToggleGroup.Item>
         ))}

@@ -466,7 +466,7 @@ function Edit({
         className="flex flex-wrap"
       >
         {own.map((f) => (
-          <ToggleGroup.Item key={f} value={f} className="choice mono max-w-full break-words">
+          <ToggleGroup.Item key={f} value={f} className="choice mono">
             {f.slice(dir.length)}
           </ToggleGroup.Item>
         ))}

@@ -11,7 +11,7 @@ import (
 	"nimbusreach/internal/core/probe"
 )
 
-// A matrix that is square in every case hides work over the wrong axis.
+// A matrix that is square in every case hides a reduction over the wrong axis.
 func ExampleInspect() {
 	e, _ := exercise.LoadExercise(fstest.MapFS{
 		"exercise.yaml": {Data: []byte("title: Means\ninputs: {growth: {axes: [week, rope]}}\noutputs: {per_rope: {axes: " +
@@ -29,5 +29,5 @@ func ExampleInspect() {
 		}
 	}
 	// Output:
-	// the axes week and rope of `growth` have one length in every case, so work over the wrong one keeps the right shape
+	// the axes week and rope of `growth` have one length in every case: taking the wrong one leaves the shape right
 }

@@ -88,8 +88,8 @@ func (w *inspector) equalPair(pair axisPair) {
 	if !ok || !w.probe.ShapeTells(w.ctx, w.cases, other) {
 		return // the reference needs them equal, or nothing works on one axis alone
 	}
-	w.advise(codes.AdviceEqualLengths, "inputs."+pair.a, pair.words+" have one length in every case, so work over the "+
-		"wrong one keeps the right shape",
+	w.advise(codes.AdviceEqualLengths, "inputs."+pair.a, pair.words+" have one length in every case: "+
+		"taking the wrong one leaves the shape right",
 		fmt.Sprintf("give them other lengths: draw `%s` with unequal lengths, or add a case where they differ", pair.a))
 	w.hold(codes.AdviceEqualLengths, func(c *check.PreparedCase) bool {
 		return c.Inputs[pair.a].Len(pair.axisA) != c.Inputs[pair.b].Len(pair.axisB) && w.probe.ShapeTells(w.ctx, w.cases, c)

@@ -138,7 +138,7 @@ func shapeHint(r, a *array.Array) string {
 	}
 	for i := range r.Rank() {
 		if r.Label(i) != "" && a.Label(i) != "" && r.Label(i) != a.Label(i) {
-			return fmt.Sprintf("`%s` found where `%s` was wanted: look at the axes named in the last step", a.Label(i),
+			return fmt.Sprintf("the axis is `%s` where `%s` was expected: look at the axes named in the last step", a.Label(i),
 				r.Label(i))
 		}
 	}

@@ -29,7 +29,7 @@ func ReadTable(text []byte) (*Table, error) {
 		return nil, &Problem{Message: "the file is not text in UTF-8", Hint: "save it as UTF-8"}
 	}
 	if len(bytes.TrimSpace(text)) == 0 {
-		return nil, &Problem{Line: 1, Column: 1, Message: "the file is empty, and a table of numbers was wanted",
+		return nil, &Problem{Line: 1, Column: 1, Message: "the file is empty, and a table of numbers was expected",
 			Hint: "give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"}
 	}
 	if p := otherwiseSeparated(string(text)); p != nil {

@@ -48,7 +48,7 @@ func (t *Table) Misspelt(labels []string) error {
 			near := strings.EqualFold(h, l) || len(notation.Nearest(h, []string{l})) > 0
 			if near || named > 0 && i < len(labels) && labels[i] == l {
 				return &Problem{Line: 1, Column: i + 1,
-					Message: fmt.Sprintf("the header has `%s`, where the axis `%s` was wanted", h, l),
+					Message: fmt.Sprintf("the header has `%s`, where the axis `%s` was expected", h, l),
 					Hint:    "a long table's header names every axis as exercise.yaml spells it, and one value column"}
 			}
 		}

@@ -190,9 +190,9 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 			"save it with decimal points, and commas between the cells"},
 		{"csv", "1,\"2,5\"\n", 1, 2, "`2,5` has a decimal comma", "write decimals with a point"},
 		{"csv", "1,2\n3,4;5\n", 2, 2, "`4;5` is not a number", "cells are separated by commas"},
-		{"csv", "", 1, 1, "the file is empty, and a table of numbers was wanted",
+		{"csv", "", 1, 1, "the file is empty, and a table of numbers was expected",
 			"give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"},
-		{"csv", " \n\n", 1, 1, "the file is empty, and a table of numbers was wanted",
+		{"csv", " \n\n", 1, 1, "the file is empty, and a table of numbers was expected",
 			"give it rows; an array without elements is written `{shape: [0, 3]}` in exercise.yaml"},
 	} {
 		t.Run(c.form, func(t *testing.T) {

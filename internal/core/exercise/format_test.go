@@ -453,7 +453,7 @@ func TestPlacesAreSpelledTheSameInACase(t *testing.T) {
 	require.NotEmpty(t, problems)
 	assert.Equal(t, 1, problems[0].Line)
 	assert.Equal(t, 2, problems[0].Column)
-	assert.Contains(t, problems[0].Message, "the header has `ropes`, where the axis `rope` was wanted")
+	assert.Contains(t, problems[0].Message, "the header has `ropes`, where the axis `rope` was expected")
 }
 
 func TestFoldersThatAreNotListed(t *testing.T) {
