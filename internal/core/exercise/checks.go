@@ -230,7 +230,8 @@ func (l *loader) causePolicy(e *Exercise, n *yaml.Node) {
 		e.Causes = n.Value
 		return
 	}
-	l.at(e.file, n, fmt.Sprintf("%s%s is not a policy on causes", l.about(n), shown(n)), "write always, never, or `after 3`")
+	l.at(e.file, n, fmt.Sprintf("%s%s is not a policy on causes", l.about(n), shown(n)),
+		"write always, never, or `after 3`")
 }
 
 // RuleOperators are the operators that rules may name beside functions and `each`.

@@ -227,7 +227,8 @@ func (l *loader) bool(file string, n *yaml.Node) bool {
 func (l *loader) number(file string, n *yaml.Node, what string) float64 {
 	v, err := strconv.ParseFloat(n.Value, 64)
 	if n.Kind != yaml.ScalarNode || err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
-		l.at(file, n, fmt.Sprintf("%s%s is not a number", l.about(n), shown(n)), fmt.Sprintf("%s is a number, 0 or more", what))
+		l.at(file, n, fmt.Sprintf("%s%s is not a number", l.about(n), shown(n)), fmt.Sprintf("%s is a number, 0 or more",
+			what))
 		return 0
 	}
 	if v < 0 {
@@ -240,7 +241,8 @@ func (l *loader) number(file string, n *yaml.Node, what string) float64 {
 func (l *loader) time(file string, n *yaml.Node) *time.Time {
 	t, err := time.Parse(time.RFC3339, n.Value)
 	if err != nil {
-		l.at(file, n, fmt.Sprintf("%s%s is not a time", l.about(n), shown(n)), "write it with its zone: `2031-09-01T08:00:00Z`")
+		l.at(file, n, fmt.Sprintf("%s%s is not a time", l.about(n), shown(n)),
+			"write it with its zone: `2031-09-01T08:00:00Z`")
 		return nil
 	}
 	return &t

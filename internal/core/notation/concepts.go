@@ -85,7 +85,8 @@ var Concepts = []Concept{
 		"points"}},
 	{"finding", []string{"what differs"}, "What differs in one case: an error, a missing output, a kind, a shape or " +
 		"values, the first that fails.", "", []string{"shape.differs", "value.differs", "cause"}},
-	{"cause", []string{"why", "explanation"}, "Why an output differs, reported only with evidence: one change that makes " +
+	{"cause", []string{"why", "explanation"}, "Why an output differs, reported only with evidence: one change that " +
+		"makes " +
 		"it right, or one mistake that gives the same result.", "", []string{"finding", "foreseen"}},
 	{"points", []string{"score", "grade", "marks"}, "Outputs, steps, functions, properties and predictions earn " +
 		"points, each by the share of cases in which it agrees.", "", []string{"verdict"}},

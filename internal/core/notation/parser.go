@@ -387,7 +387,8 @@ func (p *parser) parseNumber(t Token, negative bool) (n *Number, message, hint s
 	}
 	v, err := strconv.ParseFloat(text, 64)
 	if err != nil {
-		return n, t.Text + " is too large for a real, whose largest value is about 1.8e308", "write `inf` if infinity is meant"
+		return n, t.Text + " is too large for a real, whose largest value is about 1.8e308",
+			"write `inf` if infinity is meant"
 	}
 	n.Real = v
 	return n, "", ""
