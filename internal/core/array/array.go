@@ -298,3 +298,13 @@ func convert[A, B Cell](in []A, shape []int, f func(A) B) *Array {
 	}
 	return From(out, shape)
 }
+
+// AllFinite reports whether no element is NaN or infinite.
+func AllFinite(a *Array) bool {
+	for i := range a.Size() {
+		if z := a.ComplexAt(i); z-z != 0 {
+			return false
+		}
+	}
+	return true
+}

@@ -45,8 +45,15 @@ type Cause struct {
 	Span     *notation.Span // in the attempt's own text
 	Note     string         // the instructor's, for a slip that was foreseen
 
-	own  bool // the change brings in a name of the attempt's own
-	adds bool // the change puts an operation in that was not there
+	tree   string // of the change: the same for one change of several targets
+	reach  int    // how many wrong targets the change explains
+	own    bool   // the change brings in a name of the attempt's own
+	odd    bool   // the change leaves a reduction with a scalar to reduce
+	apt    bool   // the change takes a number that the reference has
+	joined bool   // the change is made at several places
+	adds   bool   // the change puts an operation in that was not there
+	chance bool   // fits the cases, and not further data of the same sort
+	spoils bool   // the change makes targets differ that agree in the attempt
 }
 
 // Case is a case with what is expected of it.
@@ -78,7 +85,13 @@ type Question struct {
 	once     sync.Once
 	table    []tabled   // the reference's slips with what they give
 	foreseen []foreseen // the instructor's
+	further  []Case     // data of the same sort as the cases'
 	fault    atomic.Pointer[guard.Fault]
+
+	lock     sync.Mutex
+	mirror   *notation.Program // a copy of the reference, to run its slips on further data
+	mirrored []slips.Slip
+	slipped  map[int][]Outcome // by place in table
 }
 
 // Fault is a fault of ours that left a slip of the reference out of the table; it is
@@ -120,9 +133,6 @@ func (b Budget) Reads(program *notation.Program, cases int) bool {
 // it is asked why it differs.
 func (b Budget) Holds(cells int64) bool { return cells <= b.Cells/2 }
 
-// mostTold is how many rivals are reported.
-const mostTold = 3
-
 // finder looks for the causes of one attempt.
 type finder struct {
 	kept    []*snapshot // by case
@@ -137,7 +147,8 @@ type finder struct {
 	found   map[int][]Cause
 	cells   int64
 	nodes   int64
-	size    int64 // nodes of the attempt's tree
+	size    int64      // nodes of the attempt's tree
+	beyond  []*Outcome // of the attempt, on further data
 }
 
 // Find says why an attempt differs. got holds what it gave, case by case; changed
@@ -169,6 +180,7 @@ func (q *Question) prepare() {
 	q.once.Do(func() {
 		q.table = q.slipTable()
 		q.foreseen = q.foreseenSlips()
+		q.further = q.redrawn()
 	})
 }
 
@@ -230,16 +242,16 @@ func CallName(function string, k int) string { return function + " " + string(ru
 // run evaluates a program on a case, its functions' calls too.
 func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array,
 	options evaluate.Options) Outcome {
-	return q.outcome(ctx, i, program, evaluate.Run(ctx, program, inputs, options), options)
+	return q.outcomeOn(ctx, program, evaluate.Run(ctx, program, inputs, options), q.Cases[i].Inputs, options)
 }
 
 // Outcome is what a run on a case made of it, its functions' calls too.
 func (q *Question) Outcome(ctx context.Context, i int, program *notation.Program, result *evaluate.Result) Outcome {
-	return q.outcome(ctx, i, program, result, q.Cases[i].Options)
+	return q.outcomeOn(ctx, program, result, q.Cases[i].Inputs, q.Cases[i].Options)
 }
 
-func (q *Question) outcome(ctx context.Context, i int, program *notation.Program, result *evaluate.Result,
-	options evaluate.Options) Outcome {
+func (q *Question) outcomeOn(ctx context.Context, program *notation.Program, result *evaluate.Result,
+	inputs map[string]*array.Array, options evaluate.Options) Outcome {
 	o := Outcome{Values: result.Values(), Error: result.Error, Cells: Spent(result), Steps: result.Statements}
 	if o.Error != nil {
 		return o
@@ -250,7 +262,7 @@ func (q *Question) outcome(ctx context.Context, i int, program *notation.Program
 			if program.Functions()[t.Name] == nil || len(evaluate.Check(asked, q.Material.Inputs)) > 0 {
 				continue
 			}
-			r := evaluate.Run(ctx, asked, q.Cases[i].Inputs, options)
+			r := evaluate.Run(ctx, asked, inputs, options)
 			o.Cells += Spent(r)
 			o.Steps += r.Statements
 			if r.Error != nil {
@@ -310,7 +322,7 @@ func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.
 func (f *finder) note(target int, c Cause) {
 	c.Output = f.q.Targets[target].Name
 	for _, known := range f.found[target] {
-		if known.Code == c.Code && known.Evidence == c.Evidence && known.adds == c.adds {
+		if known.Code == c.Code && known.Evidence == c.Evidence && known.tree == c.tree {
 			return
 		}
 	}
@@ -329,124 +341,4 @@ func (f *finder) unchanged() bool {
 // strength orders evidence.
 func strength(e Evidence) int {
 	return slices.Index([]Evidence{Repair, Slip, Rule, Transformation}, e)
-}
-
-// ranked orders what was found: for each target the best first and its rivals, the
-// cause that explains most targets before all others.
-func (f *finder) ranked() []Cause {
-	explains := map[codes.Code]int{}
-	for _, list := range f.found {
-		seen := map[codes.Code]bool{}
-		for _, c := range list {
-			if !seen[c.Code] {
-				seen[c.Code] = true
-				explains[c.Code]++
-			}
-		}
-	}
-	var out []Cause
-	heads := map[int]codes.Code{}
-	targets := make([]int, 0, len(f.found))
-	for t := range f.found {
-		targets = append(targets, t)
-	}
-	slices.Sort(targets)
-	for _, t := range targets {
-		list := f.sift(f.found[t])
-		f.found[t] = list
-		if len(list) > 0 {
-			heads[t] = list[0].Code
-		}
-	}
-	slices.SortStableFunc(targets, func(a, b int) int { return explains[heads[b]] - explains[heads[a]] })
-	for _, t := range targets {
-		out = append(out, f.found[t]...)
-	}
-	return out
-}
-
-// sift sorts a target's causes, keeps one for each code and drops those that weaker
-// evidence alone speaks for.
-func (f *finder) sift(list []Cause) []Cause {
-	order := func(a, b Cause) int {
-		if x, y := a.Evidence == Transformation, b.Evidence == Transformation; x != y {
-			if x {
-				return 1
-			}
-			return -1
-		}
-		if a.Changes != b.Changes {
-			return a.Changes - b.Changes
-		}
-		if x, y := decisive(a), decisive(b); x != y {
-			if x {
-				return -1
-			}
-			return 1
-		}
-		if a.adds != b.adds {
-			if a.adds {
-				return 1
-			}
-			return -1
-		}
-		if x := a.Code.Rank() - b.Code.Rank(); x != 0 {
-			return x
-		}
-		return strength(a.Evidence) - strength(b.Evidence)
-	}
-	slices.SortStableFunc(list, order)
-	var out []Cause
-	var beside []Cause
-	seen := map[codes.Code]bool{}
-	for _, c := range list {
-		if c.Code == codes.Foreseen {
-			beside = append(beside, c)
-			continue
-		}
-		if seen[c.Code] {
-			continue
-		}
-		if c.own && slices.ContainsFunc(list, func(o Cause) bool {
-			return o.Evidence == Repair && o.Code != c.Code &&
-				!o.own
-		}) {
-			continue // the attempt's own value stands for the step before it
-		}
-		if len(out) > 0 && weaker(c, out[0]) {
-			continue
-		}
-		seen[c.Code] = true
-		out = append(out, c)
-	}
-	certain := len(out) == 1
-	for i := range out {
-		out[i].Certain = certain
-	}
-	if len(out) > mostTold {
-		out = out[:mostTold]
-	}
-	return append(out, beside...)
-}
-
-// weaker reports whether a cause rests on more changes or weaker evidence than one
-// that fits already, so that it is no rival.
-func weaker(c, best Cause) bool {
-	if (c.Evidence == Transformation) != (best.Evidence == Transformation) {
-		return true
-	}
-	return c.Changes > best.Changes || c.adds && !best.adds || decisive(best)
-}
-
-// decisive reports whether a cause has evidence of its own that no rival has: two
-// outputs that fit each other's place, an input that was written into, a copy that
-// fixes as a view, a loop that fixes when it adds up.
-func decisive(c Cause) bool {
-	switch c.Code {
-	case codes.OutputSwapped:
-		return true
-	case codes.InputChanged, codes.ViewCopy, codes.LoopLast:
-		return c.Evidence == Repair
-	}
-	return false
 }

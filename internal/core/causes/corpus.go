@@ -50,19 +50,37 @@ func Corpus() ([]Sample, error) {
 	return out, nil
 }
 
-// Samples reads the samples of one exercise from a text.
+// Samples reads the samples of one exercise from a text. A line "= " and words begins an
+// answer that is written out. A line "~ words | part | other" is the answer before it with one
+// part replaced, everywhere it stands: what a person did to a right answer, labelled by what
+// they meant. Its Program is empty where that part does not stand in the answer.
 func Samples(exercise, text string) []Sample {
 	var out []Sample
+	whole := -1 // the answer that is written out
 	for i, line := range strings.Split(strings.TrimSuffix(text, "\n"), "\n") {
 		if words, ok := strings.CutPrefix(line, "= "); ok {
+			whole = len(out)
+			out = append(out, Sample{Exercise: exercise, Line: i + 1, Accepted: accepted(words)})
+		} else if edit, ok := strings.CutPrefix(line, "~ "); ok && whole >= 0 {
 			one := Sample{Exercise: exercise, Line: i + 1}
-			for _, word := range strings.Fields(words) {
-				one.Accepted = append(one.Accepted, codes.Code(word))
+			words, change, _ := strings.Cut(edit, " | ")
+			part, with, _ := strings.Cut(change, " | ")
+			one.Accepted = accepted(words)
+			if strings.Contains(out[whole].Program, part) {
+				one.Program = strings.ReplaceAll(out[whole].Program, part, with)
 			}
 			out = append(out, one)
-		} else if len(out) > 0 {
-			out[len(out)-1].Program += line + "\n"
+		} else if whole >= 0 {
+			out[whole].Program += line + "\n"
 		}
+	}
+	return out
+}
+
+func accepted(words string) []codes.Code {
+	var out []codes.Code
+	for _, word := range strings.Fields(words) {
+		out = append(out, codes.Code(word))
 	}
 	return out
 }

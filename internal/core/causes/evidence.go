@@ -21,6 +21,7 @@ type tabled struct {
 	differs []bool // by target: in some case from the reference
 	looped  bool   // stands for a mistake of loops alone
 	adds    bool
+	odd     bool
 }
 
 // foreseen is one of the instructor's slips with what it gives.
@@ -51,7 +52,7 @@ func (q *Question) slipTable() []tabled {
 	list := slips.Of(program, q.Material)
 	seen := map[string]bool{notation.Print(program): true}
 	var out []tabled
-	ctx := context.Background()
+	ctx, idle := context.Background(), q.idleReductions(program)
 	spent, held := int64(0), 0
 	for k := range list {
 		if left -= each; left < 0 || spent > tableSpent || held > tableHeld {
@@ -66,7 +67,8 @@ func (q *Question) slipTable() []tabled {
 		}
 		seen[key] = true
 		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)),
-			looped: s.Cause == codes.LoopLast, adds: s.Adds()}
+			looped: s.Cause == codes.LoopLast, adds: s.Adds(),
+			odd: q.idleReductions(program) > idle}
 		err := guard.Call("running a slip of the reference", func() error {
 			for i := range q.Cases {
 				o := q.tableRun(ctx, i, program)
@@ -169,10 +171,22 @@ func (f *finder) bySlips() {
 		for k := range f.q.table {
 			s := &f.q.table[k]
 			if s.differs[target] && (!s.looped || loops) && f.explains(target, s.got) {
-				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: s.change, adds: s.adds})
+				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: s.change,
+					tree: slipKey(k), adds: s.adds, odd: s.odd, spoils: f.spoils(s),
+					chance: !f.stillGives(target, func(i int) Outcome { return f.q.slipBeyond(k)[i] })})
 			}
 		}
 	}
+}
+
+// spoils reports whether a slip makes an output differ that agrees in the attempt.
+func (f *finder) spoils(s *tabled) bool {
+	for t, differs := range s.differs {
+		if differs && !f.q.Targets[t].Step && !slices.Contains(f.wrong, t) {
+			return true
+		}
+	}
+	return false
 }
 
 func hasLoop(p *notation.Program) bool {
@@ -238,7 +252,8 @@ func (f *finder) pairsFor(target int) {
 			}
 			undoA := all[list[a].slip].Apply()
 			undoB := all[list[b].slip].Apply()
-			if f.reproduces(target, program, order) {
+			if f.reproduces(target, program, order) &&
+				f.stillGives(target, func(i int) Outcome { return f.furtherRun(i, program) }) {
 				cause := list[a]
 				if !plainB {
 					cause = list[b]

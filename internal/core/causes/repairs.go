@@ -29,7 +29,8 @@ func (f *finder) repairs() {
 		s := &list[k]
 		f.nodes -= f.size
 		undo := s.Apply()
-		key := string(s.Undoes) + notation.Print(program)
+		tree := notation.Print(program)
+		key := string(s.Undoes) + tree
 		if seen[key] || len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
 			undo()
 			continue
@@ -39,6 +40,8 @@ func (f *finder) repairs() {
 		if !f.cannotFit(program) {
 			fixed = f.fixes(program, first, f.after(program, s.Statement()))
 		}
+		holds := f.holds(program, fixed)
+		odd := len(fixed) > 0 && f.q.idleReductions(program) > f.q.idleReductions(f.program)
 		undo()
 		if len(fixed) == 0 {
 			continue
@@ -46,9 +49,45 @@ func (f *finder) repairs() {
 		span := s.Span
 		for _, target := range fixed {
 			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
-				own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds()})
+				tree: tree, chance: !holds[target], own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
+				apt: s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After())})
 		}
 	}
+}
+
+// idleReductions counts the reductions of a program whose argument is a scalar.
+func (q *Question) idleReductions(program *notation.Program) int {
+	outlines := map[notation.Span]shapes.Outline{}
+	shapes.Follow(program, q.Material.Known, q.Material.Counting, func(at notation.Span, o shapes.Outline) {
+		outlines[at] = o
+	})
+	idle := 0
+	for _, s := range program.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			if c, ok := n.(*notation.Call); ok && len(c.Args) > 0 {
+				fn := functions.Lookup(c.Name.Name)
+				o := outlines[c.Args[0].Pos()]
+				if fn != nil && fn.Topic == functions.Reductions && o.IsScalar() {
+					idle++
+				}
+			}
+			return true
+		})
+	}
+	return idle
+}
+
+// hasNumber reports whether a number stands in the reference.
+func (q *Question) hasNumber(text string) bool {
+	found := false
+	for _, s := range q.Reference.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			x, ok := n.(*notation.Number)
+			found = found || ok && notation.PrintExpr(x) == text
+			return !found
+		})
+	}
+	return found
 }
 
 // heavy is how many cells a case makes from which on shapes are asked before a run.

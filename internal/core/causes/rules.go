@@ -109,112 +109,15 @@ func (f *finder) lastResorts() {
 		}
 		t := &f.q.Targets[target]
 		switch {
-		case f.fixedLength(t):
-			f.note(target, Cause{Code: codes.LengthFixed, Evidence: Rule, Changes: 1,
-				Change: "right only where the lengths are those written in"})
 		case f.failed:
 		case t.Calls == nil && isBound(f.program, t.Name) && !usesInputs(f.program, f.q.Material.Inputs, t.Name):
 			f.note(target, Cause{Code: codes.ConstantAnswer, Evidence: Rule, Changes: 1,
 				Change: "nothing of the inputs is used"})
-		case f.shownOnly(t):
+		case f.shownOnly():
 			f.note(target, Cause{Code: codes.ShownOnly, Evidence: Rule, Changes: 1,
 				Change: "right in every shown case, wrong in held ones"})
 		}
 	}
-}
-
-// fixedLength: right in the cases of one shape, wrong in all others, with an int in the
-// text that is a length of that shape.
-func (f *finder) fixedLength(t *Target) bool {
-	var right map[string]*array.Array
-	for i := range f.q.Cases {
-		c := &f.q.Cases[i]
-		if c.Error == nil && f.q.right(i, t, f.got[i]) {
-			if right != nil && !sameInputShapes(right, c.Inputs) {
-				return false
-			}
-			right = c.Inputs
-		}
-	}
-	if right == nil {
-		return false
-	}
-	for i := range f.q.Cases {
-		c := &f.q.Cases[i]
-		if c.Error == nil && !f.q.right(i, t, f.got[i]) && sameInputShapes(right, c.Inputs) {
-			return false
-		}
-	}
-	written := false
-	ends := endsOf(f.program)
-	for _, s := range f.program.Statements {
-		notation.Walk(s, func(n notation.Node) bool {
-			if x, ok := n.(*notation.Number); ok && x.Kind != array.Complex {
-				v := x.Real
-				if x.Kind == array.Int {
-					v = float64(x.Int)
-				}
-				for _, a := range right {
-					for axis := range a.Rank() {
-						// The length itself, or the last position where positions stand.
-						written = written || v >= 2 && (v == float64(a.Len(axis)) || ends[x] && v == float64(a.Len(axis)-1))
-					}
-					written = written || a.Rank() > 1 && v == float64(a.Size()) && v >= 2 || a.Rank() == 0 &&
-						a.Kind() == array.Int && v == a.RealAt(0) && v >= 2
-					for _, b := range right {
-						// So many rows, of a length that an input holds.
-						written = written || v >= 2 && a.Rank() > 0 && b.Rank() == 0 && b.Kind() == array.Int && b.RealAt(0) > 0 &&
-							v == float64(a.Size())/b.RealAt(0)
-					}
-					for i := range a.Rank() {
-						for k := i + 1; k < a.Rank(); k++ {
-							written = written || v >= 2 && v == float64(a.Len(i)*a.Len(k))
-						}
-					}
-				}
-			}
-			return !written
-		})
-	}
-	return written
-}
-
-// endsOf finds the numbers of a program that stand for positions: in a selection, or at
-// an end of a range.
-func endsOf(p *notation.Program) map[*notation.Number]bool {
-	out := map[*notation.Number]bool{}
-	in := func(e notation.Expr) {
-		if e != nil {
-			notation.Walk(e, func(n notation.Node) bool {
-				if x, ok := n.(*notation.Number); ok {
-					out[x] = true
-				}
-				return true
-			})
-		}
-	}
-	for _, s := range p.Statements {
-		notation.Walk(s, func(n notation.Node) bool {
-			switch n := n.(type) {
-			case *notation.RangeExpr:
-				in(n.From)
-				in(n.End)
-			case *notation.Selector:
-				in(n.Value)
-			}
-			return true
-		})
-	}
-	return out
-}
-
-func sameInputShapes(a, b map[string]*array.Array) bool {
-	for name, x := range a {
-		if y := b[name]; y == nil || !array.SameShape(x, y) || x.Rank() == 0 && x.Kind() == array.Int && !array.Equal(x, y) {
-			return false
-		}
-	}
-	return true
 }
 
 // usesInputs reports whether a name is computed from an input, however far back.
@@ -237,20 +140,21 @@ func usesInputs(p *notation.Program, inputs []string, name string) bool {
 	return slices.ContainsFunc(inputs, func(in string) bool { return names[in] })
 }
 
-func (f *finder) shownOnly(t *Target) bool {
-	shown, held := 0, 0
+// shownOnly reports whether the attempt is right in every shown case as a whole, and wrong
+// only in held ones.
+func (f *finder) shownOnly() bool {
+	shown, held := false, false
 	for i := range f.q.Cases {
-		right := f.q.right(i, t, f.got[i])
-		switch {
-		case f.q.Cases[i].Shown && !right:
-			return false
-		case f.q.Cases[i].Shown:
-			shown++
-		case !right:
-			held++
+		for _, target := range f.wrong {
+			right := f.q.right(i, &f.q.Targets[target], f.got[i])
+			if f.q.Cases[i].Shown && !right {
+				return false
+			}
+			shown = shown || f.q.Cases[i].Shown
+			held = held || !right
 		}
 	}
-	return shown > 0 && held > 0
+	return shown && held
 }
 
 // isBound reports whether a program binds a name at its top level.

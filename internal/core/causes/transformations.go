@@ -62,9 +62,21 @@ func (f *finder) turned(target int, t *Target, pairs []pair) {
 			tells = tells || !near(t, p.r, p.a)
 		}
 		if fits && tells {
-			f.note(target, Cause{Code: x.code, Evidence: Transformation, Changes: 1, Change: x.words})
+			f.note(target, Cause{Code: x.code, Evidence: Transformation, Changes: 1, Change: x.words,
+				chance: !f.stillTurns(t, x.turn)})
 		}
 	}
+}
+
+// stillTurns reports whether a transformation gives the attempt's results on further data.
+func (f *finder) stillTurns(t *Target, turn func(r *array.Array) *array.Array) bool {
+	for i := range f.q.further {
+		v, a := turn(f.q.further[i].Expected[t.Name]), f.attempted(i).Values[t.Name]
+		if v == nil || !near(t, v, a) {
+			return false
+		}
+	}
+	return true
 }
 
 // varied reports whether there are at least three elements whose expected values are

@@ -178,7 +178,7 @@ var causes = []Entry{
 		"Is this the operator that is wanted?", "w + v → w - v"},
 	{ConstantOther, Cause, "another number is written in",
 		"A threshold, factor, percentile or other literal has another value.",
-		"Is this number the one that the exercise names?", "count(v > 3) → count(v > 4)"},
+		"Is this number the one that the exercise names?", "count(v > 3) → count(v > 5)"},
 	{InputOther, Cause, "another input, or an earlier value, is used",
 		"Another input is used, or a value before the step that should have been applied to it.",
 		"Which array is meant here?", "mean(w) → mean(v)"},

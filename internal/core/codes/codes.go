@@ -105,6 +105,16 @@ func (c Code) Rank() int {
 	return len(Table)
 }
 
+// Exact reports whether a transformation of this code has no parameters that could fit by
+// chance.
+func (c Code) Exact() bool {
+	switch c {
+	case AxisOrder, AxisFlat, AxisKept, AxisDropped, SignFlipped, MaskInverted:
+		return true
+	}
+	return false
+}
+
 // OfText reports whether the code is of an error in the text itself, found before a run.
 func (c Code) OfText() bool { return strings.HasPrefix(string(c), "text.") }
 

@@ -21,6 +21,9 @@ type Span struct{ Start, End int32 }
 // To returns the span from the start of s to the end of t.
 func (s Span) To(t Span) Span { return Span{s.Start, t.End} }
 
+// Within reports whether s lies inside t.
+func (s Span) Within(t Span) bool { return t.Start <= s.Start && s.End <= t.End }
+
 // Source is one text as the scanner sees it: NFC, without a byte-order mark,
 // newlines as "\n".
 type Source struct {

@@ -11,6 +11,7 @@ import (
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/redraw"
 )
 
 // varier makes changed data.
@@ -82,26 +83,6 @@ func (v *varier) variations(base map[string]*array.Array, round int) []data {
 	return out
 }
 
-// values reads an array's elements as reals; nil for bool and complex.
-func values(a *array.Array) []float64 {
-	if a.Kind() != array.Int && a.Kind() != array.Real {
-		return nil
-	}
-	return slices.Clone(a.Widen(array.Real).Reals())
-}
-
-// rebuilt makes an array of an input's kind from reals.
-func rebuilt(a *array.Array, shape []int, cells []float64) *array.Array {
-	if a.Kind() == array.Int {
-		ints := make([]int64, len(cells))
-		for i, x := range cells {
-			ints[i] = int64(x)
-		}
-		return array.FromInts(ints, shape...)
-	}
-	return array.FromReals(cells, shape...)
-}
-
 // relengthed gives every axis another length, all unlike, taking values from the data.
 func (v *varier) relengthed(base map[string]*array.Array, round int) map[string]*array.Array {
 	lengths := map[string]int{}
@@ -134,55 +115,15 @@ func (v *varier) relengthed(base map[string]*array.Array, round int) map[string]
 			}
 			shape[axis] = lengths[key]
 		}
-		out[in.Name] = v.filled(a, shape)
+		out[in.Name] = redraw.Filled(v.Rand, a, shape)
 	}
 	return out
-}
-
-// filled makes an array of a shape from another's values, shaken a little.
-func (v *varier) filled(a *array.Array, shape []int) *array.Array {
-	n, _ := array.Size(shape)
-	size := a.Size()
-	if size == 0 {
-		return array.New(a.Kind(), shape).WithLabels(a.Labels())
-	}
-	if from := values(a); from != nil {
-		low, high, whole := slices.Min(from), slices.Max(from), true
-		for _, x := range from {
-			whole = whole && x == math.Trunc(x)
-		}
-		cells := make([]float64, n)
-		for i := range cells {
-			cells[i] = from[v.IntN(size)]
-			if v.IntN(2) == 0 && low < high {
-				x := low + v.Float64()*(high-low)
-				switch {
-				case whole:
-					x = math.Round(x)
-				case high-low > 0.1:
-					x = math.Round(x*100) / 100 // easy to read, and to paste
-				}
-				cells[i] = x
-			}
-		}
-		out := rebuilt(a, shape, cells)
-		if symmetric(a) && len(shape) == 2 && shape[0] == shape[1] {
-			out = symmetrized(out)
-		}
-		return out.WithLabels(a.Labels())
-	}
-	list := make([]int, n)
-	for i := range list {
-		list[i] = v.IntN(size)
-	}
-	return a.Reshape([]int{size}).Select([]array.Pick{{Kind: array.PickList, List: list}}).Reshape(shape).
-		WithLabels(a.Labels())
 }
 
 func (v *varier) redrawn(base map[string]*array.Array) map[string]*array.Array {
 	out := map[string]*array.Array{}
 	for _, name := range v.drawOrder(base) {
-		out[name] = v.filled(base[name], base[name].Shape())
+		out[name] = redraw.Filled(v.Rand, base[name], base[name].Shape())
 	}
 	return out
 }
@@ -204,7 +145,7 @@ func (v *varier) coarse(base map[string]*array.Array) map[string]*array.Array {
 	out := map[string]*array.Array{}
 	for _, name := range v.drawOrder(base) {
 		a := base[name]
-		cells := values(a)
+		cells := redraw.Values(a)
 		out[name] = a
 		if len(cells) < 2 {
 			continue
@@ -213,32 +154,14 @@ func (v *varier) coarse(base map[string]*array.Array) map[string]*array.Array {
 		for i := range cells {
 			cells[i] = low + float64(v.IntN(4))
 		}
-		out[name] = rebuilt(a, a.Shape(), cells).WithLabels(a.Labels())
-	}
-	return out
-}
-
-func symmetric(a *array.Array) bool {
-	return a.Rank() == 2 && a.Len(0) == a.Len(1) && a.Len(0) > 1 && array.Equal(a, a.Transpose([]int{1, 0}))
-}
-
-func symmetrized(a *array.Array) *array.Array {
-	n := a.Len(0)
-	out := a.Copy()
-	for i := range n {
-		for k := range i {
-			picks := func(r, c int) []array.Pick {
-				return []array.Pick{{Kind: array.PickPosition, Start: r}, {Kind: array.PickPosition, Start: c}}
-			}
-			out.Assign(picks(i, k), out.Select(picks(k, i)))
-		}
+		out[name] = redraw.Rebuilt(a, a.Shape(), cells).WithLabels(a.Labels())
 	}
 	return out
 }
 
 // boundary puts the numbers that the reference compares with among the values.
 func (v *varier) boundary(a *array.Array, base map[string]*array.Array) *array.Array {
-	cells := values(a)
+	cells := redraw.Values(a)
 	if len(cells) == 0 {
 		return nil
 	}
@@ -260,7 +183,7 @@ func (v *varier) boundary(a *array.Array, base map[string]*array.Array) *array.A
 				case *notation.Name:
 					if b := base[x.Name]; b != nil && b != a && b.Rank() == 0 {
 						bounds = append(bounds, b.RealAt(0))
-					} else if b != nil && b != a && len(values(b)) > 0 {
+					} else if b != nil && b != a && len(redraw.Values(b)) > 0 {
 						bounds = append(bounds, b.RealAt(v.IntN(b.Size())))
 					}
 				}
@@ -278,29 +201,29 @@ func (v *varier) boundary(a *array.Array, base map[string]*array.Array) *array.A
 		}
 		cells[v.IntN(len(cells))] = b
 	}
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }
 
 func (v *varier) skewed(a *array.Array) *array.Array {
-	cells := values(a)
-	if !symmetric(a) || cells == nil {
+	cells := redraw.Values(a)
+	if !redraw.Symmetric(a) || cells == nil {
 		return nil
 	}
 	cells[1] += 1
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }
 
 func (v *varier) shuffled(a *array.Array) *array.Array {
-	cells := values(a)
+	cells := redraw.Values(a)
 	if len(cells) < 2 {
 		return nil
 	}
 	v.Shuffle(len(cells), func(i, k int) { cells[i], cells[k] = cells[k], cells[i] })
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }
 
 func (v *varier) negated(a *array.Array) *array.Array {
-	cells := values(a)
+	cells := redraw.Values(a)
 	if len(cells) == 0 {
 		return nil
 	}
@@ -309,11 +232,11 @@ func (v *varier) negated(a *array.Array) *array.Array {
 			cells[i] = -cells[i]
 		}
 	}
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }
 
 func (v *varier) tied(a *array.Array) *array.Array {
-	cells := values(a)
+	cells := redraw.Values(a)
 	if len(cells) < 2 {
 		return nil
 	}
@@ -324,45 +247,45 @@ func (v *varier) tied(a *array.Array) *array.Array {
 	for range 2 {
 		cells[v.IntN(len(cells))] = extreme
 	}
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }
 
 func (v *varier) repeatedValues(a *array.Array) *array.Array {
-	cells := values(a)
+	cells := redraw.Values(a)
 	if len(cells) < 2 {
 		return nil
 	}
 	for range 1 + len(cells)/3 {
 		cells[v.IntN(len(cells))] = cells[v.IntN(len(cells))]
 	}
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }
 
 func (v *varier) zeroed(a *array.Array) *array.Array {
-	cells := values(a)
+	cells := redraw.Values(a)
 	if len(cells) == 0 {
 		return nil
 	}
 	cells[v.IntN(len(cells))] = 0
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }
 
 func (v *varier) fractions(a *array.Array) *array.Array {
 	if a.Kind() != array.Real {
 		return nil
 	}
-	cells := values(a)
+	cells := redraw.Values(a)
 	for i := range cells {
 		cells[i] += float64(1+v.IntN(9)) / 10
 	}
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }
 
 func (v *varier) missing(a *array.Array) *array.Array {
 	if a.Kind() != array.Real || a.Size() < 2 {
 		return nil
 	}
-	cells := values(a)
+	cells := redraw.Values(a)
 	cells[v.IntN(len(cells))] = math.NaN()
-	return rebuilt(a, a.Shape(), cells)
+	return redraw.Rebuilt(a, a.Shape(), cells)
 }

@@ -71,6 +71,7 @@ func everywhere(list []Slip) []Slip {
 			continue
 		}
 		one := *members[0]
+		one.joined = true
 		one.after = func() string { return members[0].after() + ", everywhere" }
 		one.apply = func() func() {
 			var undo []func()

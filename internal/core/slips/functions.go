@@ -65,7 +65,7 @@ var functionOperators = []*Operator{
 		Name: "root", Codes: []codes.Code{codes.PowerMissing},
 		Where: "a square root", Change: "squares instead",
 		Right: "r = sqrt(x)", Wrong: "r = x ^ 2",
-		expression: []onExpression{onCallOf((*walker).squareForRoot, "sqrt")},
+		expression: []onExpression{onCallOf((*walker).squareForRoot, "sqrt"), on((*walker).rootForSquare)},
 	},
 }
 
@@ -167,11 +167,27 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 		}
 		try(name, cause)
 	}
+	w.withArguments(slot, c, f, done)
 	for _, pair := range totals {
 		for i, name := range pair {
 			if c.Name.Name == name {
 				try(pair[1-i], codes.FunctionOther)
 			}
+		}
+	}
+}
+
+// withArguments calls what the reference does with its further arguments: a percentile for a
+// median.
+func (w *walker) withArguments(slot *notation.Expr, c *notation.Call, f *functions.Function, done map[string]bool) {
+	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
+		theirs, other := w.functions[name], functions.Lookup(name)
+		if done[name] || other == nil || f.Topic != functions.Reductions || other.Topic != f.Topic || len(c.Args) != 1 || len(theirs.Args) < 2 {
+			continue
+		}
+		if with, ok := fitted(withArgs(c, append([]notation.Expr{c.Args[0]}, theirs.Args[1:]...)...), other); ok {
+			done[name] = true
+			w.both(codes.FunctionOther, slot, with)
 		}
 	}
 }
@@ -384,4 +400,11 @@ func (w *walker) polarAngle(slot *notation.Expr, c *notation.Call) {
 
 func (w *walker) squareForRoot(slot *notation.Expr, c *notation.Call) {
 	w.both(codes.PowerMissing, slot, binary(c.Span, "^", grouped(c.Args[0]), number(c.Span, 2)))
+}
+
+// rootForSquare takes the root where an attempt squares.
+func (w *walker) rootForSquare(slot *notation.Expr, b *notation.Binary) {
+	if n, ok := notation.Strip(b.Right).(*notation.Number); ok && b.Op == "^" && valueOf(n) == 2 && w.repairing() {
+		w.both(codes.PowerMissing, slot, call(b.Span, "sqrt", b.Left))
+	}
 }

@@ -82,9 +82,9 @@ func (w *walker) nearNumbers(slot *notation.Expr, n *notation.Number) {
 		return
 	}
 	value := valueOf(n)
-	seen := map[float64]bool{n.Real: true, value: true}
+	seen := map[float64]bool{value: true}
 	try := func(v float64, whole bool) {
-		if seen[v] || v < 0 {
+		if seen[v] || v < 0 || v == 0 && w.shaping > 0 { // nothing of it is a step left out
 			return
 		}
 		seen[v] = true
@@ -238,8 +238,8 @@ func (w *walker) lastWritten(s *notation.Selection, of notation.Expr) {
 func (w *walker) otherLast(e notation.Expr, last int64) notation.Expr {
 	switch x := notation.Strip(e).(type) {
 	case *notation.Number:
-		if x.Kind == array.Int && x.Int == last && w.repairing() {
-			return &notation.Edge{Span: x.Span, Last: true}
+		if before := last - x.Int; x.Kind == array.Int && before >= 0 && before <= 2 && x.Int > 1 && w.repairing() {
+			return plusOffset(x.Span, &notation.Edge{Span: x.Span, Last: true}, -before)
 		}
 	case *notation.Edge:
 		if x.Last {

@@ -92,6 +92,9 @@ func (w *walker) otherOptions(slot *notation.Expr, c *notation.Call, f *function
 		if !ok {
 			cause = codes.ConstantOther
 		}
+		if cause == codes.MaskUnapplied {
+			cause = w.maskCause(o.Value)
+		}
 		w.both(cause, slot, withOption(c, o.Name.Name, o.Value))
 	}
 }

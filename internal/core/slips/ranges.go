@@ -11,6 +11,7 @@ var rangeOperators = []*Operator{
 		Name: "range", Codes: []codes.Code{codes.SelectEnd},
 		Where: "a range", Change: "moves one end by one, or takes the end in or out",
 		Right: "r = x[1 to 3]", Wrong: "r = x[1 before 3]",
+		join:     byChange,
 		selector: (*walker).movedEnd, expression: []onExpression{on((*walker).movedEndOfValue)},
 	},
 	{

@@ -228,7 +228,9 @@ func (w *walker) complement(s *notation.Selection, i int, sel *notation.Selector
 	if sel.Except || !s.Paired {
 		turned := *sel
 		turned.Except = !sel.Except
+		w.adding = turned.Except
 		w.put(codes.SelectComplement, codes.SelectComplement, s, i, &turned)
+		w.adding = false
 	}
 }
 

@@ -27,6 +27,8 @@ type Slip struct {
 	Span     notation.Span // of what is changed
 
 	statement notation.Statement
+	adds      bool // puts in what other changes of its operator do not
+	joined    bool
 	before    func() string
 	after     func() string
 	apply     func() (undo func())
@@ -43,7 +45,10 @@ func (s *Slip) Statement() notation.Statement { return s.statement }
 
 // Adds reports whether the change puts in an operation that was not there. A change of
 // what is there is the plainer explanation.
-func (s *Slip) Adds() bool { return s.Operator.Adds }
+func (s *Slip) Adds() bool { return s.Operator.Adds || s.adds }
+
+// Joined reports whether the change is made at several places.
+func (s *Slip) Joined() bool { return s.joined }
 
 // Change says the change in the notation: "over week → over depth".
 func (s *Slip) Change() string {

@@ -13,9 +13,11 @@ type Operator struct {
 	Where  string       // where it applies
 	Change string       // what it does there
 
-	// Right and Wrong are an example: a program, and what the operator makes of it.
+	// Right and Wrong are an example: a program, and what the operator makes of it; of one that
+	// mends, an attempt and what it makes of that.
 	Right, Wrong string
 
+	Mends     bool // puts right what an attempt lacks; a reference has none of its places
 	Adds      bool // puts in an operation that was not there
 	OnTop     bool // changes a result as a whole: data that let it through are not weak for it
 	OtherAxes bool // works on other axes, so that equal lengths can hide it
@@ -73,7 +75,7 @@ func onStatement[S notation.Statement](changes func(w *walker, list *[]notation.
 
 // Table holds every operator, group by group.
 var Table = concat(axisOperators, functionOperators, optionOperators, arithmeticOperators, matrixOperators,
-	literalOperators,
+	literalOperators, mendingOperators,
 	maskOperators, selectorOperators, rangeOperators, selectionOperators, wholeOperators, statementOperators)
 
 func concat(groups ...[]*Operator) []*Operator {

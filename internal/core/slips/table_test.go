@@ -48,8 +48,12 @@ func TestEveryOperator(t *testing.T) {
 			program := parsed(t, op.Right+"\n")
 			assert.Equal(t, op.Right+"\n", notation.Print(program), "the example is in the form that is printed")
 			wrong := parsed(t, op.Wrong+"\n")
-			found := false
-			list := slips.Of(program, material(0))
+			found, m := false, material(0)
+			if op.Mends {
+				program, wrong = wrong, program
+				m.Reference = wrong
+			}
+			list := slips.Of(program, m)
 			for i := range list {
 				s := &list[i]
 				if s.Operator != op {
@@ -100,6 +104,15 @@ func TestEveryChangeIsWellFormed(t *testing.T) {
 	}
 	for _, op := range slips.Table {
 		assert.NotEmpty(t, seen[op.Name], "%s changed nothing", op.Name)
+	}
+}
+
+// TestAReferenceHasNothingToMend holds operators for attempts to attempts.
+func TestAReferenceHasNothingToMend(t *testing.T) {
+	for _, text := range references(t) {
+		for _, s := range slips.Of(parsed(t, text), material(0)) {
+			require.False(t, s.Operator.Mends, "%s: %s", s.Operator.Name, s.Change())
+		}
 	}
 }
 

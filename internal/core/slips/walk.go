@@ -25,9 +25,12 @@ type walker struct {
 	inside    bool               // a function, which sees its own names alone
 	binaries  []*notation.Binary // around the expression
 	selecting int                // selections and ranges around the expression
+	shaping   int                // shapes around the expression
+	adding    bool               // the changes that are collected put in what was not there
 	out       []Slip
 
 	numbers   []*notation.Number // of the reference, when an attempt is changed
+	terms     []term
 	functions map[string]*notation.Call
 }
 
@@ -42,6 +45,8 @@ func (w *walker) gather() {
 			switch n := n.(type) {
 			case *notation.Number:
 				w.numbers = append(w.numbers, n)
+			case *notation.Binary:
+				w.gatherTerm(n)
 			case *notation.Call:
 				if w.functions[n.Name.Name] == nil {
 					w.functions[n.Name.Name] = n
@@ -216,6 +221,12 @@ func (w *walker) inCall(c *notation.Call) {
 			w.inShape(&c.Args[i])
 			continue
 		}
+		if f != nil && (f.Name == "zeros" || f.Name == "ones") {
+			w.shaping++
+			w.expression(&c.Args[i])
+			w.shaping--
+			continue
+		}
 		w.expression(&c.Args[i])
 	}
 	if f == nil {
@@ -230,6 +241,8 @@ func (w *walker) inCall(c *notation.Call) {
 
 // inShape walks the lengths of a shape, where `auto` is not a name.
 func (w *walker) inShape(slot *notation.Expr) {
+	w.shaping++
+	defer func() { w.shaping-- }()
 	auto := func(e notation.Expr) bool {
 		n, ok := e.(*notation.Name)
 		return ok && n.Name == "auto"
@@ -304,7 +317,7 @@ func (w *walker) add(cause, undoes codes.Code, span notation.Span, before, after
 		return
 	}
 	w.out = append(w.out, Slip{
-		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement,
+		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, adds: w.adding,
 		before: before, after: after, apply: apply,
 	})
 }

@@ -116,7 +116,9 @@ func (w *walker) squaredNorm(slot *notation.Expr, c *notation.Call) {
 
 func (w *walker) negative(slot *notation.Expr) {
 	if e := *slot; !w.isMask(e) {
+		w.adding = true
 		w.both(codes.SignFlipped, slot, &notation.Unary{Span: e.Pos(), Op: "-", Operand: e})
+		w.adding = false
 	}
 }
 

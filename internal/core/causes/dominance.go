@@ -1,0 +1,194 @@
+package causes
+
+import (
+	"cmp"
+	"slices"
+
+	"nimbusreach/internal/core/codes"
+)
+
+// Of all explanations that fit, an attempt is told those that no other dominates.
+
+// mostTold is how many explanations of one output are told.
+const mostTold = 2
+
+// ranked orders what was found: for each target the best first and its rivals, the
+// cause that explains most targets before all others.
+func (f *finder) ranked() []Cause {
+	f.reaching()
+	explains := map[codes.Code]int{}
+	targets := make([]int, 0, len(f.found))
+	for target, list := range f.found {
+		targets = append(targets, target)
+		seen := map[codes.Code]bool{}
+		for _, c := range list {
+			if !seen[c.Code] {
+				seen[c.Code] = true
+				explains[c.Code]++
+			}
+		}
+	}
+	slices.Sort(targets)
+	heads := map[int]codes.Code{}
+	told := map[int][]Cause{}
+	for _, t := range targets {
+		told[t] = f.sift(t, f.found[t])
+		if len(told[t]) > 0 {
+			heads[t] = told[t][0].Code
+		}
+	}
+	slices.SortStableFunc(targets, func(a, b int) int { return explains[heads[b]] - explains[heads[a]] })
+	var out []Cause
+	for _, t := range targets {
+		out = append(out, told[t]...)
+	}
+	return out
+}
+
+// reaching counts for each change how many of the wrong targets it explains.
+func (f *finder) reaching() {
+	reach := map[string]int{}
+	for _, list := range f.found {
+		seen := map[string]bool{}
+		for _, c := range list {
+			if !seen[c.tree] {
+				seen[c.tree] = true
+				reach[c.tree]++
+			}
+		}
+	}
+	for _, list := range f.found {
+		for i := range list {
+			list[i].reach = reach[list[i].tree]
+		}
+	}
+}
+
+// better orders explanations of one target, the best first.
+func better(a, b Cause) int {
+	return cmp.Or(
+		before(a.Evidence != Transformation, b.Evidence != Transformation),
+		cmp.Compare(a.Changes, b.Changes),
+		before(decisive(a), decisive(b)),
+		before(!a.spoils, !b.spoils),
+		cmp.Compare(b.reach, a.reach),
+		before(a.Evidence == Repair, b.Evidence == Repair),
+		before(!a.odd, !b.odd),
+		before(!a.generic(), !b.generic()),
+		before(!a.adds, !b.adds),
+		before(a.apt, b.apt),
+		cmp.Compare(a.Code.Rank(), b.Code.Rank()),
+		cmp.Compare(strength(a.Evidence), strength(b.Evidence)),
+	)
+}
+
+// before orders what holds before what does not.
+func before(a, b bool) int {
+	switch {
+	case a == b:
+		return 0
+	case a:
+		return -1
+	}
+	return 1
+}
+
+// sift sorts a target's explanations, and keeps those that none before them dominates.
+func (f *finder) sift(target int, list []Cause) []Cause {
+	list = f.proven(target, list)
+	slices.SortStableFunc(list, better)
+	var out, beside []Cause
+	for _, c := range list {
+		switch {
+		case c.Code == codes.Foreseen:
+			beside = append(beside, c)
+		case c.own && slices.ContainsFunc(list, func(o Cause) bool {
+			return o.Evidence == Repair && o.Code != c.Code && !o.own
+		}): // the attempt's own value stands for the step before it
+		case slices.ContainsFunc(out, func(best Cause) bool { return best.Code == c.Code || best.dominates(c) }):
+		default:
+			out = append(out, c)
+		}
+	}
+	certain := len(out) == 1 && out[0].sure() && f.allExplained()
+	for i := range out {
+		out[i].Certain = certain
+	}
+	return append(out[:min(len(out), mostTold)], beside...)
+}
+
+// proven drops explanations that fit by chance: all that fail on further data where another
+// holds there, and slips and transformations where little speaks for them.
+func (f *finder) proven(target int, list []Cause) []Cause {
+	held := slices.ContainsFunc(list, func(c Cause) bool { return !c.chance && c.Code != codes.Foreseen })
+	few := f.tellsLittle(target)
+	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
+		return c.chance && (held || few)
+	})
+}
+
+// dominates reports whether an explanation leaves no room for another of the same target.
+func (c Cause) dominates(o Cause) bool {
+	switch {
+	case c.Evidence != Transformation && o.Evidence == Transformation,
+		c.Changes < o.Changes, decisive(c), c.reach > o.reach, o.spoils && !c.spoils:
+		return true
+	case c.Evidence == Repair && o.Evidence != Repair:
+		return true
+	case !c.odd && o.odd, !c.adds && o.adds && (!c.generic() || o.generic()):
+		return true
+	case o.generic() && !c.generic():
+		return c.Evidence != Repair || o.Evidence != Repair || o.joined || c.Span == nil || o.Span == nil || c.Span.Start <= o.Span.End
+	case c.Evidence == Repair && o.Evidence == Repair:
+		return c.tree == o.tree || c.Span != nil && o.Span != nil && (c.Span.Within(*o.Span) || o.Span.Within(*c.Span))
+	}
+	return false
+}
+
+// allExplained reports whether every wrong target has an explanation: where one has none,
+// something else is at work.
+func (f *finder) allExplained() bool {
+	for _, t := range f.wrong {
+		if len(f.found[t]) == 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// sure reports whether an explanation without rivals is certain.
+func (c Cause) sure() bool {
+	switch {
+	case c.Changes > 1, c.spoils, c.chance, c.Code == codes.ShownOnly:
+		return false
+	case c.Evidence == Slip && c.generic(), c.adds && (c.generic() || c.Code == codes.PowerMissing):
+		return false // another reading of the same step is about as good
+	}
+	return c.Evidence != Transformation || c.Code.Exact()
+}
+
+// generic reports whether a cause says little of what happened: a specific one that
+// explains as much goes before it.
+func (c Cause) generic() bool {
+	switch c.Code {
+	case codes.StepMissing, codes.StepExtra, codes.ConstantOther, codes.OperatorOther, codes.InputOther,
+		codes.PositionValue:
+		return true
+	case codes.SignFlipped:
+		return c.adds
+	}
+	return false
+}
+
+// decisive reports whether a cause has evidence of its own that no rival has: two
+// outputs that fit each other's place, an input that was written into, a copy that
+// fixes as a view, a loop that fixes when it adds up.
+func decisive(c Cause) bool {
+	switch c.Code {
+	case codes.OutputSwapped:
+		return true
+	case codes.InputChanged, codes.ViewCopy, codes.LoopLast:
+		return c.Evidence == Repair
+	}
+	return false
+}

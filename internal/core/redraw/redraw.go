@@ -1,0 +1,128 @@
+// Package redraw makes arrays of the same sort as given ones: other values from the same
+// range and on the same grid, in another shape where one is asked for.
+//
+// It knows arrays and numbers alone. Whether an exercise's reference runs on what it makes is
+// the caller's to find out.
+package redraw
+
+import (
+	"math"
+	"math/rand/v2"
+	"slices"
+
+	"nimbusreach/internal/core/array"
+)
+
+// Values reads an array's elements as reals; nil for bool and complex.
+func Values(a *array.Array) []float64 {
+	if a.Kind() != array.Int && a.Kind() != array.Real {
+		return nil
+	}
+	return slices.Clone(a.Widen(array.Real).Reals())
+}
+
+// Rebuilt makes an array of another's kind, int or real, from reals.
+func Rebuilt(a *array.Array, shape []int, cells []float64) *array.Array {
+	if a.Kind() == array.Int {
+		ints := make([]int64, len(cells))
+		for i, x := range cells {
+			ints[i] = int64(x)
+		}
+		return array.FromInts(ints, shape...)
+	}
+	return array.FromReals(cells, shape...)
+}
+
+// Filled makes an array of a shape from another's values, half of them drawn anew between the
+// least and the greatest. A symmetric matrix stays symmetric.
+func Filled(r *rand.Rand, a *array.Array, shape []int) *array.Array {
+	n, _ := array.Size(shape)
+	size := a.Size()
+	if size == 0 {
+		return array.New(a.Kind(), shape).WithLabels(a.Labels())
+	}
+	if from := Values(a); from != nil {
+		low, high, whole := slices.Min(from), slices.Max(from), true
+		for _, x := range from {
+			whole = whole && x == math.Trunc(x)
+		}
+		cells := make([]float64, n)
+		for i := range cells {
+			cells[i] = from[r.IntN(size)]
+			if r.IntN(2) == 0 && low < high {
+				x := low + r.Float64()*(high-low)
+				switch {
+				case whole:
+					x = math.Round(x)
+				case high-low > 0.1:
+					x = math.Round(x*100) / 100 // easy to read, and to paste
+				}
+				cells[i] = x
+			}
+		}
+		out := Rebuilt(a, shape, cells)
+		if Symmetric(a) && len(shape) == 2 && shape[0] == shape[1] {
+			out = Symmetrized(out)
+		}
+		return out.WithLabels(a.Labels())
+	}
+	list := make([]int, n)
+	for i := range list {
+		list[i] = r.IntN(size)
+	}
+	return a.Reshape([]int{size}).Select([]array.Pick{{Kind: array.PickList, List: list}}).Reshape(shape).
+		WithLabels(a.Labels())
+}
+
+// Alike is Filled for data that programs may rely on: values that ascend go on to, and
+// positions or names of groups that are all different stay so.
+func Alike(r *rand.Rand, a *array.Array, shape []int) *array.Array {
+	from := Values(a)
+	n, _ := array.Size(shape)
+	if len(shape) != 1 || a.Rank() != 1 || len(from) < 2 || slices.ContainsFunc(from, math.IsNaN) {
+		return Filled(r, a, shape)
+	}
+	sorted := slices.IsSorted(from)
+	distinct := len(slices.Compact(slices.Sorted(slices.Values(from)))) == len(from)
+	if distinct && a.Kind() == array.Int && slices.Max(from)-slices.Min(from) == float64(len(from)-1) && n == len(from) {
+		cells := slices.Clone(from) // an order: the same positions in another
+		if !sorted {
+			r.Shuffle(n, func(i, k int) { cells[i], cells[k] = cells[k], cells[i] })
+		}
+		return Rebuilt(a, shape, cells).WithLabels(a.Labels())
+	}
+	if !sorted {
+		return Filled(r, a, shape)
+	}
+	// The same first value, and gaps of the same sort.
+	cells := make([]float64, n)
+	at := from[0]
+	for i := range cells {
+		if i > 0 {
+			k := 1 + r.IntN(len(from)-1)
+			at += from[k] - from[k-1]
+		}
+		cells[i] = at
+	}
+	return Rebuilt(a, shape, cells).WithLabels(a.Labels())
+}
+
+// Symmetric reports whether an array is a square matrix equal to its transpose.
+func Symmetric(a *array.Array) bool {
+	return a.Rank() == 2 && a.Len(0) == a.Len(1) && a.Len(0) > 1 && array.Equal(a, a.Transpose([]int{1, 0}))
+}
+
+// Symmetrized is a square matrix with its lower triangle above the diagonal too.
+func Symmetrized(a *array.Array) *array.Array {
+	n := a.Len(0)
+	out := a.Copy()
+	for i := range n {
+		for k := range i {
+			picks := func(r, c int) []array.Pick {
+				return []array.Pick{{Kind: array.PickPosition, Start: r}, {Kind: array.PickPosition, Start: c}}
+			}
+			out.Assign(picks(i, k), out.Select(picks(k, i)))
+		}
+	}
+	return out
+}

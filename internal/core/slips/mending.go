@@ -1,0 +1,213 @@
+package slips
+
+import (
+	"math"
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/notation"
+)
+
+// mendingOperators put into an attempt what it lacks. Made to a reference they would be
+// changes that nobody makes.
+var mendingOperators = []*Operator{
+	{
+		Name: "term", Codes: []codes.Code{codes.StepMissing},
+		Where:  "in an attempt, a value",
+		Change: "does with it what the reference does with a number, an input or what is made of inputs alone",
+		Right:  "r = (x - 3) * 2", Wrong: "r = x * 2",
+		Mends: true, Adds: true, join: byChange, expression: []onExpression{(*walker).termAdded},
+	},
+	{
+		Name: "off by one", Codes: []codes.Code{codes.UnitFirst},
+		Where: "in an attempt, an int array", Change: "adds one, or takes one away",
+		Right: "r = x[(n - 1)]", Wrong: "r = x[n]",
+		Mends: true, Adds: true, expression: []onExpression{(*walker).offByOne},
+	},
+	{
+		Name: "operand power", Codes: []codes.Code{codes.PowerMissing},
+		Where: "in an attempt, an operand, or both", Change: "squares it, or takes its root",
+		Right: "r = sqrt(x ^ 2 + y ^ 2)", Wrong: "r = sqrt(x + y)",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).operandPowers), onCallOf((*walker).argumentSquared, "sum", "mean",
+			"sqrt")},
+	},
+	{
+		Name: "quadrant", Codes: []codes.Code{codes.FunctionOther},
+		Where: "in an attempt, `atan` of a quotient", Change: "calls `atan2` with its two sides",
+		Right: "r = atan2(y, x)", Wrong: "r = atan(y / x)",
+		Mends: true, expression: []onExpression{onCallOf((*walker).angleOfQuotient, "atan")},
+	},
+	{
+		Name: "predefined", Codes: []codes.Code{codes.ConstantOther},
+		Where: "in an attempt, a literal near pi or e", Change: "takes the name",
+		Right: "r = x * pi", Wrong: "r = x * 3.14",
+		Mends: true, expression: []onExpression{on((*walker).nearPredefined)},
+	},
+}
+
+// term is what the reference does with a value: an operator and its other operand, which is
+// made of literals and inputs alone.
+type term struct {
+	op    string
+	other notation.Expr
+	left  bool // the other operand is on the left
+}
+
+// mostTerms bounds the terms that are tried everywhere in an attempt.
+const mostTerms = 10
+
+// gatherTerm keeps an operator of the reference with an operand that an attempt can have.
+func (w *walker) gatherTerm(b *notation.Binary) {
+	if levels[b.Op] == 0 || b.Op == "dot" {
+		return
+	}
+	for _, side := range []struct {
+		e    notation.Expr
+		left bool
+	}{{b.Right, false}, {b.Left, true}} {
+		one := term{b.Op, side.e, side.left}
+		if len(w.terms) < mostTerms && w.ofInputs(side.e) && !slices.ContainsFunc(w.terms, func(t term) bool {
+			return t.op == one.op && t.left == one.left && notation.PrintExpr(t.other) == notation.PrintExpr(one.other)
+		}) {
+			w.terms = append(w.terms, one)
+		}
+	}
+}
+
+// ofInputs reports whether an expression is short, and made of literals and inputs alone.
+func (w *walker) ofInputs(e notation.Expr) bool {
+	ok, nodes := true, 0
+	notation.Walk(e, func(n notation.Node) bool {
+		nodes++
+		switch n := n.(type) {
+		case *notation.Name:
+			ok = ok && (slices.Contains(w.m.Inputs, n.Name) || slices.Contains(notation.Predefined, n.Name))
+		case *notation.Call:
+			ok = ok && w.own[n.Name.Name] == nil
+			for _, a := range n.Args {
+				ok = ok && w.ofInputs(a)
+			}
+			return false
+		case *notation.Number, *notation.Binary, *notation.Unary, *notation.Paren:
+		default: // positions such as `last` mean something in their own selection alone
+			ok = false
+		}
+		return ok
+	})
+	return ok && nodes <= 6
+}
+
+// termAdded does with a value what the reference does with one.
+func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
+	if !w.repairing() || w.selecting > 0 || w.isMask(e) {
+		return
+	}
+	switch e.(type) {
+	case *notation.Name, *notation.Call, *notation.Select, *notation.Binary:
+	default:
+		return
+	}
+	inner := e
+	if _, ok := e.(*notation.Binary); ok {
+		inner = &notation.Paren{Span: e.Pos(), Inner: e}
+	}
+	for _, t := range w.terms {
+		if notation.PrintExpr(t.other) == notation.PrintExpr(e) {
+			continue
+		}
+		left, right := inner, t.other
+		if t.left {
+			left, right = right, left
+		}
+		with := &notation.Paren{Span: e.Pos(), Inner: binary(e.Pos(), t.op, grouped(left), grouped(right))}
+		w.both(codes.StepMissing, slot, with)
+	}
+}
+
+// offByOne moves positions that are computed.
+func (w *walker) offByOne(slot *notation.Expr, e notation.Expr) {
+	if !w.repairing() {
+		return
+	}
+	switch x := e.(type) {
+	case *notation.Name:
+	case *notation.Call:
+		if !givesPositions[x.Name.Name] {
+			return
+		}
+	default:
+		return
+	}
+	if o := w.outline(e); !o.Is(array.Int) || o.IsScalar() && w.selecting == 0 {
+		return
+	}
+	for _, k := range []int64{1, -1} {
+		w.both(codes.UnitFirst, slot, &notation.Paren{Span: e.Pos(), Inner: plusOffset(e.Pos(), e, k)})
+	}
+}
+
+func (w *walker) squared(e notation.Expr) notation.Expr {
+	return binary(e.Pos(), "^", grouped(e), number(e.Pos(), 2))
+}
+
+// operandPowers squares the operands of an operator, or takes the root of one.
+func (w *walker) operandPowers(slot *notation.Expr, b *notation.Binary) {
+	if !w.repairing() || w.selecting > 0 {
+		return
+	}
+	isNumber := func(e notation.Expr) bool {
+		_, ok := notation.Strip(e).(*notation.Number)
+		return ok
+	}
+	isPower := func(e notation.Expr) bool {
+		p, ok := notation.Strip(e).(*notation.Binary)
+		return ok && p.Op == "^"
+	}
+	put := func(left, right notation.Expr) {
+		w.both(codes.PowerMissing, slot, binary(b.Span, b.Op, left, right))
+	}
+	switch b.Op {
+	case "+", "-", "*", "/":
+		l, r := !isNumber(b.Left) && !isPower(b.Left), !isNumber(b.Right) && !isPower(b.Right)
+		if l && r && (b.Op == "+" || b.Op == "-") {
+			put(w.squared(b.Left), w.squared(b.Right))
+		}
+		if l {
+			put(w.squared(b.Left), b.Right)
+		}
+		if r {
+			put(b.Left, w.squared(b.Right))
+			put(b.Left, call(b.Span, "sqrt", b.Right))
+		}
+	}
+}
+
+func (w *walker) argumentSquared(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || len(c.Args) != 1 {
+		return
+	}
+	if o := w.outline(c.Args[0]); o.Is(array.Bool) {
+		return
+	}
+	w.both(codes.PowerMissing, slot, withArgs(c, w.squared(c.Args[0])))
+}
+
+func (w *walker) angleOfQuotient(slot *notation.Expr, c *notation.Call) {
+	if b, ok := notation.Strip(c.Args[0]).(*notation.Binary); ok && b.Op == "/" && w.repairing() {
+		w.both(codes.FunctionOther, slot, withArgs(withName(c, "atan2"), b.Left, b.Right))
+	}
+}
+
+// nearPredefined takes pi or e for a literal within a percent of it.
+func (w *walker) nearPredefined(slot *notation.Expr, n *notation.Number) {
+	if !w.repairing() || n.Kind == array.Complex {
+		return
+	}
+	switch v := valueOf(n); {
+	case math.Abs(v-math.Pi) < 0.02*math.Pi:
+		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: "pi"})
+	case math.Abs(v-math.E) < 0.02*math.E:
+		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: "e"})
+	}
+}
