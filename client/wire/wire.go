@@ -242,6 +242,9 @@ type HandIn struct {
 type Try struct {
 	Program string `json:"program"`
 	Case    string `json:"case"` // "" for the first shown one
+
+	// Inputs are data of one's own in the place of a case's, for every input that is declared.
+	Inputs map[string]dataio.JSON `json:"inputs,omitempty"`
 }
 
 // Line is what one statement of a program gives.

@@ -26,6 +26,7 @@ export type Lines = Forms['Lines']
 export type Verdict = Forms['Verdict']
 export type VerdictWord = Forms['VerdictWord']
 export type Finding = Forms['Finding']
+export type Example = Forms['Example']
 export type Desk = Forms['Desk']
 
 export type Folder = Forms['Folder']

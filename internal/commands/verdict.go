@@ -2,11 +2,14 @@ package commands
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -36,6 +39,7 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 		}
 	}
 	a.causes(v.Causes, src, name)
+	a.example(v.Example)
 	for _, r := range v.Rules {
 		d := &notation.Diagnostic{Code: r.Code, Message: r.Message, Hint: ruleHints[r.Code]}
 		if r.Span != nil {
@@ -90,6 +94,27 @@ func (a *app) causes(list []check.Cause, src *notation.Source, name string) {
 		if c.Span != nil {
 			a.printf("%s", indent(notation.DrawPlace(*c.Span, src, name), "  "))
 		}
+	}
+}
+
+// example shows the smallest data on which the attempt differs, as they can be pasted, and both
+// results.
+func (a *app) example(x *check.Example) {
+	if x == nil {
+		return
+	}
+	a.printf("\n%s\n", a.paint("1", "the smallest example"))
+	for _, name := range slices.Sorted(maps.Keys(x.Inputs)) {
+		a.printf("  %s = %s\n", name, dataio.Literal(x.Inputs[name].Array))
+	}
+	for _, name := range slices.Sorted(maps.Keys(x.Expected)) {
+		a.printf("  expected %s = %s\n", name, dataio.Literal(x.Expected[name].Array))
+		if got := x.Actual[name].Array; got != nil {
+			a.printf("  got      %s = %s\n", name, dataio.Literal(got))
+		}
+	}
+	if x.Error != nil {
+		a.printf("  the program stops there with %s: %s\n", x.Error.Code, x.Error.Message)
 	}
 }
 

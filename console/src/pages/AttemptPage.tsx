@@ -7,6 +7,7 @@ import { Editor, type EditorHandle } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { isTeam, useMe } from '../me'
 import { lookOf } from '../parts/ArrayViewer'
+import { ExampleView } from '../parts/ExampleView'
 import { Mark } from '../parts/Mark'
 import { Page } from '../parts/Page'
 import { Pair } from '../parts/Pair'
@@ -62,7 +63,13 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
           </p>
         )}
         {a.verdict ? (
-          <VerdictView verdict={a.verdict} goTo={a.program === '' ? undefined : (span) => editor.current?.goTo(span)} />
+          <>
+            <VerdictView
+              verdict={a.verdict}
+              goTo={a.program === '' ? undefined : (span) => editor.current?.goTo(span)}
+            />
+            {a.verdict.example && <ExampleView example={a.verdict.example} />}
+          </>
         ) : (
           <p className="text-soft">
             {a.state === 'stuck'

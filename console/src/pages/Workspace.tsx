@@ -8,6 +8,7 @@ import { remarksOf } from '../editor/remarks'
 import { useMe } from '../me'
 import { announce } from '../parts/announce'
 import { ArrayViewer } from '../parts/ArrayViewer'
+import { ExampleView } from '../parts/ExampleView'
 import { Mark } from '../parts/Mark'
 import { points } from '../parts/numbers'
 import { Page } from '../parts/Page'
@@ -15,7 +16,7 @@ import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
 import { useSettled } from '../parts/useSettled'
-import type { Attempt, Counts, Exercise, Lines, Place, Predicted, Words } from '../types'
+import type { Attempt, Counts, Example, Exercise, Lines, Place, Predicted, Words } from '../types'
 
 // The prompt's reader is large, and a student can look at data and write before it
 // has come.
@@ -121,10 +122,13 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
     placeholderData: (old) => old,
     retry: false,
   })
+  // An example takes the place of the shown case's data until one goes back to those.
+  const [own, setOwn] = useState<Example | null>(null)
   const trial = useMutation({
-    mutationFn: async (program: string) => ({
+    mutationFn: async ({ program, on }: { program: string; on: Example | null }) => ({
       text: program,
-      lines: await call<Lines>('POST', path + '/try', { program, case: '' }),
+      on,
+      lines: await call<Lines>('POST', path + '/try', { program, case: '', inputs: on?.inputs }),
     }),
     onSuccess: ({ lines }) => {
       const stopped = lines.errors[0]
@@ -135,8 +139,12 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
       )
     },
   })
-  const attempt = () => {
-    if (canRun && !trial.isPending) trial.mutate(written.current)
+  const attempt = (on = own) => {
+    if (canRun && !trial.isPending) trial.mutate({ program: written.current, on })
+  }
+  const use = (x: Example | null) => {
+    setOwn(x)
+    attempt(x)
   }
   const early =
     settled === text && !current
@@ -174,15 +182,26 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
           words={words.data}
           label="your program"
         />
-        {canRun && <LineShapes lines={shapes.data} trace={trial.data?.text === text ? trial.data.lines : undefined} />}
-        {trial.isError && <Failing error={trial.error} again={attempt} />}
+        {canRun && (
+          <LineShapes
+            lines={shapes.data}
+            trace={trial.data?.text === text ? trial.data.lines : undefined}
+            on={trial.data?.on ? 'the example' : 'the first shown case'}
+          />
+        )}
+        {trial.isError && <Failing error={trial.error} again={() => attempt()} />}
         <div className="sticky bottom-0 z-20 flex flex-wrap items-center gap-3 border-t border-rule bg-paper py-2 lg:static lg:border-0">
           <button className="button button-main min-h-11" onClick={handIn} aria-disabled={send.isPending || why !== ''}>
             {send.isPending ? 'Checking …' : 'Hand in'}
           </button>
           {e.cases.length > 0 && (
-            <button className="button min-h-11" onClick={attempt} aria-disabled={!canRun || trial.isPending}>
-              Try
+            <button className="button min-h-11" onClick={() => attempt()} aria-disabled={!canRun || trial.isPending}>
+              {own ? 'Try on the example' : 'Try'}
+            </button>
+          )}
+          {own && (
+            <button className="button min-h-11" onClick={() => use(null)}>
+              Back to the shown case
             </button>
           )}
           {e.starter && text !== e.starter && (
@@ -215,6 +234,11 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
                 </p>
               )}
               <VerdictView verdict={verdict} goTo={current ? goTo : undefined} heading={heading} />
+              {verdict.example && (
+                <div className="pt-4">
+                  <ExampleView example={verdict.example} use={canRun ? () => use(verdict.example) : undefined} />
+                </div>
+              )}
             </>
           )}
           {!shown && !send.isError && (
@@ -231,13 +255,13 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
 
 // LineShapes shows kind and shape of every line: before any run while one types, and
 // with a look at the values after a trial.
-function LineShapes({ lines, trace }: { lines?: Lines; trace?: Lines }) {
+function LineShapes({ lines, trace, on }: { lines?: Lines; trace?: Lines; on: string }) {
   const shown = trace ?? lines
   if (!shown || (shown.lines.length === 0 && shown.errors.length === 0)) return null
   const columns = ['line', 'name', 'kind', 'shape', ...(trace ? ['values'] : [])]
   return (
     <section aria-label={trace ? 'trace' : 'shapes'} className="sheet grid gap-1 p-3 text-sm">
-      <p className="text-soft">{trace ? 'Tried on the first shown case, line by line' : 'Shapes, before any run'}</p>
+      <p className="text-soft">{trace ? `Tried on ${on}, line by line` : 'Shapes, before any run'}</p>
       {shown.lines.length > 0 && (
         <div className="overflow-x-auto" tabIndex={0} role="region" aria-label="lines">
           <table className="rows w-full">

@@ -81,6 +81,7 @@ export const verdict: Verdict = {
   findings: [finding],
   rules: [],
   rules_checked: true,
+  example: null,
   cases: [{ name: 'small', verdict: 'differs', code: null, cells: 12, statements: 2, notices: [] }],
 }
 

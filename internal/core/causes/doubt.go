@@ -107,6 +107,9 @@ func (f *finder) attempted(i int) Outcome {
 
 // holds reports for each of some targets whether a mended attempt is right on further data.
 func (f *finder) holds(program *notation.Program, targets []int) map[int]bool {
+	if len(targets) == 0 {
+		return nil
+	}
 	out := map[int]bool{}
 	for _, t := range targets {
 		out[t] = true

@@ -65,7 +65,7 @@ cases:
 // case, the verdict, the points, the rules or the causes differ. These are the bits that
 // remain; docs/checking.md states them.
 func TestWhatAHeldCaseTells(t *testing.T) {
-	type key struct{ codes, verdict, points, rules, causes string }
+	type key struct{ codes, verdict, points, rules, causes, example string }
 	for _, attack := range attacks {
 		t.Run(attack.channel, func(t *testing.T) {
 			views := map[key]string{}
@@ -87,6 +87,12 @@ func TestWhatAHeldCaseTells(t *testing.T) {
 				}
 				for _, c := range seen.Causes {
 					at.causes += string(c.Code) + c.Confidence + c.Evidence
+				}
+				if x := seen.Example; x != nil {
+					at.example = string(x.Code)
+					if x.Output != nil {
+						at.example += *x.Output
+					}
 				}
 				if before, ok := views[at]; ok {
 					assert.Equal(t, before, string(text), "k = %d", k)
@@ -141,7 +147,7 @@ func TestWhatAHeldCaseMayTellCanBeNarrowed(t *testing.T) {
 // TestACauseTellsAPlaceOnlyWithAShownCase: what only held cases show has no output and no
 // line for its student.
 func TestACauseTellsAPlaceOnlyWithAShownCase(t *testing.T) {
-	open := "cases:\n  - {name: open, shown: true, inputs: {x: [1, 2, 4], k: %s}}\n  - {name: secret, inputs: {x: [5, " +
+	open := "feedback: {values: never}\ncases:\n  - {name: open, shown: true, inputs: {x: [1, 2, 4], k: %s}}\n  - {name: secret, inputs: {x: [5, " +
 		"-1, 2], k: 7}}\n"
 	for shown, told := range map[string]bool{"0": false, "3": true} {
 		t.Run(shown, func(t *testing.T) {
@@ -158,6 +164,17 @@ func TestACauseTellsAPlaceOnlyWithAShownCase(t *testing.T) {
 			assert.Empty(t, seen.Causes[0].Change)
 		})
 	}
+}
+
+// TestACauseTellsAPlaceWithAnExample: what only hidden cases show is told on data of its own.
+func TestACauseTellsAPlaceWithAnExample(t *testing.T) {
+	p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}}\ncases:\n  - {name: open, shown: true, "+
+		"inputs: {x: [1, 2, 4], k: 0}}\n  - {name: secret, inputs: {x: [5, -1, 2], k: 7}}\n", "y = x - k\n")
+	seen := attempt(t, p, "y = x + k\n").ForStudent(p.Exercise, 1)
+	require.NotNil(t, seen.Example)
+	require.NotEmpty(t, seen.Causes)
+	assert.NotNil(t, seen.Causes[0].Span)
+	assert.Equal(t, "y", *seen.Causes[0].Output)
 }
 
 // TestAShownCaseKeepsItsError: an error that a held and a shown case meet at one place is

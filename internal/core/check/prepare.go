@@ -26,6 +26,7 @@ type Prepared struct {
 	Calls    [][]notation.Expr // of each function that is checked
 	Holds    []notation.Expr   // of each property
 
+	limits   evaluate.Limits // zero for those of a check
 	cost     Cost
 	once     sync.Once
 	question *causes.Question
@@ -45,7 +46,11 @@ type PreparedCase struct {
 
 // Options bound a run on the case and fix what it draws.
 func (p *Prepared) Options(c *PreparedCase) evaluate.Options {
-	return evaluate.Options{Counting: p.Exercise.Counting, Limits: evaluate.CheckLimits, Draw: c.CaseKey()}
+	limits := p.limits
+	if limits == (evaluate.Limits{}) {
+		limits = evaluate.CheckLimits
+	}
+	return evaluate.Options{Counting: p.Exercise.Counting, Limits: limits, Draw: c.CaseKey()}
 }
 
 // Freedom is an output's freedom in axes from 0; the expected array resolves labels.

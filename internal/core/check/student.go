@@ -46,6 +46,9 @@ func (v *Verdict) ForStudent(e *exercise.Exercise, number int) *Verdict {
 	for _, r := range v.Rules {
 		out.Rules = append(out.Rules, s.rule(r))
 	}
+	if !s.showsExample(v) {
+		out.Example = nil
+	}
 	out.Causes = s.causes(v, number)
 	return &out
 }
@@ -54,6 +57,17 @@ func (v *Verdict) ForStudent(e *exercise.Exercise, number int) *Verdict {
 type studentView struct {
 	e    *exercise.Exercise
 	open map[string]bool // by case
+}
+
+// showsExample reports whether a student sees the example: it shows values that were expected,
+// and says with which code a finding begins that may be of held cases alone.
+func (s *studentView) showsExample(v *Verdict) bool {
+	if v.Example == nil || s.e.Values != "shown" {
+		return false
+	}
+	return s.e.Held == exercise.HeldCode || slices.ContainsFunc(v.Findings, func(f Finding) bool {
+		return f.Case != nil && s.open[*f.Case] && f.Code == v.Example.Code
+	})
 }
 
 // held is what remains of a held case: its line, and a finding that holds its code.
@@ -111,7 +125,7 @@ func (s *studentView) rule(r Rule) Rule {
 
 // causes asks a question for the first cause of each output. It leaves out the change, which
 // could give the answer away, and in how many cases the cause holds. Output and place are
-// given where a shown case has the finding; the place only where it is in the student's own
+// given where a shown case or the example has the finding; the place only where it is in the student's own
 // text.
 func (s *studentView) causes(v *Verdict, number int) []Cause {
 	out := []Cause{}
@@ -135,7 +149,8 @@ func (s *studentView) causes(v *Verdict, number int) []Cause {
 		}
 		seen := slices.ContainsFunc(v.Findings, func(f Finding) bool {
 			return f.Case != nil && s.open[*f.Case] && (c.Output == nil || f.Output != nil && *f.Output == *c.Output)
-		})
+		}) || s.showsExample(v) && (c.Output == nil ||
+			v.Example.Output != nil && *v.Example.Output == *c.Output)
 		if !seen {
 			c.Output = nil
 		}

@@ -32,6 +32,8 @@ type Verdict struct {
 	Cases    []CaseLine `json:"cases"`
 	Rules    []Rule     `json:"rules"`
 
+	Example *Example `json:"example"` // small data on which it differs; nil where none were found
+
 	Kind         string `json:"kind" enum:"program,results"` // of the attempt
 	RulesChecked bool   `json:"rules_checked"`
 

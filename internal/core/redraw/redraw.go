@@ -107,6 +107,12 @@ func Alike(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 	return Rebuilt(a, shape, cells).WithLabels(a.Labels())
 }
 
+// Ascends reports whether an array of one axis is in ascending order.
+func Ascends(a *array.Array) bool {
+	from := Values(a)
+	return a.Rank() == 1 && len(from) > 2 && slices.IsSorted(from)
+}
+
 // Symmetric reports whether an array is a square matrix equal to its transpose.
 func Symmetric(a *array.Array) bool {
 	return a.Rank() == 2 && a.Len(0) == a.Len(1) && a.Len(0) > 1 && array.Equal(a, a.Transpose([]int{1, 0}))

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode/utf8"
@@ -49,10 +50,51 @@ func (r *request) tried() (*wire.Try, *check.PreparedCase, *check.Prepared, erro
 	}
 	for i := range p.Cases {
 		if x := &p.Cases[i]; x.Shown && (in.Case == "" || x.Name == in.Case) {
-			return &in, x, p, nil
+			if len(in.Inputs) > 0 {
+				x, err = ownCase(p, in.Inputs)
+			}
+			return &in, x, p, err
 		}
 	}
 	return nil, nil, nil, store.ErrNotFound
+}
+
+// mostOwnCells bounds each array of data of one's own.
+const mostOwnCells = 10_000
+
+// ownCase is a case of data that a student sent, held against what the exercise declares.
+func ownCase(p *check.Prepared, given map[string]dataio.JSON) (*check.PreparedCase, error) {
+	c := &exercise.Case{Name: check.ExampleName, Group: check.ExampleName, Shown: true,
+		Inputs: map[string]*array.Array{}}
+	refuse := func(detail, hint string) (*check.PreparedCase, error) {
+		return nil, fail(http.StatusBadRequest, "inputs", "These data do not fit", detail, hint)
+	}
+	for name := range given {
+		if !slices.Contains(p.Exercise.InputNames(), name) {
+			return refuse(fmt.Sprintf("`%s` is no input of this exercise", name),
+				"its inputs are "+strings.Join(p.Exercise.InputNames(), ", "))
+		}
+	}
+	for _, in := range p.Exercise.Inputs {
+		a := given[in.Name].Array
+		switch {
+		case a == nil:
+			return refuse(fmt.Sprintf("there is no array for the input `%s`", in.Name), "send every input")
+		case in.HasAxes && a.Rank() != len(in.Axes):
+			return refuse(fmt.Sprintf("`%s` has %d axes, and %d are declared", in.Name, a.Rank(), len(in.Axes)),
+				"send an array with those axes")
+		case a.Kind() > in.Kind:
+			return refuse(fmt.Sprintf("`%s` is %s, and %s is declared", in.Name, a.Kind(), in.Kind), "send that kind")
+		case a.Size() > mostOwnCells:
+			return refuse(fmt.Sprintf("`%s` has %d elements, and at most %d are tried", in.Name, a.Size(), mostOwnCells),
+				"send fewer")
+		}
+		if a = a.Widen(in.Kind); in.HasAxes && a.Labels() == nil {
+			a = a.WithLabels(in.Axes)
+		}
+		c.Inputs[in.Name] = a
+	}
+	return &check.PreparedCase{Case: c}, nil
 }
 
 // shapesOf tells kind and shape of every line before any run.
