@@ -9,6 +9,7 @@ package causes
 
 import (
 	"context"
+	"maps"
 	"slices"
 	"sync"
 	"sync/atomic"
@@ -72,6 +73,7 @@ type Target struct {
 	Freedom   func(expected *array.Array) compare.Freedom
 	Calls     []notation.Expr // for a function: what it is asked; nil for a name
 	Step      bool            // an intermediate value, which an attempt need not have
+	Holds     notation.Expr   // for a property: what must be true of inputs and outputs
 }
 
 // Question is an exercise as far as causes need it.
@@ -152,12 +154,17 @@ type finder struct {
 }
 
 // Find says why an attempt differs. got holds what it gave, case by case; changed
-// names the inputs it writes into.
+// names the inputs it writes into. program is nil for arrays that were computed elsewhere:
+// slips and transformations alone can explain those.
 func Find(ctx context.Context, q *Question, program *notation.Program, got []Outcome, changed []string,
 	b Budget) []Cause {
 	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{},
-		cells: b.Cells, nodes: b.Nodes, size: program.Nodes()}
+		cells: b.Cells, nodes: b.Nodes}
 	q.prepare()
+	if program == nil {
+		return f.ofArrays()
+	}
+	f.size = program.Nodes()
 	f.differing()
 	if len(f.wrong) == 0 {
 		return nil
@@ -172,6 +179,15 @@ func Find(ctx context.Context, q *Question, program *notation.Program, got []Out
 	f.transformations()
 	f.pairs()
 	f.lastResorts()
+	return f.ranked()
+}
+
+// ofArrays explains arrays that were computed elsewhere.
+func (f *finder) ofArrays() []Cause {
+	f.differing()
+	f.bySlips()
+	f.swapped()
+	f.transformations()
 	return f.ranked()
 }
 
@@ -257,6 +273,9 @@ func (q *Question) outcomeOn(ctx context.Context, program *notation.Program, res
 		return o
 	}
 	for _, t := range q.Targets {
+		if t.Holds != nil {
+			q.askProperty(ctx, t, &o, inputs, options)
+		}
 		for k, call := range t.Calls {
 			asked := program.Asking("the answer", call)
 			if program.Functions()[t.Name] == nil || len(evaluate.Check(asked, q.Material.Inputs)) > 0 {
@@ -275,13 +294,31 @@ func (q *Question) outcomeOn(ctx context.Context, program *notation.Program, res
 	return o
 }
 
+// askProperty asks whether a property holds of what a program gave.
+func (q *Question) askProperty(ctx context.Context, t Target, o *Outcome, inputs map[string]*array.Array,
+	options evaluate.Options) {
+	known := maps.Clone(inputs)
+	maps.Copy(known, o.Values)
+	asked := q.Reference.Asking("the answer", t.Holds)
+	if len(evaluate.Check(asked, slices.Collect(maps.Keys(known)))) > 0 {
+		return // what it speaks of is not bound
+	}
+	r := evaluate.Run(ctx, asked, known, options)
+	o.Cells += Spent(r)
+	o.Steps += r.Statements
+	if v := r.Value("the answer"); r.Error == nil && v.Kind() == array.Bool && v.Rank() == 0 {
+		o.Values[t.Name] = v
+	}
+}
+
 // differing finds the targets that are wrong.
 func (f *finder) differing() {
 	for i := range f.q.Cases {
 		f.failed = f.failed || f.got[i].Error != nil && f.q.Cases[i].Error == nil
 	}
 	for k := range f.q.Targets {
-		if f.q.Targets[k].Step && !f.binds(f.q.Targets[k].Name) {
+		t := &f.q.Targets[k]
+		if (t.Step || f.program == nil) && !f.binds(t.Name) || f.program == nil && t.Calls != nil {
 			continue
 		}
 		for i := range f.q.Cases {
@@ -320,7 +357,9 @@ func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.
 
 // note keeps a cause for a target; a failed attempt's causes hold for all of it.
 func (f *finder) note(target int, c Cause) {
-	c.Output = f.q.Targets[target].Name
+	if t := &f.q.Targets[target]; t.Holds == nil {
+		c.Output = t.Name
+	}
 	for _, known := range f.found[target] {
 		if known.Code == c.Code && known.Evidence == c.Evidence && known.tree == c.tree {
 			return

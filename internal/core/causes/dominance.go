@@ -110,7 +110,7 @@ func (f *finder) sift(target int, list []Cause) []Cause {
 			out = append(out, c)
 		}
 	}
-	certain := len(out) == 1 && out[0].sure() && f.allExplained()
+	certain := len(out) == 1 && out[0].sure() && f.allExplained() && (f.program != nil || out[0].Code.Exact())
 	for i := range out {
 		out[i].Certain = certain
 	}
@@ -123,7 +123,7 @@ func (f *finder) proven(target int, list []Cause) []Cause {
 	held := slices.ContainsFunc(list, func(c Cause) bool { return !c.chance && c.Code != codes.Foreseen })
 	few := f.tellsLittle(target)
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
-		return c.chance && (held || few)
+		return c.chance && (held || few) || few && f.program == nil && c.Evidence == Slip
 	})
 }
 

@@ -48,7 +48,8 @@ func (q *Question) redrawn() []Case {
 				c.Inputs[in.Name] = redraw.Alike(r, a, a.Shape())
 			}
 		}
-		o := q.run(context.Background(), base, q.Reference, c.Inputs, c.Options)
+		ctx := context.Background()
+		o := q.outcomeOn(ctx, q.Reference, evaluate.Run(ctx, q.Reference, c.Inputs, c.Options), c.Inputs, c.Options)
 		if o.Cells > furtherCells {
 			return nil
 		}
@@ -123,8 +124,12 @@ func (f *finder) holds(program *notation.Program, targets []int) map[int]bool {
 	return out
 }
 
-// stillGives reports whether outcomes on further data are the attempt's.
+// stillGives reports whether outcomes on further data are the attempt's; nobody knows of arrays
+// what they would be there.
 func (f *finder) stillGives(target int, give func(i int) Outcome) bool {
+	if f.program == nil {
+		return true
+	}
 	for i := range f.q.further {
 		if !f.q.same(&f.q.Targets[target], give(i), f.attempted(i)) {
 			return false
@@ -161,8 +166,11 @@ func (q *Question) slipBeyond(k int) []Outcome {
 }
 
 // little is how many elements of a target's differing cases say too little to rule out
-// chance.
-const little = 8
+// chance; of arrays, which cannot be put to further data, a slip asks for three at least.
+const (
+	little         = 8
+	littleOfArrays = 3
+)
 
 // tellsLittle reports whether a target has few elements where it differs.
 func (f *finder) tellsLittle(target int) bool {
@@ -171,6 +179,9 @@ func (f *finder) tellsLittle(target int) bool {
 		if v := f.q.Cases[i].Expected[t.Name]; v != nil && !f.q.right(i, t, f.got[i]) {
 			n += v.Size()
 		}
+	}
+	if f.program == nil {
+		return n < littleOfArrays
 	}
 	return t.Calls == nil && n < little
 }

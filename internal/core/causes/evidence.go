@@ -155,10 +155,13 @@ func (f *finder) explains(target int, got []Outcome) bool {
 
 // bySlips looks the attempt's results up among those of the reference's slips.
 func (f *finder) bySlips() {
-	loops := hasLoop(f.program)
+	loops := f.program == nil || hasLoop(f.program)
 	for _, target := range f.wrong {
-		if t := &f.q.Targets[target]; t.Calls == nil && f.binds(t.Name) && !usesInputs(f.program, f.q.Material.Inputs,
-			t.Name) && usesInputs(f.q.Reference, f.q.Material.Inputs, t.Name) {
+		if f.q.Targets[target].Holds != nil {
+			continue // many things break a property: what mends it tells more
+		}
+		if t := &f.q.Targets[target]; f.program != nil && t.Calls == nil && f.binds(t.Name) && !usesInputs(f.program,
+			f.q.Material.Inputs, t.Name) && usesInputs(f.q.Reference, f.q.Material.Inputs, t.Name) {
 			continue // what depends on nothing is like a slip by chance alone
 		}
 		for _, s := range f.q.foreseen {
@@ -207,7 +210,7 @@ func hasLoop(p *notation.Program) bool {
 func (f *finder) pairs() {
 	for _, target := range f.wrong {
 		t := &f.q.Targets[target]
-		if len(f.found[target]) > 0 || f.failed || t.Calls != nil || !usesInputs(f.program, f.q.Material.Inputs, t.Name) {
+		if len(f.found[target]) > 0 || f.failed || t.Calls != nil || t.Holds != nil || !usesInputs(f.program, f.q.Material.Inputs, t.Name) {
 			continue
 		}
 		f.pairsFor(target)

@@ -14,7 +14,7 @@ func (f *finder) swapped() {
 	for x, a := range f.wrong {
 		for _, b := range f.wrong[x+1:] {
 			ta, tb := &f.q.Targets[a], &f.q.Targets[b]
-			if ta.Calls != nil || tb.Calls != nil {
+			if ta.Calls != nil || tb.Calls != nil || ta.Holds != nil || tb.Holds != nil {
 				continue
 			}
 			fits := true
@@ -104,7 +104,7 @@ func isTarget(s notation.Statement, n *notation.Name) bool {
 // lastResorts are reported only where nothing else fits.
 func (f *finder) lastResorts() {
 	for _, target := range f.wrong {
-		if len(f.found[target]) > 0 {
+		if len(f.found[target]) > 0 || f.q.Targets[target].Holds != nil {
 			continue
 		}
 		t := &f.q.Targets[target]

@@ -18,7 +18,7 @@ type pair struct{ r, a *array.Array }
 func (f *finder) transformations() {
 	for _, target := range f.wrong {
 		t := &f.q.Targets[target]
-		if t.Calls != nil || f.failed || slices.ContainsFunc(f.found[target],
+		if t.Calls != nil || t.Holds != nil || f.failed || slices.ContainsFunc(f.found[target],
 			func(c Cause) bool { return c.Evidence != Transformation }) {
 			continue
 		}
@@ -70,6 +70,9 @@ func (f *finder) turned(target int, t *Target, pairs []pair) {
 
 // stillTurns reports whether a transformation gives the attempt's results on further data.
 func (f *finder) stillTurns(t *Target, turn func(r *array.Array) *array.Array) bool {
+	if f.program == nil {
+		return true
+	}
 	for i := range f.q.further {
 		v, a := turn(f.q.further[i].Expected[t.Name]), f.attempted(i).Values[t.Name]
 		if v == nil || !near(t, v, a) {

@@ -30,6 +30,9 @@ type Prepared struct {
 	cost     Cost
 	once     sync.Once
 	question *causes.Question
+
+	shownOnce sync.Once
+	shown     *causes.Question
 }
 
 // PreparedCase is a case with what the reference makes of it.

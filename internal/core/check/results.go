@@ -60,6 +60,12 @@ func arrays(ctx context.Context, p *Prepared, results Results) (*Verdict, error)
 		v.Cases = append(v.Cases, line)
 	}
 	t.finish(cases)
+	if v.Verdict == Differs {
+		err := guard.Call("searching for causes of arrays", func() error { t.arrayCauses(ctx, results.of); return nil })
+		if err != nil {
+			v.Causes, v.Fault = []Cause{}, guard.As(err)
+		}
+	}
 	return v, nil
 }
 

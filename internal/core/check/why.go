@@ -12,45 +12,68 @@ import (
 
 // Question is the exercise as causes see it, computed once.
 func (p *Prepared) Question() *causes.Question {
-	p.once.Do(func() {
-		e := p.Exercise
-		q := &causes.Question{Exercise: e, Reference: p.Program,
-			Material: &slips.Material{Inputs: e.InputNames(), Counting: e.Counting, Known: p.Outlines(true),
-				Scalars: p.scalars()}}
-		for i := range p.Cases {
-			c := &p.Cases[i]
-			expected := map[string]*array.Array{}
-			for name, v := range c.Expected {
-				expected[name] = v
-			}
-			for name, v := range c.Steps {
-				expected[name] = v
-			}
-			for k, calls := range c.Calls {
-				for n, v := range calls {
-					expected[causes.CallName(e.Functions[k].Name, n)] = v
-				}
-			}
-			q.Cases = append(q.Cases, causes.Case{Inputs: c.Inputs, Expected: expected, Error: c.Error, Shown: c.Shown,
-				Options: p.Options(c)})
-		}
-		for _, s := range e.Steps {
-			q.Targets = append(q.Targets, causes.Target{Name: s.Name, Tolerance: s.Tolerance, Step: true})
-		}
-		for _, out := range e.Outputs {
-			t := causes.Target{Name: out.Name, Tolerance: out.Tolerance}
-			if f := out.Freedom; f.Ones || f.AnyOrder != "" || f.FreeSign != "" || f.FreeScale != "" {
-				t.Freedom = func(expected *array.Array) compare.Freedom { return Freedom(f, expected, e.Counting) }
-			}
-			q.Targets = append(q.Targets, t)
-		}
-		for i, f := range e.Functions {
-			q.Targets = append(q.Targets, causes.Target{Name: f.Name, Tolerance: f.Tolerance, Calls: p.Calls[i]})
-		}
-		p.question = q
-	})
+	p.once.Do(func() { p.question = p.asked(func(*PreparedCase) bool { return true }) })
 	return p.question
 }
+
+// shownQuestion is the exercise with its shown cases alone, which arrays are computed for.
+func (p *Prepared) shownQuestion() *causes.Question {
+	p.shownOnce.Do(func() {
+		p.shown = p.asked(func(c *PreparedCase) bool { return c.Shown && c.Error == nil })
+	})
+	return p.shown
+}
+
+// asked is the exercise as causes see it, with some of its cases.
+func (p *Prepared) asked(takes func(*PreparedCase) bool) *causes.Question {
+	e := p.Exercise
+	q := &causes.Question{Exercise: e, Reference: p.Program,
+		Material: &slips.Material{Inputs: e.InputNames(), Counting: e.Counting, Known: p.Outlines(true),
+			Scalars: p.scalars()}}
+	for i := range p.Cases {
+		c := &p.Cases[i]
+		if !takes(c) {
+			continue
+		}
+		expected := map[string]*array.Array{}
+		for name, v := range c.Expected {
+			expected[name] = v
+		}
+		for name, v := range c.Steps {
+			expected[name] = v
+		}
+		for k := range e.Properties {
+			expected[propertyName(k)] = array.Scalar(true)
+		}
+		for k, calls := range c.Calls {
+			for n, v := range calls {
+				expected[causes.CallName(e.Functions[k].Name, n)] = v
+			}
+		}
+		q.Cases = append(q.Cases, causes.Case{Inputs: c.Inputs, Expected: expected, Error: c.Error, Shown: c.Shown,
+			Options: p.Options(c)})
+	}
+	for _, s := range e.Steps {
+		q.Targets = append(q.Targets, causes.Target{Name: s.Name, Tolerance: s.Tolerance, Step: true})
+	}
+	for _, out := range e.Outputs {
+		t := causes.Target{Name: out.Name, Tolerance: out.Tolerance}
+		if f := out.Freedom; f.Ones || f.AnyOrder != "" || f.FreeSign != "" || f.FreeScale != "" {
+			t.Freedom = func(expected *array.Array) compare.Freedom { return Freedom(f, expected, e.Counting) }
+		}
+		q.Targets = append(q.Targets, t)
+	}
+	for i := range e.Properties {
+		q.Targets = append(q.Targets, causes.Target{Name: propertyName(i), Holds: p.Holds[i]})
+	}
+	for i, f := range e.Functions {
+		q.Targets = append(q.Targets, causes.Target{Name: f.Name, Tolerance: f.Tolerance, Calls: p.Calls[i]})
+	}
+	return q
+}
+
+// propertyName is what a property is called among the targets; no text can spell it.
+func propertyName(i int) string { return fmt.Sprint("property ", i) }
 
 // scalars holds the values of the inputs without axes in the first case.
 func (p *Prepared) scalars() map[string]float64 {
@@ -76,11 +99,28 @@ func (t *attempt) causes(ctx context.Context) {
 	for i := range q.Cases {
 		got[i] = q.Outcome(ctx, i, t.program, t.ran[i])
 	}
+	t.tell(causes.Find(ctx, q, t.program, got, t.changed, causes.Default), len(q.Cases))
+}
+
+// arrayCauses says why arrays that were computed elsewhere differ.
+func (t *attempt) arrayCauses(ctx context.Context, given func(c *PreparedCase) map[string]*array.Array) {
+	q := t.p.shownQuestion()
+	var got []causes.Outcome
+	for i := range t.p.Cases {
+		if c := &t.p.Cases[i]; c.Shown && c.Error == nil {
+			got = append(got, causes.Outcome{Values: given(c)})
+		}
+	}
+	t.tell(causes.Find(ctx, q, nil, got, nil, causes.Default), len(q.Cases))
+}
+
+// tell keeps causes in the verdict.
+func (t *attempt) tell(found []causes.Cause, cases int) {
 	failed := t.failed
 	seen := map[string]bool{}
-	for _, c := range causes.Find(ctx, q, t.program, got, t.changed, causes.Default) {
+	for _, c := range found {
 		one := Cause{Code: c.Code, Confidence: "likely", Message: c.Direction(), Evidence: string(c.Evidence),
-			Change: c.Change, Cases: len(q.Cases), Note: c.Note}
+			Change: c.Change, Cases: cases, Note: c.Note}
 		if c.Certain {
 			one.Confidence = "certain"
 		}

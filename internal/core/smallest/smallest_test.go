@@ -114,4 +114,3 @@ func TestDataKeepTheirSort(t *testing.T) {
 	assert.Nil(t, s.Find())
 	assert.True(t, missing, "missing values are tried")
 }
-
