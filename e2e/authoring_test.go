@@ -263,6 +263,11 @@ func TestShapesAndTrialsBeforeHandingIn(t *testing.T) {
 	require.Len(t, out.Lines, 3)
 	assert.Equal(t, []string{"0.3  5.8", "1", "0.3 + 0.0i  0.0 + 1.0i"}, []string{out.Lines[0].Look, out.Lines[1].Look,
 		out.Lines[2].Look})
+	own := array.FromReals([]float64{1, 2, 3, 5}, 1, 2, 2)
+	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: "a = mean(growth over depth)",
+		Inputs: map[string]dataio.JSON{"growth": {Array: own}}}, &out))
+	require.Len(t, out.Lines, 1)
+	assert.Equal(t, "1.5  4.0", out.Lines[0].Look, "data of one's own take the place of the case's, with its labels")
 	assert.Equal(t, 404, w.asked(t, "ada", "POST", path+"/try", wire.Try{Program: right, Case: "autumn"}, nil),
 		"held cases are not tried")
 	all, err := w.as(t, "aron").Desk(background(t), course)

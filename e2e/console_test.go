@@ -53,6 +53,11 @@ func TestAStudentFixesAWrongAnswerWhileTheDeskWatches(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotEmpty(t, caret, "the place of a cause leads into the text")
 
+	require.NoError(t, ada.AwaitText(`[aria-label="the smallest example"]`, "growth = [[["))
+	require.NoError(t, ada.Click(`[aria-label="the smallest example"] button`))
+	require.NoError(t, ada.AwaitText(`[aria-label=trace]`, "Tried on the example, line by line"))
+	require.NoError(t, ada.AwaitText(`button`, "Try on the example"))
+
 	require.NoError(t, ada.AwaitText(`[data-cause="axis.other"]`, "Which axis must go, and which must stay?"))
 	require.NoError(t, aron.AwaitText("[data-attempt]", "axis.other"))
 	require.NoError(t, aron.AwaitText(`[data-knot="rope-means/axis.other"]`, "worked over or along another axis"))

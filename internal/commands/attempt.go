@@ -180,7 +180,7 @@ func (a *app) attempt(ctx context.Context, course, exercise, file string, said [
 			return err
 		}
 	} else if got.Verdict != nil {
-		a.verdict(got.Verdict, text, file)
+		a.verdict(got.Verdict, text, file, false)
 	}
 	if got.Verdict == nil {
 		return unreachable(fmt.Errorf("attempt %d is stored and has no verdict yet; look later", got.ID))

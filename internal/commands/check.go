@@ -39,6 +39,7 @@ CASE/OUTPUT.json, .csv or .mtx, where the exercise accepts results. Exit code 0:
 			return a.check(c.Context(), args[0], args[1], f)
 		},
 	}
+	c.Flags().BoolVar(&f.whole, "why", false, "print all that causes rest on: the changed line, the cases, what else fits")
 	c.Flags().BoolVar(&f.student, "as-student", false, "print what a student would see")
 	c.Flags().StringArrayVar(&f.said, "predict", nil, "what was said to a question asked before the first attempt; "+
 		"once for each, in order")
@@ -65,6 +66,7 @@ func (a *app) prepared(ctx context.Context, folder string) (*check.Prepared, err
 
 type checkFlags struct {
 	student bool
+	whole   bool // all that causes rest on
 	number  int
 	said    []string
 }
@@ -120,7 +122,7 @@ func (a *app) check(ctx context.Context, folder, file string, f checkFlags) erro
 			return err
 		}
 	} else {
-		a.verdict(v, text, file)
+		a.verdict(v, text, file, f.whole)
 	}
 	if v.Verdict != check.Agrees {
 		return ended(exitDiffers)

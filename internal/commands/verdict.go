@@ -23,7 +23,7 @@ var marks = map[check.Word]struct{ sign, colour string }{
 }
 
 // verdict prints a verdict for people.
-func (a *app) verdict(v *check.Verdict, text, name string) {
+func (a *app) verdict(v *check.Verdict, text, name string, whole bool) {
 	m := marks[v.Verdict]
 	a.printf("%s  %s of %s points\n", a.paint(m.colour, m.sign+" "+string(v.Verdict)), number(v.Points.Earned),
 		number(v.Points.Possible))
@@ -38,7 +38,7 @@ func (a *app) verdict(v *check.Verdict, text, name string) {
 			a.printf("  the same in %s\n", strings.Join(others, ", "))
 		}
 	}
-	a.causes(v.Causes, src, name)
+	a.causes(v.Causes, src, name, whole)
 	a.example(v.Example)
 	for _, r := range v.Rules {
 		d := &notation.Diagnostic{Code: r.Code, Message: r.Message, Hint: ruleHints[r.Code]}
@@ -74,7 +74,7 @@ var ruleHints = map[codes.Code]string{
 }
 
 // causes says why, with the evidence.
-func (a *app) causes(list []check.Cause, src *notation.Source, name string) {
+func (a *app) causes(list []check.Cause, src *notation.Source, name string, whole bool) {
 	if len(list) == 0 {
 		return
 	}
@@ -91,10 +91,38 @@ func (a *app) causes(list []check.Cause, src *notation.Source, name string) {
 		if c.Change != "" {
 			a.printf("    how we know: %s: %s\n", evidenceWords[c.Evidence], c.Change)
 		}
+		if c.HiddenOnly {
+			a.printf("    seen on hidden data alone\n")
+		}
+		if whole {
+			a.wholeEvidence(&c)
+		}
 		if c.Span != nil {
 			a.printf("%s", indent(notation.DrawPlace(*c.Span, src, name), "  "))
 		}
 	}
+}
+
+// wholeEvidence lays out what a cause rests on.
+func (a *app) wholeEvidence(c *check.Cause) {
+	if c.Diff != nil {
+		a.printf("%s", indent(signed("-", c.Diff.Before)+signed("+", c.Diff.After), "    "))
+	}
+	if len(c.In) > 0 {
+		a.printf("    differs in %s\n", strings.Join(c.In, ", "))
+	}
+	for _, r := range c.Rivals {
+		a.printf("    fits too: %s by a %s, %s: it %s\n", r.Code, r.Evidence, r.Change, r.Why)
+	}
+}
+
+// signed puts a sign before each line of a text.
+func signed(sign, text string) string {
+	out := ""
+	for line := range strings.Lines(strings.TrimRight(text, "\n")) {
+		out += sign + " " + strings.TrimRight(line, "\n") + "\n"
+	}
+	return out
 }
 
 // example shows the smallest data on which the attempt differs, as they can be pasted, and both

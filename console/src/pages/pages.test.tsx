@@ -284,6 +284,22 @@ describe('an exercise', () => {
     fireEvent.keyDown(heading, { key: 'Escape' })
     expect(document.activeElement).toBe(screen.getByRole('textbox', { name: 'your program' }))
   })
+  it('tries the smallest example on request, and goes back to the shown case', async () => {
+    const inputs = { length: { kind: 'real', shape: [1, 1], axes: ['week', 'rope'], data: [7] } }
+    const example = { output: 'means', code: 'value.differs', inputs, expected: {}, actual: {}, error: null }
+    const asked = await shown({
+      [`GET ${path}`]: { ...exercise, last: { ...attempt, verdict: { ...attempt.verdict, example } } },
+    })
+    const tries = () =>
+      asked.filter((a) => a.path === `${path}/try`).map((a) => (a.body as { inputs?: unknown }).inputs)
+    await userEvent.click(await screen.findByRole('button', { name: 'Use this example' }))
+    await screen.findByText('Tried on the example, line by line')
+    expect(tries()).toEqual([inputs])
+    await userEvent.click(screen.getByRole('button', { name: 'Back to the shown case' }))
+    await screen.findByText('Tried on the first shown case, line by line')
+    expect(tries()).toEqual([inputs, undefined])
+    expect(screen.getByRole('button', { name: 'Try' })).toBeTruthy()
+  })
   it('waits for a verdict that takes longer', async () => {
     let polls = 0
     await shown({

@@ -98,6 +98,27 @@ describe('a verdict', () => {
     expect(why).toContain('The instructor says: Think of `week`.')
     expect(why).toContain('one change of the attempt makes it right: along: rope → along: week')
   })
+  it('lays the evidence out for the team', () => {
+    const c = shown({
+      causes: [
+        {
+          ...cause,
+          diff: { before: 'means = mean(x over rope)\n', after: 'means = mean(x over week)\n' },
+          in: ['small', 'hidden-1'],
+          hidden_only: true,
+          rivals: [
+            { code: 'step.missing', evidence: 'slip', change: 'mean(x) → x', why: 'says less of what happened' },
+          ],
+        },
+      ],
+    })
+    expect(textOf(c.querySelector('[data-cause]'))).toContain('seen on hidden data alone')
+    const lines = [...c.querySelectorAll('details pre div')].map(textOf)
+    expect(lines).toEqual(['- means = mean(x over rope)', '+ means = mean(x over week)'])
+    const evidence = textOf(c.querySelector('details'))
+    expect(evidence).toContain('Differs in small, hidden-1.')
+    expect(evidence).toContain('step.missing fits too, by a slip, mean(x) → x: it says less of what happened.')
+  })
   it('says no evidence where none was sent', () =>
     expect(textOf(shown({ causes: [{ ...cause, change: '' }] }))).not.toContain('How we know'))
   it('says what a broken rule cost', () => {

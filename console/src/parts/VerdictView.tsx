@@ -1,5 +1,6 @@
 import type { Finding, Place, Verdict } from '../types'
 import { Mark } from './Mark'
+import { diffLines } from './diff'
 import { decimalsApart, points, show } from './numbers'
 import { ShapeStrips, unfit } from './ShapeStrip'
 
@@ -112,11 +113,43 @@ function Causes({ verdict, goTo }: { verdict: Verdict; goTo?: (span: Place) => v
           {c.change && (
             <p className="text-sm text-soft">
               How we know: {evidence[c.evidence] ?? c.evidence}: <code className="text-ink">{c.change}</code>
+              {c.hidden_only && '; seen on hidden data alone'}
             </p>
           )}
+          <Evidence cause={c} />
         </article>
       ))}
     </section>
+  )
+}
+
+// Evidence is what a cause rests on, for the team: the changed statement, the cases, and what
+// else fits.
+function Evidence({ cause: c }: { cause: Verdict['causes'][number] }) {
+  const rivals = c.rivals ?? []
+  if (!c.diff && rivals.length === 0) return null
+  return (
+    <details className="text-sm">
+      <summary className="min-h-6 cursor-pointer text-soft">The evidence</summary>
+      <div className="mt-1 grid gap-2">
+        {c.diff && (
+          <pre className="overflow-x-auto" tabIndex={0}>
+            {diffLines(c.diff.before.trimEnd(), c.diff.after.trimEnd()).map((l, i) => (
+              <div key={i} className={l.sign === '+' ? 'text-agrees' : l.sign === '-' ? 'text-differs' : ''}>
+                {l.sign} {l.text}
+              </div>
+            ))}
+          </pre>
+        )}
+        {c.in && c.in.length > 0 && <p className="text-soft">Differs in {c.in.join(', ')}.</p>}
+        {rivals.map((r, i) => (
+          <p key={i}>
+            <span className="mono text-xs text-soft">{r.code}</span> fits too, by a {r.evidence},{' '}
+            <code>{r.change}</code>: it {r.why}.
+          </p>
+        ))}
+      </div>
+    </details>
   )
 }
 

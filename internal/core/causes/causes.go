@@ -10,15 +10,19 @@ package causes
 import (
 	"context"
 	"maps"
+	"regexp"
 	"slices"
+	"strings"
 	"sync"
 	"sync/atomic"
+	"unicode"
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/slips"
@@ -45,6 +49,10 @@ type Cause struct {
 	Change   string         // in the notation, or in words
 	Span     *notation.Span // in the attempt's own text
 	Note     string         // the instructor's, for a slip that was foreseen
+	Before   string         // the statement of the attempt that a repair changes, and what it becomes
+	After    string
+	In       []int     // the cases that differ, and that it explains
+	Dropped  []Dropped // explanations that this one dominates
 
 	tree   string // of the change: the same for one change of several targets
 	reach  int    // how many wrong targets the change explains
@@ -55,6 +63,14 @@ type Cause struct {
 	adds   bool   // the change puts an operation in that was not there
 	chance bool   // fits the cases, and not further data of the same sort
 	spoils bool   // the change makes targets differ that agree in the attempt
+}
+
+// Dropped is an explanation that fits too and is not told.
+type Dropped struct {
+	Code     codes.Code
+	Evidence Evidence
+	Change   string
+	Why      string
 }
 
 // Case is a case with what is expected of it.
@@ -239,9 +255,35 @@ func (q *Question) agrees(t *Target, expected, values map[string]*array.Array) b
 func (q *Question) same(t *Target, a, b Outcome) bool {
 	if a.Error != nil || b.Error != nil {
 		return a.Error != nil && b.Error != nil && a.Error.Code == b.Error.Code && sameShapes(a.Error, b.Error) &&
-			(len(a.Error.Shapes) > 0 || a.Error.Message == b.Error.Message)
+			slices.Equal(q.speaksOf(a.Error), q.speaksOf(b.Error))
 	}
 	return q.agrees(t, a.Values, b.Values)
+}
+
+// spoken are the numbers of a message, and what it has between backticks.
+var spoken = regexp.MustCompile("`[^`]*`|[0-9.]+")
+
+// speaksOf lists what an error's message speaks of, but for names that a program chose: positions
+// and lengths, functions, operators, inputs.
+func (q *Question) speaksOf(d *notation.Diagnostic) []string {
+	var out []string
+	for _, part := range spoken.FindAllString(d.Message, -1) {
+		name := strings.Trim(part, "`")
+		if part[0] == '`' && isName(name) && functions.Lookup(name) == nil && !slices.Contains(q.Material.Inputs, name) {
+			continue
+		}
+		out = append(out, part)
+	}
+	return out
+}
+
+func isName(text string) bool {
+	for i, r := range text {
+		if !unicode.IsLetter(r) && r != '_' && (i == 0 || !unicode.IsDigit(r)) {
+			return false
+		}
+	}
+	return text != ""
 }
 
 // sameShapes holds that two errors speak of the same shapes.

@@ -93,6 +93,9 @@ func before(a, b bool) int {
 	return 1
 }
 
+// mostDropped bounds the explanations that are kept with the one that dominates them.
+const mostDropped = 4
+
 // sift sorts a target's explanations, and keeps those that none before them dominates.
 func (f *finder) sift(target int, list []Cause) []Cause {
 	list = f.proven(target, list)
@@ -105,16 +108,42 @@ func (f *finder) sift(target int, list []Cause) []Cause {
 		case c.own && slices.ContainsFunc(list, func(o Cause) bool {
 			return o.Evidence == Repair && o.Code != c.Code && !o.own
 		}): // the attempt's own value stands for the step before it
-		case slices.ContainsFunc(out, func(best Cause) bool { return best.Code == c.Code || best.dominates(c) }):
+		case drop(out, c):
 		default:
 			out = append(out, c)
 		}
 	}
 	certain := len(out) == 1 && out[0].sure() && f.allExplained() && (f.program != nil || out[0].Code.Exact())
+	out = out[:min(len(out), mostTold)]
+	in := f.differsIn(target)
 	for i := range out {
-		out[i].Certain = certain
+		out[i].Certain, out[i].In = certain, in
 	}
-	return append(out[:min(len(out), mostTold)], beside...)
+	return append(out, beside...)
+}
+
+// drop leaves an explanation out where one that is kept dominates it, and keeps why with that.
+func drop(kept []Cause, c Cause) bool {
+	for i := range kept {
+		if why := kept[i].dominates(c); why != "" {
+			if kept[i].Code != c.Code && len(kept[i].Dropped) < mostDropped {
+				kept[i].Dropped = append(kept[i].Dropped, Dropped{c.Code, c.Evidence, c.Change, why})
+			}
+			return true
+		}
+	}
+	return false
+}
+
+// differsIn lists the cases in which a target differs.
+func (f *finder) differsIn(target int) []int {
+	var out []int
+	for i := range f.q.Cases {
+		if !f.q.right(i, &f.q.Targets[target], f.got[i]) {
+			out = append(out, i)
+		}
+	}
+	return out
 }
 
 // proven drops explanations that fit by chance: all that fail on further data where another
@@ -127,22 +156,45 @@ func (f *finder) proven(target int, list []Cause) []Cause {
 	})
 }
 
-// dominates reports whether an explanation leaves no room for another of the same target.
-func (c Cause) dominates(o Cause) bool {
+// dominates says why an explanation leaves no room for another of the same target; "" where
+// both stand.
+func (c Cause) dominates(o Cause) string {
 	switch {
-	case c.Evidence != Transformation && o.Evidence == Transformation,
-		c.Changes < o.Changes, decisive(c), c.reach > o.reach, o.spoils && !c.spoils:
-		return true
+	case c.Code == o.Code:
+		return "says the same"
+	case c.Evidence != Transformation && o.Evidence == Transformation:
+		return "a change of the program says more than one of its result"
+	case c.Changes < o.Changes:
+		return "needs more changes"
+	case decisive(c):
+		return "has no evidence of its own"
+	case c.reach > o.reach:
+		return "explains fewer outputs"
+	case o.spoils && !c.spoils:
+		return "would spoil an output that agrees"
 	case c.Evidence == Repair && o.Evidence != Repair:
-		return true
-	case !c.odd && o.odd, !c.adds && o.adds && (!c.generic() || o.generic()):
-		return true
-	case o.generic() && !c.generic():
-		return c.Evidence != Repair || o.Evidence != Repair || o.joined || c.Span == nil || o.Span == nil || c.Span.Start <= o.Span.End
-	case c.Evidence == Repair && o.Evidence == Repair:
-		return c.tree == o.tree || c.Span != nil && o.Span != nil && (c.Span.Within(*o.Span) || o.Span.Within(*c.Span))
+		return "changes the reference, where a change of the attempt is enough"
+	case !c.odd && o.odd:
+		return "leaves a reduction with a scalar to reduce"
+	case !c.adds && o.adds && (!c.generic() || o.generic()):
+		return "puts in what was not there"
+	case o.generic() && !c.generic() && c.near(o):
+		return "says less of what happened"
+	case c.Evidence == Repair && o.Evidence == Repair && c.sameRepair(o):
+		return "mends the same part to the same values"
 	}
-	return false
+	return ""
+}
+
+// near reports whether a change is at the place of another, or at one that may feed it.
+func (c Cause) near(o Cause) bool {
+	return c.Evidence != Repair || o.Evidence != Repair || o.joined || c.Span == nil || o.Span == nil ||
+		c.Span.Start <= o.Span.End
+}
+
+// sameRepair reports whether two repairs end in one tree, or change one part.
+func (c Cause) sameRepair(o Cause) bool {
+	return c.tree == o.tree || c.Span != nil && o.Span != nil && (c.Span.Within(*o.Span) || o.Span.Within(*c.Span))
 }
 
 // allExplained reports whether every wrong target has an explanation: where one has none,

@@ -41,15 +41,19 @@ func (f *finder) repairs() {
 			fixed = f.fixes(program, first, f.after(program, s.Statement()))
 		}
 		holds := f.holds(program, fixed)
+		after := ""
+		if len(fixed) > 0 {
+			after = notation.PrintStatement(s.Statement())
+		}
 		odd := len(fixed) > 0 && f.q.idleReductions(program) > f.q.idleReductions(f.program)
 		undo()
 		if len(fixed) == 0 {
 			continue
 		}
-		span := s.Span
+		span, before := s.Span, notation.PrintStatement(s.Statement())
 		for _, target := range fixed {
 			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
-				tree: tree, chance: !holds[target], own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
+				Before: before, After: after, tree: tree, chance: !holds[target], own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 				apt: s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After())})
 		}
 	}

@@ -45,6 +45,9 @@ func TestTheSmallestExample(t *testing.T) {
 				"got y = labelled([0.0], axes: [week])\n"},
 		{"a strict comparison", one, "y = count(x > 4)", "y = count(x >= 4)",
 			"with x = labelled([[4.0]], axes: [week, rope])\nexpected y = 0\ngot y = 1\n"},
+		{"a boundary", "inputs: {x: {axes: [rope]}, n: {}}\noutputs: {y: {}}\ncases:\n" +
+			"  - {name: a, shown: true, inputs: {x: [80, 65.5, 90], n: 80}}\n", "y = count(x >= n)", "y = count(x > n)",
+			"with x = labelled([0.0], axes: [rope])\nwith n = 0.0\nexpected y = 1\ngot y = 0\n"},
 		{"a sign", one, "y = sum(x)", "y = -sum(x)",
 			"with x = labelled([[1.0]], axes: [week, rope])\nexpected y = 1.0\ngot y = -1.0\n"},
 		{"a scalar", "inputs: {n: {kind: int}}\noutputs: {y: {}}\ncases:\n  - {name: a, shown: true, inputs: {n: 5}}\n",

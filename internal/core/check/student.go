@@ -144,6 +144,7 @@ func (s *studentView) causes(v *Verdict, number int) []Cause {
 		}
 		told[output] = true
 		c.Message, c.Change, c.Cases = words.Question, "", 0
+		c.Diff, c.In, c.HiddenOnly, c.Rivals = nil, nil, false, nil
 		if c.Code == codes.Foreseen {
 			c.Message = c.Note
 		}

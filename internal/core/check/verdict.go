@@ -58,6 +58,27 @@ type Cause struct {
 	Span       *notation.Place `json:"span"`   // in the attempt's own text
 	Cases      int             `json:"cases"`  // in how many cases it holds
 	Note       string          `json:"note,omitempty"`
+
+	// For the team: the statement that a repair changes and what it becomes, the cases that it
+	// explains, whether those are hidden ones alone, and what else fits and is not told.
+	Diff       *Diff    `json:"diff,omitempty"`
+	In         []string `json:"in,omitempty"`
+	HiddenOnly bool     `json:"hidden_only,omitempty"`
+	Rivals     []Rival  `json:"rivals,omitempty"`
+}
+
+// Diff is a statement before and after a change.
+type Diff struct {
+	Before string `json:"before"`
+	After  string `json:"after"`
+}
+
+// Rival is an explanation that fits too, and why it is not told.
+type Rival struct {
+	Code     codes.Code `json:"code"`
+	Evidence string     `json:"evidence" enum:"repair,slip,transformation,rule"`
+	Change   string     `json:"change"`
+	Why      string     `json:"why"`
 }
 
 // Finding says what differs.

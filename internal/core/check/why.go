@@ -19,9 +19,23 @@ func (p *Prepared) Question() *causes.Question {
 // shownQuestion is the exercise with its shown cases alone, which arrays are computed for.
 func (p *Prepared) shownQuestion() *causes.Question {
 	p.shownOnce.Do(func() {
-		p.shown = p.asked(func(c *PreparedCase) bool { return c.Shown && c.Error == nil })
+		p.shown = p.asked(openCase)
 	})
 	return p.shown
+}
+
+// openCase reports whether arrays are computed for a case.
+func openCase(c *PreparedCase) bool { return c.Shown && c.Error == nil }
+
+// casesOf lists the cases that a question has.
+func (p *Prepared) casesOf(takes func(*PreparedCase) bool) []*PreparedCase {
+	var out []*PreparedCase
+	for i := range p.Cases {
+		if takes(&p.Cases[i]) {
+			out = append(out, &p.Cases[i])
+		}
+	}
+	return out
 }
 
 // asked is the exercise as causes see it, with some of its cases.
@@ -99,7 +113,9 @@ func (t *attempt) causes(ctx context.Context) {
 	for i := range q.Cases {
 		got[i] = q.Outcome(ctx, i, t.program, t.ran[i])
 	}
-	t.tell(causes.Find(ctx, q, t.program, got, t.changed, causes.Default), len(q.Cases))
+	t.tell(causes.Find(ctx, q, t.program, got, t.changed, causes.Default), t.p.casesOf(func(*PreparedCase) bool {
+		return true
+	}))
 }
 
 // arrayCauses says why arrays that were computed elsewhere differ.
@@ -107,20 +123,20 @@ func (t *attempt) arrayCauses(ctx context.Context, given func(c *PreparedCase) m
 	q := t.p.shownQuestion()
 	var got []causes.Outcome
 	for i := range t.p.Cases {
-		if c := &t.p.Cases[i]; c.Shown && c.Error == nil {
+		if c := &t.p.Cases[i]; openCase(c) {
 			got = append(got, causes.Outcome{Values: given(c)})
 		}
 	}
-	t.tell(causes.Find(ctx, q, nil, got, nil, causes.Default), len(q.Cases))
+	t.tell(causes.Find(ctx, q, nil, got, nil, causes.Default), t.p.casesOf(openCase))
 }
 
 // tell keeps causes in the verdict.
-func (t *attempt) tell(found []causes.Cause, cases int) {
+func (t *attempt) tell(found []causes.Cause, cases []*PreparedCase) {
 	failed := t.failed
 	seen := map[string]bool{}
 	for _, c := range found {
 		one := Cause{Code: c.Code, Confidence: "likely", Message: c.Direction(), Evidence: string(c.Evidence),
-			Change: c.Change, Cases: cases, Note: c.Note}
+			Change: c.Change, Cases: len(cases), Note: c.Note, HiddenOnly: len(c.In) > 0}
 		if c.Certain {
 			one.Confidence = "certain"
 		}
@@ -131,6 +147,16 @@ func (t *attempt) tell(found []causes.Cause, cases int) {
 		if c.Span != nil {
 			place := t.program.Source.Place(*c.Span)
 			one.Span = &place
+		}
+		if c.Before != c.After {
+			one.Diff = &Diff{Before: c.Before, After: c.After}
+		}
+		for _, i := range c.In {
+			one.In = append(one.In, cases[i].Name)
+			one.HiddenOnly = one.HiddenOnly && !cases[i].Shown
+		}
+		for _, d := range c.Dropped {
+			one.Rivals = append(one.Rivals, Rival{d.Code, string(d.Evidence), d.Change, d.Why})
 		}
 		key := fmt.Sprint(c.Code, one.Output != nil, c.Output)
 		if failed {

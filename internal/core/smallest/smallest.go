@@ -322,7 +322,7 @@ func taken(a *array.Array, axis int, keep []int) *array.Array {
 
 // rounder tries smaller and rounder numbers: all of an array at once, then one by one.
 func (f *finder) rounder(d *Data) bool {
-	better := false
+	better := f.together(d)
 	for _, in := range f.Inputs {
 		a := (*d)[in.Name]
 		cells := redraw.Values(a)
@@ -363,6 +363,46 @@ func (f *finder) rounder(d *Data) bool {
 				if try(next) {
 					break
 				}
+			}
+		}
+	}
+	return better
+}
+
+// together puts a simpler number in the place of one that stands in several inputs, in all of
+// them: a value on a boundary is only told as one.
+func (f *finder) together(d *Data) bool {
+	in := map[float64]int{}
+	for _, x := range f.Inputs {
+		for _, v := range slices.Compact(slices.Sorted(slices.Values(redraw.Values((*d)[x.Name])))) {
+			in[v]++
+		}
+	}
+	better := false
+	for _, v := range slices.Sorted(maps.Keys(in)) {
+		if in[v] < 2 || math.IsNaN(v) {
+			continue
+		}
+		for _, x := range simpler(v) {
+			if weight([]float64{x}) >= weight([]float64{v}) {
+				continue
+			}
+			out := maps.Clone(*d)
+			for name, a := range out {
+				cells := redraw.Values(a)
+				if cells == nil || !slices.Contains(cells, v) {
+					continue
+				}
+				for i := range cells {
+					if cells[i] == v {
+						cells[i] = x
+					}
+				}
+				out[name] = redraw.Rebuilt(a, a.Shape(), cells).WithLabels(a.Labels())
+			}
+			if f.happens(out) {
+				*d, better = out, true
+				break
 			}
 		}
 	}
