@@ -106,7 +106,7 @@ func (f *finder) sift(target int, list []Cause) []Cause {
 		case c.Code == codes.Foreseen:
 			beside = append(beside, c)
 		case c.own && slices.ContainsFunc(list, func(o Cause) bool {
-			return o.Evidence == Repair && o.Code != c.Code && !o.own
+			return o.Evidence == Repair && o.Code != c.Code && !o.own && !(o.adds && o.generic())
 		}): // the attempt's own value stands for the step before it
 		case drop(out, c):
 		default:
@@ -211,9 +211,11 @@ func (f *finder) allExplained() bool {
 // sure reports whether an explanation without rivals is certain.
 func (c Cause) sure() bool {
 	switch {
-	case c.Changes > 1, c.spoils, c.chance, c.Code == codes.ShownOnly:
+	case c.Changes > 1, c.spoils, c.chance, c.own, c.Code == codes.ShownOnly:
 		return false
-	case c.Evidence == Slip && c.generic(), c.adds && (c.generic() || c.Code == codes.PowerMissing):
+	case c.Evidence == Slip:
+		return false // what gives the same may have been written otherwise
+	case c.adds && (c.generic() || c.Code == codes.PowerMissing):
 		return false // another reading of the same step is about as good
 	}
 	return c.Evidence != Transformation || c.Code.Exact()
