@@ -76,6 +76,7 @@ func better(a, b Cause) int {
 		before(!a.odd, !b.odd),
 		before(!a.generic(), !b.generic()),
 		before(!a.adds, !b.adds),
+		before(!a.joined, !b.joined),
 		before(a.apt, b.apt),
 		cmp.Compare(a.Code.Rank(), b.Code.Rank()),
 		cmp.Compare(strength(a.Evidence), strength(b.Evidence)),
@@ -98,7 +99,7 @@ const mostDropped = 4
 
 // sift sorts a target's explanations, and keeps those that none before them dominates.
 func (f *finder) sift(target int, list []Cause) []Cause {
-	list = f.proven(target, list)
+	list = f.upstream(target, f.proven(target, list))
 	slices.SortStableFunc(list, better)
 	var out, beside []Cause
 	for _, c := range list {
@@ -146,13 +147,38 @@ func (f *finder) differsIn(target int) []int {
 	return out
 }
 
+// upstream drops explanations of a target that the attempt computes from another wrong one,
+// unless they explain that one too: what follows from a mistake is not blamed.
+func (f *finder) upstream(target int, list []Cause) []Cause {
+	name := f.q.Targets[target].Name
+	trees := map[string]bool{}
+	follows := false
+	for _, other := range f.wrong {
+		t := &f.q.Targets[other]
+		if other == target || f.program == nil || t.Calls != nil || t.Holds != nil ||
+			!usesInputs(f.program, []string{t.Name}, name) {
+			continue
+		}
+		follows = true
+		for _, c := range f.found[other] {
+			trees[c.tree] = true
+		}
+	}
+	if !follows {
+		return list
+	}
+	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
+		return c.Code != codes.Foreseen && (c.Evidence != Repair || c.tree == "") && !trees[c.tree]
+	})
+}
+
 // proven drops explanations that fit by chance: all that fail on further data where another
 // holds there, and slips and transformations where little speaks for them.
 func (f *finder) proven(target int, list []Cause) []Cause {
 	held := slices.ContainsFunc(list, func(c Cause) bool { return !c.chance && c.Code != codes.Foreseen })
 	few := f.tellsLittle(target)
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
-		return c.chance && (held || few) || few && f.program == nil && c.Evidence == Slip
+		return c.odd && c.adds || c.chance && (held || few) || few && f.program == nil && c.Evidence == Slip
 	})
 }
 
@@ -178,6 +204,8 @@ func (c Cause) dominates(o Cause) string {
 		return "leaves a reduction with a scalar to reduce"
 	case !c.adds && o.adds && (!c.generic() || o.generic()):
 		return "puts in what was not there"
+	case !c.joined && o.joined && c.generic() == o.generic():
+		return "changes several places, where one is enough"
 	case o.generic() && !c.generic() && c.near(o):
 		return "says less of what happened"
 	case c.Evidence == Repair && o.Evidence == Repair && c.sameRepair(o):
@@ -194,7 +222,7 @@ func (c Cause) near(o Cause) bool {
 
 // sameRepair reports whether two repairs end in one tree, or change one part.
 func (c Cause) sameRepair(o Cause) bool {
-	return c.tree == o.tree || c.Span != nil && o.Span != nil && (c.Span.Within(*o.Span) || o.Span.Within(*c.Span))
+	return c.tree == o.tree || c.Span != nil && o.Span != nil && (c.part.Within(o.part) || o.part.Within(c.part))
 }
 
 // allExplained reports whether every wrong target has an explanation: where one has none,
@@ -228,7 +256,7 @@ func (c Cause) generic() bool {
 	case codes.StepMissing, codes.StepExtra, codes.ConstantOther, codes.OperatorOther, codes.InputOther,
 		codes.PositionValue:
 		return true
-	case codes.SignFlipped:
+	case codes.SignFlipped, codes.PowerMissing:
 		return c.adds
 	}
 	return false

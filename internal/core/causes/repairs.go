@@ -53,10 +53,28 @@ func (f *finder) repairs() {
 		span, before := s.Span, notation.PrintStatement(s.Statement())
 		for _, target := range fixed {
 			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
-				Before: before, After: after, tree: tree, chance: !holds[target], own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
+				part: partOf(s.Statement(), span), Before: before, After: after, tree: tree, chance: !holds[target], own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 				apt: s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After())})
 		}
 	}
+}
+
+// partOf is the smallest expression of a statement that a place is in: the call of a clause, the
+// selection of a selector.
+func partOf(s notation.Statement, at notation.Span) notation.Span {
+	part := at
+	found := false
+	notation.Walk(s, func(n notation.Node) bool {
+		e, ok := n.(notation.Expr)
+		if !ok {
+			return true
+		}
+		if pos := e.Pos(); at.Within(pos) && (!found || pos.Within(part)) {
+			part, found = pos, true
+		}
+		return true
+	})
+	return part
 }
 
 // idleReductions counts the reductions of a program whose argument is a scalar.

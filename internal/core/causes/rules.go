@@ -14,6 +14,10 @@ func (f *finder) swapped() {
 	for x, a := range f.wrong {
 		for _, b := range f.wrong[x+1:] {
 			ta, tb := &f.q.Targets[a], &f.q.Targets[b]
+			if f.program != nil && (usesInputs(f.program, []string{ta.Name}, tb.Name) ||
+				usesInputs(f.program, []string{tb.Name}, ta.Name)) {
+				continue // one follows from the other
+			}
 			if ta.Calls != nil || tb.Calls != nil || ta.Holds != nil || tb.Holds != nil {
 				continue
 			}

@@ -141,7 +141,8 @@ func (w *walker) oneForNumerator(slot *notation.Expr, e *notation.Binary) {
 }
 
 // levels are how tightly operators bind.
-var levels = map[string]int{"+": 1, "-": 1, "*": 2, "/": 2, "div": 2, "mod": 2, "dot": 2, "^": 4}
+var levels = map[string]int{"or": 1, "xor": 1, "and": 2, "+": 3, "-": 3, "*": 4, "/": 4, "div": 4, "mod": 4, "dot": 4,
+	"^": 6}
 
 // groupings takes parentheses away, or puts them where an attempt left them out.
 func (w *walker) groupings(slot *notation.Expr, e *notation.Binary) {

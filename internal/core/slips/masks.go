@@ -3,6 +3,7 @@ package slips
 import (
 	"slices"
 
+	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
@@ -32,7 +33,7 @@ var maskOperators = []*Operator{
 		Where: "a mask", Change: "negates it, or takes a negation away",
 		Right: "r = x > 3", Wrong: "r = not (x > 3)",
 		expression: []onExpression{
-			on((*walker).negatedName), on((*walker).negationLeftOut), on((*walker).negatedSelector),
+			on((*walker).negatedName), onCallOf((*walker).negatedCall, "any", "all"), on((*walker).negationLeftOut), on((*walker).negatedSelector),
 			onCallOf((*walker).branchesOfPick, "pick"), onCall((*walker).negatedOnly),
 		},
 		whole: (*walker).negatedWhole,
@@ -124,6 +125,13 @@ func (w *walker) joinedOtherwise(slot *notation.Expr, e *notation.Binary) {
 func (w *walker) negatedName(slot *notation.Expr, n *notation.Name) {
 	if w.isMask(n) && w.selecting == 0 {
 		w.both(codes.MaskInverted, slot, not(n.Span, n))
+	}
+}
+
+// negatedCall negates what a reduction or a test says.
+func (w *walker) negatedCall(slot *notation.Expr, c *notation.Call) {
+	if o := w.outline(c); o.Is(array.Bool) && w.selecting == 0 {
+		w.both(codes.MaskInverted, slot, not(c.Span, c))
 	}
 }
 

@@ -20,6 +20,20 @@ var mendingOperators = []*Operator{
 		Mends: true, Adds: true, join: byChange, expression: []onExpression{(*walker).termAdded},
 	},
 	{
+		Name:   "call",
+		Codes:  []codes.Code{codes.StepMissing, codes.ComplexPart, codes.AngleUnit, codes.Rounding},
+		Where:  "in an attempt, a value inside an expression",
+		Change: "puts a call around it that the reference makes",
+		Right:  "r = max(abs(x - y))", Wrong: "r = max(x - y)",
+		Mends: true, Adds: true, expression: []onExpression{(*walker).callAdded},
+	},
+	{
+		Name: "factor", Codes: []codes.Code{codes.StepMissing},
+		Where: "in an attempt, what is added up", Change: "multiplies it by an input",
+		Right: "r = sum(x * y)", Wrong: "r = sum(x)",
+		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).factorAdded, "sum", "mean")},
+	},
+	{
 		Name: "off by one", Codes: []codes.Code{codes.UnitFirst},
 		Where: "in an attempt, an int array", Change: "adds one, or takes one away",
 		Right: "r = x[(n - 1)]", Wrong: "r = x[n]",
@@ -59,7 +73,7 @@ const mostTerms = 10
 
 // gatherTerm keeps an operator of the reference with an operand that an attempt can have.
 func (w *walker) gatherTerm(b *notation.Binary) {
-	if levels[b.Op] == 0 || b.Op == "dot" {
+	if levels[b.Op] < levels["+"] || b.Op == "dot" {
 		return
 	}
 	for _, side := range []struct {
@@ -122,6 +136,34 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 		}
 		with := &notation.Paren{Span: e.Pos(), Inner: binary(e.Pos(), t.op, grouped(left), grouped(right))}
 		w.both(codes.StepMissing, slot, with)
+	}
+}
+
+// callAdded puts a call of the reference around a value inside an expression.
+func (w *walker) callAdded(slot *notation.Expr, e notation.Expr) {
+	if !w.repairing() || w.selecting > 0 || w.depth < 2 {
+		return // what a statement binds as a whole has an operator of its own
+	}
+	switch e.(type) {
+	case *notation.Name, *notation.Select, *notation.Binary, *notation.Call:
+		w.missingSteps(slot)
+	}
+}
+
+// factorAdded multiplies what is added up by an input.
+func (w *walker) factorAdded(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || len(c.Args) != 1 || w.inside {
+		return
+	}
+	if o := w.outline(c.Args[0]); o.Is(array.Bool) {
+		return
+	}
+	for _, name := range w.m.Inputs {
+		with := &notation.Name{Span: c.Span, Name: name}
+		if notation.PrintExpr(c.Args[0]) == name {
+			continue
+		}
+		w.both(codes.StepMissing, slot, withArgs(c, binary(c.Span, "*", grouped(c.Args[0]), with)))
 	}
 }
 

@@ -24,6 +24,7 @@ type walker struct {
 	loops     int                // around the statement
 	inside    bool               // a function, which sees its own names alone
 	binaries  []*notation.Binary // around the expression
+	depth     int                // expressions around and including this one
 	selecting int                // selections and ranges around the expression
 	shaping   int                // shapes around the expression
 	adding    bool               // the changes that are collected put in what was not there
@@ -174,6 +175,8 @@ func (w *walker) expression(slot *notation.Expr) {
 		w.expression(&p.Inner)
 		return
 	}
+	w.depth++
+	defer func() { w.depth-- }()
 	if x, ok := e.(*notation.Select); ok {
 		w.selection(x.Selection, x.Of)
 	}
