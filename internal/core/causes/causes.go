@@ -54,16 +54,17 @@ type Cause struct {
 	In       []int     // the cases that differ, and that it explains
 	Dropped  []Dropped // explanations that this one dominates
 
-	part   notation.Span // the expression that the change is in
-	tree   string        // of the change: the same for one change of several targets
-	reach  int           // how many wrong targets the change explains
-	own    bool          // the change brings in a name of the attempt's own
-	odd    bool          // the change leaves a reduction with a scalar to reduce
-	apt    bool          // the change takes a number that the reference has
-	joined bool          // the change is made at several places
-	adds   bool          // the change puts an operation in that was not there
-	chance bool          // fits the cases, and not further data of the same sort
-	spoils bool          // the change makes targets differ that agree in the attempt
+	part     notation.Span // the expression that the change is in
+	tree     string        // of the change: the same for one change of several targets
+	reach    int           // how many wrong targets the change explains
+	own      bool          // the change brings in a name of the attempt's own
+	rivalled bool          // a plain change of the attempt with another code fits as well
+	odd      bool          // the change leaves a reduction with a scalar to reduce
+	apt      bool          // the change takes a number that the reference has
+	joined   bool          // the change is made at several places
+	adds     bool          // the change puts an operation in that was not there
+	chance   bool          // fits the cases, and not further data of the same sort
+	spoils   bool          // the change makes targets differ that agree in the attempt
 }
 
 // Dropped is an explanation that fits too and is not told.

@@ -127,6 +127,7 @@ func (f *finder) sift(target int, list []Cause) []Cause {
 func drop(kept []Cause, c Cause) bool {
 	for i := range kept {
 		if why := kept[i].dominates(c); why != "" {
+			kept[i].rivalled = kept[i].rivalled || kept[i].Code != c.Code && c.Evidence == Repair && !c.adds && !c.odd
 			if kept[i].Code != c.Code && len(kept[i].Dropped) < mostDropped {
 				kept[i].Dropped = append(kept[i].Dropped, Dropped{c.Code, c.Evidence, c.Change, why})
 			}
@@ -239,7 +240,7 @@ func (f *finder) allExplained() bool {
 // sure reports whether an explanation without rivals is certain.
 func (c Cause) sure() bool {
 	switch {
-	case c.Changes > 1, c.spoils, c.chance, c.own, c.Code == codes.ShownOnly:
+	case c.Changes > 1, c.spoils, c.chance, c.own, c.rivalled, c.Code == codes.ShownOnly:
 		return false
 	case c.Evidence == Slip:
 		return false // what gives the same may have been written otherwise
