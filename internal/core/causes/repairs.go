@@ -21,12 +21,16 @@ func (f *finder) repairs() {
 	list := slips.Of(program, &m)
 	seen := map[string]bool{notation.Print(program): true}
 	own := ownNames(f.program, f.q)
-	first := f.firstWrong()
+	first, feeding := f.firstWrong(), f.feeding()
 	for k := range list {
 		if f.spent() {
 			return
 		}
 		s := &list[k]
+		if a, ok := s.Statement().(*notation.Assign); ok && feeding != nil && !feeding[a.Target.Name] &&
+			!s.OfStatement() {
+			continue // nothing that is wrong comes from here
+		}
 		f.nodes -= f.size
 		undo := s.Apply()
 		tree := notation.Print(program)
@@ -110,6 +114,23 @@ func (q *Question) hasNumber(text string) bool {
 		})
 	}
 	return found
+}
+
+// feeding are the names that wrong targets come from; nil where that may be any.
+func (f *finder) feeding() map[string]bool {
+	if f.failed {
+		return nil
+	}
+	names := map[string]bool{}
+	for _, target := range f.wrong {
+		t := &f.q.Targets[target]
+		if t.Calls != nil || t.Holds != nil {
+			return nil
+		}
+		names[t.Name] = true
+	}
+	grow(f.program, names)
+	return names
 }
 
 // heavy is how many cells a case makes from which on shapes are asked before a run.

@@ -127,10 +127,18 @@ func (f *finder) lastResorts() {
 // usesInputs reports whether a name is computed from an input, however far back.
 func usesInputs(p *notation.Program, inputs []string, name string) bool {
 	names := map[string]bool{name: true}
+	grow(p, names)
+	return slices.ContainsFunc(inputs, func(in string) bool { return names[in] })
+}
+
+// grow adds to some names all that they are computed from, however far back. What is written
+// into a view is written into what the view is of.
+func grow(p *notation.Program, names map[string]bool) {
 	for grown := true; grown; {
 		grown = false
 		for _, s := range p.Statements {
-			if !notation.BindsAny(s, names) {
+			v, view := s.(*notation.View)
+			if !notation.BindsAny(s, names) && (!view || !names[v.Of.Name]) {
 				continue
 			}
 			notation.Walk(s, func(n notation.Node) bool {
@@ -141,7 +149,6 @@ func usesInputs(p *notation.Program, inputs []string, name string) bool {
 			})
 		}
 	}
-	return slices.ContainsFunc(inputs, func(in string) bool { return names[in] })
 }
 
 // shownOnly reports whether the attempt is right in every shown case as a whole, and wrong

@@ -47,6 +47,10 @@ func (s *Slip) Statement() notation.Statement { return s.statement }
 // what is there is the plainer explanation.
 func (s *Slip) Adds() bool { return s.Operator.Adds || s.adds }
 
+// OfStatement reports whether the change is of a statement as a whole, which may then bind
+// or share what it did not.
+func (s *Slip) OfStatement() bool { return s.Operator.statement != nil }
+
 // Joined reports whether the change is made at several places.
 func (s *Slip) Joined() bool { return s.joined }
 
