@@ -17,10 +17,10 @@ import (
 // there too, and a slip must still give what the attempt gives.
 
 // mostFurther is how many sets of further data an exercise has.
-const mostFurther = 6
+const mostFurther = 8
 
 // mostTries bounds the sets that are drawn for them: the reference may not run on some.
-const mostTries = 24
+const mostTries = 32
 
 // furtherCells is how many cells a run of the reference may make for its data to be redrawn.
 const furtherCells = 50_000

@@ -74,27 +74,31 @@ func Filled(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 		WithLabels(a.Labels())
 }
 
-// Alike is Filled for data that programs may rely on: values that ascend go on to, and
-// positions or names of groups that are all different stay so.
+// Alike is Filled for data that programs may rely on: values that ascend go on to, those that
+// are all different stay so, and an order of positions stays one.
 func Alike(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 	from := Values(a)
 	n, _ := array.Size(shape)
-	if len(shape) != 1 || a.Rank() != 1 || len(from) < 2 || slices.ContainsFunc(from, math.IsNaN) {
+	if len(from) < 2 || slices.ContainsFunc(from, math.IsNaN) {
 		return Filled(r, a, shape)
 	}
-	sorted := slices.IsSorted(from)
 	distinct := len(slices.Compact(slices.Sorted(slices.Values(from)))) == len(from)
-	if distinct && a.Kind() == array.Int && slices.Max(from)-slices.Min(from) == float64(len(from)-1) && n == len(from) {
-		cells := slices.Clone(from) // an order: the same positions in another
-		if !sorted {
-			r.Shuffle(n, func(i, k int) { cells[i], cells[k] = cells[k], cells[i] })
-		}
-		return Rebuilt(a, shape, cells).WithLabels(a.Labels())
+	if a.Rank() == 1 && len(shape) == 1 && slices.IsSorted(from) {
+		return ascending(r, a, from, n)
 	}
-	if !sorted {
+	if !distinct || Symmetric(a) {
 		return Filled(r, a, shape)
 	}
-	// The same first value, and gaps of the same sort.
+	low, high := slices.Min(from), slices.Max(from)
+	if a.Kind() == array.Int && high-low == float64(len(from)-1) && n == len(from) {
+		r.Shuffle(n, func(i, k int) { from[i], from[k] = from[k], from[i] })
+		return Rebuilt(a, shape, from).WithLabels(a.Labels())
+	}
+	return Rebuilt(a, shape, different(r, a.Kind() == array.Int, low, high, n)).WithLabels(a.Labels())
+}
+
+// ascending begins with the same value, and goes on by gaps of the same sort.
+func ascending(r *rand.Rand, a *array.Array, from []float64, n int) *array.Array {
 	cells := make([]float64, n)
 	at := from[0]
 	for i := range cells {
@@ -104,7 +108,29 @@ func Alike(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 		}
 		cells[i] = at
 	}
-	return Rebuilt(a, shape, cells).WithLabels(a.Labels())
+	return Rebuilt(a, []int{n}, cells).WithLabels(a.Labels())
+}
+
+// different draws numbers of which no two are equal; ints go as far above as they must.
+func different(r *rand.Rand, whole bool, low, high float64, n int) []float64 {
+	seen := map[float64]bool{}
+	cells := make([]float64, n)
+	for i := range cells {
+		for try := 0; ; try++ {
+			x := low + r.Float64()*(high-low)
+			switch {
+			case whole:
+				x = math.Round(x) + float64(try/20)
+			case high-low > 0.1 && try < 20:
+				x = math.Round(x*100) / 100
+			}
+			if !seen[x] {
+				seen[x], cells[i] = true, x
+				break
+			}
+		}
+	}
+	return cells
 }
 
 // Ascends reports whether an array of one axis is in ascending order.

@@ -64,8 +64,10 @@ var otherOperators = map[string][]string{
 
 func (w *walker) otherOperator(slot *notation.Expr, e *notation.Binary) {
 	for _, op := range otherOperators[e.Op] {
-		if n, ok := notation.Strip(e.Right).(*notation.Number); ok && neutralFor(op, n, true) {
-			continue
+		right, isRight := notation.Strip(e.Right).(*notation.Number)
+		left, isLeft := notation.Strip(e.Left).(*notation.Number)
+		if isRight && neutralFor(op, right, true) || isLeft && neutralFor(op, left, false) {
+			continue // an operand left out
 		}
 		w.both(codes.OperatorOther, slot, binary(e.Span, op, e.Left, e.Right))
 	}

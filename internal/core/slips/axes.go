@@ -19,9 +19,10 @@ var axisOperators = []*Operator{
 	},
 	{
 		Name: "keep", Codes: []codes.Code{codes.AxisKept, codes.AxisDropped},
-		Where: "a reduction", Change: "puts `keep: true` in, or takes it out",
-		Right: "r = max(x)", Wrong: "r = max(x, keep: true)",
-		join: byCause, expression: []onExpression{onCall((*walker).keeping)},
+		Where:  "a reduction, and in an attempt a list of one",
+		Change: "puts `keep: true` in, or takes it out; takes the list away",
+		Right:  "r = max(x)", Wrong: "r = max(x, keep: true)",
+		join: byCause, expression: []onExpression{onCall((*walker).keeping), on((*walker).listOfOne)},
 	},
 	{
 		Name: "last pass", Codes: []codes.Code{codes.LoopLast},
@@ -368,4 +369,11 @@ func (w *walker) axisOrders(slot *notation.Expr, c *notation.Call) {
 		}
 	}
 	w.both(codes.AxisOrder, slot, withOption(c, "to", nil))
+}
+
+// listOfOne takes away a list around one value.
+func (w *walker) listOfOne(slot *notation.Expr, e *notation.List) {
+	if len(e.Items) == 1 && w.repairing() && w.selecting == 0 {
+		w.both(codes.AxisKept, slot, e.Items[0])
+	}
 }

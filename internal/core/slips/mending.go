@@ -6,6 +6,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -45,6 +46,12 @@ var mendingOperators = []*Operator{
 		Right: "r = sqrt(x ^ 2 + y ^ 2)", Wrong: "r = sqrt(x + y)",
 		Mends: true, Adds: true, expression: []onExpression{on((*walker).operandPowers), onCallOf((*walker).argumentSquared, "sum", "mean",
 			"sqrt")},
+	},
+	{
+		Name: "side", Codes: []codes.Code{codes.Grouping},
+		Where: "in an attempt, an operation with a number beside a call, or inside it", Change: "does it on the other side",
+		Right: "r = sum(x ^ 2)", Wrong: "r = sum(x) ^ 2",
+		Mends: true, expression: []onExpression{on((*walker).operationInside), onCall((*walker).operationOutside)},
 	},
 	{
 		Name: "quadrant", Codes: []codes.Code{codes.FunctionOther},
@@ -174,6 +181,9 @@ func (w *walker) offByOne(slot *notation.Expr, e notation.Expr) {
 	}
 	switch x := e.(type) {
 	case *notation.Name:
+		if slices.Contains(w.m.Inputs, x.Name) && !w.positions[x.Name] {
+			return // data, and no positions
+		}
 	case *notation.Call:
 		if !givesPositions[x.Name.Name] {
 			return
@@ -181,7 +191,7 @@ func (w *walker) offByOne(slot *notation.Expr, e notation.Expr) {
 	default:
 		return
 	}
-	if o := w.outline(e); !o.Is(array.Int) || o.IsScalar() && w.selecting == 0 {
+	if o := w.outline(e); !o.Is(array.Int) || w.selecting == 0 && (o.IsScalar() || len(w.binaries) == 0) {
 		return
 	}
 	for _, k := range []int64{1, -1} {
@@ -233,6 +243,31 @@ func (w *walker) argumentSquared(slot *notation.Expr, c *notation.Call) {
 		return
 	}
 	w.both(codes.PowerMissing, slot, withArgs(c, w.squared(c.Args[0])))
+}
+
+// operationInside does with a call's argument what an attempt does with its result.
+func (w *walker) operationInside(slot *notation.Expr, b *notation.Binary) {
+	c, ok := notation.Strip(b.Left).(*notation.Call)
+	_, isNumber := notation.Strip(b.Right).(*notation.Number)
+	if !ok || !isNumber || !w.repairing() || levels[b.Op] < levels["+"] || w.builtIn(c) == nil || len(c.Args) != 1 {
+		return
+	}
+	w.both(codes.Grouping, slot, withArgs(c, binary(b.Span, b.Op, grouped(c.Args[0]), b.Right)))
+}
+
+// operationOutside does with a call's result what an attempt does with its argument.
+func (w *walker) operationOutside(slot *notation.Expr, c *notation.Call, _ *functions.Function) {
+	if len(c.Args) != 1 || !w.repairing() {
+		return
+	}
+	b, ok := notation.Strip(c.Args[0]).(*notation.Binary)
+	if !ok || levels[b.Op] < levels["+"] {
+		return
+	}
+	if _, isNumber := notation.Strip(b.Right).(*notation.Number); isNumber {
+		w.both(codes.Grouping, slot, &notation.Paren{Span: c.Span, Inner: binary(c.Span, b.Op, withArgs(c, b.Left),
+			b.Right)})
+	}
 }
 
 func (w *walker) angleOfQuotient(slot *notation.Expr, c *notation.Call) {

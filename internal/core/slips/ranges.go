@@ -226,12 +226,30 @@ func (w *walker) otherEnd(s *notation.Selection, i int, sel *notation.Selector) 
 	if n, isNumber := notation.Strip(orNothing(r.From)).(*notation.Number); isNumber {
 		from, ok = n.Int, true
 	}
+	if w.repairing() && ok && from == first && r.End != nil {
+		w.otherEndOf(s, i, sel, r)
+	}
 	end, isNumber := notation.Strip(orNothing(r.End)).(*notation.Number)
 	if ok && isNumber && from == first && end.Int > from {
 		last := &notation.Edge{Span: sel.Span, Last: true}
 		other := notation.RangeExpr{Span: sel.Span, From: plusOffset(sel.Span, last, from-end.Int), End: last}
 		w.put(codes.SelectShifted, codes.SelectShifted, s, i, withRange(sel, other))
 	}
+}
+
+// otherEndOf takes as many positions from the other end, where their number is a name.
+func (w *walker) otherEndOf(s *notation.Selection, i int, sel *notation.Selector, r *notation.RangeExpr) {
+	n, ok := notation.Strip(r.End).(*notation.Name)
+	if !ok {
+		return
+	}
+	last := &notation.Edge{Span: sel.Span, Last: true}
+	from := binary(sel.Span, "-", last, n)
+	if w.m.Counting == 1 {
+		from = binary(sel.Span, "+", from, number(sel.Span, 1))
+	}
+	w.put(codes.SelectShifted, codes.SelectShifted, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, From: from,
+		End: last}))
 }
 
 // otherStep changes the step of a range.
@@ -247,6 +265,13 @@ func (w *walker) otherStep(s *notation.Selection, i int, sel *notation.Selector)
 		return
 	}
 	step(nil)
+	if w.repairing() {
+		for _, name := range w.m.Inputs {
+			if o := w.m.Known[name]; o.IsScalar() && o.Is(array.Int) {
+				step(&notation.Name{Span: sel.Span, Name: name})
+			}
+		}
+	}
 	if by, ok := notation.Strip(sel.Range.By).(*notation.Number); ok && by.Kind == array.Int {
 		step(number(by.Span, by.Int+1))
 		if by.Int > 2 {

@@ -32,6 +32,7 @@ type walker struct {
 
 	numbers   []*notation.Number // of the reference, when an attempt is changed
 	terms     []term
+	positions map[string]bool // names that the reference selects by
 	functions map[string]*notation.Call
 }
 
@@ -40,10 +41,17 @@ func (w *walker) gather() {
 	if w.m.Reference == nil {
 		return
 	}
-	w.functions = map[string]*notation.Call{}
+	w.functions, w.positions = map[string]*notation.Call{}, map[string]bool{}
 	for _, s := range w.m.Reference.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
 			switch n := n.(type) {
+			case *notation.Selection:
+				notation.Walk(n, func(in notation.Node) bool {
+					if name, ok := in.(*notation.Name); ok {
+						w.positions[name.Name] = true
+					}
+					return true
+				})
 			case *notation.Number:
 				w.numbers = append(w.numbers, n)
 			case *notation.Binary:
