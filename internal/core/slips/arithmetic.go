@@ -103,7 +103,11 @@ func (w *walker) operandCauses(e *notation.Binary) (missing, extra codes.Code) {
 	}
 	// A position that is converted to the other base.
 	toOther := e.Op == "+" && w.m.Counting == 0 || e.Op == "-" && w.m.Counting == 1
-	if c, ok := notation.Strip(e.Left).(*notation.Call); ok && givesPositions[c.Name.Name] && isOne(e.Right) && toOther {
+	left := notation.Strip(e.Left)
+	if x, ok := left.(*notation.Select); ok {
+		left = notation.Strip(x.Of)
+	}
+	if c, ok := left.(*notation.Call); ok && givesPositions[c.Name.Name] && isOne(e.Right) && toOther {
 		extra = codes.UnitFirst
 	}
 	return missing, extra

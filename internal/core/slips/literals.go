@@ -100,6 +100,10 @@ func (w *walker) nearNumbers(slot *notation.Expr, n *notation.Number) {
 		}
 	}
 	whole := n.Kind == array.Int && n.Int < mostWhole
+	if w.repairing() {
+		try(0, whole)
+		try(1, whole)
+	}
 	for _, v := range []float64{value + 1, value - 1, value * 10, value * 2} {
 		try(v, whole)
 	}
@@ -122,6 +126,9 @@ func (w *walker) neutral(n *notation.Number, with notation.Expr) bool {
 	b := w.binaries[len(w.binaries)-1]
 	right := notation.Strip(b.Right) == notation.Expr(n)
 	left := notation.Strip(b.Left) == notation.Expr(n)
+	if b.Op == "*" && valueOf(other) == 0 {
+		return true // a product that is gone
+	}
 	return (left || right) && neutralFor(b.Op, other, right)
 }
 

@@ -96,6 +96,23 @@ func (w *walker) gatherTerm(b *notation.Binary) {
 	}
 }
 
+// gatherOwnTerms keeps what an attempt does elsewhere with a name of its own.
+func (w *walker) gatherOwnTerms() {
+	for _, s := range w.program.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			b, ok := n.(*notation.Binary)
+			if !ok || levels[b.Op] < levels["+"] || b.Op == "dot" || len(w.terms) >= mostTerms/2 {
+				return true
+			}
+			name, ok := notation.Strip(b.Right).(*notation.Name)
+			if ok && !slices.Contains(w.m.Inputs, name.Name) && !slices.Contains(notation.Predefined, name.Name) {
+				w.terms = append(w.terms, term{b.Op, name, false})
+			}
+			return true
+		})
+	}
+}
+
 // ofInputs reports whether an expression is short, and made of literals and inputs alone.
 func (w *walker) ofInputs(e notation.Expr) bool {
 	ok, nodes := true, 0
@@ -136,6 +153,10 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 	for _, t := range w.terms {
 		if notation.PrintExpr(t.other) == notation.PrintExpr(e) {
 			continue
+		}
+		if n, ok := t.other.(*notation.Name); ok && !slices.Contains(w.m.Inputs, n.Name) &&
+			!slices.Contains(notation.Predefined, n.Name) && (w.inside || !slices.Contains(w.bound, n.Name)) {
+			continue // not bound here
 		}
 		left, right := inner, t.other
 		if t.left {

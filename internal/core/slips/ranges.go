@@ -176,9 +176,14 @@ func (w *walker) shiftedRange(slot *notation.Expr, e *notation.RangeExpr) {
 		end, okEnd := w.offset(e.End, k)
 		if okFrom && okEnd {
 			made, undone := w.shiftCauses(k)
+			if w.repairing() {
+				made, undone = codes.UnitFirst, codes.UnitFirst
+			}
 			with := *e
 			with.From, with.End = from, end
+			w.adding = w.repairing() // two ends at once: a plainer change goes before it
 			w.replace(made, undone, slot, &with)
+			w.adding = false
 		}
 	}
 }

@@ -41,6 +41,7 @@ func (w *walker) gather() {
 	if w.m.Reference == nil {
 		return
 	}
+	w.gatherOwnTerms()
 	w.functions, w.positions = map[string]*notation.Call{}, map[string]bool{}
 	for _, s := range w.m.Reference.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
