@@ -127,7 +127,8 @@ func (f *finder) sift(target int, list []Cause) []Cause {
 func drop(kept []Cause, c Cause) bool {
 	for i := range kept {
 		if why := kept[i].dominates(c); why != "" {
-			kept[i].rivalled = kept[i].rivalled || kept[i].Code != c.Code && c.Evidence == Repair && !c.adds && !c.odd
+			kept[i].rivalled = kept[i].rivalled || kept[i].Code != c.Code && c.Evidence == Repair && !c.odd &&
+				(!c.adds || kept[i].generic() && !c.chance)
 			if kept[i].Code != c.Code && len(kept[i].Dropped) < mostDropped {
 				kept[i].Dropped = append(kept[i].Dropped, Dropped{c.Code, c.Evidence, c.Change, why})
 			}

@@ -49,7 +49,7 @@ const mostWhole = 1 << 40
 // otherNumber writes another number: near it, the reference's, or an input. Positions are
 // moved by their selector.
 func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
-	if w.selecting == 0 {
+	if w.selecting == 0 || w.scales() {
 		w.nearNumbers(slot, n)
 	}
 	if !w.repairing() || n.Kind == array.Complex {
@@ -69,6 +69,18 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 			w.both(codes.ConstantOther, slot, with)
 		}
 	}
+}
+
+// scales reports whether the operator around the expression multiplies or divides.
+func (w *walker) scales() bool {
+	if len(w.binaries) == 0 {
+		return false
+	}
+	switch w.binaries[len(w.binaries)-1].Op {
+	case "*", "/", "div", "mod":
+		return w.repairing()
+	}
+	return false
 }
 
 func (w *walker) nearNumbers(slot *notation.Expr, n *notation.Number) {

@@ -21,8 +21,9 @@ var mendingOperators = []*Operator{
 		Mends: true, Adds: true, join: byChange, expression: []onExpression{(*walker).termAdded},
 	},
 	{
-		Name:   "call",
-		Codes:  []codes.Code{codes.StepMissing, codes.ComplexPart, codes.AngleUnit, codes.Rounding},
+		Name: "call",
+		Codes: []codes.Code{codes.StepMissing, codes.ComplexPart, codes.AngleUnit, codes.Rounding, codes.PowerMissing,
+			codes.TransposeMissing, codes.SelectReversed, codes.AxisFlat},
 		Where:  "in an attempt, a value inside an expression",
 		Change: "puts a call around it that the reference makes",
 		Right:  "r = max(abs(x - y))", Wrong: "r = max(x - y)",
@@ -174,7 +175,7 @@ func (w *walker) callAdded(slot *notation.Expr, e notation.Expr) {
 	}
 	switch e.(type) {
 	case *notation.Name, *notation.Select, *notation.Binary, *notation.Call:
-		w.missingSteps(slot)
+		w.missingSteps(slot, nil)
 	}
 }
 

@@ -67,18 +67,18 @@ func (w *walker) wrapped(slot *notation.Expr) {
 		wrap(codes.StepExtra, codes.StepMissing, "sort")
 		wrap(codes.SelectReversed, codes.SelectReversed, "reversed")
 	}
-	w.missingSteps(slot)
+	w.missingSteps(slot, othersWrap)
 }
 
 // othersWrap are functions that are put around an attempt by a rule of their own.
 var othersWrap = []string{"round", "floor", "int", "sqrt", "transpose", "sort", "reversed", "flattened"}
 
-// missingSteps wraps what an attempt binds in the calls that the reference makes.
-func (w *walker) missingSteps(slot *notation.Expr) {
+// missingSteps wraps a value of an attempt in the calls that the reference makes, but for some.
+func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 	e := *slot
 	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		c := w.functions[name]
-		if len(c.Args) == 0 || slices.Contains(othersWrap, name) {
+		if len(c.Args) == 0 || slices.Contains(but, name) {
 			continue
 		}
 		with := *c
@@ -92,7 +92,15 @@ func (w *walker) missingSteps(slot *notation.Expr) {
 			}
 		case "degrees", "radians":
 			cause = codes.AngleUnit
-		case "ceil", "truncated":
+		case "sqrt":
+			cause = codes.PowerMissing
+		case "transpose":
+			cause = codes.TransposeMissing
+		case "reversed":
+			cause = codes.SelectReversed
+		case "flattened":
+			cause = codes.AxisFlat
+		case "ceil", "truncated", "round", "floor", "int":
 			cause = codes.Rounding
 		}
 		w.both(cause, slot, &with)
