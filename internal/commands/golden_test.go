@@ -51,7 +51,8 @@ func TestWhatTheTerminalShows(t *testing.T) {
 			[]string{"evaluate", "-", "--trace"}},
 		{"evaluate-json", growth, []string{"evaluate", "-", "--output", "json"}},
 		{"check-why", "per_rope = sum(growth over [week, depth])\nbest_week = max(growth over week)\n" +
-			"spread = min(growth over [rope, depth]) - max(growth over [rope, depth])\n", []string{"check", means, "-", "--why"}},
+			"spread = min(growth over [rope, depth]) - max(growth over [rope, depth])\n",
+			[]string{"check", means, "-", "--why"}},
 		{"check-agrees", "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over week)\n" +
 			"spread = max(growth over [rope, depth]) - min(growth over [rope, depth])\n", []string{"check", means, "-"}},
 		{"check-differs", "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = 1\n",

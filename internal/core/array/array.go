@@ -2,6 +2,7 @@ package array
 
 import (
 	"math/bits"
+	"math/cmplx"
 	"slices"
 )
 
@@ -302,7 +303,7 @@ func convert[A, B Cell](in []A, shape []int, f func(A) B) *Array {
 // AllFinite reports whether no element is NaN or infinite.
 func AllFinite(a *Array) bool {
 	for i := range a.Size() {
-		if z := a.ComplexAt(i); z-z != 0 {
+		if z := a.ComplexAt(i); cmplx.IsNaN(z) || cmplx.IsInf(z) {
 			return false
 		}
 	}

@@ -210,7 +210,8 @@ func hasLoop(p *notation.Program) bool {
 func (f *finder) pairs() {
 	for _, target := range f.wrong {
 		t := &f.q.Targets[target]
-		if len(f.found[target]) > 0 || f.failed || t.Calls != nil || t.Holds != nil || !usesInputs(f.program, f.q.Material.Inputs, t.Name) {
+		if len(f.found[target]) > 0 || f.failed || t.Calls != nil || t.Holds != nil ||
+			!usesInputs(f.program, f.q.Material.Inputs, t.Name) {
 			continue
 		}
 		f.pairsFor(target)

@@ -57,7 +57,8 @@ func (f *finder) repairs() {
 		span, before := s.Span, notation.PrintStatement(s.Statement())
 		for _, target := range fixed {
 			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
-				part: partOf(s.Statement(), span), Before: before, After: after, tree: tree, chance: !holds[target], own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
+				part: partOf(s.Statement(), span), Before: before, After: after, tree: tree, chance: !holds[target],
+				own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 				apt: s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After())})
 		}
 	}

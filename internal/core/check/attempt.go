@@ -94,7 +94,8 @@ func judge(ctx context.Context, p *Prepared, text string, bound Bound, why bool)
 		} else {
 			v.Fault = p.Question().Fault()
 		}
-		if err := guard.Call("searching for an example", func() error { v.Example = run.example(ctx); return nil }); err != nil {
+		if err := guard.Call("searching for an example",
+			func() error { v.Example = run.example(ctx); return nil }); err != nil {
 			v.Example, v.Fault = nil, guard.As(err)
 		}
 	}

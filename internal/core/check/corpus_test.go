@@ -65,9 +65,9 @@ func judge(t *testing.T, exercises map[string]*check.Prepared, samples []causes.
 		assert.NotEqual(t, check.Agrees, v.Verdict, where)
 		j.judge(where, s, v.Causes)
 	}
-	t.Logf("%d wrong: %.1f %% accepted, %.1f %% false, %.1f %% silent, %.1f %% with needless rivals; %d certain, %d of them "+
-		"false", j.wrong, 100*j.share(j.accepted), 100*j.share(j.falsely), 100*j.share(j.silent), 100*j.share(j.rivals),
-		j.certain, j.certainlyFalse)
+	t.Logf("%d wrong: %.1f %% accepted, %.1f %% false, %.1f %% silent, %.1f %% with needless rivals; %d certain, "+
+		"%d of them false", j.wrong, 100*j.share(j.accepted), 100*j.share(j.falsely), 100*j.share(j.silent),
+		100*j.share(j.rivals), j.certain, j.certainlyFalse)
 	return j
 }
 

@@ -145,8 +145,9 @@ func (t *attempt) shownOn(ctx context.Context, data smallest.Data, wanted *Findi
 	if !one.differsLike(wanted) {
 		return nil
 	}
-	x := &Example{Output: wanted.Output, Code: wanted.Code, Inputs: map[string]dataio.JSON{}, Expected: map[string]dataio.JSON{},
-		Actual: map[string]dataio.JSON{}}
+	x := &Example{Output: wanted.Output, Code: wanted.Code, Inputs: map[string]dataio.JSON{},
+		Expected: map[string]dataio.JSON{},
+		Actual:   map[string]dataio.JSON{}}
 	for name, v := range data {
 		x.Inputs[name] = dataio.JSON{Array: v}
 	}

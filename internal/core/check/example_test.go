@@ -41,8 +41,8 @@ func TestTheSmallestExample(t *testing.T) {
 		{"another function", one, "y = sum(x)", "y = max(x)",
 			"with x = labelled([[1.0, 1.0]], axes: [week, rope])\nexpected y = 2.0\ngot y = 1.0\n"},
 		{"another axis", one, "y = mean(x over week)", "y = mean(x over rope)",
-			"with x = labelled([[0.0, 0.0]], axes: [week, rope])\nexpected y = labelled([0.0, 0.0], axes: [rope])\n" +
-				"got y = labelled([0.0], axes: [week])\n"},
+			"with x = labelled([[0.0], [0.0]], axes: [week, rope])\nexpected y = labelled([0.0], axes: [rope])\n" +
+				"got y = labelled([0.0, 0.0], axes: [week])\n"},
 		{"a strict comparison", one, "y = count(x > 4)", "y = count(x >= 4)",
 			"with x = labelled([[4.0]], axes: [week, rope])\nexpected y = 0\ngot y = 1\n"},
 		{"a boundary", "inputs: {x: {axes: [rope]}, n: {}}\noutputs: {y: {}}\ncases:\n" +
@@ -137,7 +137,8 @@ func TestAnExampleFollowsThePolicy(t *testing.T) {
 }
 
 func TestNothingIsFoundWhereNothingCanBe(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\ncases:\n  - {name: open, shown: true, inputs: {x: [1]}}\n",
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\ncases:\n  - {name: open, shown: true, inputs: "+
+		"{x: [1]}}\n",
 		"y = sum(x)\n")
 	assert.Nil(t, attempt(t, p, "y = = 2\n").Example, "a text that cannot run")
 	assert.Nil(t, attempt(t, p, "y = sum(x)\n").Example, "a right answer")

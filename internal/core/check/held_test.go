@@ -147,7 +147,8 @@ func TestWhatAHeldCaseMayTellCanBeNarrowed(t *testing.T) {
 // TestACauseTellsAPlaceOnlyWithAShownCase: what only held cases show has no output and no
 // line for its student.
 func TestACauseTellsAPlaceOnlyWithAShownCase(t *testing.T) {
-	open := "feedback: {values: never}\ncases:\n  - {name: open, shown: true, inputs: {x: [1, 2, 4], k: %s}}\n  - {name: secret, inputs: {x: [5, " +
+	open := "feedback: {values: never}\ncases:\n  - {name: open, shown: true, inputs: {x: [1, 2, 4], k: %s}}\n" +
+		"  - {name: secret, inputs: {x: [5, " +
 		"-1, 2], k: 7}}\n"
 	for shown, told := range map[string]bool{"0": false, "3": true} {
 		t.Run(shown, func(t *testing.T) {
@@ -168,7 +169,8 @@ func TestACauseTellsAPlaceOnlyWithAShownCase(t *testing.T) {
 
 // TestACauseTellsAPlaceWithAnExample: what only hidden cases show is told on data of its own.
 func TestACauseTellsAPlaceWithAnExample(t *testing.T) {
-	p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}}\ncases:\n  - {name: open, shown: true, "+
+	p := made(t, "inputs: {x: {axes: [rope]}, k: {}}\noutputs: {y: {axes: [rope]}}\ncases:\n  - {name: open, "+
+		"shown: true, "+
 		"inputs: {x: [1, 2, 4], k: 0}}\n  - {name: secret, inputs: {x: [5, -1, 2], k: 7}}\n", "y = x - k\n")
 	seen := attempt(t, p, "y = x + k\n").ForStudent(p.Exercise, 1)
 	require.NotNil(t, seen.Example)

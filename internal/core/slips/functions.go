@@ -182,7 +182,8 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 func (w *walker) withArguments(slot *notation.Expr, c *notation.Call, f *functions.Function, done map[string]bool) {
 	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		theirs, other := w.functions[name], functions.Lookup(name)
-		if done[name] || other == nil || f.Topic != functions.Reductions || other.Topic != f.Topic || len(c.Args) != 1 || len(theirs.Args) < 2 {
+		if done[name] || other == nil || f.Topic != functions.Reductions || other.Topic != f.Topic || len(c.Args) != 1 ||
+			len(theirs.Args) < 2 {
 			continue
 		}
 		if with, ok := fitted(withArgs(c, append([]notation.Expr{c.Args[0]}, theirs.Args[1:]...)...), other); ok {

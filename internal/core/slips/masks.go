@@ -33,7 +33,8 @@ var maskOperators = []*Operator{
 		Where: "a mask", Change: "negates it, or takes a negation away",
 		Right: "r = x > 3", Wrong: "r = not (x > 3)",
 		expression: []onExpression{
-			on((*walker).negatedName), onCallOf((*walker).negatedCall, "any", "all"), on((*walker).negationLeftOut), on((*walker).negatedSelector),
+			on((*walker).negatedName), onCallOf((*walker).negatedCall, "any", "all"), on((*walker).negationLeftOut),
+			on((*walker).negatedSelector),
 			onCallOf((*walker).branchesOfPick, "pick"), onCall((*walker).negatedOnly),
 		},
 		whole: (*walker).negatedWhole,

@@ -45,8 +45,8 @@ var mendingOperators = []*Operator{
 		Name: "operand power", Codes: []codes.Code{codes.PowerMissing},
 		Where: "in an attempt, an operand, or both", Change: "squares it, or takes its root",
 		Right: "r = sqrt(x ^ 2 + y ^ 2)", Wrong: "r = sqrt(x + y)",
-		Mends: true, Adds: true, expression: []onExpression{on((*walker).operandPowers), onCallOf((*walker).argumentSquared, "sum", "mean",
-			"sqrt")},
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).operandPowers),
+			onCallOf((*walker).argumentSquared, "sum", "mean", "sqrt")},
 	},
 	{
 		Name: "side", Codes: []codes.Code{codes.Grouping},
