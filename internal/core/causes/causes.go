@@ -61,6 +61,7 @@ type Cause struct {
 	rivalled bool          // a plain change of the attempt with another code fits as well
 	odd      bool          // the change leaves a reduction with a scalar to reduce
 	apt      bool          // the change takes a number that the reference has
+	invents  bool          // the change writes a number that it does not have
 	joined   bool          // the change is made at several places
 	adds     bool          // the change puts an operation in that was not there
 	chance   bool          // fits the cases, and not further data of the same sort
@@ -124,6 +125,7 @@ type Outcome struct {
 	Error  *notation.Diagnostic
 	Cells  int64 // made by the run, and its slow functions' work as cells
 	Steps  int64 // statements that ran
+	Empty  bool  // a range of it was empty
 }
 
 // Budget bounds the search for one attempt. It counts work and not seconds, so that
@@ -169,6 +171,7 @@ type finder struct {
 	nodes   int64
 	size    int64      // nodes of the attempt's tree
 	beyond  []*Outcome // of the attempt, on further data
+	fit     []int8     // whether further data are of its sort: 1 for yes, -1 for no, 0 for not asked
 }
 
 // Find says why an attempt differs. got holds what it gave, case by case; changed
@@ -312,7 +315,8 @@ func (q *Question) Outcome(ctx context.Context, i int, program *notation.Program
 
 func (q *Question) outcomeOn(ctx context.Context, program *notation.Program, result *evaluate.Result,
 	inputs map[string]*array.Array, options evaluate.Options) Outcome {
-	o := Outcome{Values: result.Values(), Error: result.Error, Cells: Spent(result), Steps: result.Statements}
+	o := Outcome{Values: result.Values(), Error: result.Error, Cells: Spent(result), Steps: result.Statements,
+		Empty: slices.ContainsFunc(result.Notices, func(n *notation.Diagnostic) bool { return n.Code == codes.NoticeEmpty })}
 	if o.Error != nil {
 		return o
 	}

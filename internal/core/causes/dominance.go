@@ -75,6 +75,7 @@ func better(a, b Cause) int {
 		before(a.Evidence == Repair, b.Evidence == Repair),
 		before(!a.odd, !b.odd),
 		before(!a.generic(), !b.generic()),
+		before(!a.invents, !b.invents),
 		before(!a.adds, !b.adds),
 		before(!a.joined, !b.joined),
 		before(a.apt, b.apt),
@@ -114,7 +115,8 @@ func (f *finder) sift(target int, list []Cause) []Cause {
 			out = append(out, c)
 		}
 	}
-	certain := len(out) == 1 && out[0].sure() && f.allExplained() && (f.program != nil || out[0].Code.Exact())
+	certain := len(out) == 1 && out[0].sure() && f.allExplained() && (f.program != nil || out[0].Code.Exact()) &&
+		!f.oneTruth(target)
 	out = out[:min(len(out), mostTold)]
 	in := f.differsIn(target)
 	for i := range out {
@@ -204,22 +206,22 @@ func (c Cause) dominates(o Cause) string {
 		return "changes the reference, where a change of the attempt is enough"
 	case !c.odd && o.odd:
 		return "leaves a reduction with a scalar to reduce"
-	case !c.adds && o.adds && (!c.generic() || o.generic()):
+	case o.invents && !c.invents:
+		return "writes a number that the reference does not have"
+	case !c.adds && o.adds && !c.invents && (!c.generic() || o.generic()):
 		return "puts in what was not there"
 	case !c.joined && o.joined && c.generic() == o.generic():
 		return "changes several places, where one is enough"
-	case o.generic() && !c.generic() && c.near(o):
+	case o.generic() && !c.generic():
 		return "says less of what happened"
+	case o.vague() && !c.vague():
+		return "says less of what happened"
+	case c.apt && o.generic() && !o.apt:
+		return "writes what the reference does not have"
 	case c.Evidence == Repair && o.Evidence == Repair && c.sameRepair(o):
 		return "mends the same part to the same values"
 	}
 	return ""
-}
-
-// near reports whether a change is at the place of another, or at one that may feed it.
-func (c Cause) near(o Cause) bool {
-	return c.Evidence != Repair || o.Evidence != Repair || o.joined || c.Span == nil || o.Span == nil ||
-		c.Span.Start <= o.Span.End
 }
 
 // sameRepair reports whether two repairs end in one tree, or change one part.
@@ -258,11 +260,14 @@ func (c Cause) generic() bool {
 	case codes.StepMissing, codes.StepExtra, codes.ConstantOther, codes.OperatorOther, codes.InputOther,
 		codes.PositionValue:
 		return true
-	case codes.SignFlipped, codes.PowerMissing:
+	case codes.SignFlipped, codes.PowerMissing, codes.UnitFirst:
 		return c.adds
 	}
 	return false
 }
+
+// vague reports whether a cause says no more than that something was left out or done too much.
+func (c Cause) vague() bool { return c.Code == codes.StepMissing || c.Code == codes.StepExtra }
 
 // decisive reports whether a cause has evidence of its own that no rival has: two
 // outputs that fit each other's place, an input that was written into, a copy that
@@ -272,7 +277,7 @@ func decisive(c Cause) bool {
 	case codes.OutputSwapped:
 		return true
 	case codes.InputChanged, codes.ViewCopy, codes.LoopLast:
-		return c.Evidence == Repair
+		return c.Evidence == Repair && !c.adds
 	}
 	return false
 }

@@ -29,7 +29,7 @@ func TestDominance(t *testing.T) {
 	}{
 		{"generic beside specific at its place", specific, repair(codes.ConstantOther, 12, 13), true},
 		{"generic at a place that it feeds", specific, repair(codes.InputOther, 30, 33), true},
-		{"generic at a place before it", specific, repair(codes.InputOther, 1, 4), false},
+		{"generic at a place before it", specific, repair(codes.InputOther, 1, 4), true},
 		{"generic in several places", specific, with(repair(codes.InputOther, 1, 4), func(c *Cause) { c.joined = true }),
 			true},
 		{"specific beside generic", repair(codes.InputOther, 30, 33), specific, false},
@@ -53,6 +53,11 @@ func TestDominance(t *testing.T) {
 		{"several places beside one", specific, with(repair(codes.SelectAxis, 40, 44), func(c *Cause) { c.joined = true }),
 			true},
 		{"the same code", specific, repair(codes.AxisOther, 40, 44), true},
+		{"a number of nobody's", repair(codes.OperatorOther, 40, 44),
+			with(repair(codes.ConstantOther, 1, 2), func(c *Cause) { c.invents = true }), true},
+		{"a step beside what says more", repair(codes.ConstantOther, 1, 2), repair(codes.StepMissing, 40, 44), true},
+		{"beside a number of the reference", with(repair(codes.ConstantOther, 1, 2), func(c *Cause) { c.apt = true }),
+			repair(codes.OperatorOther, 40, 44), true},
 		{"evidence of its own", repair(codes.ViewCopy, 1, 2), specific, true},
 	} {
 		t.Run(c.name, func(t *testing.T) {

@@ -2,7 +2,9 @@ package causes
 
 import (
 	"context"
+	"math"
 	"math/rand/v2"
+	"slices"
 	"strconv"
 
 	"nimbusreach/internal/core/array"
@@ -53,11 +55,52 @@ func (q *Question) redrawn() []Case {
 		if o.Cells > furtherCells {
 			return nil
 		}
-		if o.Error != nil || !finite(q.Cases[base].Expected, o.Values) {
+		if o.Error != nil || !finite(q.Cases[base].Expected, o.Values) || !q.firm(&c, o) {
 			continue
 		}
 		c.Expected = o.Values
 		out = append(out, c)
+	}
+	return out
+}
+
+// wobble is how much values of further data are moved, to see what hangs on rounding.
+const wobble = 1e-11
+
+// firm reports whether the reference's results on some data are the same when the data are moved
+// a little: the position of the greatest of values that differ by rounding alone is not, and
+// programs that are right differ there. What is whole is computed with exactly, and stays.
+func (q *Question) firm(c *Case, o Outcome) bool {
+	inputs := map[string]*array.Array{}
+	for name, a := range c.Inputs {
+		inputs[name] = a
+		if a != nil && a.Kind() == array.Real && a.Rank() > 0 {
+			inputs[name] = redraw.Rebuilt(a, a.Shape(), moved(redraw.Values(a)))
+		}
+	}
+	ctx := context.Background()
+	m := q.outcomeOn(ctx, q.Reference, evaluate.Run(ctx, q.Reference, inputs, c.Options), inputs, c.Options)
+	if m.Error != nil {
+		return false
+	}
+	for i := range q.Targets {
+		t := q.Targets[i]
+		t.Tolerance.Relative, t.Tolerance.Absolute = max(t.Tolerance.Relative, 1e-6), max(t.Tolerance.Absolute, 1e-6)
+		if !q.agrees(&t, o.Values, m.Values) {
+			return false
+		}
+	}
+	return true
+}
+
+// moved moves values that are not whole, those that are equal alike.
+func moved(values []float64) []float64 {
+	out := slices.Clone(values)
+	for i, v := range out {
+		if v != math.Trunc(v) {
+			bits := math.Float64bits(v) * 0x9e3779b97f4a7c15
+			out[i] = v * (1 + wobble*(float64(bits>>12)/(1<<51)-1))
+		}
 	}
 	return out
 }
@@ -106,6 +149,29 @@ func (f *finder) attempted(i int) Outcome {
 	return *f.beyond[i]
 }
 
+// usable reports whether further data are of the attempt's sort: on data where what agrees in the
+// cases differs, nothing follows from what else differs.
+func (f *finder) usable(i int) bool {
+	if f.program == nil || f.failed {
+		return true
+	}
+	if f.fit == nil {
+		f.fit = make([]int8, len(f.q.further))
+	}
+	if f.fit[i] == 0 {
+		f.fit[i] = 1
+		o := f.attempted(i)
+		for t := range f.q.Targets {
+			target := &f.q.Targets[t]
+			if o.Error == nil && !target.Step && target.Calls == nil && target.Holds == nil && !slices.Contains(f.wrong, t) &&
+				!f.q.agrees(target, f.q.further[i].Expected, o.Values) {
+				f.fit[i] = -1
+			}
+		}
+	}
+	return f.fit[i] > 0
+}
+
 // holds reports for each of some targets whether a mended attempt is right on further data.
 func (f *finder) holds(program *notation.Program, targets []int) map[int]bool {
 	if len(targets) == 0 {
@@ -116,6 +182,9 @@ func (f *finder) holds(program *notation.Program, targets []int) map[int]bool {
 		out[t] = true
 	}
 	for i := range f.q.further {
+		if !f.usable(i) {
+			continue
+		}
 		o := f.furtherRun(i, program)
 		for _, t := range targets {
 			out[t] = out[t] && o.Error == nil && f.q.agrees(&f.q.Targets[t], f.q.further[i].Expected, o.Values)
@@ -131,7 +200,7 @@ func (f *finder) stillGives(target int, give func(i int) Outcome) bool {
 		return true
 	}
 	for i := range f.q.further {
-		if !f.q.same(&f.q.Targets[target], give(i), f.attempted(i)) {
+		if f.usable(i) && !f.q.same(&f.q.Targets[target], give(i), f.attempted(i)) {
 			return false
 		}
 	}
@@ -184,6 +253,20 @@ func (f *finder) tellsLittle(target int) bool {
 		return n < littleOfArrays
 	}
 	return t.Calls == nil && n < little
+}
+
+// oneTruth reports whether all that tells is a few truth values: half of all mistakes give any.
+func (f *finder) oneTruth(target int) bool {
+	t := &f.q.Targets[target]
+	if t.Holds != nil || t.Calls != nil || !f.tellsLittle(target) {
+		return false
+	}
+	for i := range f.q.Cases {
+		if v := f.q.Cases[i].Expected[t.Name]; v != nil && v.Kind() != array.Bool {
+			return false
+		}
+	}
+	return true
 }
 
 func slipKey(k int) string { return "slip " + strconv.Itoa(k) }

@@ -54,6 +54,10 @@ func (q *Question) slipTable() []tabled {
 	var out []tabled
 	ctx, idle := context.Background(), q.idleReductions(program)
 	spent, held := int64(0), 0
+	idleRanges := make([]bool, len(q.Cases))
+	for i := range q.Cases {
+		idleRanges[i] = q.tableRun(ctx, i, program).Empty
+	}
 	for k := range list {
 		if left -= each; left < 0 || spent > tableSpent || held > tableHeld {
 			break
@@ -69,9 +73,11 @@ func (q *Question) slipTable() []tabled {
 		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)),
 			looped: s.Cause == codes.LoopLast, adds: s.Adds(),
 			odd: q.idleReductions(program) > idle}
+		emptied := true // and so nothing is selected where it differs: a step left out, and no other selection
 		err := guard.Call("running a slip of the reference", func() error {
 			for i := range q.Cases {
 				o := q.tableRun(ctx, i, program)
+				emptied = emptied && o.Empty && !idleRanges[i]
 				spent += o.Cells
 				t.got[i] = q.trimmed(o)
 				for _, v := range t.got[i].Values {
@@ -89,7 +95,7 @@ func (q *Question) slipTable() []tabled {
 			continue // the table is kept, and every other slip has its place in it
 		}
 		t.change = s.Change()
-		if slices.Contains(t.differs, true) {
+		if slices.Contains(t.differs, true) && !emptied {
 			out = append(out, t)
 		}
 	}

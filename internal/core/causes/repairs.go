@@ -59,7 +59,8 @@ func (f *finder) repairs() {
 			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
 				part: partOf(s.Statement(), span), Before: before, After: after, tree: tree, chance: !holds[target],
 				own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
-				apt: s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After())})
+				apt:     s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After()),
+				invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !f.q.hasNumber(s.After())})
 		}
 	}
 }
@@ -103,6 +104,8 @@ func (q *Question) idleReductions(program *notation.Program) int {
 	}
 	return idle
 }
+
+func isNumber(text string) bool { return text != "" && text[0] >= '0' && text[0] <= '9' }
 
 // hasNumber reports whether a number stands in the reference.
 func (q *Question) hasNumber(text string) bool {

@@ -116,6 +116,14 @@ func (w *walker) operandCauses(e *notation.Binary) (missing, extra codes.Code) {
 func (w *walker) leftOperand(slot *notation.Expr, e *notation.Binary) {
 	missing, extra := w.operandCauses(e)
 	w.replace(missing, extra, slot, e.Left)
+	// Of a + b - c, what comes first alone.
+	first := e.Left
+	for b, ok := first.(*notation.Binary); ok && levels[b.Op] == levels[e.Op] && b.Op != "^"; b, ok = first.(*notation.Binary) {
+		first = b.Left
+	}
+	if first != e.Left && !w.repairing() {
+		w.replace(codes.StepMissing, codes.StepExtra, slot, first)
+	}
 }
 
 func (w *walker) rightOperand(slot *notation.Expr, e *notation.Binary) {
@@ -188,6 +196,13 @@ func (w *walker) groupings(slot *notation.Expr, e *notation.Binary) {
 	// a ^ (b / c) reads a ^ b / c without its parentheses.
 	if b, ok := inParens(e.Right); ok && e.Op == "^" && b.Op != "^" {
 		put(binary(at, b.Op, binary(at, "^", e.Left, b.Left), b.Right))
+	}
+	// (a / b) ^ c for a ^ c / b, and a ^ c / b for (a / b) ^ c.
+	if b, ok := inParens(e.Left); ok && e.Op == "^" && b.Op != "^" && levels[b.Op] > 2 {
+		put(binary(at, b.Op, binary(at, "^", b.Left, e.Right), b.Right))
+	}
+	if b, ok := plain(e.Left); ok && b.Op == "^" && mine > 2 && e.Op != "^" && e.Op != "dot" {
+		put(binary(at, "^", parens(binary(at, e.Op, b.Left, e.Right)), b.Right))
 	}
 	// a ^ b / c could be a ^ (b / c).
 	if b, ok := plain(e.Left); ok && b.Op == "^" && mine > 0 && e.Op != "^" {

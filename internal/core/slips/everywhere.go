@@ -30,7 +30,9 @@ func ideaOf(s *Slip) (idea, bool) {
 	one := idea{operator: s.Operator, cause: s.Cause}
 	switch s.Operator.join {
 	case byChange:
-		one.change = s.Change()
+		if one.change = s.key; one.change == "" {
+			one.change = s.Change()
+		}
 	case byFunction:
 		before, _, _ := strings.Cut(s.before(), "(")
 		after, _, _ := strings.Cut(s.after(), "(")

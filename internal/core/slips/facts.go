@@ -4,6 +4,7 @@ import (
 	"slices"
 
 	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -50,6 +51,25 @@ func (w *walker) orderNamed(by notation.Expr) *notation.Call {
 		return nil
 	}
 	return callIn(w.definition(name.Name), "sort_order")
+}
+
+// isShape reports whether an expression is a shape, itself or by a name.
+func (w *walker) isShape(e notation.Expr) bool {
+	e = notation.Strip(e)
+	if name, ok := e.(*notation.Name); ok {
+		e = w.definition(name.Name)
+	}
+	c, ok := e.(*notation.Call)
+	return ok && c.Name.Name == "shape"
+}
+
+// ofShape is what a change of the positions in a shape stands for: another axis's length.
+func ofShape(cause codes.Code) codes.Code {
+	switch cause {
+	case codes.UnitFirst, codes.SelectShifted, codes.SelectEnd, codes.SelectReversed:
+		return codes.AxisOther
+	}
+	return cause
 }
 
 // callIn is the first call of one of some functions inside an expression.

@@ -25,7 +25,7 @@ var functionOperators = []*Operator{
 	{
 		Name: "left out",
 		Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.Rounding, codes.ComplexPart,
-			codes.AngleUnit, codes.SelectReversed, codes.AxisFlat},
+			codes.AngleUnit, codes.SelectReversed, codes.AxisFlat, codes.AxisOther},
 		Where: "a call", Change: "gives an argument in place of the call",
 		Right: "r = unique(x)", Wrong: "r = x",
 		expression: []onExpression{
@@ -40,13 +40,14 @@ var functionOperators = []*Operator{
 		expression: []onExpression{on((*walker).ownExchanged), onCall((*walker).exchanged), on((*walker).itemsExchanged)},
 	},
 	{
-		Name: "position", Codes: []codes.Code{codes.PositionValue, codes.AxisKept, codes.AxisDropped, codes.SelectEnd},
+		Name: "position", Codes: []codes.Code{codes.PositionValue, codes.AxisKept, codes.AxisDropped, codes.SelectEnd, codes.AxisOther},
 		Where:  "a selection by a mask or positions, a count, a sum, a length",
 		Change: "takes a position, mask or count for what it stands for, or the other way round",
 		Right:  "r = count(x > 3)", Wrong: "r = sum(pick(x > 3, x, 0))",
 		expression: []onExpression{
 			on((*walker).positionsForValues), onCallOf((*walker).sumForCount, "count"), onCallOf((*walker).countForSum, "sum"),
-			onCallOf((*walker).sumForLength, "length", "size"),
+			onCallOf((*walker).sumForLength, "length", "size"), onCallOf((*walker).maskForPositions, "positions"),
+			onCallOf((*walker).positionsForMask, "int"),
 		},
 		selector: (*walker).edgeForAxis,
 	},
@@ -107,6 +108,7 @@ var neighbours = []struct {
 	{codes.FunctionOther, []string{"upper_part", "lower_part"}},
 	{codes.FunctionOther, []string{"zeros", "ones"}},
 	{codes.FunctionOther, []string{"det", "trace", "rank"}},
+	{codes.FunctionOther, []string{"trace", "sum"}},
 	{codes.FunctionOther, []string{"covariance", "correlation"}},
 	{codes.FunctionOther, []string{"eigenvalues", "singular_values"}},
 	{codes.FunctionOther, []string{"repeated", "tiled"}},
@@ -142,8 +144,8 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 		if done[name] || other == nil {
 			return
 		}
-		done[name] = true
 		if with, ok := fitted(c, other); ok {
+			done[name] = true
 			w.both(cause, slot, with)
 		}
 	}
@@ -182,8 +184,8 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 func (w *walker) withArguments(slot *notation.Expr, c *notation.Call, f *functions.Function, done map[string]bool) {
 	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		theirs, other := w.functions[name], functions.Lookup(name)
-		if done[name] || other == nil || f.Topic != functions.Reductions || other.Topic != f.Topic || len(c.Args) != 1 ||
-			len(theirs.Args) < 2 {
+		if done[name] || other == nil || f.Topic != functions.Reductions || other.Topic != f.Topic ||
+			len(c.Args) == len(theirs.Args) || len(c.Args) == 0 || len(theirs.Args) == 0 {
 			continue
 		}
 		if with, ok := fitted(withArgs(c, append([]notation.Expr{c.Args[0]}, theirs.Args[1:]...)...), other); ok {
@@ -250,6 +252,9 @@ func (w *walker) leftOut(slot *notation.Expr, c *notation.Call, f *functions.Fun
 		missing, extra = code, code
 	}
 	first := c.Args[0]
+	if f.Name == "reversed" && w.isShape(first) {
+		missing, extra = codes.AxisOther, codes.AxisOther
+	}
 	if o := w.outline(first); f.Name == "abs" && o.Is(array.Complex) {
 		missing, extra = codes.ComplexPart, codes.ComplexPart
 	}
@@ -294,6 +299,8 @@ func (w *walker) exchanged(slot *notation.Expr, c *notation.Call, f *functions.F
 		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
 	case len(c.Args) == 3 && (f.Name == "interpolated" || f.Name == "spaced"):
 		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
+	case len(c.Args) == 3 && !f.ShapeArgs && f.Name != "pick" && w.rank(c.Args[0]) > 0 && w.rank(c.Args[0]) == w.rank(c.Args[1]):
+		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
 	}
 }
 
@@ -380,6 +387,18 @@ func (w *walker) sumForLength(slot *notation.Expr, c *notation.Call) {
 		sum := withName(c, "sum")
 		sum.Clause = nil
 		w.both(codes.PositionValue, slot, sum)
+	}
+}
+
+// maskForPositions gives the truth values, or 0 and 1, for the positions where they are true.
+func (w *walker) maskForPositions(slot *notation.Expr, c *notation.Call) {
+	w.both(codes.PositionValue, slot, c.Args[0])
+	w.both(codes.PositionValue, slot, withName(c, "int"))
+}
+
+func (w *walker) positionsForMask(slot *notation.Expr, c *notation.Call) {
+	if w.isMask(c.Args[0]) {
+		w.both(codes.PositionValue, slot, withName(c, "positions"))
 	}
 }
 

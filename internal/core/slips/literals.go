@@ -16,7 +16,13 @@ var literalOperators = []*Operator{
 		Right: "r = x > 3", Wrong: "r = x > 4",
 		join: byChange,
 		expression: []onExpression{on((*walker).otherNumber), on((*walker).otherTruth), onCallOf((*walker).lengthOffByOne,
-			"length", "size")},
+			"length", "size"), onCallOf((*walker).otherQuantile, "percentile")},
+	},
+	{
+		Name: "list", Codes: []codes.Code{codes.UnitFirst, codes.ConstantOther},
+		Where: "a list of consecutive numbers that stands as a value", Change: "counts it from one more, or one less",
+		Right: "r = x[0] ^ [0, 1, 2]", Wrong: "r = x[0] ^ [1, 2, 3]",
+		expression: []onExpression{on((*walker).countedOn)},
 	},
 	{
 		Name: "length", Codes: []codes.Code{codes.LengthFixed},
@@ -54,6 +60,9 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 	}
 	if !w.repairing() || n.Kind == array.Complex {
 		return
+	}
+	if len(w.items) > 0 && w.selecting == 0 {
+		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: w.items[len(w.items)-1]})
 	}
 	for _, name := range w.m.Inputs {
 		o := w.m.Known[name]
@@ -128,6 +137,19 @@ func (w *walker) nearNumbers(slot *notation.Expr, n *notation.Number) {
 	}
 }
 
+// otherQuantile takes another of the quartiles.
+func (w *walker) otherQuantile(slot *notation.Expr, c *notation.Call) {
+	if len(c.Args) != 2 {
+		return
+	}
+	n, ok := notation.Strip(c.Args[1]).(*notation.Number)
+	for _, p := range []int64{25, 50, 75} {
+		if ok && valueOf(n) != float64(p) {
+			w.both(codes.ConstantOther, slot, withArgs(c, c.Args[0], number(n.Span, p)))
+		}
+	}
+}
+
 // neutral reports whether a number in a literal's place would make its operator do
 // nothing, which is a step left out and no other number.
 func (w *walker) neutral(n *notation.Number, with notation.Expr) bool {
@@ -158,6 +180,29 @@ func neutralFor(op string, n *notation.Number, right bool) bool {
 		return one && right
 	}
 	return false
+}
+
+// countedOn counts a list of consecutive numbers from the other base.
+func (w *walker) countedOn(slot *notation.Expr, l *notation.List) {
+	if w.selecting > 0 || len(l.Items) < 2 {
+		return
+	}
+	first, ok := notation.Strip(l.Items[0]).(*notation.Number)
+	for i, item := range l.Items {
+		n, isNumber := notation.Strip(item).(*notation.Number)
+		if !ok || !isNumber || n.Kind != array.Int || n.Int != first.Int+int64(i) {
+			return
+		}
+	}
+	for _, k := range []int64{1, -1} {
+		if moved, ok := w.offset(l, k); ok {
+			cause := codes.ConstantOther
+			if start := first.Int + k; start == 0 || start == 1 {
+				cause = codes.UnitFirst
+			}
+			w.both(cause, slot, moved)
+		}
+	}
 }
 
 func (w *walker) otherTruth(slot *notation.Expr, e *notation.Truth) {
@@ -283,7 +328,8 @@ func (w *walker) otherName(slot *notation.Expr, n *notation.Name) {
 		if slices.Contains(w.bound, other) {
 			known, ok = w.names[other]
 		}
-		if !ok && !w.inside || known.KnowsRank() && o.KnowsRank() && known.Rank() != o.Rank() {
+		mayDiffer := w.repairing() && slices.Contains(w.m.Inputs, other) && slices.Contains(w.m.Inputs, n.Name)
+		if !ok && !w.inside || known.KnowsRank() && o.KnowsRank() && known.Rank() != o.Rank() && !mayDiffer {
 			continue
 		}
 		if known.KnowsKind() && o.KnowsKind() && (known.Kind() == array.Bool) != (o.Kind() == array.Bool) {

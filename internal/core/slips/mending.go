@@ -23,17 +23,24 @@ var mendingOperators = []*Operator{
 	{
 		Name: "call",
 		Codes: []codes.Code{codes.StepMissing, codes.ComplexPart, codes.AngleUnit, codes.Rounding, codes.PowerMissing,
-			codes.TransposeMissing, codes.SelectReversed, codes.AxisFlat},
+			codes.TransposeMissing, codes.SelectReversed, codes.AxisFlat, codes.AxisOther},
 		Where:  "in an attempt, a value inside an expression",
 		Change: "puts a call around it that the reference makes",
 		Right:  "r = max(abs(x - y))", Wrong: "r = max(x - y)",
 		Mends: true, Adds: true, expression: []onExpression{(*walker).callAdded},
 	},
 	{
-		Name: "factor", Codes: []codes.Code{codes.StepMissing},
-		Where: "in an attempt, what is added up", Change: "multiplies it by an input",
+		Name: "factor", Codes: []codes.Code{codes.StepMissing, codes.PositionValue},
+		Where: "in an attempt, what is added up or counted", Change: "multiplies it by an input, or by a value of its own",
 		Right: "r = sum(x * y)", Wrong: "r = sum(x)",
-		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).factorAdded, "sum", "mean")},
+		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).factorAdded, "sum", "mean", "count")},
+	},
+	{
+		Name: "value", Codes: []codes.Code{codes.StepMissing},
+		Where:  "in an attempt, what a statement binds",
+		Change: "adds, takes away, multiplies or divides by a value that it has, or by the sum of one; or takes its reciprocal",
+		Right:  "r = x / sum(y)", Wrong: "r = x",
+		Mends: true, Adds: true, whole: (*walker).valueAdded,
 	},
 	{
 		Name: "off by one", Codes: []codes.Code{codes.UnitFirst},
@@ -77,7 +84,10 @@ type term struct {
 }
 
 // mostTerms bounds the terms that are tried everywhere in an attempt.
-const mostTerms = 10
+const mostTerms = 16
+
+// centresAndSpreads are what values are taken less, or divided by, in more than one form.
+var centresAndSpreads = []string{"mean", "median", "min", "max", "sum", "std", "sample_std", "extent"}
 
 // gatherTerm keeps an operator of the reference with an operand that an attempt can have.
 func (w *walker) gatherTerm(b *notation.Binary) {
@@ -89,7 +99,18 @@ func (w *walker) gatherTerm(b *notation.Binary) {
 		left bool
 	}{{b.Right, false}, {b.Left, true}} {
 		one := term{b.Op, side.e, side.left}
-		if len(w.terms) < mostTerms && w.ofInputs(side.e) && !slices.ContainsFunc(w.terms, func(t term) bool {
+		if n, ok := notation.Strip(side.e).(*notation.Number); ok && n.Kind == array.Complex && n.Real != 1 {
+			one.other = realOrInt(n)
+		}
+		if len(w.terms) >= mostTerms || !w.ofInputs(side.e) {
+			continue
+		}
+		if c, ok := notation.Strip(side.e).(*notation.Call); ok && slices.Contains(centresAndSpreads, c.Name.Name) {
+			for _, op := range []string{"-", "/"} { // with the same value, in a program of another form
+				w.terms = append(w.terms, term{op, c, false})
+			}
+		}
+		if !slices.ContainsFunc(w.terms, func(t term) bool {
 			return t.op == one.op && t.left == one.left && notation.PrintExpr(t.other) == notation.PrintExpr(one.other)
 		}) {
 			w.terms = append(w.terms, one)
@@ -102,7 +123,7 @@ func (w *walker) gatherOwnTerms() {
 	for _, s := range w.program.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
 			b, ok := n.(*notation.Binary)
-			if !ok || levels[b.Op] < levels["+"] || b.Op == "dot" || len(w.terms) >= mostTerms/2 {
+			if !ok || levels[b.Op] < levels["+"] || b.Op == "dot" || len(w.terms) >= 5 {
 				return true
 			}
 			name, ok := notation.Strip(b.Right).(*notation.Name)
@@ -121,12 +142,16 @@ func (w *walker) ofInputs(e notation.Expr) bool {
 		nodes++
 		switch n := n.(type) {
 		case *notation.Name:
-			ok = ok && (slices.Contains(w.m.Inputs, n.Name) || slices.Contains(notation.Predefined, n.Name))
+			ok = ok && (slices.Contains(w.m.Inputs, n.Name) || slices.Contains(notation.Predefined, n.Name) ||
+				slices.Contains(w.binds, n.Name))
 		case *notation.Call:
 			ok = ok && w.own[n.Name.Name] == nil
 			for _, a := range n.Args {
 				ok = ok && w.ofInputs(a)
 			}
+			return false
+		case *notation.Select:
+			ok = ok && w.itemOfInput(n)
 			return false
 		case *notation.Number, *notation.Binary, *notation.Unary, *notation.Paren:
 		default: // positions such as `last` mean something in their own selection alone
@@ -135,6 +160,60 @@ func (w *walker) ofInputs(e notation.Expr) bool {
 		return ok
 	})
 	return ok && nodes <= 6
+}
+
+// has reports whether every name of an expression is bound here.
+func (w *walker) has(e notation.Expr) bool {
+	ok := true
+	notation.Walk(e, func(n notation.Node) bool {
+		switch n := n.(type) {
+		case *notation.Select:
+			return false // of an input
+		case *notation.Call:
+			for _, a := range n.Args {
+				ok = ok && w.has(a)
+			}
+			return false
+		case *notation.Name:
+			ok = ok && (slices.Contains(w.m.Inputs, n.Name) || slices.Contains(notation.Predefined, n.Name) ||
+				!w.inside && slices.Contains(w.bound, n.Name))
+		}
+		return ok
+	})
+	return ok
+}
+
+// itemOfInput reports whether a selection of the reference is the item of an input that a loop of
+// its own is at.
+func (w *walker) itemOfInput(x *notation.Select) bool {
+	of, ok := x.Of.(*notation.Name)
+	return ok && slices.Contains(w.m.Inputs, of.Name) && len(x.Selection.Selectors) == 1 &&
+		isItem(x.Selection.Selectors[0], w.theirItems)
+}
+
+func isItem(sel *notation.Selector, items []string) bool {
+	if sel.Kind != notation.SelectValue || sel.Except {
+		return false
+	}
+	name, ok := sel.Value.(*notation.Name)
+	return ok && slices.Contains(items, name.Name)
+}
+
+// itemHere is an item of an input as an attempt can have it: of its own loop, or all of them at
+// once where it has none.
+func (w *walker) itemHere(x *notation.Select) notation.Expr {
+	if len(w.items) == 0 {
+		return x.Of
+	}
+	return selected(x.Span, x.Of, valueSelector(x.Span, &notation.Name{Span: x.Span, Name: w.items[len(w.items)-1]}))
+}
+
+// realOrInt is an imaginary literal without its unit.
+func realOrInt(n *notation.Number) notation.Expr {
+	if n.Real == float64(int64(n.Real)) {
+		return number(n.Span, int64(n.Real))
+	}
+	return realNumber(n.Span, n.Real)
 }
 
 // termAdded does with a value what the reference does with one.
@@ -155,11 +234,14 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 		if notation.PrintExpr(t.other) == notation.PrintExpr(e) {
 			continue
 		}
-		if n, ok := t.other.(*notation.Name); ok && !slices.Contains(w.m.Inputs, n.Name) &&
-			!slices.Contains(notation.Predefined, n.Name) && (w.inside || !slices.Contains(w.bound, n.Name)) {
-			continue // not bound here
+		if !w.has(t.other) {
+			continue
 		}
-		left, right := inner, t.other
+		other := t.other
+		if x, ok := other.(*notation.Select); ok {
+			other = w.itemHere(x)
+		}
+		left, right := inner, other
 		if t.left {
 			left, right = right, left
 		}
@@ -184,16 +266,54 @@ func (w *walker) factorAdded(slot *notation.Expr, c *notation.Call) {
 	if !w.repairing() || len(c.Args) != 1 || w.inside {
 		return
 	}
-	if o := w.outline(c.Args[0]); o.Is(array.Bool) {
-		return
+	cause, sum := codes.StepMissing, c
+	if c.Name.Name == "count" {
+		cause, sum = codes.PositionValue, withName(c, "sum")
 	}
-	for _, name := range w.m.Inputs {
+	for _, name := range w.values() {
 		with := &notation.Name{Span: c.Span, Name: name}
 		if notation.PrintExpr(c.Args[0]) == name {
 			continue
 		}
-		w.both(codes.StepMissing, slot, withArgs(c, binary(c.Span, "*", grouped(c.Args[0]), with)))
+		w.both(cause, slot, withArgs(sum, binary(c.Args[0].Pos(), "*", grouped(c.Args[0]), with)))
 	}
+}
+
+// values are the inputs and what the attempt has bound, but for truth values.
+func (w *walker) values() []string {
+	var out []string
+	for _, name := range slices.Concat(w.m.Inputs, w.bound) {
+		known, ok := w.m.Known[name]
+		if slices.Contains(w.bound, name) {
+			known, ok = w.names[name]
+		}
+		if !slices.Contains(out, name) && !(ok && known.Is(array.Bool)) {
+			out = append(out, name)
+		}
+	}
+	return out
+}
+
+// valueAdded does one thing more with what a statement binds.
+func (w *walker) valueAdded(slot *notation.Expr) {
+	e := *slot
+	if !w.repairing() || w.inside || w.isMask(e) {
+		return
+	}
+	at := e.Pos()
+	for _, name := range w.values() {
+		value := &notation.Name{Span: at, Name: name}
+		if notation.PrintExpr(e) == name {
+			continue
+		}
+		for _, op := range []string{"*", "/", "+", "-"} {
+			w.both(codes.StepMissing, slot, binary(at, op, grouped(e), value))
+		}
+		if slices.Contains(w.m.Inputs, name) {
+			w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), call(at, "sum", value)))
+		}
+	}
+	w.both(codes.StepMissing, slot, binary(at, "/", number(at, 1), grouped(e)))
 }
 
 // offByOne moves positions that are computed.

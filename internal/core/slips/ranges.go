@@ -8,14 +8,14 @@ import (
 
 var rangeOperators = []*Operator{
 	{
-		Name: "range", Codes: []codes.Code{codes.SelectEnd},
+		Name: "range", Codes: []codes.Code{codes.SelectEnd, codes.AxisOther},
 		Where: "a range", Change: "moves one end by one, or takes the end in or out",
 		Right: "r = x[1 to 3]", Wrong: "r = x[1 before 3]",
 		join:     byChange,
 		selector: (*walker).movedEnd, expression: []onExpression{on((*walker).movedEndOfValue)},
 	},
 	{
-		Name: "open", Codes: []codes.Code{codes.SelectEnd},
+		Name: "open", Codes: []codes.Code{codes.SelectEnd, codes.AxisOther},
 		Where: "a range, and in an attempt a whole axis", Change: "leaves an end open, or leaves out as many at the other " +
 			"end",
 		Right: "r = x[from 2]", Wrong: "r = x[before last]",
@@ -28,7 +28,7 @@ var rangeOperators = []*Operator{
 		selector: (*walker).otherStep, expression: []onExpression{on((*walker).stepLeftOut)},
 	},
 	{
-		Name: "other end", Codes: []codes.Code{codes.SelectShifted},
+		Name: "other end", Codes: []codes.Code{codes.SelectShifted, codes.AxisOther},
 		Where: "a range from the first position", Change: "takes as many positions from the other end",
 		Right: "r = x[0 to 2]", Wrong: "r = x[last - 2 to last]",
 		selector: (*walker).otherEnd,
@@ -106,7 +106,7 @@ func (w *walker) shiftedSelector(s *notation.Selection, i int, sel *notation.Sel
 		made, undone := w.shiftCauses(k)
 		if from != nil && toTheEnd(r) {
 			startMade, startUndone := made, undone
-			if r.End == nil && r.By == nil {
+			if r.By == nil {
 				// Not the other base's start: one more, or one fewer, is taken in.
 				if made != codes.UnitFirst || fromLast(r.From) {
 					startMade = codes.SelectEnd
@@ -117,9 +117,11 @@ func (w *walker) shiftedSelector(s *notation.Selection, i int, sel *notation.Sel
 			}
 			w.putRange(startMade, startUndone, s, i, sel, func(r *notation.RangeExpr) { r.From = from })
 		}
+		w.key = shiftKey(k)
 		if from != nil && end != nil {
 			w.putRange(made, undone, s, i, sel, func(r *notation.RangeExpr) { r.From, r.End = from, end })
 		}
+		w.key = ""
 	}
 }
 
@@ -296,8 +298,16 @@ func (w *walker) stepLeftOut(slot *notation.Expr, e *notation.RangeExpr) {
 // reversedRange runs a range backwards.
 func (w *walker) reversedRange(s *notation.Selection, i int, sel *notation.Selector) {
 	put := func(by notation.Expr) {
+		end := sel.Range.End
+		if sel.Range.Before { // the same positions, so without that end
+			moved, ok := w.offset(end, -1)
+			if !ok {
+				return
+			}
+			end = moved
+		}
 		w.putRange(codes.SelectReversed, codes.SelectReversed, s, i, sel, func(r *notation.RangeExpr) {
-			r.From, r.End, r.By = r.End, r.From, by
+			r.From, r.End, r.By = end, r.From, by
 			r.Before = false
 		})
 	}

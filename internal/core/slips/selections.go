@@ -83,10 +83,12 @@ func (w *walker) selectorsExchanged(s *notation.Selection, a, b *notation.Select
 }
 
 func sameSelector(a, b *notation.Selector) bool {
-	one := func(s *notation.Selector) string {
-		return notation.PrintSelection(&notation.Selection{Selectors: []*notation.Selector{s}})
-	}
-	return a.Kind == b.Kind && one(a) == one(b)
+	return a.Kind == b.Kind && oneSelector(a) == oneSelector(b)
+}
+
+// oneSelector prints a selector alone.
+func oneSelector(s *notation.Selector) string {
+	return notation.PrintSelection(&notation.Selection{Selectors: []*notation.Selector{s}})
 }
 
 // relabelled puts a labelled selector on another axis of the value.

@@ -2,6 +2,7 @@ package slips
 
 import (
 	"slices"
+	"strconv"
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
@@ -10,18 +11,19 @@ import (
 
 var selectorOperators = []*Operator{
 	{
-		Name: "shift", Codes: []codes.Code{codes.UnitFirst, codes.SelectShifted, codes.SelectEnd},
+		Name: "shift", Codes: []codes.Code{codes.UnitFirst, codes.SelectShifted, codes.SelectEnd, codes.AxisOther},
 		Where: "a position, positions, a range, and a function that gives positions", Change: "moves by one or two",
 		Right: "r = x[2]", Wrong: "r = x[3]",
+		join:       byChange,
 		selector:   (*walker).shifted,
 		expression: []onExpression{on((*walker).shiftedRange), onCallOf((*walker).otherBase, positionFunctions...)},
 	},
 	{
-		Name: "reversed", Codes: []codes.Code{codes.SelectReversed},
+		Name: "reversed", Codes: []codes.Code{codes.SelectReversed, codes.AxisOther},
 		Where:  "an axis, a range, a list of positions, `first` and `last`",
 		Change: "takes it from the other end, or backwards",
 		Right:  "r = x[all]", Wrong: "r = x[reversed]",
-		selector: (*walker).reversed,
+		join: byChange, selector: (*walker).reversed,
 	},
 	{
 		Name: "complement", Codes: []codes.Code{codes.SelectComplement},
@@ -36,13 +38,13 @@ var selectorOperators = []*Operator{
 		Adds: true, selector: (*walker).inList,
 	},
 	{
-		Name: "whole", Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.SelectEnd},
+		Name: "whole", Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.SelectEnd, codes.AxisOther},
 		Where: "a position or a range", Change: "takes the whole axis",
 		Right: "r = a[0, all]", Wrong: "r = a[all, all]",
 		selector: (*walker).wholeAxis,
 	},
 	{
-		Name: "shorter", Codes: []codes.Code{codes.SelectEnd},
+		Name: "shorter", Codes: []codes.Code{codes.SelectEnd, codes.AxisOther},
 		Where: "a list of positions", Change: "leaves the last one out",
 		Right: "r = x[[0, 2, 4]]", Wrong: "r = x[[0, 2]]",
 		selector: (*walker).shorter,
@@ -65,6 +67,10 @@ var givesPositions = func() map[string]bool {
 func (w *walker) put(cause, undoes codes.Code, s *notation.Selection, i int, with *notation.Selector) {
 	old := s.Selectors[i]
 	with.Label = old.Label
+	if w.key == "" {
+		w.key = oneSelector(old) + " → " + oneSelector(with)
+		defer func() { w.key = "" }()
+	}
 	w.selectionSlip(cause, undoes, s, func() { exchange(s, old, with) })
 }
 
@@ -145,6 +151,9 @@ func (w *walker) shiftCauses(k int64) (made, undone codes.Code) {
 	return made, undone
 }
 
+// shiftKey joins moves of several positions and ranges by k.
+func shiftKey(k int64) string { return "by " + strconv.FormatInt(k, 10) }
+
 // position reports whether a selector is a position or positions, given by value.
 func (w *walker) position(sel *notation.Selector) (edge *notation.Edge, ok bool) {
 	if sel.Kind != notation.SelectValue {
@@ -180,7 +189,9 @@ func (w *walker) shifted(s *notation.Selection, i int, sel *notation.Selector) {
 		if edge != nil {
 			made, undone = codes.SelectShifted, codes.SelectShifted
 		}
+		w.key = shiftKey(k)
 		w.put(made, undone, s, i, withValue(sel, moved))
+		w.key = ""
 	}
 }
 

@@ -29,6 +29,7 @@ type Slip struct {
 	statement notation.Statement
 	adds      bool // puts in what other changes of its operator do not
 	joined    bool
+	key       string // what it shares with others of its operator, where that is not its change
 	before    func() string
 	after     func() string
 	apply     func() (undo func())

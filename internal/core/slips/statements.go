@@ -135,6 +135,9 @@ func (w *walker) viewForCopy(list *[]notation.Statement, s *notation.Assign) {
 	}
 	cause := codes.ViewCopy
 	if slices.Contains(w.m.Inputs, of.Name) {
+		if w.repairing() {
+			return // it would write into an input, which mends nothing
+		}
 		cause = codes.InputChanged
 	}
 	w.swapStatement(cause, codes.ViewCopy, list, s, &notation.View{Span: s.Span, Name: s.Target, Of: of,

@@ -22,18 +22,23 @@ type walker struct {
 	statement notation.Statement
 	bound     []string           // names bound before the statement
 	loops     int                // around the statement
+	items     []string           // what the loops around the statement call their items
 	inside    bool               // a function, which sees its own names alone
 	binaries  []*notation.Binary // around the expression
 	depth     int                // expressions around and including this one
 	selecting int                // selections and ranges around the expression
 	shaping   int                // shapes around the expression
 	adding    bool               // the changes that are collected put in what was not there
+	ofShape   bool               // the selection is of a shape, whose items stand for axes
+	key       string             // what the changes that are collected share, for joining
 	out       []Slip
 
-	numbers   []*notation.Number // of the reference, when an attempt is changed
-	terms     []term
-	positions map[string]bool // names that the reference selects by
-	functions map[string]*notation.Call
+	numbers    []*notation.Number // of the reference, when an attempt is changed
+	terms      []term
+	binds      []string        // what the text of an attempt binds
+	theirItems []string        // what loops of the reference call their items
+	positions  map[string]bool // names that the reference selects by
+	functions  map[string]*notation.Call
 }
 
 // gather takes the reference's literals and calls as material for an attempt.
@@ -42,10 +47,15 @@ func (w *walker) gather() {
 		return
 	}
 	w.gatherOwnTerms()
+	w.binds = notation.Bound(w.program.Statements)
 	w.functions, w.positions = map[string]*notation.Call{}, map[string]bool{}
 	for _, s := range w.m.Reference.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
 			switch n := n.(type) {
+			case *notation.Each:
+				for _, item := range n.Names {
+					w.theirItems = append(w.theirItems, item.Name)
+				}
 			case *notation.Selection:
 				notation.Walk(n, func(in notation.Node) bool {
 					if name, ok := in.(*notation.Name); ok {
@@ -124,9 +134,15 @@ func (w *walker) walkStatement(list *[]notation.Statement, s notation.Statement)
 			w.expression(&s.Values[k])
 		}
 		w.statementSlips(list, s)
+		items := len(w.items)
+		for _, n := range s.Names {
+			w.items = append(w.items, n.Name)
+		}
 		w.body(&s.Body, s)
+		w.items = w.items[:items]
 	case *notation.Repeat:
 		w.expression(&s.Count)
+		w.statementSlips(list, s)
 		w.body(&s.Body, s)
 		w.expression(&s.Until)
 	case *notation.If:
@@ -275,6 +291,8 @@ func (w *walker) inShape(slot *notation.Expr) {
 
 // selection asks for changes of each selector, and of the selection as a whole.
 func (w *walker) selection(s *notation.Selection, of notation.Expr) {
+	w.ofShape = w.isShape(of)
+	defer func() { w.ofShape = false }()
 	for i, sel := range s.Selectors {
 		for _, op := range Table {
 			if op.selector != nil {
@@ -328,8 +346,11 @@ func (w *walker) add(cause, undoes codes.Code, span notation.Span, before, after
 	if w.full() {
 		return
 	}
+	if w.ofShape {
+		cause, undoes = ofShape(cause), ofShape(undoes)
+	}
 	w.out = append(w.out, Slip{
-		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, adds: w.adding,
+		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, adds: w.adding, key: w.key,
 		before: before, after: after, apply: apply,
 	})
 }

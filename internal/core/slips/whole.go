@@ -13,7 +13,7 @@ var wholeOperators = []*Operator{
 	{
 		Name: "wrapped",
 		Codes: []codes.Code{codes.StepExtra, codes.StepMissing, codes.Rounding, codes.AxisFlat, codes.SelectReversed,
-			codes.ComplexPart, codes.AngleUnit},
+			codes.ComplexPart, codes.AngleUnit, codes.AxisOther},
 		Where: "what a statement binds", Change: "puts a call around it",
 		Right: "r = x * 2", Wrong: "r = sort(x * 2)",
 		Adds: true, OnTop: true, whole: (*walker).wrapped,
@@ -65,7 +65,11 @@ func (w *walker) wrapped(slot *notation.Expr) {
 	}
 	if rank == 1 {
 		wrap(codes.StepExtra, codes.StepMissing, "sort")
-		wrap(codes.SelectReversed, codes.SelectReversed, "reversed")
+		if w.isShape(e) {
+			wrap(codes.AxisOther, codes.AxisOther, "reversed")
+		} else {
+			wrap(codes.SelectReversed, codes.SelectReversed, "reversed")
+		}
 	}
 	w.missingSteps(slot, othersWrap)
 }
@@ -98,6 +102,9 @@ func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 			cause = codes.TransposeMissing
 		case "reversed":
 			cause = codes.SelectReversed
+			if w.isShape(e) {
+				cause = codes.AxisOther
+			}
 		case "flattened":
 			cause = codes.AxisFlat
 		case "ceil", "truncated", "round", "floor", "int":
