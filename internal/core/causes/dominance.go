@@ -75,6 +75,7 @@ func better(a, b Cause) int {
 		before(a.Evidence == Repair, b.Evidence == Repair),
 		before(!a.odd, !b.odd),
 		before(!a.generic(), !b.generic()),
+		before(!a.adds || !a.vague(), !b.adds || !b.vague()),
 		before(!a.invents, !b.invents),
 		before(!a.adds, !b.adds),
 		before(!a.joined, !b.joined),
@@ -206,9 +207,9 @@ func (c Cause) dominates(o Cause) string {
 		return "changes the reference, where a change of the attempt is enough"
 	case !c.odd && o.odd:
 		return "leaves a reduction with a scalar to reduce"
-	case o.invents && !c.invents:
+	case o.invents && !c.invents && !(c.adds && c.vague()):
 		return "writes a number that the reference does not have"
-	case !c.adds && o.adds && !c.invents && (!c.generic() || o.generic()):
+	case !c.adds && o.adds && (!c.invents || o.vague()) && (!c.generic() || o.generic()):
 		return "puts in what was not there"
 	case !c.joined && o.joined && c.generic() == o.generic():
 		return "changes several places, where one is enough"
@@ -247,7 +248,7 @@ func (c Cause) sure() bool {
 		return false
 	case c.Evidence == Slip:
 		return false // what gives the same may have been written otherwise
-	case c.adds && (c.generic() || c.Code == codes.PowerMissing):
+	case c.adds && (c.generic() || c.Code == codes.PowerMissing || c.Code == codes.UnitFirst):
 		return false // another reading of the same step is about as good
 	}
 	return c.Evidence != Transformation || c.Code.Exact()
@@ -256,12 +257,17 @@ func (c Cause) sure() bool {
 // generic reports whether a cause says little of what happened: a specific one that
 // explains as much goes before it.
 func (c Cause) generic() bool {
-	switch c.Code {
+	if c.Code == codes.SignFlipped || c.Code == codes.PowerMissing {
+		return c.adds
+	}
+	return generic(c.Code)
+}
+
+func generic(code codes.Code) bool {
+	switch code {
 	case codes.StepMissing, codes.StepExtra, codes.ConstantOther, codes.OperatorOther, codes.InputOther,
 		codes.PositionValue:
 		return true
-	case codes.SignFlipped, codes.PowerMissing, codes.UnitFirst:
-		return c.adds
 	}
 	return false
 }

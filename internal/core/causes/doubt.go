@@ -75,7 +75,7 @@ func (q *Question) firm(c *Case, o Outcome) bool {
 	for name, a := range c.Inputs {
 		inputs[name] = a
 		if a != nil && a.Kind() == array.Real && a.Rank() > 0 {
-			inputs[name] = redraw.Rebuilt(a, a.Shape(), moved(redraw.Values(a)))
+			inputs[name] = redraw.Rebuilt(a, a.Shape(), moved(redraw.Values(a))).WithLabels(a.Labels())
 		}
 	}
 	ctx := context.Background()
@@ -161,6 +161,9 @@ func (f *finder) usable(i int) bool {
 	if f.fit[i] == 0 {
 		f.fit[i] = 1
 		o := f.attempted(i)
+		if o.Error != nil {
+			f.fit[i] = -1
+		}
 		for t := range f.q.Targets {
 			target := &f.q.Targets[t]
 			if o.Error == nil && !target.Step && target.Calls == nil && target.Holds == nil && !slices.Contains(f.wrong, t) &&

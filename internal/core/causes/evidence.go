@@ -77,14 +77,16 @@ func (q *Question) slipTable() []tabled {
 		err := guard.Call("running a slip of the reference", func() error {
 			for i := range q.Cases {
 				o := q.tableRun(ctx, i, program)
-				emptied = emptied && o.Empty && !idleRanges[i]
 				spent += o.Cells
 				t.got[i] = q.trimmed(o)
 				for _, v := range t.got[i].Values {
 					held += v.Size()
 				}
 				for n := range q.Targets {
-					t.differs[n] = t.differs[n] || !q.right(i, &q.Targets[n], t.got[i])
+					if !q.right(i, &q.Targets[n], t.got[i]) {
+						t.differs[n] = true
+						emptied = emptied && o.Empty && !idleRanges[i]
+					}
 				}
 			}
 			return nil
@@ -179,6 +181,9 @@ func (f *finder) bySlips() {
 		}
 		for k := range f.q.table {
 			s := &f.q.table[k]
+			if f.failed && generic(s.cause) {
+				continue // much else ends in the same error
+			}
 			if s.differs[target] && (!s.looped || loops) && f.explains(target, s.got) {
 				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: s.change,
 					tree: slipKey(k), adds: s.adds, odd: s.odd, spoils: f.spoils(s),

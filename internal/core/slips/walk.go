@@ -58,8 +58,11 @@ func (w *walker) gather() {
 				}
 			case *notation.Selection:
 				notation.Walk(n, func(in notation.Node) bool {
-					if name, ok := in.(*notation.Name); ok {
-						w.positions[name.Name] = true
+					switch in := in.(type) {
+					case *notation.Name:
+						w.positions[in.Name] = true
+					case *notation.Compare, *notation.Call:
+						return false
 					}
 					return true
 				})
