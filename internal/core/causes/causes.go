@@ -54,6 +54,7 @@ type Cause struct {
 	In       []int     // the cases that differ, and that it explains
 	Dropped  []Dropped // explanations that this one dominates
 
+	writes   string        // the name that the changed statement writes
 	part     notation.Span // the expression that the change is in
 	tree     string        // of the change: the same for one change of several targets
 	reach    int           // how many wrong targets the change explains
@@ -198,6 +199,7 @@ func Find(ctx context.Context, q *Question, program *notation.Program, got []Out
 	f.swapped()
 	f.inputChanged()
 	f.transformations()
+	f.twice()
 	f.pairs()
 	f.lastResorts()
 	return f.ranked()

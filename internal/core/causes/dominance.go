@@ -80,6 +80,7 @@ func better(a, b Cause) int {
 		before(!a.adds, !b.adds),
 		before(!a.joined, !b.joined),
 		before(a.apt, b.apt),
+		before(a.keepsAll(), b.keepsAll()),
 		cmp.Compare(a.Code.Rank(), b.Code.Rank()),
 		cmp.Compare(strength(a.Evidence), strength(b.Evidence)),
 	)
@@ -109,7 +110,7 @@ func (f *finder) sift(target int, list []Cause) []Cause {
 		case c.Code == codes.Foreseen:
 			beside = append(beside, c)
 		case c.own && slices.ContainsFunc(list, func(o Cause) bool {
-			return o.Evidence == Repair && o.Code != c.Code && !o.own && !(o.adds && o.generic())
+			return o.Evidence == Repair && o.Code != c.Code && !o.own && !(o.adds && o.generic()) && o.reach >= c.reach
 		}): // the attempt's own value stands for the step before it
 		case drop(out, c):
 		default:
@@ -157,7 +158,8 @@ func (f *finder) differsIn(target int) []int {
 func (f *finder) upstream(target int, list []Cause) []Cause {
 	name := f.q.Targets[target].Name
 	trees := map[string]bool{}
-	follows := false
+	feeds := map[string]bool{} // names that another wrong target comes from
+	follows, inTheDark := false, false
 	for _, other := range f.wrong {
 		t := &f.q.Targets[other]
 		if other == target || f.program == nil || t.Calls != nil || t.Holds != nil ||
@@ -165,15 +167,19 @@ func (f *finder) upstream(target int, list []Cause) []Cause {
 			continue
 		}
 		follows = true
+		feeds[t.Name] = true
+		inTheDark = inTheDark || len(f.found[other]) == 0
 		for _, c := range f.found[other] {
 			trees[c.tree] = true
 		}
 	}
+	grow(f.program, feeds)
+	little := inTheDark && f.tellsLittle(target)
 	if !follows {
 		return list
 	}
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
-		return c.Code != codes.Foreseen && (c.Evidence != Repair || c.tree == "") && !trees[c.tree]
+		return c.Code != codes.Foreseen && !trees[c.tree] && (little && c.generic() || c.Evidence != Repair || c.tree == "" || feeds[c.writes])
 	})
 }
 
@@ -215,6 +221,8 @@ func (c Cause) dominates(o Cause) string {
 		return "changes several places, where one is enough"
 	case o.generic() && !c.generic():
 		return "says less of what happened"
+	case c.keepsAll() && o.Evidence == Slip && o.ofMask():
+		return "keeps every element too"
 	case o.vague() && !c.vague():
 		return "says less of what happened"
 	case c.apt && o.generic() && !o.apt:
@@ -270,6 +278,16 @@ func generic(code codes.Code) bool {
 		return true
 	}
 	return false
+}
+
+// keepsAll reports whether a change of the reference takes a mask away: a mask that is another
+// and gives the same lets everything through.
+func (c Cause) keepsAll() bool {
+	return c.Evidence == Slip && (c.Code == codes.MaskUnapplied || c.Code == codes.MissingValues)
+}
+
+func (c Cause) ofMask() bool {
+	return c.Code == codes.MaskBoundary || c.Code == codes.MaskInverted || c.Code == codes.MaskJoined
 }
 
 // vague reports whether a cause says no more than that something was left out or done too much.

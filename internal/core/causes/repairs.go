@@ -55,12 +55,81 @@ func (f *finder) repairs() {
 			continue
 		}
 		span, before := s.Span, notation.PrintStatement(s.Statement())
+		writes := ""
+		if a, ok := s.Statement().(*notation.Assign); ok {
+			writes = a.Target.Name
+		}
 		for _, target := range fixed {
-			f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
+			f.note(target, Cause{writes: writes, Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
 				part: partOf(s.Statement(), span), Before: before, After: after, tree: tree, chance: !holds[target],
 				own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 				apt:     s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After()),
 				invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !f.q.hasNumber(s.After())})
+		}
+	}
+}
+
+// oneIdea are the codes of which two changes of an attempt can be one idea.
+var oneIdea = []codes.Code{codes.AxisOther, codes.SelectAxis, codes.UnitFirst, codes.SelectShifted, codes.SelectEnd,
+	codes.SelectReversed, codes.MaskBoundary, codes.MaskInverted, codes.FunctionOther, codes.PowerMissing,
+	codes.TransposeMissing, codes.ComplexPart, codes.ConstantOther}
+
+// mostTwice bounds the pairs of changes that are tried for one code.
+const mostTwice = 300
+
+// twice tries two changes of the attempt with one code, where nothing else fits.
+func (f *finder) twice() {
+	silent := slices.DeleteFunc(slices.Clone(f.wrong), func(t int) bool { return len(f.found[t]) > 0 })
+	if len(silent) == 0 || f.failed {
+		return
+	}
+	program := notation.CopyProgram(f.program)
+	m := *f.q.Material
+	m.Reference = f.q.Reference
+	byCode := map[codes.Code][]*slips.Slip{}
+	list, feeding := slips.Of(program, &m), f.feeding()
+	for k := range list {
+		s := &list[k]
+		a, ok := s.Statement().(*notation.Assign)
+		if !ok || s.Adds() || s.Joined() || feeding != nil && !feeding[a.Target.Name] ||
+			s.Undoes == codes.ConstantOther && !f.q.hasNumber(s.After()) {
+			continue
+		}
+		byCode[s.Undoes] = append(byCode[s.Undoes], s)
+	}
+	first := f.firstWrong()
+	for _, code := range oneIdea {
+		left := mostTwice
+		for i, a := range byCode[code] {
+			for _, b := range byCode[code][i+1:] {
+				if left--; left < 0 || f.spent() {
+					break
+				}
+				if !a.Span.Within(b.Span) && !b.Span.Within(a.Span) {
+					f.bothChanges(program, a, b, first, silent)
+				}
+			}
+		}
+	}
+}
+
+// bothChanges makes two changes of the attempt.
+func (f *finder) bothChanges(program *notation.Program, a, b *slips.Slip, first, silent []int) {
+	f.nodes -= f.size
+	undoA := a.Apply()
+	defer undoA()
+	undoB := b.Apply()
+	defer undoB()
+	if len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
+		return
+	}
+	fixed := f.fixes(program, first, nil)
+	holds := f.holds(program, fixed)
+	for _, target := range fixed {
+		if holds[target] && slices.Contains(silent, target) {
+			span := a.Span
+			f.note(target, Cause{Code: a.Undoes, Evidence: Repair, Changes: 2, Change: a.Change() + "; " + b.Change(),
+				Span: &span, tree: notation.Print(program), joined: true})
 		}
 	}
 }

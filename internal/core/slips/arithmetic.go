@@ -50,6 +50,12 @@ var arithmeticOperators = []*Operator{
 		expression: []onExpression{on((*walker).groupings), on((*walker).groupedMinus)},
 	},
 	{
+		Name: "spread", Codes: []codes.Code{codes.FunctionOther},
+		Where: "a difference of two percentiles", Change: "takes another measure of spread",
+		Right: "r = percentile(x, 75) - percentile(x, 25)", Wrong: "r = std(x)",
+		expression: []onExpression{on((*walker).otherSpread)},
+	},
+	{
 		Name: "unweighted", Codes: []codes.Code{codes.StepMissing},
 		Where: "a product with weights", Change: "counts each element once",
 		Right: "r = a dot [1, 2, 1]", Wrong: "r = sum(a over last)",
@@ -77,8 +83,12 @@ func (w *walker) otherOperator(slot *notation.Expr, e *notation.Binary) {
 func (w *walker) orderForEquality(_ *notation.Expr, e *notation.Compare) {
 	for i, op := range e.Ops {
 		if op == "==" || op == "!=" {
-			w.comparison(codes.OperatorOther, e, i, "<=")
-			w.comparison(codes.OperatorOther, e, i, ">=")
+			for _, order := range []string{"<=", ">=", "<", ">"} {
+				w.comparison(codes.OperatorOther, e, i, order)
+			}
+		} else if w.repairing() {
+			w.comparison(codes.OperatorOther, e, i, "==")
+			w.comparison(codes.OperatorOther, e, i, "!=")
 		}
 	}
 }
@@ -219,6 +229,18 @@ func (w *walker) groupedMinus(slot *notation.Expr, e *notation.Unary) {
 	if p, ok := notation.Strip(e.Operand).(*notation.Binary); ok && e.Op == "-" && p.Op == "^" {
 		minus := &notation.Paren{Span: e.Span, Inner: &notation.Unary{Span: e.Span, Op: "-", Operand: p.Left}}
 		w.both(codes.Grouping, slot, binary(e.Span, "^", minus, p.Right))
+	}
+}
+
+// otherSpread takes the standard deviation or the extent for the distance of two percentiles.
+func (w *walker) otherSpread(slot *notation.Expr, e *notation.Binary) {
+	a, okA := notation.Strip(e.Left).(*notation.Call)
+	b, okB := notation.Strip(e.Right).(*notation.Call)
+	if e.Op != "-" || !okA || !okB || a.Name.Name != "percentile" || b.Name.Name != "percentile" || len(a.Args) != 2 {
+		return
+	}
+	for _, name := range []string{"std", "sample_std", "extent"} {
+		w.both(codes.FunctionOther, slot, withArgs(withName(a, name), a.Args[0]))
 	}
 }
 

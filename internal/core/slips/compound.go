@@ -17,6 +17,12 @@ var compoundOperators = []*Operator{
 		expression: []onExpression{onCall((*walker).callsExchanged)},
 	},
 	{
+		Name: "reductions", Codes: []codes.Code{codes.Grouping, codes.AxisOther},
+		Where: "a reduction of a reduction, each over axes of its own", Change: "exchanges the two functions, or their axes",
+		Right: "r = mean(max(growth over week) over depth)", Wrong: "r = max(mean(growth over week) over depth)",
+		expression: []onExpression{onCall((*walker).reductionsExchanged)},
+	},
+	{
 		Name: "rows", Codes: []codes.Code{codes.MissingValues},
 		Where:  "a reduction of a matrix over one axis, with `only:` for missing values",
 		Change: "drops every row with a missing value",
@@ -80,6 +86,27 @@ func (w *walker) callsExchanged(slot *notation.Expr, c *notation.Call, f *functi
 	reduces := func(f *functions.Function) bool { return f.Topic == functions.Reductions || f.Topic == functions.Scans }
 	if reduces(f) && g.Topic == functions.Elementwise || f.Topic == functions.Elementwise && reduces(g) {
 		w.both(codes.Grouping, slot, withArgs(inner, withArgs(c, inner.Args[0])))
+	}
+}
+
+// reductionsExchanged takes the functions of nested reductions, or their axes, for each other.
+func (w *walker) reductionsExchanged(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	if len(c.Args) != 1 || c.Clause == nil || f.Topic != functions.Reductions {
+		return
+	}
+	inner, ok := notation.Strip(c.Args[0]).(*notation.Call)
+	if !ok || inner.Clause == nil || len(inner.Args) != 1 {
+		return
+	}
+	if g := w.builtIn(inner); g == nil || g.Topic != functions.Reductions {
+		return
+	}
+	if inner.Name.Name != c.Name.Name {
+		w.both(codes.Grouping, slot, withName(withArgs(c, withName(inner, c.Name.Name)), inner.Name.Name))
+	}
+	if notation.PrintAxis(inner.Clause.Axes[0]) != notation.PrintAxis(c.Clause.Axes[0]) {
+		outer := withArgs(c, w.withAxes(inner, false, c.Clause.Axes))
+		w.both(codes.AxisOther, slot, w.withAxes(outer, false, inner.Clause.Axes))
 	}
 }
 
@@ -337,5 +364,6 @@ func (w *walker) endLost(slot *notation.Expr) {
 		put(codes.SelectEnd, withRange(&notation.Selector{Span: e.Pos()}, notation.RangeExpr{Span: e.Pos(), End: last,
 			Before: true}))
 		put(codes.LoopLast, valueSelector(e.Pos(), last))
+		put(codes.LoopLast, valueSelector(e.Pos(), &notation.List{Span: e.Pos(), Items: []notation.Expr{last}}))
 	}
 }

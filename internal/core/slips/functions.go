@@ -30,7 +30,7 @@ var functionOperators = []*Operator{
 		Right: "r = unique(x)", Wrong: "r = x",
 		expression: []onExpression{
 			on((*walker).ownLeftOut), onCall((*walker).leftOut), onCallOf((*walker).productForSolve, "solve"),
-			onCallOf((*walker).maxForExtent, "extent"),
+			onCallOf((*walker).maxForExtent, "extent"), onCallOf((*walker).rectangles, "trapezoid"),
 		},
 	},
 	{
@@ -109,6 +109,7 @@ var neighbours = []struct {
 	{codes.FunctionOther, []string{"zeros", "ones"}},
 	{codes.FunctionOther, []string{"det", "trace", "rank"}},
 	{codes.FunctionOther, []string{"trace", "sum"}},
+	{codes.FunctionOther, []string{"trapezoid", "sum", "mean"}},
 	{codes.FunctionOther, []string{"covariance", "correlation"}},
 	{codes.FunctionOther, []string{"eigenvalues", "singular_values"}},
 	{codes.FunctionOther, []string{"repeated", "tiled"}},
@@ -276,6 +277,22 @@ func (w *walker) productForSolve(slot *notation.Expr, c *notation.Call) {
 	w.replace(codes.StepMissing, codes.StepExtra, slot, binary(c.Span, "dot", grouped(c.Args[0]), grouped(c.Args[1])))
 }
 
+// rectangles adds up values, or values times their spacing, where the area under a line is meant.
+func (w *walker) rectangles(slot *notation.Expr, c *notation.Call) {
+	w.replace(codes.StepMissing, codes.StepExtra, slot, call(c.Span, "sum", c.Args[0]))
+	if len(c.Args) != 2 || w.rank(c.Args[0]) != 1 {
+		return
+	}
+	last := &notation.Edge{Span: c.Span, Last: true}
+	ends := []notation.RangeExpr{{Span: c.Span, From: number(c.Span, int64(w.m.Counting+1))},
+		{Span: c.Span, End: last, Before: true}}
+	for _, r := range ends {
+		heights := selected(c.Span, grouped(c.Args[0]), withRange(&notation.Selector{Span: c.Span}, r))
+		widths := call(c.Span, "differences", c.Args[1])
+		w.replace(codes.StepMissing, codes.StepExtra, slot, call(c.Span, "sum", binary(c.Span, "*", heights, widths)))
+	}
+}
+
 func (w *walker) maxForExtent(slot *notation.Expr, c *notation.Call) {
 	w.replace(codes.StepMissing, codes.StepExtra, slot, withName(c, "max"))
 }
@@ -343,6 +360,7 @@ func counted(c *notation.Call) (*notation.Compare, notation.Expr, bool) {
 // sumForCount adds up the elements that were to be counted.
 func (w *walker) sumForCount(slot *notation.Expr, c *notation.Call) {
 	if cmp, values, ok := counted(c); ok {
+		w.both(codes.PositionValue, slot, withArgs(withName(c, "sum"), values))
 		w.both(codes.PositionValue, slot, withArgs(withName(c, "sum"), call(c.Span, "pick", cmp, values, number(c.Span, 0))))
 	}
 }

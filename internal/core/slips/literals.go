@@ -57,9 +57,16 @@ const mostWhole = 1 << 40
 func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 	if w.selecting == 0 || w.scales() {
 		w.nearNumbers(slot, n)
+	} else if n.Kind == array.Int {
+		w.inPositions(slot, n)
 	}
 	if !w.repairing() || n.Kind == array.Complex {
 		return
+	}
+	for _, name := range w.bound {
+		if o := w.names[name]; n.Kind == array.Int && w.selecting == 0 && o.KnowsRank() && o.IsScalar() && o.Is(array.Int) {
+			w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: name})
+		}
 	}
 	if len(w.items) > 0 && w.selecting == 0 {
 		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: w.items[len(w.items)-1]})
@@ -78,6 +85,17 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 			w.both(codes.ConstantOther, slot, with)
 		}
 	}
+}
+
+// inPositions writes another number in every position: one alone is moved by its selector.
+func (w *walker) inPositions(slot *notation.Expr, n *notation.Number) {
+	w.together = true
+	for _, k := range []int64{1, -1} {
+		if n.Int+k > 0 {
+			w.both(codes.ConstantOther, slot, number(n.Span, n.Int+k))
+		}
+	}
+	w.together = false
 }
 
 // scales reports whether the operator around the expression multiplies or divides.

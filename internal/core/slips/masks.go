@@ -125,15 +125,22 @@ func (w *walker) joinedOtherwise(slot *notation.Expr, e *notation.Binary) {
 
 func (w *walker) negatedName(slot *notation.Expr, n *notation.Name) {
 	if w.isMask(n) && w.selecting == 0 {
-		w.both(codes.MaskInverted, slot, not(n.Span, n))
+		w.negated(slot, n)
 	}
 }
 
 // negatedCall negates what a reduction or a test says.
 func (w *walker) negatedCall(slot *notation.Expr, c *notation.Call) {
 	if o := w.outline(c); o.Is(array.Bool) && w.selecting == 0 {
-		w.both(codes.MaskInverted, slot, not(c.Span, c))
+		w.negated(slot, c)
 	}
+}
+
+// negated puts a `not` in.
+func (w *walker) negated(slot *notation.Expr, e notation.Expr) {
+	w.adding = true
+	w.both(codes.MaskInverted, slot, not(e.Pos(), e))
+	w.adding = false
 }
 
 func (w *walker) negationLeftOut(slot *notation.Expr, e *notation.Unary) {
@@ -171,7 +178,7 @@ func (w *walker) negatedOnly(slot *notation.Expr, c *notation.Call, f *functions
 
 func (w *walker) negatedWhole(slot *notation.Expr) {
 	if e := *slot; w.isMask(e) {
-		w.both(codes.MaskInverted, slot, not(e.Pos(), e))
+		w.negated(slot, e)
 	}
 }
 

@@ -309,6 +309,7 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 		for _, op := range []string{"*", "/", "+", "-"} {
 			w.both(codes.StepMissing, slot, binary(at, op, grouped(e), value))
 		}
+		w.both(codes.StepMissing, slot, binary(at, "-", value, grouped(e)))
 		if slices.Contains(w.m.Inputs, name) {
 			w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), call(at, "sum", value)))
 		}
@@ -318,8 +319,8 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 
 // offByOne moves positions that are computed.
 func (w *walker) offByOne(slot *notation.Expr, e notation.Expr) {
-	if !w.repairing() {
-		return
+	if !w.repairing() || w.comparing > 0 {
+		return // what it is compared with is the plainer place
 	}
 	switch x := e.(type) {
 	case *notation.Name:

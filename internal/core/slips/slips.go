@@ -29,6 +29,7 @@ type Slip struct {
 	statement notation.Statement
 	adds      bool // puts in what other changes of its operator do not
 	joined    bool
+	together  bool   // stands for nothing unless it is made at several places
 	key       string // what it shares with others of its operator, where that is not its change
 	before    func() string
 	after     func() string
@@ -109,5 +110,12 @@ func Of(program *notation.Program, m *Material) []Slip {
 	w.names = report.Names
 	w.gather()
 	w.block(&program.Statements)
-	return append(w.out, everywhere(w.out)...)
+	joined := everywhere(w.out) // which keep what they join where it is
+	list := make([]Slip, 0, len(w.out)+len(joined))
+	for _, s := range w.out {
+		if !s.together {
+			list = append(list, s)
+		}
+	}
+	return append(list, joined...)
 }

@@ -28,8 +28,10 @@ type walker struct {
 	depth     int                // expressions around and including this one
 	selecting int                // selections and ranges around the expression
 	shaping   int                // shapes around the expression
+	comparing int                // comparisons around the expression
 	adding    bool               // the changes that are collected put in what was not there
 	ofShape   bool               // the selection is of a shape, whose items stand for axes
+	together  bool               // the changes that are collected stand for nothing alone
 	key       string             // what the changes that are collected share, for joining
 	out       []Slip
 
@@ -232,9 +234,11 @@ func (w *walker) inExpression(e notation.Expr) {
 		w.expression(&e.Right)
 		w.binaries = w.binaries[:len(w.binaries)-1]
 	case *notation.Compare:
+		w.comparing++
 		for i := range e.Operands {
 			w.expression(&e.Operands[i])
 		}
+		w.comparing--
 	case *notation.RangeExpr:
 		w.inRange(e)
 	case *notation.Select:
@@ -353,7 +357,7 @@ func (w *walker) add(cause, undoes codes.Code, span notation.Span, before, after
 		cause, undoes = ofShape(cause), ofShape(undoes)
 	}
 	w.out = append(w.out, Slip{
-		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, adds: w.adding, key: w.key,
+		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, adds: w.adding, key: w.key, together: w.together,
 		before: before, after: after, apply: apply,
 	})
 }

@@ -13,7 +13,7 @@ var wholeOperators = []*Operator{
 	{
 		Name: "wrapped",
 		Codes: []codes.Code{codes.StepExtra, codes.StepMissing, codes.Rounding, codes.AxisFlat, codes.SelectReversed,
-			codes.ComplexPart, codes.AngleUnit, codes.AxisOther},
+			codes.ComplexPart, codes.AngleUnit, codes.AxisOther, codes.AxisKept},
 		Where: "what a statement binds", Change: "puts a call around it",
 		Right: "r = x * 2", Wrong: "r = sort(x * 2)",
 		Adds: true, OnTop: true, whole: (*walker).wrapped,
@@ -60,6 +60,10 @@ func (w *walker) wrapped(slot *notation.Expr) {
 		wrap(codes.Rounding, codes.Rounding, "int")
 	}
 	rank := w.rank(e)
+	if rank == 2 && w.repairing() {
+		w.both(codes.AxisKept, slot, selected(e.Pos(), grouped(e), valueSelector(e.Pos(), &notation.Edge{Span: e.Pos()}),
+			selector(e.Pos(), notation.SelectAll)))
+	}
 	if rank > 1 {
 		wrap(codes.AxisFlat, codes.AxisFlat, "flattened")
 	}
