@@ -60,6 +60,7 @@ type Cause struct {
 	reach    int           // how many wrong targets the change explains
 	own      bool          // the change brings in a name of the attempt's own
 	rivalled bool          // a plain change of the attempt with another code fits as well
+	foreign  bool          // the change of the reference uses an input that the attempt does not
 	odd      bool          // the change leaves a reduction with a scalar to reduce
 	apt      bool          // the change takes a number that the reference has
 	invents  bool          // the change writes a number that it does not have

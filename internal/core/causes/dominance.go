@@ -74,9 +74,11 @@ func better(a, b Cause) int {
 		cmp.Compare(b.reach, a.reach),
 		before(a.Evidence == Repair, b.Evidence == Repair),
 		before(!a.odd, !b.odd),
+		before(!a.foreign, !b.foreign),
 		before(!a.generic(), !b.generic()),
 		before(!a.adds || !a.vague(), !b.adds || !b.vague()),
 		before(!a.invents, !b.invents),
+		before(!a.own, !b.own),
 		before(!a.adds, !b.adds),
 		before(!a.joined, !b.joined),
 		before(a.apt, b.apt),
@@ -188,8 +190,12 @@ func (f *finder) upstream(target int, list []Cause) []Cause {
 func (f *finder) proven(target int, list []Cause) []Cause {
 	held := slices.ContainsFunc(list, func(c Cause) bool { return !c.chance && c.Code != codes.Foreseen })
 	few := f.tellsLittle(target)
+	reached := 0
+	for _, c := range list {
+		reached = max(reached, c.reach)
+	}
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
-		return c.odd && c.adds || c.chance && (held || few) || few && f.program == nil && c.Evidence == Slip
+		return c.Code == codes.OutputSwapped && reached > 2 || c.odd && c.adds || c.chance && (held || few) || few && f.program == nil && c.Evidence == Slip
 	})
 }
 
@@ -211,6 +217,8 @@ func (c Cause) dominates(o Cause) string {
 		return "would spoil an output that agrees"
 	case c.Evidence == Repair && o.Evidence != Repair:
 		return "changes the reference, where a change of the attempt is enough"
+	case !c.foreign && o.foreign && o.Evidence == Slip:
+		return "uses an input that the attempt does not"
 	case !c.odd && o.odd:
 		return "leaves a reduction with a scalar to reduce"
 	case o.invents && !c.invents && !(c.adds && c.vague()):
@@ -252,7 +260,7 @@ func (f *finder) allExplained() bool {
 // sure reports whether an explanation without rivals is certain.
 func (c Cause) sure() bool {
 	switch {
-	case c.Changes > 1, c.spoils, c.chance, c.own, c.rivalled, c.Code == codes.ShownOnly:
+	case c.vague(), c.Changes > 1, c.spoils, c.chance, c.own, c.rivalled, c.Code == codes.ShownOnly:
 		return false
 	case c.Evidence == Slip:
 		return false // what gives the same may have been written otherwise

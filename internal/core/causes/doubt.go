@@ -210,6 +210,15 @@ func (f *finder) stillGives(target int, give func(i int) Outcome) bool {
 	return true
 }
 
+// mirrorNow makes the copy of the reference that slips are made in; q.lock is held.
+func (q *Question) mirrorNow() {
+	if q.mirror == nil {
+		q.mirror = notation.CopyProgram(q.Reference)
+		q.mirrored = slips.Of(q.mirror, q.Material)
+		q.slipped = map[int][]Outcome{}
+	}
+}
+
 // slipBeyond is what a slip of the reference gives on further data.
 func (q *Question) slipBeyond(k int) []Outcome {
 	q.lock.Lock()
@@ -217,11 +226,7 @@ func (q *Question) slipBeyond(k int) []Outcome {
 	if known, ok := q.slipped[k]; ok {
 		return known
 	}
-	if q.mirror == nil {
-		q.mirror = notation.CopyProgram(q.Reference)
-		q.mirrored = slips.Of(q.mirror, q.Material)
-		q.slipped = map[int][]Outcome{}
-	}
+	q.mirrorNow()
 	undo := q.mirrored[q.table[k].slip].Apply()
 	defer undo()
 	out := make([]Outcome, len(q.further))

@@ -187,10 +187,31 @@ func (f *finder) bySlips() {
 			if s.differs[target] && (!s.looped || loops) && f.explains(target, s.got) {
 				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: s.change,
 					tree: slipKey(k), adds: s.adds, odd: s.odd, spoils: f.spoils(s),
-					chance: !f.stillGives(target, func(i int) Outcome { return f.q.slipBeyond(k)[i] })})
+					foreign: f.foreign(target, k),
+					chance:  !f.stillGives(target, func(i int) Outcome { return f.q.slipBeyond(k)[i] })})
 			}
 		}
 	}
+}
+
+// foreign reports whether a slip's result comes from an input that the attempt's does not come from:
+// then it is not the attempt's program in another form.
+func (f *finder) foreign(target, k int) bool {
+	name := f.q.Targets[target].Name
+	if f.program == nil || f.q.Targets[target].Calls != nil {
+		return false
+	}
+	f.q.lock.Lock()
+	defer f.q.lock.Unlock()
+	f.q.mirrorNow()
+	undo := f.q.mirrored[f.q.table[k].slip].Apply()
+	defer undo()
+	for _, input := range f.q.Material.Inputs {
+		if usesInputs(f.q.mirror, []string{input}, name) && !usesInputs(f.program, []string{input}, name) {
+			return true
+		}
+	}
+	return false
 }
 
 // spoils reports whether a slip makes an output differ that agrees in the attempt.
@@ -270,7 +291,7 @@ func (f *finder) pairsFor(target int) {
 			if f.reproduces(target, program, order) &&
 				f.stillGives(target, func(i int) Outcome { return f.furtherRun(i, program) }) {
 				cause := list[a]
-				if !plainB {
+				if !plainB || generic(list[a].cause) && !generic(list[b].cause) {
 					cause = list[b]
 				}
 				f.note(target, Cause{Code: cause.cause, Evidence: Slip, Changes: 2, Change: list[a].change + "; " + list[b].change})

@@ -30,7 +30,7 @@ var compoundOperators = []*Operator{
 		Adds: true, expression: []onExpression{onCall((*walker).rowsDropped)},
 	},
 	{
-		Name: "axes", Codes: []codes.Code{codes.SelectAxis},
+		Name: "axes", Codes: []codes.Code{codes.SelectAxis, codes.AxisOther},
 		Where: "a statement that selects from a matrix and reduces one", Change: "takes each axis for the other",
 		Right: "r = a[max(a over 1) > 2, all]", Wrong: "r = a[all, max(a over 0) > 2]",
 		OtherAxes: true, statement: onStatement((*walker).axesExchanged),
@@ -134,7 +134,7 @@ func (w *walker) rowsDropped(slot *notation.Expr, c *notation.Call, f *functions
 func (w *walker) axesExchanged(_ *[]notation.Statement, s *notation.Assign) {
 	labels := w.labelPair(s.Value)
 	value := notation.CopyExpr(s.Value)
-	clauses, selections, ok := 0, 0, true
+	clauses, selections, ok, cause := 0, 0, true, codes.AxisOther
 	exchanged := func(x *notation.Axis) {
 		switch {
 		case x.Edge != nil:
@@ -159,6 +159,9 @@ func (w *walker) axesExchanged(_ *[]notation.Statement, s *notation.Assign) {
 		case *notation.Selection:
 			if len(n.Selectors) == 2 && !n.Paired && n.Selectors[0].Label == nil {
 				selections++
+				if !onlyNew(n) {
+					cause = codes.SelectAxis
+				}
 				n.Selectors[0], n.Selectors[1] = n.Selectors[1], n.Selectors[0]
 			}
 		}
@@ -168,7 +171,7 @@ func (w *walker) axesExchanged(_ *[]notation.Statement, s *notation.Assign) {
 		return
 	}
 	old := s.Value
-	w.add(codes.SelectAxis, codes.SelectAxis, old.Pos(), func() string { return notation.PrintExpr(old) },
+	w.add(cause, cause, old.Pos(), func() string { return notation.PrintExpr(old) },
 		func() string { return notation.PrintExpr(value) }, func() func() {
 			s.Value = value
 			return func() { s.Value = old }

@@ -72,6 +72,22 @@ func ofShape(cause codes.Code) codes.Code {
 	return cause
 }
 
+// divides reports whether the text divides by a name.
+func (w *walker) divides(name string) bool {
+	found := false
+	for _, s := range w.program.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			b, ok := n.(*notation.Binary)
+			if ok && b.Op == "/" {
+				x, isName := notation.Strip(b.Right).(*notation.Name)
+				found = found || isName && x.Name == name
+			}
+			return !found
+		})
+	}
+	return found
+}
+
 // callIn is the first call of one of some functions inside an expression.
 func callIn(e notation.Expr, names ...string) *notation.Call {
 	var found *notation.Call

@@ -15,7 +15,7 @@ var functionOperators = []*Operator{
 		Name: "function",
 		Codes: []codes.Code{
 			codes.FunctionOther, codes.SpreadDivisor, codes.PowerMissing, codes.PositionValue, codes.LogBase, codes.AngleUnit,
-			codes.ComplexPart, codes.JoinAxis,
+			codes.ComplexPart, codes.JoinAxis, codes.BroadcastAxis,
 		},
 		Where: "a call", Change: "calls a related function with the same arguments",
 		Right: "r = mean(x)", Wrong: "r = median(x)",
@@ -116,7 +116,7 @@ var neighbours = []struct {
 	{codes.FunctionOther, []string{"erf", "erfc"}},
 	{codes.FunctionOther, []string{"outer", "cross", "kronecker"}},
 	{codes.FunctionOther, []string{"gradient", "differences"}},
-	{codes.FunctionOther, []string{"row_of", "column_of"}},
+	{codes.BroadcastAxis, []string{"row_of", "column_of"}},
 	{codes.JoinAxis, []string{"join", "stack"}},
 }
 

@@ -11,7 +11,7 @@ import (
 
 var literalOperators = []*Operator{
 	{
-		Name: "constant", Codes: []codes.Code{codes.ConstantOther, codes.LengthFixed},
+		Name: "constant", Codes: []codes.Code{codes.ConstantOther, codes.LengthFixed, codes.SpreadDivisor},
 		Where: "a literal, and a length", Change: "writes another number or truth value, or the input that holds it",
 		Right: "r = x > 3", Wrong: "r = x > 4",
 		join: byChange,
@@ -228,8 +228,12 @@ func (w *walker) otherTruth(slot *notation.Expr, e *notation.Truth) {
 }
 
 func (w *walker) lengthOffByOne(slot *notation.Expr, c *notation.Call) {
+	cause := codes.ConstantOther
+	if a, ok := w.statement.(*notation.Assign); ok && a.Value == c && w.divides(a.Target.Name) {
+		cause = codes.SpreadDivisor
+	}
 	for _, k := range []int64{1, -1} {
-		w.both(codes.ConstantOther, slot, &notation.Paren{Span: c.Span, Inner: plusOffset(c.Span, c, k)})
+		w.both(cause, slot, &notation.Paren{Span: c.Span, Inner: plusOffset(c.Span, c, k)})
 	}
 }
 

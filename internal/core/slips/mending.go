@@ -69,7 +69,7 @@ var mendingOperators = []*Operator{
 	},
 	{
 		Name: "predefined", Codes: []codes.Code{codes.ConstantOther},
-		Where: "in an attempt, a literal near pi or e", Change: "takes the name",
+		Where: "in an attempt, a literal near pi or e, or a base where the reference calls `exp`", Change: "takes the name",
 		Right: "r = x * pi", Wrong: "r = x * 3.14",
 		Mends: true, expression: []onExpression{on((*walker).nearPredefined)},
 	},
@@ -310,9 +310,7 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 			w.both(codes.StepMissing, slot, binary(at, op, grouped(e), value))
 		}
 		w.both(codes.StepMissing, slot, binary(at, "-", value, grouped(e)))
-		if slices.Contains(w.m.Inputs, name) {
-			w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), call(at, "sum", value)))
-		}
+		w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), call(at, "sum", value)))
 	}
 	w.both(codes.StepMissing, slot, binary(at, "/", number(at, 1), grouped(e)))
 }
@@ -422,6 +420,12 @@ func (w *walker) angleOfQuotient(slot *notation.Expr, c *notation.Call) {
 // nearPredefined takes pi or e for a literal within a percent of it.
 func (w *walker) nearPredefined(slot *notation.Expr, n *notation.Number) {
 	if !w.repairing() || n.Kind == array.Complex {
+		return
+	}
+	base := len(w.binaries) > 0 && w.binaries[len(w.binaries)-1].Op == "^" &&
+		notation.Strip(w.binaries[len(w.binaries)-1].Left) == notation.Expr(n)
+	if base && w.functions["exp"] != nil {
+		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: "e"})
 		return
 	}
 	switch v := valueOf(n); {

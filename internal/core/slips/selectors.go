@@ -14,9 +14,10 @@ var selectorOperators = []*Operator{
 		Name: "shift", Codes: []codes.Code{codes.UnitFirst, codes.SelectShifted, codes.SelectEnd, codes.AxisOther},
 		Where: "a position, positions, a range, and a function that gives positions", Change: "moves by one or two",
 		Right: "r = x[2]", Wrong: "r = x[3]",
-		join:       byChange,
-		selector:   (*walker).shifted,
-		expression: []onExpression{on((*walker).shiftedRange), onCallOf((*walker).otherBase, positionFunctions...)},
+		join:     byChange,
+		selector: (*walker).shifted,
+		expression: []onExpression{on((*walker).shiftedRange), onCallOf((*walker).otherBase, positionFunctions...),
+			onCallOf((*walker).otherWay, "rotated")},
 	},
 	{
 		Name: "reversed", Codes: []codes.Code{codes.SelectReversed, codes.AxisOther},
@@ -200,6 +201,18 @@ func (w *walker) otherBase(slot *notation.Expr, c *notation.Call) {
 	if !w.repairing() {
 		w.replace(codes.UnitFirst, codes.SelectShifted, slot, plusOffset(c.Span, c, int64(1-2*w.m.Counting)))
 	}
+}
+
+// otherWay rotates backwards.
+func (w *walker) otherWay(slot *notation.Expr, c *notation.Call) {
+	if len(c.Args) != 2 {
+		return
+	}
+	back := notation.Expr(&notation.Unary{Span: c.Args[1].Pos(), Op: "-", Operand: grouped(c.Args[1])})
+	if u, ok := notation.Strip(c.Args[1]).(*notation.Unary); ok && u.Op == "-" {
+		back = u.Operand
+	}
+	w.both(codes.SelectShifted, slot, withArgs(c, c.Args[0], back))
 }
 
 func (w *walker) reversed(s *notation.Selection, i int, sel *notation.Selector) {
