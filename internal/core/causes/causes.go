@@ -135,11 +135,14 @@ type Outcome struct {
 type Budget struct {
 	Runs  int
 	Cells int64 // made, and slow functions' work as cells
-	Nodes int64 // of the attempt's tree for each change of it and each run, and two for each statement run
+	Nodes int64 // of the attempt's tree for each change of it and each run, and eight for each statement run
 }
 
 // Default is the budget of a check: about 150 ms on one core of 2.5 GHz.
-var Default = Budget{Runs: 5000, Cells: 20_000_000, Nodes: 1_500_000}
+var Default = Budget{Runs: 5000, Cells: 20_000_000, Nodes: 800_000}
+
+// stepNodes is how many nodes a statement that runs counts as.
+const stepNodes = 8
 
 // workOfCell is how much work of slow functions counts as a cell.
 const workOfCell = 8
@@ -402,7 +405,7 @@ func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.
 	o := f.q.run(f.ctx, i, program, inputs, options)
 	f.runs--
 	f.cells -= o.Cells
-	f.nodes -= f.size + 2*o.Steps
+	f.nodes -= f.size + stepNodes*o.Steps
 	return o
 }
 

@@ -133,7 +133,7 @@ func (f *finder) furtherRun(i int, program *notation.Program) Outcome {
 	o := f.q.outcomeOn(f.ctx, program, evaluate.Run(f.ctx, program, c.Inputs, options), c.Inputs, options)
 	f.runs--
 	f.cells -= o.Cells
-	f.nodes -= f.size + 2*o.Steps
+	f.nodes -= f.size + stepNodes*o.Steps
 	return o
 }
 

@@ -3,6 +3,7 @@ package causes
 import (
 	"maps"
 	"slices"
+	"strconv"
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
@@ -13,60 +14,113 @@ import (
 	"nimbusreach/internal/core/slips"
 )
 
-// repairs tries every change of the attempt's own tree.
+// repairs tries every change of the attempt's own tree: first those of what is there, and where
+// they leave a target without a plain explanation, those that put something in.
 func (f *finder) repairs() {
 	program := notation.CopyProgram(f.program)
 	m := *f.q.Material
 	m.Reference = f.q.Reference
+	t := &trials{finder: f, program: program, first: f.firstWrong(), feeding: f.feeding(),
+		seen: map[string]bool{}, own: ownNames(f.program, f.q), idle: -1}
 	list := slips.Of(program, &m)
-	seen := map[string]bool{notation.Print(program): true}
-	own := ownNames(f.program, f.q)
-	first, feeding := f.firstWrong(), f.feeding()
 	for k := range list {
-		if f.spent() {
-			return
-		}
-		s := &list[k]
-		if a, ok := s.Statement().(*notation.Assign); ok && feeding != nil && !feeding[a.Target.Name] &&
-			!s.OfStatement() {
-			continue // nothing that is wrong comes from here
-		}
-		f.nodes -= f.size
-		undo := s.Apply()
-		tree := notation.Print(program)
-		key := string(s.Undoes) + tree
-		if seen[key] || len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
-			undo()
-			continue
-		}
-		seen[key] = true
-		var fixed []int
-		if !f.cannotFit(program) {
-			fixed = f.fixes(program, first, f.after(program, s.Statement()))
-		}
-		holds := f.holds(program, fixed)
-		after := ""
-		if len(fixed) > 0 {
-			after = notation.PrintStatement(s.Statement())
-		}
-		odd := len(fixed) > 0 && f.q.idleReductions(program) > f.q.idleReductions(f.program)
-		undo()
-		if len(fixed) == 0 {
-			continue
-		}
-		span, before := s.Span, notation.PrintStatement(s.Statement())
-		writes := ""
-		if a, ok := s.Statement().(*notation.Assign); ok {
-			writes = a.Target.Name
-		}
-		for _, target := range fixed {
-			f.note(target, Cause{writes: writes, Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
-				part: partOf(s.Statement(), span), Before: before, After: after, tree: tree, chance: !holds[target],
-				own: s.Undoes == codes.InputOther && own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
-				apt:     s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After()),
-				invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !f.q.hasNumber(s.After())})
+		if !list[k].Adds() {
+			t.try(&list[k])
 		}
 	}
+	if f.plainlyMended() {
+		return
+	}
+	for k := range list {
+		if list[k].Adds() {
+			t.try(&list[k])
+		}
+	}
+}
+
+// plainlyMended reports whether every wrong target is right after a change that says what happened
+// and holds on further data: nothing that is put in would be told beside it.
+func (f *finder) plainlyMended() bool {
+	for _, t := range f.wrong {
+		if !slices.ContainsFunc(f.found[t], func(c Cause) bool {
+			return c.Evidence == Repair && !c.generic() && !c.chance && !c.odd && !c.joined
+		}) {
+			return false
+		}
+	}
+	return true
+}
+
+// trials are the changes of one attempt, made one after the other in one copy of its tree.
+type trials struct {
+	*finder
+	program *notation.Program
+	first   []int           // the cases, one that differs first
+	feeding map[string]bool // names that wrong targets come from; nil for all
+	seen    map[string]bool
+	own     map[string]bool // names that the attempt binds
+	idle    int             // reductions of scalars in the attempt; -1 until counted
+}
+
+// try makes a change, and keeps what it explains.
+func (t *trials) try(s *slips.Slip) {
+	f, program := t.finder, t.program
+	if f.spent() {
+		return
+	}
+	if a, ok := s.Statement().(*notation.Assign); ok && t.feeding != nil && !t.feeding[a.Target.Name] && !s.OfStatement() {
+		return // nothing that is wrong comes from here
+	}
+	f.nodes -= f.size
+	before := ""
+	if !s.OfStatement() && !s.Several() {
+		before = notation.PrintStatement(s.Statement())
+	}
+	undo := s.Apply()
+	tree, same := treeOf(program, s, before)
+	key := string(s.Undoes) + tree
+	if same || t.seen[key] || len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
+		undo()
+		return
+	}
+	t.seen[key] = true
+	var fixed []int
+	if !f.cannotFit(program) {
+		fixed = f.fixes(program, t.first, f.after(program, s.Statement()))
+	}
+	if len(fixed) == 0 {
+		undo()
+		return
+	}
+	holds, after := f.holds(program, fixed), notation.PrintStatement(s.Statement())
+	if t.idle < 0 {
+		t.idle = f.q.idleReductions(f.program)
+	}
+	odd := f.q.idleReductions(program) > t.idle
+	undo()
+	span, writes := s.Span, ""
+	if a, ok := s.Statement().(*notation.Assign); ok {
+		writes = a.Target.Name
+	}
+	for _, target := range fixed {
+		f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
+			part: partOf(s.Statement(), span), writes: writes, tree: tree, chance: !holds[target],
+			Before: notation.PrintStatement(s.Statement()), After: after,
+			own: s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
+			apt:     s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After()),
+			invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !f.q.hasNumber(s.After())})
+	}
+}
+
+// treeOf names the tree that a change has made: by its place and what the statement is now, or by
+// all of it where more than one statement is changed. before is the statement as it was, in the
+// first case; same reports that nothing has changed.
+func treeOf(program *notation.Program, s *slips.Slip, before string) (tree string, same bool) {
+	if before == "" {
+		return notation.Print(program), false
+	}
+	now := notation.PrintStatement(s.Statement())
+	return strconv.Itoa(int(s.Statement().Pos().Start)) + " " + now, now == before
 }
 
 // oneIdea are the codes of which two changes of an attempt can be one idea.

@@ -74,6 +74,9 @@ func everywhere(list []Slip) []Slip {
 		}
 		one := *members[0]
 		one.joined = true
+		for _, m := range members {
+			one.several = one.several || m.statement != one.statement
+		}
 		one.after = func() string { return members[0].after() + ", everywhere" }
 		one.apply = func() func() {
 			var undo []func()

@@ -6,6 +6,7 @@ import (
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/shapes"
 )
 
 // What operators ask of the text around a place.
@@ -86,6 +87,32 @@ func (w *walker) divides(name string) bool {
 		})
 	}
 	return found
+}
+
+// broadcasts reports whether two values may stand in one operation, as far as their shapes are known.
+func (w *walker) broadcasts(a, b notation.Expr) bool {
+	oa, ob := w.outline(a), w.outline(b)
+	if name, ok := b.(*notation.Name); ok {
+		ob = w.valueOf(name.Name)
+	}
+	if !oa.KnowsRank() || !ob.KnowsRank() {
+		return true
+	}
+	for k := 1; k <= min(oa.Rank(), ob.Rank()); k++ {
+		x, y := oa.Len(oa.Rank()-k), ob.Len(ob.Rank()-k)
+		if x >= 0 && y >= 0 && x != y && x != 1 && y != 1 {
+			return false
+		}
+	}
+	return true
+}
+
+// valueOf is what is known of a name's value.
+func (w *walker) valueOf(name string) shapes.Outline {
+	if slices.Contains(w.bound, name) {
+		return w.names[name]
+	}
+	return w.m.Known[name]
 }
 
 // callIn is the first call of one of some functions inside an expression.

@@ -234,7 +234,7 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 		if notation.PrintExpr(t.other) == notation.PrintExpr(e) {
 			continue
 		}
-		if !w.has(t.other) {
+		if !w.has(t.other) || !w.broadcasts(e, t.other) {
 			continue
 		}
 		other := t.other
@@ -272,7 +272,7 @@ func (w *walker) factorAdded(slot *notation.Expr, c *notation.Call) {
 	}
 	for _, name := range w.values() {
 		with := &notation.Name{Span: c.Span, Name: name}
-		if notation.PrintExpr(c.Args[0]) == name {
+		if notation.PrintExpr(c.Args[0]) == name || !w.broadcasts(c.Args[0], with) {
 			continue
 		}
 		w.both(cause, slot, withArgs(sum, binary(c.Args[0].Pos(), "*", grouped(c.Args[0]), with)))
@@ -283,11 +283,7 @@ func (w *walker) factorAdded(slot *notation.Expr, c *notation.Call) {
 func (w *walker) values() []string {
 	var out []string
 	for _, name := range slices.Concat(w.m.Inputs, w.bound) {
-		known, ok := w.m.Known[name]
-		if slices.Contains(w.bound, name) {
-			known, ok = w.names[name]
-		}
-		if !slices.Contains(out, name) && !(ok && known.Is(array.Bool)) {
+		if known := w.valueOf(name); !slices.Contains(out, name) && !known.Is(array.Bool) {
 			out = append(out, name)
 		}
 	}
@@ -303,7 +299,7 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 	at := e.Pos()
 	for _, name := range w.values() {
 		value := &notation.Name{Span: at, Name: name}
-		if notation.PrintExpr(e) == name {
+		if notation.PrintExpr(e) == name || !w.broadcasts(e, value) {
 			continue
 		}
 		for _, op := range []string{"*", "/", "+", "-"} {

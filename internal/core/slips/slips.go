@@ -29,6 +29,7 @@ type Slip struct {
 	statement notation.Statement
 	adds      bool // puts in what other changes of its operator do not
 	joined    bool
+	several   bool   // changes more than one statement
 	together  bool   // stands for nothing unless it is made at several places
 	key       string // what it shares with others of its operator, where that is not its change
 	before    func() string
@@ -55,6 +56,9 @@ func (s *Slip) OfStatement() bool { return s.Operator.statement != nil }
 
 // Joined reports whether the change is made at several places.
 func (s *Slip) Joined() bool { return s.joined }
+
+// Several reports whether more than one statement is changed.
+func (s *Slip) Several() bool { return s.several }
 
 // Change says the change in the notation: "over week → over depth".
 func (s *Slip) Change() string {

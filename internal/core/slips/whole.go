@@ -6,6 +6,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -84,9 +85,10 @@ var othersWrap = []string{"round", "floor", "int", "sqrt", "transpose", "sort", 
 // missingSteps wraps a value of an attempt in the calls that the reference makes, but for some.
 func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 	e := *slot
+	scalar := w.rank(e) == 0
 	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		c := w.functions[name]
-		if len(c.Args) == 0 || slices.Contains(but, name) {
+		if len(c.Args) == 0 || slices.Contains(but, name) || scalar && !byElement(name) {
 			continue
 		}
 		with := *c
@@ -116,6 +118,12 @@ func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 		}
 		w.both(cause, slot, &with)
 	}
+}
+
+// byElement reports whether a function makes something of a scalar.
+func byElement(name string) bool {
+	f := functions.Lookup(name)
+	return f == nil || f.Topic == functions.Elementwise || f.Topic == functions.Making || f.Topic == functions.Further
 }
 
 func (w *walker) power(slot *notation.Expr) {
