@@ -64,8 +64,9 @@ var arithmeticOperators = []*Operator{
 }
 
 var otherOperators = map[string][]string{
-	"+": {"-", "*"}, "-": {"+", "/"}, "*": {"/", "+"}, "/": {"*", "div", "-"}, "div": {"/", "mod"}, "mod": {"div", "/"},
-	"^": {"*"},
+	"+": {"-", "*", "/"}, "-": {"+", "/", "*"}, "*": {"/", "+", "-"}, "/": {"*", "div", "-", "+"}, "div": {"/", "mod"},
+	"mod": {"div", "/"},
+	"^":   {"*"},
 }
 
 func (w *walker) otherOperator(slot *notation.Expr, e *notation.Binary) {

@@ -308,7 +308,15 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 		w.both(codes.StepMissing, slot, binary(at, "-", value, grouped(e)))
 		w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), call(at, "sum", value)))
 	}
-	w.both(codes.StepMissing, slot, binary(at, "/", number(at, 1), grouped(e)))
+	if !w.maybeReal(e) {
+		return
+	}
+	for _, op := range []string{"-", "+"} {
+		w.both(codes.StepMissing, slot, binary(at, op, grouped(e), number(at, 1)))
+	}
+	for _, op := range []string{"/", "-"} {
+		w.both(codes.StepMissing, slot, binary(at, op, number(at, 1), grouped(e)))
+	}
 }
 
 // offByOne moves positions that are computed.

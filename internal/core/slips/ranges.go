@@ -25,7 +25,8 @@ var rangeOperators = []*Operator{
 		Name: "step", Codes: []codes.Code{codes.SelectStep},
 		Where: "a range", Change: "changes the step",
 		Right: "r = x[by 2]", Wrong: "r = x[by 3]",
-		selector: (*walker).otherStep, expression: []onExpression{on((*walker).stepLeftOut)},
+		join:     byChange,
+		selector: (*walker).otherStep, expression: []onExpression{on((*walker).otherStepOfValue)},
 	},
 	{
 		Name: "other end", Codes: []codes.Code{codes.SelectShifted, codes.AxisOther},
@@ -268,7 +269,9 @@ func (w *walker) otherStep(s *notation.Selection, i int, sel *notation.Selector)
 		w.putRange(codes.SelectStep, codes.SelectStep, s, i, sel, func(r *notation.RangeExpr) { r.By = by })
 	}
 	if sel.Range.By == nil {
-		step(number(sel.Span, 2))
+		if !ofOneStep(sel.Range) {
+			step(number(sel.Span, 2))
+		}
 		return
 	}
 	step(nil)
@@ -287,11 +290,29 @@ func (w *walker) otherStep(s *notation.Selection, i int, sel *notation.Selector)
 	}
 }
 
-func (w *walker) stepLeftOut(slot *notation.Expr, e *notation.RangeExpr) {
-	if e.By != nil {
+// ofOneStep reports whether a range is written out and so short that a step of two leaves one of it.
+func ofOneStep(r *notation.RangeExpr) bool {
+	from, okFrom := notation.Strip(orNothing(r.From)).(*notation.Number)
+	end, okEnd := notation.Strip(orNothing(r.End)).(*notation.Number)
+	return okFrom && okEnd && end.Int-from.Int < 2
+}
+
+// otherStepOfValue leaves the step of a range that stands as a value out, or takes another.
+func (w *walker) otherStepOfValue(slot *notation.Expr, e *notation.RangeExpr) {
+	if e.By == nil {
+		return
+	}
+	step := func(by notation.Expr) {
 		with := *e
-		with.By = nil
+		with.By = by
 		w.both(codes.SelectStep, slot, &with)
+	}
+	step(nil)
+	if by, ok := notation.Strip(e.By).(*notation.Number); ok && by.Kind == array.Int {
+		step(number(by.Span, by.Int+1))
+		if by.Int > 2 {
+			step(number(by.Span, by.Int-1))
+		}
 	}
 }
 

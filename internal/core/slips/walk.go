@@ -332,10 +332,13 @@ func (w *walker) inSelection(s *notation.Selection) {
 
 func (w *walker) inRange(r *notation.RangeExpr) {
 	w.selecting++
-	for _, e := range []*notation.Expr{&r.From, &r.End, &r.By} {
+	for _, e := range []*notation.Expr{&r.From, &r.End} {
 		if *e != nil {
 			w.expression(e)
 		}
+	}
+	if _, plain := r.By.(*notation.Number); r.By != nil && !plain { // a number is the step's own
+		w.expression(&r.By)
 	}
 	w.selecting--
 }
