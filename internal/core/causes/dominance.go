@@ -79,8 +79,8 @@ func better(a, b Cause) int {
 		before(!a.adds || !a.vague(), !b.adds || !b.vague()),
 		before(!a.invents, !b.invents),
 		before(!a.own, !b.own),
-		before(!a.adds, !b.adds),
 		before(!a.joined, !b.joined),
+		before(!a.adds, !b.adds),
 		before(a.apt, b.apt),
 		before(a.keepsAll(), b.keepsAll()),
 		cmp.Compare(a.Code.Rank(), b.Code.Rank()),
@@ -195,7 +195,7 @@ func (f *finder) proven(target int, list []Cause) []Cause {
 		reached = max(reached, c.reach)
 	}
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
-		return c.Code == codes.OutputSwapped && reached > 2 || c.odd && c.adds || c.chance && (held || few) || few && f.program == nil && c.Evidence == Slip
+		return c.vague() && c.adds && c.joined || c.Code == codes.OutputSwapped && reached > 2 || c.odd && c.adds || c.chance && (held || few) || few && f.program == nil && c.Evidence == Slip
 	})
 }
 
@@ -260,7 +260,7 @@ func (f *finder) allExplained() bool {
 // sure reports whether an explanation without rivals is certain.
 func (c Cause) sure() bool {
 	switch {
-	case c.vague(), c.Changes > 1, c.spoils, c.chance, c.own, c.rivalled, c.Code == codes.ShownOnly:
+	case c.vague(), c.joined, c.Changes > 1, c.spoils, c.chance, c.own, c.rivalled, c.Code == codes.ShownOnly:
 		return false
 	case c.Evidence == Slip:
 		return false // what gives the same may have been written otherwise
@@ -273,7 +273,7 @@ func (c Cause) sure() bool {
 // generic reports whether a cause says little of what happened: a specific one that
 // explains as much goes before it.
 func (c Cause) generic() bool {
-	if c.Code == codes.SignFlipped || c.Code == codes.PowerMissing {
+	if c.Code == codes.SignFlipped || c.Code == codes.PowerMissing || c.Code == codes.MaskUnapplied && c.Evidence == Repair {
 		return c.adds
 	}
 	return generic(c.Code)

@@ -15,7 +15,8 @@ var axisOperators = []*Operator{
 		Where: "the clause of a call, and the axis of a loop", Change: "names every other axis, set of axes, or all",
 		Right: "r = mean(growth over week)", Wrong: "r = mean(growth over rope)",
 		OtherAxes: true, join: byChange,
-		expression: []onExpression{onCall((*walker).otherAxes)}, statement: onStatement((*walker).eachAxis),
+		expression: []onExpression{onCall((*walker).otherAxes), onCallOf((*walker).sizeForLength, "length", "size")},
+		statement:  onStatement((*walker).eachAxis),
 	},
 	{
 		Name: "keep", Codes: []codes.Code{codes.AxisKept, codes.AxisDropped},
@@ -46,6 +47,24 @@ var axisOperators = []*Operator{
 		Right: "r = transpose(growth, to: [depth, week, rope])", Wrong: "r = transpose(growth, to: [week, depth, rope])",
 		OtherAxes: true, expression: []onExpression{onCallOf((*walker).axisOrders, "transpose")},
 	},
+}
+
+// sizeForLength takes the number of elements for the length of an axis, and a length for that.
+func (w *walker) sizeForLength(slot *notation.Expr, c *notation.Call) {
+	o := w.outline(c.Args[0])
+	if !o.KnowsRank() || o.Rank() < 2 || o.Rank() > mostAxes {
+		return
+	}
+	if c.Name.Name == "length" {
+		size := withName(c, "size")
+		size.Clause = nil
+		w.both(codes.AxisOther, slot, size)
+		return
+	}
+	for axis := range o.Rank() {
+		w.both(codes.AxisOther, slot, w.withAxes(withName(c, "length"), true,
+			[]*notation.Axis{w.axisOf(c.Span, labelOf(&o, axis), axis)}))
+	}
 }
 
 // mostAxes bounds how many axes a value may have for all sets of them to be tried.

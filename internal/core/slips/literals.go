@@ -55,7 +55,7 @@ const mostWhole = 1 << 40
 // otherNumber writes another number: near it, the reference's, or an input. Positions are
 // moved by their selector.
 func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
-	if w.selecting == 0 || w.scales() {
+	if w.selecting == 0 || w.scales() || w.comparing > 0 {
 		w.nearNumbers(slot, n)
 	} else if n.Kind == array.Int {
 		w.inPositions(slot, n)

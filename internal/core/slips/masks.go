@@ -117,6 +117,9 @@ func (w *walker) joinedOtherwise(slot *notation.Expr, e *notation.Binary) {
 		return
 	}
 	for _, op := range []string{"and", "or", "xor"} {
+		if op == "xor" && !w.exclusive {
+			continue // nobody means it here
+		}
 		if op != e.Op {
 			w.both(codes.MaskJoined, slot, binary(e.Span, op, e.Left, e.Right))
 		}

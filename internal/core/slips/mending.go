@@ -30,7 +30,7 @@ var mendingOperators = []*Operator{
 		Mends: true, Adds: true, expression: []onExpression{(*walker).callAdded},
 	},
 	{
-		Name: "factor", Codes: []codes.Code{codes.StepMissing, codes.PositionValue},
+		Name: "factor", Codes: []codes.Code{codes.StepMissing, codes.PositionValue, codes.MaskUnapplied},
 		Where: "in an attempt, what is added up or counted", Change: "multiplies it by an input, or by a value of its own",
 		Right: "r = sum(x * y)", Wrong: "r = sum(x)",
 		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).factorAdded, "sum", "mean", "count")},
@@ -218,7 +218,7 @@ func realOrInt(n *notation.Number) notation.Expr {
 
 // termAdded does with a value what the reference does with one.
 func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
-	if !w.repairing() || w.selecting > 0 || w.isMask(e) {
+	if !w.repairing() || w.selecting > 0 || w.asking > 0 || w.isMask(e) {
 		return
 	}
 	switch e.(type) {
@@ -252,7 +252,7 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 
 // callAdded puts a call of the reference around a value inside an expression.
 func (w *walker) callAdded(slot *notation.Expr, e notation.Expr) {
-	if !w.repairing() || w.selecting > 0 || w.depth < 2 {
+	if !w.repairing() || w.selecting > 0 || w.asking > 0 || w.depth < 2 {
 		return // what a statement binds as a whole has an operator of its own
 	}
 	switch e.(type) {
@@ -269,6 +269,12 @@ func (w *walker) factorAdded(slot *notation.Expr, c *notation.Call) {
 	cause, sum := codes.StepMissing, c
 	if c.Name.Name == "count" {
 		cause, sum = codes.PositionValue, withName(c, "sum")
+	}
+	for _, name := range w.bound {
+		mask := &notation.Name{Span: c.Span, Name: name}
+		if known := w.names[name]; known.Is(array.Bool) && w.broadcasts(c.Args[0], mask) && c.Name.Name == "sum" {
+			w.both(codes.MaskUnapplied, slot, withArgs(c, binary(c.Args[0].Pos(), "*", grouped(c.Args[0]), mask)))
+		}
 	}
 	for _, name := range w.values() {
 		with := &notation.Name{Span: c.Span, Name: name}
@@ -311,12 +317,42 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 	if !w.maybeReal(e) {
 		return
 	}
-	for _, op := range []string{"-", "+"} {
-		w.both(codes.StepMissing, slot, binary(at, op, grouped(e), number(at, 1)))
-	}
+	w.relative(slot, e)
 	for _, op := range []string{"/", "-"} {
 		w.both(codes.StepMissing, slot, binary(at, op, number(at, 1), grouped(e)))
 	}
+}
+
+// relative takes a value less its own centre, or divided by its own spread or sum.
+func (w *walker) relative(slot *notation.Expr, e notation.Expr) {
+	at, rank := e.Pos(), w.rank(e)
+	if rank < 1 || !w.given(e) {
+		return
+	}
+	o := w.outline(e)
+	for _, step := range []struct{ op, name string }{{"-", "mean"}, {"-", "min"}, {"/", "sum"}, {"/", "max"}, {"/", "std"}} {
+		own := call(at, step.name, e)
+		w.both(codes.StepMissing, slot, binary(at, step.op, grouped(e), own))
+		for axis := 0; rank > 1 && axis < rank; axis++ {
+			over := w.withAxes(own, false, []*notation.Axis{w.axisOf(at, labelOf(&o, axis), axis)})
+			w.both(codes.StepMissing, slot, binary(at, step.op, grouped(e), withOption(over, "keep", truth(at, true))))
+		}
+	}
+}
+
+// given reports whether a value is one that nothing has been taken from, or divided by: doing that
+// again would hide what was.
+func (w *walker) given(e notation.Expr) bool {
+	switch e := e.(type) {
+	case *notation.Name:
+		return true
+	case *notation.Select:
+		return w.given(e.Of)
+	case *notation.Call:
+		f := w.builtIn(e)
+		return f != nil && f.Topic != functions.Making && len(e.Args) > 0 && w.given(e.Args[0])
+	}
+	return false
 }
 
 // offByOne moves positions that are computed.

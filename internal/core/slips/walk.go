@@ -28,7 +28,8 @@ type walker struct {
 	depth     int                // expressions around and including this one
 	selecting int                // selections and ranges around the expression
 	shaping   int                // shapes around the expression
-	comparing int                // comparisons around the expression
+	comparing int                // comparisons around the expression, inside its selection
+	asking    int                // calls around the expression that ask for lengths
 	adding    bool               // the changes that are collected put in what was not there
 	ofShape   bool               // the selection is of a shape, whose items stand for axes
 	together  bool               // the changes that are collected stand for nothing alone
@@ -37,6 +38,7 @@ type walker struct {
 
 	numbers    []*notation.Number // of the reference, when an attempt is changed
 	terms      []term
+	exclusive  bool            // the reference has an `xor`
 	binds      []string        // what the text of an attempt binds
 	theirItems []string        // what loops of the reference call their items
 	positions  map[string]bool // names that the reference selects by
@@ -71,6 +73,7 @@ func (w *walker) gather() {
 			case *notation.Number:
 				w.numbers = append(w.numbers, n)
 			case *notation.Binary:
+				w.exclusive = w.exclusive || n.Op == "xor"
 				w.gatherTerm(n)
 			case *notation.Call:
 				if w.functions[n.Name.Name] == nil {
@@ -251,6 +254,10 @@ func (w *walker) inExpression(e notation.Expr) {
 
 func (w *walker) inCall(c *notation.Call) {
 	f := w.builtIn(c)
+	if f != nil && f.Topic == functions.Inspecting {
+		w.asking++
+		defer func() { w.asking-- }()
+	}
 	for i := range c.Args {
 		if f != nil && f.ShapeArgs && i > 0 {
 			w.inShape(&c.Args[i])
@@ -318,6 +325,9 @@ func (w *walker) selection(s *notation.Selection, of notation.Expr) {
 
 // inSelection walks the expressions inside a selection.
 func (w *walker) inSelection(s *notation.Selection) {
+	around := w.comparing
+	w.comparing = 0
+	defer func() { w.comparing = around }()
 	for _, sel := range s.Selectors {
 		if sel.Value != nil {
 			w.selecting++
