@@ -158,13 +158,16 @@ func (f *finder) differsIn(target int) []int {
 // upstream drops explanations of a target that the attempt computes from another wrong one,
 // unless they explain that one too: what follows from a mistake is not blamed.
 func (f *finder) upstream(target int, list []Cause) []Cause {
+	if f.program == nil {
+		return list
+	}
 	name := f.q.Targets[target].Name
 	trees := map[string]bool{}
 	feeds := map[string]bool{} // names that another wrong target comes from
 	follows, inTheDark := false, false
 	for _, other := range f.wrong {
 		t := &f.q.Targets[other]
-		if other == target || f.program == nil || t.Calls != nil || t.Holds != nil ||
+		if other == target || t.Calls != nil || t.Holds != nil ||
 			!usesInputs(f.program, []string{t.Name}, name) {
 			continue
 		}
@@ -195,7 +198,12 @@ func (f *finder) proven(target int, list []Cause) []Cause {
 		reached = max(reached, c.reach)
 	}
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
-		return c.vague() && c.adds && c.joined || c.Code == codes.OutputSwapped && reached > 2 || c.odd && c.adds || c.chance && (held || few) || few && f.program == nil && c.Evidence == Slip
+		switch {
+		case c.adds && (c.odd || c.vague() && c.joined), c.Code == codes.OutputSwapped && reached > 2, few && f.program == nil &&
+			c.Evidence == Slip:
+			return true
+		}
+		return c.chance && (held || few)
 	})
 }
 

@@ -86,7 +86,11 @@ func (t *trials) try(s *slips.Slip) {
 	t.seen[key] = true
 	var fixed []int
 	if !f.cannotFit(program) {
-		fixed = f.fixes(program, t.first, f.after(program, s.Statement()))
+		var begin func(i int) (*notation.Program, map[string]*array.Array)
+		if !s.OfStatement() { // else the statements before it may be others
+			begin = f.after(program, s.Statement())
+		}
+		fixed = f.fixes(program, t.first, begin)
 	}
 	if len(fixed) == 0 {
 		undo()

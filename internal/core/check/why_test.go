@@ -2,6 +2,7 @@ package check_test
 
 import (
 	"context"
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -82,4 +83,83 @@ func TestAFailingPropertyGetsARepair(t *testing.T) {
 	for _, c := range v.Causes {
 		assert.NotEqual(t, "slip", c.Evidence, "many things break a property")
 	}
+}
+
+// TestRulesOfTelling holds what decides between explanations that fit: each case is an attempt that
+// would be told something else without one rule.
+func TestRulesOfTelling(t *testing.T) {
+	const grid = "inputs: {x: {axes: [week, rope]}, w: {axes: [rope]}, n: {}}\nrules: {loops: allow}\noutputs: {y: {}%s}\n" +
+		"cases:\n  - {name: a, shown: true, inputs: {x: [[3.5, 7, 1], [2, 9, 4.25], [8, 0.5, 6]], w: [1, 2, 0.5], n: 4}}\n" +
+		"  - {name: b, inputs: {x: [[1, 2, 8, 9.5], [5, 6.5, 4, 3]], w: [3, 1, 2, 0.25], n: 5}}\n" +
+		"  - {name: c, inputs: {x: [[2, 7], [9, 1.5], [6, 3], [4, 8]], w: [2, 5], n: 3}}\n"
+	for _, c := range []struct {
+		name, more, reference, attempt string
+		want                           codes.Code
+	}{
+		{"two numbers of one idea", "", "y = percentile(x, 75) - percentile(x, 25)", "y = percentile(x, 90) - percentile(x, 10)",
+			codes.ConstantOther},
+		{"both ends of a block", "", "y = sum(x[before last, before last])", "y = sum(x[to last, to last])", codes.SelectEnd},
+		{"a factor inside a sum", "", "y = sum(x * w)", "y = sum(x)", codes.StepMissing},
+		{"less its own mean", "", "y = sum((w - mean(w)) ^ 2)", "d = w\ny = sum(d ^ 2)", codes.StepMissing},
+		{"a mask that keeps everything", "", "y = sum(x[x > 2]) / sum(x)", "y = sum(x) / sum(x)", codes.MaskUnapplied},
+		{"an input that the attempt does not use", "", "y = max(x over rope) - w[0] + 2 * w[0]",
+			"y = max(x over rope)", codes.StepMissing},
+		{"a square, and not a number of nobody's", "", "y = count(std(x over rope) < 3)", "y = count(var(x over rope) < 3)",
+			codes.PowerMissing},
+		{"the earlier value of a loop", "", "y = 0.0\neach k in w {\n  y = 0.5 * y + k\n}",
+			"y = 0.0\neach k in w {\n  y = 0.5 * y + k\n  y = 0.5 * y\n}", codes.StepExtra},
+		{"a first value set in each pass", "", "y = 0.0\neach k in w {\n  y += k\n}", "each k in w {\n  y = 0.0\n  y += k\n}",
+			codes.LoopLast},
+		{"one item in every pass", "", "y = 0 * w\neach k in 0 before size(w) {\n  y[k] = 2 * w[k]\n}",
+			"y = 0 * w\neach k in 0 before size(w) {\n  y[0] = 2 * w[k]\n}", codes.LoopLast},
+		{"statements exchanged", "", "t = 2 * w\nt = t + 1\ny = sum(t)", "t = 2 * w\ny = sum(t)\nt = t + 1", codes.InputOther},
+		{"an axis's length for the number of elements", "", "y = sum(x) / size(x)", "y = sum(x) / length(x along week)",
+			codes.AxisOther},
+		{"the wrong item of a shape", "", "y = sum(x over week) / shape(x)[0]", "y = sum(x over week) / shape(x)[1]",
+			codes.AxisOther},
+		{"rounding inside a sum", "", "y = round(sum(x))", "y = sum(round(x))", codes.Grouping},
+		{"what feeds a wrong value mends it too", ", z: {}", "z = sum(x * w)\ny = z > 30", "z = sum(x) * 3 - max(w)\ny = z > 30",
+			""},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			v := attempt(t, made(t, fmt.Sprintf(grid, c.more), c.reference+"\n"), c.attempt+"\n")
+			require.NotEqual(t, check.Agrees, v.Verdict)
+			if c.want == "" {
+				assert.Empty(t, v.Causes)
+				return
+			}
+			require.NotEmpty(t, v.Causes)
+			assert.Equal(t, c.want, v.Causes[0].Code, v.Causes[0].Change)
+		})
+	}
+}
+
+// TestTwoChangesAreNeverCertain: nor is what is changed at several places, or says no more than
+// that a step is missing.
+func TestTwoChangesAreNeverCertain(t *testing.T) {
+	p := made(t, "inputs: {x: {axes: [week]}}\noutputs: {y: {}}\ncases:\n"+
+		"  - {name: a, shown: true, inputs: {x: [3.5, 7, 1, 2, 9, 4.25]}}\n  - {name: b, inputs: {x: [1, 2, 8, 9.5, 4, 3]}}\n",
+		"y = [percentile(x, 75) - percentile(x, 25), sum(abs(x - 2))]\n")
+	for _, text := range []string{
+		"y = [percentile(x, 90) - percentile(x, 10), sum(abs(x - 2))]\n",
+		"y = [percentile(x, 75) - percentile(x, 25), sum(x - 2)]\n",
+	} {
+		v := attempt(t, p, text)
+		require.NotEmpty(t, v.Causes, text)
+		assert.Equal(t, "likely", v.Causes[0].Confidence, text)
+	}
+}
+
+// TestFurtherDataOfTheAttemptsSort: redrawn data on which what agrees differs, or on which the
+// reference hangs on rounding, say nothing against an explanation.
+func TestFurtherDataOfTheAttemptsSort(t *testing.T) {
+	p := made(t, "inputs: {move: {axes: [_, _]}}\noutputs: {steady: {}, likeliest: {kind: int}}\ncases:\n"+
+		"  - {name: a, shown: true, inputs: {move: [[0.9, 0.1], [0.4, 0.6]]}}\n"+
+		"  - {name: b, inputs: {move: [[0.7, 0.2, 0.1], [0.15, 0.6, 0.25], [0.25, 0.3, 0.45]]}}\n",
+		"n = length(move along 0)\na = transpose(move) - identity(n)\na[last, all] = 1\nb = zeros(n)\nb[last] = 1\n"+
+			"steady = solve(a, b)\nlikeliest = max_at(steady)\n")
+	v := attempt(t, p, "n = length(move along 0)\na = join(transpose(move) - identity(n), ones(1, n) along 0)\n"+
+		"steady = least_squares(a, join(zeros(n), [1.0] along 0))\nlikeliest = sort_order(steady)[first]\n")
+	require.NotEmpty(t, v.Causes, "rows of redrawn matrices do not add up to 1")
+	assert.Equal(t, codes.SelectReversed, v.Causes[0].Code)
 }

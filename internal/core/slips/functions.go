@@ -240,7 +240,7 @@ func (w *walker) ownLeftOut(slot *notation.Expr, c *notation.Call) {
 }
 
 // keptWhole are functions whose first argument is nothing like their result.
-var keptWhole = []string{"shape", "length", "size", "pick"}
+var keptWhole = []string{"shape", "length", "size", "pick", "positions"}
 
 // leftOut gives an argument in place of the call.
 func (w *walker) leftOut(slot *notation.Expr, c *notation.Call, f *functions.Function) {
