@@ -1,6 +1,7 @@
 package causes
 
 import (
+	"fmt"
 	"maps"
 	"slices"
 	"strconv"
@@ -68,6 +69,7 @@ func (t *trials) try(s *slips.Slip) {
 	if f.spent() {
 		return
 	}
+	defer withTree(program)
 	if a, ok := s.Statement().(*notation.Assign); ok && t.feeding != nil && !t.feeding[a.Target.Name] && !s.OfStatement() {
 		return // nothing that is wrong comes from here
 	}
@@ -113,6 +115,17 @@ func (t *trials) try(s *slips.Slip) {
 			own: s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 			apt:     s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After()),
 			invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !f.q.hasNumber(s.After())})
+	}
+}
+
+// mostOfTree bounds how much of a tree a fault carries.
+const mostOfTree = 4000
+
+// withTree lets a fault of ours carry the changed tree that it happened in.
+func withTree(program *notation.Program) {
+	if r := recover(); r != nil {
+		tree := notation.Print(program)
+		panic(fmt.Sprintf("%v, in the changed attempt\n%s", r, tree[:min(len(tree), mostOfTree)]))
 	}
 }
 
@@ -174,6 +187,7 @@ func (f *finder) twice() {
 // bothChanges makes two changes of the attempt.
 func (f *finder) bothChanges(program *notation.Program, a, b *slips.Slip, first, silent []int) {
 	f.nodes -= f.size
+	defer withTree(program)
 	undoA := a.Apply()
 	defer undoA()
 	undoB := b.Apply()
