@@ -184,7 +184,9 @@ func (f *finder) upstream(target int, list []Cause) []Cause {
 		return list
 	}
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
-		return c.Code != codes.Foreseen && !trees[c.tree] && (little && c.generic() || c.Evidence != Repair || c.tree == "" || feeds[c.writes])
+		stays := c.Code == codes.Foreseen || trees[c.tree]
+		own := c.Evidence == Repair && c.tree != "" && !feeds[c.writes] // a mistake of its own
+		return !stays && (!own || little && c.generic())
 	})
 }
 
@@ -199,8 +201,11 @@ func (f *finder) proven(target int, list []Cause) []Cause {
 	}
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
 		switch {
-		case c.adds && (c.odd || c.vague() && c.joined), c.Code == codes.OutputSwapped && reached > 2, few && f.program == nil &&
-			c.Evidence == Slip:
+		case c.adds && (c.odd || c.vague() && c.joined):
+			return true
+		case c.Code == codes.OutputSwapped:
+			return reached > 2
+		case c.Evidence == Slip && f.program == nil && few:
 			return true
 		}
 		return c.chance && (held || few)
@@ -281,8 +286,11 @@ func (c Cause) sure() bool {
 // generic reports whether a cause says little of what happened: a specific one that
 // explains as much goes before it.
 func (c Cause) generic() bool {
-	if c.Code == codes.SignFlipped || c.Code == codes.PowerMissing || c.Code == codes.MaskUnapplied && c.Evidence == Repair {
+	switch c.Code {
+	case codes.SignFlipped, codes.PowerMissing:
 		return c.adds
+	case codes.MaskUnapplied:
+		return c.adds && c.Evidence == Repair
 	}
 	return generic(c.Code)
 }

@@ -88,7 +88,8 @@ func TestAFailingPropertyGetsARepair(t *testing.T) {
 // TestRulesOfTelling holds what decides between explanations that fit: each case is an attempt that
 // would be told something else without one rule.
 func TestRulesOfTelling(t *testing.T) {
-	const grid = "inputs: {x: {axes: [week, rope]}, w: {axes: [rope]}, n: {}}\nrules: {loops: allow}\noutputs: {y: {}%s}\n" +
+	const grid = "inputs: {x: {axes: [week, rope]}, w: {axes: [rope]}, n: {}}\nrules: {loops: allow}\n" +
+		"outputs: {y: {}%s}\n" +
 		"cases:\n  - {name: a, shown: true, inputs: {x: [[3.5, 7, 1], [2, 9, 4.25], [8, 0.5, 6]], w: [1, 2, 0.5], n: 4}}\n" +
 		"  - {name: b, inputs: {x: [[1, 2, 8, 9.5], [5, 6.5, 4, 3]], w: [3, 1, 2, 0.25], n: 5}}\n" +
 		"  - {name: c, inputs: {x: [[2, 7], [9, 1.5], [6, 3], [4, 8]], w: [2, 5], n: 3}}\n"
@@ -96,7 +97,8 @@ func TestRulesOfTelling(t *testing.T) {
 		name, more, reference, attempt string
 		want                           codes.Code
 	}{
-		{"two numbers of one idea", "", "y = percentile(x, 75) - percentile(x, 25)", "y = percentile(x, 90) - percentile(x, 10)",
+		{"two numbers of one idea", "", "y = percentile(x, 75) - percentile(x, 25)",
+			"y = percentile(x, 90) - percentile(x, 10)",
 			codes.ConstantOther},
 		{"both ends of a block", "", "y = sum(x[before last, before last])", "y = sum(x[to last, to last])", codes.SelectEnd},
 		{"a factor inside a sum", "", "y = sum(x * w)", "y = sum(x)", codes.StepMissing},
@@ -112,13 +114,15 @@ func TestRulesOfTelling(t *testing.T) {
 			codes.LoopLast},
 		{"one item in every pass", "", "y = 0 * w\neach k in 0 before size(w) {\n  y[k] = 2 * w[k]\n}",
 			"y = 0 * w\neach k in 0 before size(w) {\n  y[0] = 2 * w[k]\n}", codes.LoopLast},
-		{"statements exchanged", "", "t = 2 * w\nt = t + 1\ny = sum(t)", "t = 2 * w\ny = sum(t)\nt = t + 1", codes.InputOther},
+		{"statements exchanged", "", "t = 2 * w\nt = t + 1\ny = sum(t)", "t = 2 * w\ny = sum(t)\nt = t + 1",
+			codes.InputOther},
 		{"an axis's length for the number of elements", "", "y = sum(x) / size(x)", "y = sum(x) / length(x along week)",
 			codes.AxisOther},
 		{"the wrong item of a shape", "", "y = sum(x over week) / shape(x)[0]", "y = sum(x over week) / shape(x)[1]",
 			codes.AxisOther},
 		{"rounding inside a sum", "", "y = round(sum(x))", "y = sum(round(x))", codes.Grouping},
-		{"what feeds a wrong value mends it too", ", z: {}", "z = sum(x * w)\ny = z > 30", "z = sum(x) * 3 - max(w)\ny = z > 30",
+		{"what feeds a wrong value mends it too", ", z: {}", "z = sum(x * w)\ny = z > 30",
+			"z = sum(x) * 3 - max(w)\ny = z > 30",
 			""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -138,7 +142,8 @@ func TestRulesOfTelling(t *testing.T) {
 // that a step is missing.
 func TestTwoChangesAreNeverCertain(t *testing.T) {
 	p := made(t, "inputs: {x: {axes: [week]}}\noutputs: {y: {}}\ncases:\n"+
-		"  - {name: a, shown: true, inputs: {x: [3.5, 7, 1, 2, 9, 4.25]}}\n  - {name: b, inputs: {x: [1, 2, 8, 9.5, 4, 3]}}\n",
+		"  - {name: a, shown: true, inputs: {x: [3.5, 7, 1, 2, 9, 4.25]}}\n  - {name: b, inputs: {x: "+
+		"[1, 2, 8, 9.5, 4, 3]}}\n",
 		"y = [percentile(x, 75) - percentile(x, 25), sum(abs(x - 2))]\n")
 	for _, text := range []string{
 		"y = [percentile(x, 90) - percentile(x, 10), sum(abs(x - 2))]\n",

@@ -129,7 +129,11 @@ func (w *walker) leftOperand(slot *notation.Expr, e *notation.Binary) {
 	w.replace(missing, extra, slot, e.Left)
 	// Of a + b - c, what comes first alone.
 	first := e.Left
-	for b, ok := first.(*notation.Binary); ok && levels[b.Op] == levels[e.Op] && b.Op != "^"; b, ok = first.(*notation.Binary) {
+	for {
+		b, ok := first.(*notation.Binary)
+		if !ok || levels[b.Op] != levels[e.Op] || b.Op == "^" {
+			break
+		}
 		first = b.Left
 	}
 	if first != e.Left && !w.repairing() {

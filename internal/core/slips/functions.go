@@ -40,7 +40,8 @@ var functionOperators = []*Operator{
 		expression: []onExpression{on((*walker).ownExchanged), onCall((*walker).exchanged), on((*walker).itemsExchanged)},
 	},
 	{
-		Name: "position", Codes: []codes.Code{codes.PositionValue, codes.AxisKept, codes.AxisDropped, codes.SelectEnd, codes.AxisOther},
+		Name: "position", Codes: []codes.Code{codes.PositionValue, codes.AxisKept, codes.AxisDropped, codes.SelectEnd,
+			codes.AxisOther},
 		Where:  "a selection by a mask or positions, a count, a sum, a length",
 		Change: "takes a position, mask or count for what it stands for, or the other way round",
 		Right:  "r = count(x > 3)", Wrong: "r = sum(pick(x > 3, x, 0))",
@@ -316,7 +317,8 @@ func (w *walker) exchanged(slot *notation.Expr, c *notation.Call, f *functions.F
 		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
 	case len(c.Args) == 3 && (f.Name == "interpolated" || f.Name == "spaced"):
 		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[0], c.Args[2], c.Args[1]))
-	case len(c.Args) == 3 && !f.ShapeArgs && f.Name != "pick" && w.rank(c.Args[0]) > 0 && w.rank(c.Args[0]) == w.rank(c.Args[1]):
+	case len(c.Args) == 3 && !f.ShapeArgs && f.Name != "pick" && w.rank(c.Args[0]) > 0 &&
+		w.rank(c.Args[0]) == w.rank(c.Args[1]):
 		w.both(codes.OperandOrder, slot, withArgs(c, c.Args[1], c.Args[0], c.Args[2]))
 	}
 }

@@ -38,7 +38,7 @@ var mendingOperators = []*Operator{
 	{
 		Name: "value", Codes: []codes.Code{codes.StepMissing},
 		Where:  "in an attempt, what a statement binds",
-		Change: "adds, takes away, multiplies or divides by a value that it has, or by the sum of one; or takes its reciprocal",
+		Change: "does one thing more with it and a value it has, or the sum or centre of one; or takes its reciprocal",
 		Right:  "r = x / sum(y)", Wrong: "r = x",
 		Mends: true, Adds: true, whole: (*walker).valueAdded,
 	},
@@ -323,6 +323,9 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 	}
 }
 
+// ownSteps are what is done with values and a value made of them.
+var ownSteps = []struct{ op, name string }{{"-", "mean"}, {"-", "min"}, {"/", "sum"}, {"/", "max"}, {"/", "std"}}
+
 // relative takes a value less its own centre, or divided by its own spread or sum.
 func (w *walker) relative(slot *notation.Expr, e notation.Expr) {
 	at, rank := e.Pos(), w.rank(e)
@@ -330,7 +333,7 @@ func (w *walker) relative(slot *notation.Expr, e notation.Expr) {
 		return
 	}
 	o := w.outline(e)
-	for _, step := range []struct{ op, name string }{{"-", "mean"}, {"-", "min"}, {"/", "sum"}, {"/", "max"}, {"/", "std"}} {
+	for _, step := range ownSteps {
 		own := call(at, step.name, e)
 		w.both(codes.StepMissing, slot, binary(at, step.op, grouped(e), own))
 		for axis := 0; rank > 1 && axis < rank; axis++ {
