@@ -17,6 +17,7 @@ type tabled struct {
 	slip    int
 	cause   codes.Code
 	change  string
+	after   string // what the change puts in
 	got     []Outcome
 	differs []bool // by target: in some case from the reference
 	looped  bool   // stands for a mistake of loops alone
@@ -96,7 +97,7 @@ func (q *Question) slipTable() []tabled {
 			q.fault.CompareAndSwap(nil, guard.As(err))
 			continue // the table is kept, and every other slip has its place in it
 		}
-		t.change = s.Change()
+		t.change, t.after = s.Change(), s.After()
 		if slices.Contains(t.differs, true) && !emptied {
 			out = append(out, t)
 		}
@@ -181,6 +182,9 @@ func (f *finder) bySlips() {
 		}
 		for k := range f.q.table {
 			s := &f.q.table[k]
+			if s.cause == codes.ConstantOther && f.program != nil && isNumber(s.after) && !hasNumber(f.program, s.after) {
+				continue // the attempt does not have that number
+			}
 			if f.failed && generic(s.cause) {
 				continue // much else ends in the same error
 			}

@@ -113,8 +113,8 @@ func (t *trials) try(s *slips.Slip) {
 			part: partOf(s.Statement(), span), writes: writes, tree: tree, chance: !holds[target],
 			Before: notation.PrintStatement(s.Statement()), After: after,
 			own: s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
-			apt:     s.Undoes == codes.ConstantOther && f.q.hasNumber(s.After()),
-			invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !f.q.hasNumber(s.After())})
+			apt:     s.Undoes == codes.ConstantOther && hasNumber(f.q.Reference, s.After()),
+			invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !hasNumber(f.q.Reference, s.After())})
 	}
 }
 
@@ -163,7 +163,7 @@ func (f *finder) twice() {
 		s := &list[k]
 		a, ok := s.Statement().(*notation.Assign)
 		if !ok || s.Adds() || s.Joined() || feeding != nil && !feeding[a.Target.Name] ||
-			s.Undoes == codes.ConstantOther && !f.q.hasNumber(s.After()) {
+			s.Undoes == codes.ConstantOther && !hasNumber(f.q.Reference, s.After()) {
 			continue
 		}
 		byCode[s.Undoes] = append(byCode[s.Undoes], s)
@@ -236,7 +236,7 @@ func (q *Question) idleReductions(program *notation.Program) int {
 			if c, ok := n.(*notation.Call); ok && len(c.Args) > 0 {
 				fn := functions.Lookup(c.Name.Name)
 				o := outlines[c.Args[0].Pos()]
-				if fn != nil && fn.Topic == functions.Reductions && o.IsScalar() {
+				if fn != nil && fn.Topic == functions.Reductions && (o.IsScalar() || overOnes(c, &o, q.Material.Counting)) {
 					idle++
 				}
 			}
@@ -248,10 +248,34 @@ func (q *Question) idleReductions(program *notation.Program) int {
 
 func isNumber(text string) bool { return text != "" && text[0] >= '0' && text[0] <= '9' }
 
-// hasNumber reports whether a number stands in the reference.
-func (q *Question) hasNumber(text string) bool {
+// overOnes reports whether a reduction goes over axes of length 1 alone.
+func overOnes(c *notation.Call, o *functions.Outline, counting int) bool {
+	if c.Clause == nil || !o.KnowsRank() {
+		return false
+	}
+	for _, x := range c.Clause.Axes {
+		axis := -1
+		switch {
+		case x.Number != nil:
+			axis = int(x.Number.Int) - counting
+		case x.Label != "":
+			for i := range o.Rank() {
+				if o.Label(i) == x.Label {
+					axis = i
+				}
+			}
+		}
+		if axis < 0 || axis >= o.Rank() || o.Len(axis) != 1 {
+			return false
+		}
+	}
+	return true
+}
+
+// hasNumber reports whether a number stands in a program.
+func hasNumber(program *notation.Program, text string) bool {
 	found := false
-	for _, s := range q.Reference.Statements {
+	for _, s := range program.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
 			x, ok := n.(*notation.Number)
 			found = found || ok && notation.PrintExpr(x) == text

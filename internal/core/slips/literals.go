@@ -15,8 +15,9 @@ var literalOperators = []*Operator{
 		Where: "a literal, and a length", Change: "writes another number or truth value, or the input that holds it",
 		Right: "r = x > 3", Wrong: "r = x > 4",
 		join: byChange,
-		expression: []onExpression{on((*walker).otherNumber), on((*walker).otherTruth), onCallOf((*walker).lengthOffByOne,
-			"length", "size"), onCallOf((*walker).otherQuantile, "percentile")},
+		expression: []onExpression{on((*walker).otherNumber), on((*walker).otherTruth), on((*walker).otherPredefined),
+			onCallOf((*walker).lengthOffByOne,
+				"length", "size"), onCallOf((*walker).otherQuantile, "percentile")},
 	},
 	{
 		Name: "list", Codes: []codes.Code{codes.UnitFirst, codes.ConstantOther},
@@ -198,6 +199,14 @@ func neutralFor(op string, n *notation.Number, right bool) bool {
 		return one && right
 	}
 	return false
+}
+
+// otherPredefined takes infinity for NaN, and NaN for infinity, pi for e and e for pi.
+func (w *walker) otherPredefined(slot *notation.Expr, n *notation.Name) {
+	other := map[string]string{"nan": "inf", "inf": "nan", "pi": "e", "e": "pi"}[n.Name]
+	if other != "" && !slices.Contains(w.bound, n.Name) && !slices.Contains(w.m.Inputs, n.Name) {
+		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: other})
+	}
 }
 
 // countedOn counts a list of consecutive numbers from the other base.

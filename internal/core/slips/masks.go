@@ -201,11 +201,17 @@ func (w *walker) zeroForBranch(slot *notation.Expr, c *notation.Call) {
 		cause = codes.MissingValues
 	}
 	for i, branch := range c.Args[1:] {
-		if _, plain := notation.Strip(branch).(*notation.Number); !plain {
-			args := slices.Clone(c.Args)
-			args[i+1] = number(c.Span, 0)
-			w.both(cause, slot, withArgs(c, args...))
+		name, _ := notation.Strip(branch).(*notation.Name)
+		if _, plain := notation.Strip(branch).(*notation.Number); plain {
+			continue
 		}
+		args := slices.Clone(c.Args)
+		args[i+1] = number(c.Span, 0)
+		if name != nil && name.Name == "nan" {
+			w.both(codes.MissingValues, slot, withArgs(c, args...))
+			continue
+		}
+		w.both(cause, slot, withArgs(c, args...))
 	}
 }
 
