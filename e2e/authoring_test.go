@@ -113,11 +113,11 @@ func TestACourseBelowItsOwnBarIsNotPublished(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, os.CopyFS(dir, folder))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "course.yaml"),
-		[]byte("title: Weak\nteam: {caught: 0.95}\nexercises: [rope-means]\n"), 0o644))
+		[]byte("title: Weak\nteam: {caught: 0.99}\nexercises: [rope-means]\n"), 0o644))
 	archive, err := exercise.Pack(os.DirFS(dir))
 	require.NoError(t, err)
 	_, err = w.as(t, "imke").Publish(background(t), course, archive)
-	assert.Contains(t, problem(t, err, 422).Detail, "the course asks for 95.0 %")
+	assert.Contains(t, problem(t, err, 422).Detail, "the course asks for 99.0 %")
 }
 
 func TestAFormAndBombsAreReadAsArchives(t *testing.T) {
