@@ -265,6 +265,11 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 		return s.explainStatus(c, status)
 	case errors.Is(err, context.Canceled):
 		return fail(499, "left", "Nobody waits", "The client left before the answer was there.", "ask again")
+	case errors.Is(err, store.ErrBusy):
+		f = fail(http.StatusServiceUnavailable, "database", "The database is busy",
+			"The database refused this for ten seconds. Nothing of it was stored.", "try again in a moment")
+		f.after = 2 * time.Second
+		return f
 	case guard.As(err) == nil && s.databaseGone(c, err):
 		f = fail(http.StatusServiceUnavailable, "database", "The database does not answer",
 			"The service runs, and its database does not answer. Nothing handed in before is lost.", "try again in a moment")

@@ -30,6 +30,7 @@ type Server struct {
 	command *exec.Cmd
 	ended   chan error
 	lock    *os.File // held while this process uses the folder
+	member  *member  // of a cluster; nil for a server alone
 	DSN     string   // for the application's own database and user
 	Port    int
 }
@@ -42,7 +43,10 @@ const (
 )
 
 // Start brings up the instance in a folder, making it on first use.
-func Start(ctx context.Context, folder string) (*Server, error) {
+func Start(ctx context.Context, folder string) (*Server, error) { return start(ctx, folder, nil) }
+
+// start is Start for a node of a cluster, or for a server alone.
+func start(ctx context.Context, folder string, m *member) (*Server, error) {
 	binary, err := program("mariadbd", "mysqld")
 	if err != nil {
 		return nil, err
@@ -53,7 +57,12 @@ func Start(ctx context.Context, folder string) (*Server, error) {
 	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return nil, err
 	}
-	s := &Server{folder: folder, ended: make(chan error, 1)}
+	s := &Server{folder: folder, ended: make(chan error, 1), member: m}
+	if m != nil {
+		if err := m.own(folder); err != nil {
+			return nil, err
+		}
+	}
 	if s.lock, err = Lock(folder); err != nil {
 		return nil, err
 	}
@@ -182,15 +191,36 @@ func (s *Server) install(ctx context.Context) error {
 	if err := os.RemoveAll(fresh); err != nil {
 		return err
 	}
+	if s.member != nil && len(s.member.peers) > 0 { // all of it comes from the other nodes
+		if err := os.Mkdir(s.path("data"), 0o700); err != nil {
+			return err
+		}
+		return s.member.own(s.path("data"))
+	}
 	args := []string{"--no-defaults", "--datadir=" + fresh, "--skip-test-db", "--auth-root-authentication-method=socket",
 		"--auth-root-socket-user=" + currentUser(), "--skip-name-resolve"}
-	if os.Geteuid() == 0 {
-		args = append(args, "--user=root")
-	}
-	if out, err := exec.CommandContext(ctx, binary, args...).CombinedOutput(); err != nil {
+	install := exec.CommandContext(ctx, binary, append(args, s.user()...)...)
+	install.SysProcAttr = &syscall.SysProcAttr{Credential: s.credential()}
+	if out, err := install.CombinedOutput(); err != nil {
 		return fmt.Errorf("the database could not be set up in %s: %w\n%s", s.folder, err, out)
 	}
 	return os.Rename(fresh, s.path("data"))
+}
+
+// user is what a server that runs as root is told; MariaDB refuses to without.
+func (s *Server) user() []string {
+	if os.Geteuid() == 0 && s.credential() == nil {
+		return []string{"--user=root"}
+	}
+	return nil
+}
+
+// credential is whom the server runs as; nil for the user of this process.
+func (s *Server) credential() *syscall.Credential {
+	if s.member == nil {
+		return nil
+	}
+	return s.member.as
 }
 
 func currentUser() string {
@@ -230,12 +260,13 @@ func (s *Server) launch(binary string) error {
 		"--port=" + strconv.Itoa(port), "--bind-address=127.0.0.1", "--log-error=" + s.path("mariadb.log"),
 		"--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin", "--transaction-isolation=READ-COMMITTED",
 		"--innodb-buffer-pool-size=128M", "--max-connections=200", "--max-allowed-packet=64M", "--skip-name-resolve"}
-	if os.Geteuid() == 0 {
-		args = append(args, "--user=root")
+	args = append(args, s.user()...)
+	if s.member != nil {
+		args = append(args, s.member.args()...)
 	}
 	s.command = exec.Command(binary, args...)
 	// A group of its own: Ctrl-C reaches the service, which ends the database last.
-	s.command.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	s.command.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Credential: s.credential()}
 	if err := s.command.Start(); err != nil {
 		return fmt.Errorf("the database could not be started: %w", err)
 	}
@@ -252,6 +283,9 @@ func (s *Server) prepare(ctx context.Context) error {
 	defer db.Close()
 	if err := s.await(ctx, db); err != nil {
 		return err
+	}
+	if s.member != nil {
+		return s.synced(ctx, db)
 	}
 	s.DSN, err = s.Database(ctx, databaseName)
 	return err
@@ -289,7 +323,11 @@ func (s *Server) Database(ctx context.Context, name string) (string, error) {
 			return "", fmt.Errorf("the database could not be prepared: %w", err)
 		}
 	}
-	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s", userName, password, s.Port, name), nil
+	return dataSource(password, s.Port, name), nil
+}
+
+func dataSource(password string, port int, name string) string {
+	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s", userName, password, port, name)
 }
 
 func (s *Server) await(ctx context.Context, db *sql.DB) error {

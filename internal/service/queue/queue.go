@@ -32,6 +32,7 @@ const (
 	caseTime  = 2 * time.Second
 
 	retryEvery = 250 * time.Millisecond
+	storeFor   = time.Minute // so long a verdict is kept that the database does not take
 	mostTries  = 3
 )
 
@@ -344,10 +345,11 @@ func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, 
 	}
 	open, output := v.OpenLead(e)
 	row.OpenCode, row.OpenOutput = string(open), output
-	// A verdict that could not be stored is stored again as long as its claim holds.
-	for deadline := time.Now().Add(claimLife); ; time.Sleep(retryEvery) {
+	// A verdict that could not be stored is stored again; its claim is kept meanwhile.
+	for deadline := time.Now().Add(storeFor); ; time.Sleep(retryEvery) {
 		err := q.store.Finish(ctx, a, row, findings)
-		if err == nil || !q.store.Away(err) || time.Now().After(deadline) {
+		again := q.store.Away(err) || errors.Is(err, store.ErrBusy)
+		if err == nil || !again || time.Now().After(deadline) {
 			return err
 		}
 	}

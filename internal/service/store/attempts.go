@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"crypto/rand"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"slices"
@@ -39,6 +41,13 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	if wanted.Kind == "" {
 		wanted.Kind = "program"
 	}
+	if wanted.RepeatKey == nil { // a transaction whose answer was lost is run again, and stores once
+		key, err := repeatKey()
+		if err != nil {
+			return false, err
+		}
+		wanted.RepeatKey = &key
+	}
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		*a, repeated = wanted, false
 		var person Person
@@ -68,6 +77,15 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 		return tx.Create(&Change{CourseID: a.CourseID, AttemptID: &a.ID, Kind: "attempt", CreatedAt: now}).Error
 	})
 	return repeated, known(err)
+}
+
+// repeatKey makes a key that nobody has used.
+func repeatKey() (string, error) {
+	raw := make([]byte, 12)
+	if _, err := rand.Read(raw); err != nil {
+		return "", err
+	}
+	return "own " + hex.EncodeToString(raw), nil
 }
 
 // bounded holds an attempt against its bounds, numbers it, and counts the person's

@@ -271,6 +271,7 @@ func TestAnOutageIsLoggedOnce(t *testing.T) {
 	s, err := store.Open(ctx, server.DSN, slog.New(slog.NewTextHandler(&log, nil)))
 	require.NoError(t, err)
 	defer s.Close()
+	store.SetPatience(s, time.Millisecond)
 	require.NoError(t, server.Kill())
 	for range 20 {
 		_, err := s.QueueLength(ctx)

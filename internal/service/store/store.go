@@ -31,33 +31,38 @@ type Store struct {
 	db     *gorm.DB
 	sql    *sql.DB
 	now    func() time.Time
+	pool   *pool
+	nodes  *nodes
 	outage *outage
 }
 
-// Open connects to a database by its data source name and brings its tables up
-// to date. It waits for a database that is starting, up to the context's end. What the
+// Open connects to a database by its data source name, or by those of a cluster's nodes with
+// commas between, and brings its tables up to date. It waits for a database that is starting, up to the context's end. What the
 // driver has to say, and when the database is away and back, goes to the log; nil for
 // nowhere.
 func Open(ctx context.Context, dsn string, log *slog.Logger) (*Store, error) {
+	return OpenAs(ctx, dsn, processName(), log)
+}
+
+// OpenAs is Open for a process of another name, which decides the node that it prefers.
+func OpenAs(ctx context.Context, dsn, who string, log *slog.Logger) (*Store, error) {
 	if log == nil {
 		log = slog.New(slog.DiscardHandler)
 	}
-	config, err := driver.ParseDSN(dsn)
-	if err != nil {
-		return nil, fmt.Errorf("the database address cannot be read: %w; it looks like "+
-			"user:password@tcp(127.0.0.1:3306)/nimbus", err)
-	}
-	config.ParseTime, config.Loc = true, time.UTC
-	config.Timeout, config.ReadTimeout, config.WriteTimeout = 5*time.Second, 30*time.Second, 30*time.Second
-	config.Params = map[string]string{"time_zone": "'+00:00'"}
-	// One round trip a statement; times in the precision of the columns, so that a
-	// comparison with one is read from its index.
-	config.InterpolateParams = true
-	config.Logger = driverLog{log}
-	if err := config.Apply(driver.TimeTruncate(time.Microsecond)); err != nil {
-		return nil, err
-	}
-	connector, err := driver.NewConnector(config)
+	dsns := addresses(dsn)
+	connector, err := reach(dsns, who, func(config *driver.Config) error {
+		config.ParseTime, config.Loc = true, time.UTC
+		config.Timeout, config.ReadTimeout, config.WriteTimeout = 5*time.Second, 30*time.Second, 30*time.Second
+		config.Params = map[string]string{"time_zone": "'+00:00'"}
+		if len(dsns) > 1 {
+			config.Params["wsrep_sync_wait"] = "1" // a read sees what was written, whichever node took it
+		}
+		// One round trip a statement; times in the precision of the columns, so that a
+		// comparison with one is read from its index.
+		config.InterpolateParams = true
+		config.Logger = driverLog{log}
+		return config.Apply(driver.TimeTruncate(time.Microsecond))
+	}, log)
 	if err != nil {
 		return nil, err
 	}
@@ -65,18 +70,18 @@ func Open(ctx context.Context, dsn string, log *slog.Logger) (*Store, error) {
 	db.SetMaxOpenConns(32)
 	db.SetMaxIdleConns(32)
 	db.SetConnMaxLifetime(30 * time.Minute)
-	out := &Store{sql: db, now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
+	out := &Store{sql: db, pool: &pool{db, usualPatience}, nodes: connector, now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
 		outage: &outage{log: log}}
-	for _, step := range []func(context.Context, *sql.DB) error{out.await, migrate, checkCharacters} {
-		if err := step(ctx, db); err != nil {
-			_ = db.Close()
+	for _, step := range []func(context.Context, *pool) error{out.await, migrate, checkCharacters} {
+		if err := step(ctx, out.pool); err != nil {
+			_ = out.Close()
 			return nil, err
 		}
 	}
-	g, err := gorm.Open(mysql.New(mysql.Config{Conn: db}), &gorm.Config{Logger: logger.Discard,
+	g, err := gorm.Open(mysql.New(mysql.Config{Conn: out.pool}), &gorm.Config{Logger: logger.Discard,
 		SkipDefaultTransaction: true, TranslateError: true, NowFunc: func() time.Time { return time.Now().UTC() }})
 	if err != nil {
-		_ = db.Close()
+		_ = out.Close()
 		return nil, err
 	}
 	out.db = g
@@ -84,7 +89,7 @@ func Open(ctx context.Context, dsn string, log *slog.Logger) (*Store, error) {
 }
 
 // await pings until the database answers.
-func (s *Store) await(ctx context.Context, db *sql.DB) error {
+func (s *Store) await(ctx context.Context, db *pool) error {
 	for pause := 100 * time.Millisecond; ; pause = min(2*pause, 5*time.Second) {
 		err := db.PingContext(ctx)
 		if s.Away(err); err == nil {
@@ -102,19 +107,16 @@ func (s *Store) await(ctx context.Context, db *sql.DB) error {
 	}
 }
 
-// migrate applies the numbered migrations that are missing. A lock in the
-// database keeps two processes from doing it at once.
-func migrate(ctx context.Context, db *sql.DB) error {
-	conn, err := db.Conn(ctx)
-	if err != nil {
-		return err
+// migrate applies the numbered migrations that are missing. A lease keeps two processes from
+// doing it at once, on whichever nodes they are.
+func migrate(ctx context.Context, db *pool) error {
+	if err := makeLeases(ctx, db); err != nil {
+		return fmt.Errorf("the database could not be brought up to date: %w", err)
 	}
-	defer conn.Close()
-	var got sql.NullInt64
-	if err := conn.QueryRowContext(ctx, "SELECT GET_LOCK('nimbus.migrate', 60)").Scan(&got); err != nil || got.Int64 != 1 {
-		return fmt.Errorf("another process holds the migration lock: %w", err)
-	}
-	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK('nimbus.migrate')") }()
+	return hold(ctx, db, "migrate", func(ctx context.Context) error { return goUp(ctx, db.DB) })
+}
+
+func goUp(ctx context.Context, db *sql.DB) error {
 	files, err := fs.Sub(migrations, "migrations")
 	if err != nil {
 		return err
@@ -131,7 +133,7 @@ func migrate(ctx context.Context, db *sql.DB) error {
 
 // checkCharacters compares every table with the character set that names and programs
 // need: another one would refuse them one by one, later.
-func checkCharacters(ctx context.Context, db *sql.DB) error {
+func checkCharacters(ctx context.Context, db *pool) error {
 	var table, set string
 	err := db.QueryRowContext(ctx, `SELECT table_name, SUBSTRING_INDEX(table_collation, '_', 1)
 		FROM information_schema.tables
@@ -151,18 +153,11 @@ func checkCharacters(ctx context.Context, db *sql.DB) error {
 func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
 
 // Close ends the connections.
-func (s *Store) Close() error { return s.sql.Close() }
+func (s *Store) Close() error { return errors.Join(s.sql.Close(), s.nodes.Close()) }
 
-// tx runs f in a transaction, again when the database broke a deadlock.
+// tx runs f in a transaction, again when the database refuses it. f may run several times.
 func (s *Store) tx(ctx context.Context, f func(*gorm.DB) error) error {
-	for try := 0; ; try++ {
-		err := s.db.WithContext(ctx).Transaction(f)
-		var e *driver.MySQLError
-		if errors.As(err, &e) && (e.Number == 1213 || e.Number == 1205) && try < 5 {
-			continue
-		}
-		return err
-	}
+	return s.pool.again(ctx, func() error { return s.db.WithContext(ctx).Transaction(f) })
 }
 
 // known turns GORM's errors into this package's.
