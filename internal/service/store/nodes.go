@@ -8,6 +8,7 @@ import (
 	"hash/fnv"
 	"log/slog"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -189,10 +190,13 @@ func (n *nodes) ask(ctx context.Context) {
 	}
 }
 
+// askState asks a node whether it takes writes, whether it is one of a cluster, and how far it is.
+const askState = `SELECT CONCAT_WS(' ', IF(@@global.read_only, 'read-only', 'open'), IF(@@global.wsrep_on, 'cluster', 'alone'),
+	(SELECT variable_value FROM information_schema.global_status WHERE variable_name = 'WSREP_LOCAL_STATE_COMMENT'))`
+
 // serves reports why a node cannot be used: it is read-only, or has not caught up with its cluster.
 func serves(ctx context.Context, c wholeConn) error {
-	rows, err := c.QueryContext(ctx, "SELECT CONCAT_WS(' ', @@global.read_only, @@global.wsrep_on, (SELECT variable_value "+
-		"FROM information_schema.global_status WHERE variable_name = 'WSREP_LOCAL_STATE_COMMENT'))", nil)
+	rows, err := c.QueryContext(ctx, askState, nil)
 	if err != nil {
 		return err
 	}
@@ -201,12 +205,12 @@ func serves(ctx context.Context, c wholeConn) error {
 	if err := rows.Next(row); err != nil {
 		return err
 	}
-	state := fmt.Sprintf("%s", row[0])
-	switch readOnly, rest, _ := strings.Cut(state, " "); {
-	case readOnly != "0":
+	state := strings.Fields(fmt.Sprintf("%s", row[0]))
+	switch {
+	case len(state) < 2 || state[0] != "open":
 		return errors.New("the node is read-only")
-	case strings.HasPrefix(rest, "1 ") && rest != "1 Synced":
-		return fmt.Errorf("the node is not synced with its cluster: %s", strings.TrimPrefix(rest, "1 "))
+	case state[1] == "cluster" && !slices.Equal(state[2:], []string{"Synced"}):
+		return fmt.Errorf("the node is not synced with its cluster: %s", strings.Join(state[2:], " "))
 	}
 	return nil
 }

@@ -152,6 +152,9 @@ func checkCharacters(ctx context.Context, db *pool) error {
 // Ping reports whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
 
+// Node is the address that new connections go to.
+func (s *Store) Node() string { return s.nodes.list[s.nodes.current.Load()].addr }
+
 // Close ends the connections.
 func (s *Store) Close() error { return errors.Join(s.sql.Close(), s.nodes.Close()) }
 
