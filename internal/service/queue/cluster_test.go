@@ -79,22 +79,26 @@ func TestThreeNodes(t *testing.T) {
 	for _, s := range stores {
 		workers.Go(func() { queue.New(s, library.New(s), budget.New(0, 0), quiet).Run(working, 3) })
 	}
-	const people, each = 12, 12
+	const people, each = 6, 24
+	var mu sync.Mutex
 	ids := make([][]uint64, people)
 	for i := range people {
 		p := &store.Person{Name: fmt.Sprint("diver", i), Display: "Diver", PasswordHash: "x"}
 		require.NoError(t, stores[i%3].AddPerson(ctx, nil, p))
-		clients.Go(func() {
-			for k := range each {
-				a := &store.Attempt{CourseID: course.ID, RevisionID: *course.CurrentRevisionID, Exercise: "rope-means",
-					PersonID: p.ID, Program: right}
-				// One person, on one node after the other: the numbers must not repeat.
-				_, err := stores[(i+k)%3].HandIn(ctx, a, store.Bounds{})
-				assert.NoError(t, err)
-				ids[i] = append(ids[i], a.ID)
-				time.Sleep(20 * time.Millisecond)
-			}
-		})
+		for hand := range 2 { // on two nodes at once: the numbers must not repeat
+			clients.Go(func() {
+				for k := range each / 2 {
+					a := &store.Attempt{CourseID: course.ID, RevisionID: *course.CurrentRevisionID, Exercise: "rope-means",
+						PersonID: p.ID, Program: right}
+					_, err := stores[(i+k+hand)%3].HandIn(ctx, a, store.Bounds{})
+					assert.NoError(t, err)
+					mu.Lock()
+					ids[i] = append(ids[i], a.ID)
+					mu.Unlock()
+					time.Sleep(20 * time.Millisecond)
+				}
+			})
+		}
 	}
 	time.Sleep(100 * time.Millisecond)
 	require.NoError(t, nodes.Nodes[2].Kill())

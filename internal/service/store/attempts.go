@@ -48,6 +48,19 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 		}
 		wanted.RepeatKey = &key
 	}
+	for range mostNumbers {
+		repeated, err = s.handIn(ctx, a, wanted, b)
+		if !errors.Is(err, gorm.ErrDuplicatedKey) {
+			break // else another node has given the number, or stored the key, meanwhile
+		}
+	}
+	return repeated, known(err)
+}
+
+// mostNumbers bounds how often an attempt is numbered anew.
+const mostNumbers = 10
+
+func (s *Store) handIn(ctx context.Context, a *Attempt, wanted Attempt, b Bounds) (repeated bool, err error) {
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		*a, repeated = wanted, false
 		var person Person
@@ -76,7 +89,7 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 		}
 		return tx.Create(&Change{CourseID: a.CourseID, AttemptID: &a.ID, Kind: "attempt", CreatedAt: now}).Error
 	})
-	return repeated, known(err)
+	return repeated, err
 }
 
 // repeatKey makes a key that nobody has used.

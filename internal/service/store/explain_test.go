@@ -75,7 +75,7 @@ func filled(t *testing.T) (*Store, *recorder) {
 			"40, IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", 40*(filledPeople-1)),
 		fmt.Sprintf(`INSERT INTO attempts (id, course_id, revision_id, exercise, kind, person_id, number, program, state,
 			behind, due, tries, claimed_until, created_at, repeat_key)
-			SELECT seq, 1 + seq MOD 4, 40, CONCAT('e', seq MOD 12), 'program', 1 + seq MOD %d, 1, 'x = 1',
+			SELECT seq, 1 + seq MOD 4, 40, CONCAT('e', seq MOD 12), 'program', 1 + seq MOD %d, seq, 'x = 1',
 			IF(seq MOD 300 = 0, 'waiting', IF(seq MOD 301 = 0, 'checking', 'checked')), 0, NOW(6), 0, NOW(6),
 			NOW(6) - INTERVAL seq SECOND, CONCAT('k', seq)
 			FROM seq_1_to_%d`, filledPeople, filledAttempts),

@@ -1,9 +1,9 @@
 -- +goose Up
 ALTER TABLE attempts
-  ADD COLUMN kind ENUM('program', 'results') NOT NULL DEFAULT 'program' AFTER exercise,
-  ADD COLUMN results MEDIUMTEXT NULL AFTER program;
+  ADD COLUMN IF NOT EXISTS kind ENUM('program', 'results') NOT NULL DEFAULT 'program' AFTER exercise,
+  ADD COLUMN IF NOT EXISTS results MEDIUMTEXT NULL AFTER program;
 
-CREATE TABLE predictions (
+CREATE TABLE IF NOT EXISTS predictions (
   person_id BIGINT UNSIGNED NOT NULL,
   course_id BIGINT UNSIGNED NOT NULL,
   exercise VARCHAR(64) NOT NULL,
