@@ -69,7 +69,7 @@ func handIn(r *request) error {
 		return err
 	}
 	wanted := *a
-	repeated, err := r.Store.HandIn(r.Context(), a, bounds)
+	repeated, err := r.handedIn(a, bounds)
 	if err != nil {
 		return r.refused(content.Find(a.Exercise), err)
 	}
@@ -77,9 +77,30 @@ func handIn(r *request) error {
 		return r.again(&wanted, a, wait)
 	}
 	r.server.metrics.handedIn.Inc()
-	r.Queue.Wake()
 	r.Hub.Tell(c.ID, a.ID, "attempt")
 	return r.stored(a.ID, c.ID, wait)
+}
+
+// handedIn stores an attempt, as one that this process checks itself where a worker is free.
+func (r *request) handedIn(a *store.Attempt, bounds store.Bounds) (repeated bool, err error) {
+	bounds.Claim = r.Queue.Reserve()
+	given := false
+	defer func() {
+		if bounds.Claim > 0 && !given {
+			r.Queue.Release()
+		}
+	}()
+	repeated, err = r.Store.HandIn(r.Context(), a, bounds)
+	switch {
+	case err != nil || repeated:
+	case a.State == store.Checking:
+		given = true
+		own := *a // the queue writes into it
+		r.Queue.Give(&own)
+	default:
+		r.Queue.Wake()
+	}
+	return repeated, err
 }
 
 // mayHandIn holds an attempt against the exercise it is for, and gives its bounds.

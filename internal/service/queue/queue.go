@@ -26,8 +26,8 @@ import (
 )
 
 const (
-	claimLife = 20 * time.Second // without a sign of its process
-	beatEvery = 5 * time.Second  // signs of this process
+	claimLife = 7 * time.Second // without a sign of its process
+	beatEvery = 2 * time.Second // signs of this process
 	pollEvery = 500 * time.Millisecond
 	caseTime  = 2 * time.Second
 
@@ -50,15 +50,50 @@ type Queue struct {
 	Faulted  func(f *guard.Fault)   // a fault of ours ended a check, or a search for causes
 	Stuck    func(a *store.Attempt)
 
-	mu      sync.Mutex
-	claimed []uint64 // being checked by this process
-	claims  sync.Mutex
-	served  uint64 // the course served last
+	mu       sync.Mutex
+	claimed  []uint64 // being checked by this process
+	idle     int      // workers that wait for an attempt
+	reserved int      // of them, those that one is being stored for
+	given    chan *store.Attempt
+
+	claims sync.Mutex
+	served uint64 // the course served last
 }
 
 // New makes a queue; Run starts it.
 func New(s *store.Store, l *library.Library, b *budget.Budget, log *slog.Logger) *Queue {
-	return &Queue{store: s, log: log, budget: b, wake: make(chan struct{}, 64), library: l}
+	return &Queue{store: s, log: log, budget: b, wake: make(chan struct{}, 64), library: l,
+		given: make(chan *store.Attempt, mostGiven)}
+}
+
+// mostGiven bounds the attempts that are given to workers before one takes them.
+const mostGiven = 256
+
+// Reserve keeps a worker of this process for an attempt that is about to be stored, and gives the
+// time that it may be claimed for; 0 where every worker is busy. Give or Release follows.
+func (q *Queue) Reserve() time.Duration {
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	if q.idle <= q.reserved || q.reserved >= mostGiven {
+		return 0
+	}
+	q.reserved++
+	return claimLife
+}
+
+// Release gives up a worker that was reserved.
+func (q *Queue) Release() {
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	q.reserved--
+}
+
+// Give has an attempt checked that was stored as claimed by this process.
+func (q *Queue) Give(a *store.Attempt) {
+	q.mu.Lock()
+	q.claimed = append(q.claimed, a.ID)
+	q.mu.Unlock()
+	q.given <- a
 }
 
 // Wake tells a sleeping worker that an attempt came in.
@@ -83,6 +118,7 @@ func (q *Queue) Run(ctx context.Context, workers int) {
 		wg.Go(func() { q.work(ctx) })
 	}
 	wg.Wait()
+	q.finishGiven(ctx)
 	stop()
 	beat.Wait()
 }
@@ -123,35 +159,70 @@ func (q *Queue) work(ctx context.Context) {
 	timer := time.NewTimer(0)
 	defer timer.Stop()
 	for {
+		q.waits(1)
 		select {
 		case <-ctx.Done():
+			q.waits(-1)
 			return
+		case a := <-q.given:
+			q.waits(-1)
+			q.Release()
+			q.guarded(ctx, func() (bool, error) { return q.check(ctx, a) })
 		case <-q.wake:
+			q.waits(-1)
 		case <-timer.C:
+			q.waits(-1)
 		}
-		for ctx.Err() == nil {
-			var worked bool
-			err := guard.Call("working off the queue", func() (err error) {
-				worked, err = q.one(ctx)
-				return err
-			})
-			q.fault(guard.As(err))
-			q.report(ctx, "checking an attempt", err)
-			if !worked || err != nil {
-				break
-			}
+		for ctx.Err() == nil && q.guarded(ctx, func() (bool, error) { return q.one(ctx) }) {
 		}
 		timer.Reset(pollEvery)
 	}
 }
 
-// one claims and checks one attempt; false when none waits. A claim once made is
-// brought to its end even while the process is asked to stop.
+// waits counts a worker in or out that has nothing to do.
+func (q *Queue) waits(n int) {
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	q.idle += n
+}
+
+// guarded works at one attempt; false when there was none, or it could not be done.
+func (q *Queue) guarded(ctx context.Context, f func() (bool, error)) bool {
+	var worked bool
+	err := guard.Call("working off the queue", func() (err error) {
+		worked, err = f()
+		return err
+	})
+	q.fault(guard.As(err))
+	q.report(ctx, "checking an attempt", err)
+	return worked && err == nil
+}
+
+// finishGiven checks what was given to workers that have stopped.
+func (q *Queue) finishGiven(ctx context.Context) {
+	for {
+		select {
+		case a := <-q.given:
+			q.Release()
+			q.guarded(ctx, func() (bool, error) { return q.check(ctx, a) })
+		default:
+			return
+		}
+	}
+}
+
+// one claims and checks one attempt; false when none waits.
 func (q *Queue) one(ctx context.Context) (bool, error) {
 	a, err := q.claim(ctx)
 	if err != nil || a == nil {
 		return false, err
 	}
+	return q.check(ctx, a)
+}
+
+// check checks an attempt that is claimed. That is brought to its end even while the process is
+// asked to stop.
+func (q *Queue) check(ctx context.Context, a *store.Attempt) (bool, error) {
 	defer q.unclaim(a.ID)
 	ctx = context.WithoutCancel(ctx)
 	start := time.Now()

@@ -219,3 +219,55 @@ func TestPredictionsCountInTheVerdict(t *testing.T) {
 		assert.Equal(t, 6.0, *line.Possible)
 	}
 }
+
+// TestAnAttemptIsStoredAsClaimed: a process with a free worker checks what it takes itself; without
+// one, or when the person has another on its way, the line decides.
+func TestAnAttemptIsStoredAsClaimed(t *testing.T) {
+	s, c, p := published(t)
+	q := queue.New(s, library.New(s), budget.New(0, 0), quiet)
+	assert.Zero(t, q.Reserve(), "nobody works here")
+
+	ctx, stop := context.WithCancel(context.Background())
+	var wg sync.WaitGroup
+	wg.Go(func() { q.Run(ctx, 2) })
+	reserved := func() time.Duration {
+		var life time.Duration
+		require.Eventually(t, func() bool { life = q.Reserve(); return life > 0 }, 10*time.Second, time.Millisecond)
+		return life
+	}
+	stored := func(claim time.Duration) *store.Attempt {
+		a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "rope-means", PersonID: p.ID,
+			Program: right}
+		_, err := s.HandIn(ctx, a, store.Bounds{Claim: claim})
+		require.NoError(t, err)
+		return a
+	}
+	mine := stored(reserved())
+	require.Equal(t, store.Checking, mine.State)
+	require.Equal(t, 1, mine.Tries)
+	require.NotNil(t, mine.ClaimedUntil)
+	next := stored(reserved())
+	assert.Equal(t, store.Waiting, next.State, "one of a person is checked at a time")
+	q.Release()
+	q.Give(mine)
+	q.Wake()
+	for _, id := range []uint64{mine.ID, next.ID} {
+		require.Eventually(t, func() bool {
+			line, err := s.AttemptByID(ctx, id)
+			return err == nil && line.Verdict != nil
+		}, 20*time.Second, 5*time.Millisecond)
+	}
+
+	// What is given while the process stops is brought to its end.
+	life := reserved()
+	last := stored(life)
+	require.Equal(t, store.Checking, last.State)
+	stop()
+	q.Give(last)
+	wg.Wait()
+	line, err := s.AttemptByID(context.Background(), last.ID)
+	require.NoError(t, err)
+	if line.Verdict == nil { // it came after the workers had left: another process takes it over
+		assert.Equal(t, store.Checking, line.State)
+	}
+}

@@ -19,6 +19,10 @@ type Bounds struct {
 	Limit   int           // attempts at the exercise
 	Wait    time.Duration // between two of them
 	Waiting int           // attempts that wait for a verdict, in all courses
+
+	// Claim is how long the process that stores the attempt keeps it to check it itself. It does
+	// where the person has no other that waits or is being checked: else the line decides.
+	Claim time.Duration
 }
 
 // Refused says which bound an attempt passes; it was not stored.
@@ -78,12 +82,16 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, wanted Attempt, b Bounds
 			}
 		}
 		now := s.now()
-		waiting, err := s.bounded(tx, a, b, now)
+		waiting, checking, err := s.bounded(tx, a, b, now)
 		if err != nil {
 			return err
 		}
 		due := now.Add(time.Duration(waiting) * turnGap)
 		a.ID, a.State, a.CreatedAt, a.Due = 0, Waiting, now, &due
+		if b.Claim > 0 && waiting == 0 && checking == 0 {
+			until := now.Add(b.Claim)
+			a.State, a.ClaimedUntil, a.Tries = Checking, &until, 1
+		}
 		if err := tx.Create(a).Error; err != nil {
 			return err
 		}
@@ -102,22 +110,24 @@ func repeatKey() (string, error) {
 }
 
 // bounded holds an attempt against its bounds, numbers it, and counts the person's
-// attempts that wait.
-func (s *Store) bounded(tx *gorm.DB, a *Attempt, b Bounds, now time.Time) (waiting int, err error) {
+// attempts that wait or are being checked.
+func (s *Store) bounded(tx *gorm.DB, a *Attempt, b Bounds, now time.Time) (waiting, checking int, err error) {
 	var before struct {
-		Waiting int
-		Number  *int
-		Newest  *time.Time
+		Waiting  int
+		Checking int
+		Number   *int
+		Newest   *time.Time
 	}
 	err = tx.Raw(`SELECT (SELECT COUNT(*) FROM attempts WHERE person_id = @person AND state = 'waiting'
 		AND NOT behind) AS waiting,
+			(SELECT COUNT(*) FROM attempts WHERE person_id = @person AND state = 'checking') AS checking,
 			last.number, last.created_at AS newest
 		FROM (SELECT 1) AS one LEFT JOIN (SELECT number, created_at FROM attempts FORCE INDEX (attempts_own)
 			WHERE person_id = @person AND course_id = @course AND exercise = @exercise
 			ORDER BY id DESC LIMIT 1) AS last ON TRUE`,
 		map[string]any{"person": a.PersonID, "course": a.CourseID, "exercise": a.Exercise}).Scan(&before).Error
 	if err != nil {
-		return 0, err
+		return 0, 0, err
 	}
 	a.Number = 1
 	if before.Number != nil {
@@ -125,13 +135,13 @@ func (s *Store) bounded(tx *gorm.DB, a *Attempt, b Bounds, now time.Time) (waiti
 	}
 	switch {
 	case b.Limit > 0 && a.Number > b.Limit:
-		return 0, &Refused{Limit: b.Limit}
+		return 0, 0, &Refused{Limit: b.Limit}
 	case b.Wait > 0 && before.Newest != nil && now.Sub(*before.Newest) < b.Wait:
-		return 0, &Refused{Wait: b.Wait - now.Sub(*before.Newest)}
+		return 0, 0, &Refused{Wait: b.Wait - now.Sub(*before.Newest)}
 	case b.Waiting > 0 && before.Waiting >= b.Waiting:
-		return 0, &Refused{Waiting: before.Waiting}
+		return 0, 0, &Refused{Waiting: before.Waiting}
 	}
-	return before.Waiting, nil
+	return before.Waiting, before.Checking, nil
 }
 
 // Keyed finds the attempt that a person handed in with a repeat key.
@@ -258,8 +268,11 @@ func (s *Store) Finish(ctx context.Context, a *Attempt, v *Verdict, findings []F
 		if done.Error != nil || done.RowsAffected == 0 {
 			return done.Error
 		}
-		// A re-check puts a verdict in the place of the one before.
+		// A re-check puts a verdict in the place of the one before; what was handed in has none.
 		for _, old := range []any{&Finding{}, &Verdict{}} {
+			if !a.Behind {
+				break
+			}
 			if err := tx.Where("attempt_id = ?", v.AttemptID).Delete(old).Error; err != nil {
 				return err
 			}
