@@ -26,9 +26,10 @@ import (
 )
 
 const (
-	claimLife = 7 * time.Second // without a sign of its process
-	beatEvery = 2 * time.Second // signs of this process
-	pollEvery = 500 * time.Millisecond
+	claimLife = 7 * time.Second       // without a sign of its process
+	beatEvery = 2 * time.Second       // signs of this process
+	lookEvery = 50 * time.Millisecond // at the line, for attempts that other processes stored
+	lookSlow  = time.Second           // while the database does not answer
 	caseTime  = 2 * time.Second
 
 	retryEvery = 250 * time.Millisecond
@@ -114,6 +115,7 @@ func (q *Queue) Run(ctx context.Context, workers int) {
 	beating, stop := context.WithCancel(context.WithoutCancel(ctx))
 	var beat, wg sync.WaitGroup
 	beat.Go(func() { q.beat(beating) })
+	wg.Go(func() { q.look(ctx) })
 	for range workers {
 		wg.Go(func() { q.work(ctx) })
 	}
@@ -148,6 +150,38 @@ func (q *Queue) beat(ctx context.Context) {
 	}
 }
 
+// look wakes workers for attempts that wait in the line, whichever process stored them.
+func (q *Queue) look(ctx context.Context) {
+	timer := time.NewTimer(0)
+	defer timer.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-timer.C:
+		}
+		pause := lookEvery
+		if free := q.free(); free > 0 {
+			n, err := q.store.Wait(ctx, free)
+			q.report(ctx, "looking at the line", err)
+			if err != nil {
+				pause = lookSlow
+			}
+			for range n {
+				q.Wake()
+			}
+		}
+		timer.Reset(pause)
+	}
+}
+
+// free is how many workers wait for an attempt and are not promised one.
+func (q *Queue) free() int {
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	return q.idle - q.reserved
+}
+
 // report logs an error that is not the database's absence, which the store logs once.
 func (q *Queue) report(ctx context.Context, what string, err error) {
 	if !q.store.Away(err) && err != nil && ctx.Err() == nil {
@@ -156,8 +190,6 @@ func (q *Queue) report(ctx context.Context, what string, err error) {
 }
 
 func (q *Queue) work(ctx context.Context) {
-	timer := time.NewTimer(0)
-	defer timer.Stop()
 	for {
 		q.waits(1)
 		select {
@@ -170,12 +202,9 @@ func (q *Queue) work(ctx context.Context) {
 			q.guarded(ctx, func() (bool, error) { return q.check(ctx, a) })
 		case <-q.wake:
 			q.waits(-1)
-		case <-timer.C:
-			q.waits(-1)
 		}
 		for ctx.Err() == nil && q.guarded(ctx, func() (bool, error) { return q.one(ctx) }) {
 		}
-		timer.Reset(pollEvery)
 	}
 }
 

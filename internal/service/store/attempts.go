@@ -578,6 +578,15 @@ func (s *Store) CountAttempts(ctx context.Context, course uint64) (all, waiting,
 	return total.Total, waiting, stuck, err
 }
 
+// Wait returns how many attempts wait that a worker may take, up to so many.
+func (s *Store) Wait(ctx context.Context, most int) (int, error) {
+	var ids []uint64
+	err := s.db.WithContext(ctx).Raw(`SELECT a.id FROM attempts AS a FORCE INDEX (attempts_line) WHERE a.state = 'waiting'
+		AND NOT EXISTS (SELECT 1 FROM attempts AS b WHERE b.person_id = a.person_id AND b.state = 'checking') LIMIT ?`, most).
+		Scan(&ids).Error
+	return len(ids), err
+}
+
 // QueueLength returns how many attempts of all courses wait or are being checked.
 func (s *Store) QueueLength(ctx context.Context) (int64, error) {
 	var n int64

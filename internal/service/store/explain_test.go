@@ -167,6 +167,7 @@ func TestNoQueryScans(t *testing.T) {
 			return err
 		}},
 		"CountAttempts": {func() error { _, _, _, err := s.CountAttempts(ctx, 1); return err }},
+		"Wait":          {func() error { _, err := s.Wait(ctx, 8); return err }},
 		"QueueLength":   {func() error { _, err := s.QueueLength(ctx); return err }},
 		"ChangesSince": {func() error { _, _, err := s.ChangesSince(ctx, time.Now().Add(-3*time.Second), 0); return err },
 			func() error { _, _, err := s.ChangesSince(ctx, s.now().Add(-time.Second), 17); return err }},
