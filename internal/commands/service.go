@@ -40,7 +40,8 @@ func (a *app) serveCommand() *cobra.Command {
 		Short: "Run the service and its console",
 		Long: `Runs the service against a MariaDB, brings its tables up to date and checks
 attempts on every core. The database's address comes from
---database or NIMBUS_DATABASE: user:password@tcp(host:port)/name.
+--database or NIMBUS_DATABASE: user:password@tcp(host:port)/name, or those of
+a cluster's nodes with commas between.
 
 On an empty database --first-operator makes the first account; its password is
 read from NIMBUS_OPERATOR_PASSWORD.`,

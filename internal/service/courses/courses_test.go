@@ -180,7 +180,7 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 				Program: program}
 			_, err := s.HandIn(ctx, a, store.Bounds{})
 			require.NoError(t, err)
-			claimed, err := s.Claim(ctx, time.Minute, 0)
+			claimed, err := s.Claim(ctx, time.Minute, 0, store.Share{})
 			require.NoError(t, err)
 			verdict := "differs"
 			if strings.Contains(program, "mean(") {

@@ -6,6 +6,7 @@ package queue
 
 import (
 	"context"
+	"crypto/rand"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -59,12 +60,14 @@ type Queue struct {
 
 	claims sync.Mutex
 	served uint64 // the course served last
+	share  store.Share
+	name   string // of this process among those that check
 }
 
 // New makes a queue; Run starts it.
 func New(s *store.Store, l *library.Library, b *budget.Budget, log *slog.Logger) *Queue {
 	return &Queue{store: s, log: log, budget: b, wake: make(chan struct{}, 64), library: l,
-		given: make(chan *store.Attempt, mostGiven)}
+		given: make(chan *store.Attempt, mostGiven), name: rand.Text()}
 }
 
 // mostGiven bounds the attempts that are given to workers before one takes them.
@@ -123,6 +126,8 @@ func (q *Queue) Run(ctx context.Context, workers int) {
 	q.finishGiven(ctx)
 	stop()
 	beat.Wait()
+	ctx = context.WithoutCancel(ctx)
+	q.report(ctx, "leaving the line", q.store.Rest(ctx, q.name))
 }
 
 // beat keeps this process's claims, and gives back those that ran out.
@@ -134,6 +139,9 @@ func (q *Queue) beat(ctx context.Context) {
 		ids := slices.Clone(q.claimed)
 		q.mu.Unlock()
 		err := q.store.Extend(ctx, ids, claimLife)
+		if err == nil {
+			err = q.takePart(ctx)
+		}
 		var stuck []store.Attempt
 		if err == nil {
 			stuck, err = q.store.Expire(ctx, mostTries)
@@ -180,6 +188,18 @@ func (q *Queue) free() int {
 	q.mu.Lock()
 	defer q.mu.Unlock()
 	return q.idle - q.reserved
+}
+
+// takePart gives a sign of life, and learns which part of the line is this process's own.
+func (q *Queue) takePart(ctx context.Context) error {
+	share, err := q.store.Work(ctx, q.name, claimLife)
+	if err != nil {
+		return err
+	}
+	q.claims.Lock()
+	defer q.claims.Unlock()
+	q.share = share
+	return nil
 }
 
 // report logs an error that is not the database's absence, which the store logs once.
@@ -288,7 +308,7 @@ func (q *Queue) check(ctx context.Context, a *store.Attempt) (bool, error) {
 func (q *Queue) claim(ctx context.Context) (*store.Attempt, error) {
 	q.claims.Lock()
 	defer q.claims.Unlock()
-	a, err := q.store.Claim(ctx, claimLife, q.served)
+	a, err := q.store.Claim(ctx, claimLife, q.served, q.share)
 	if err != nil || a == nil {
 		return nil, err
 	}

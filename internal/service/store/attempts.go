@@ -45,7 +45,8 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	if wanted.Kind == "" {
 		wanted.Kind = "program"
 	}
-	if wanted.RepeatKey == nil { // a transaction whose answer was lost is run again, and stores once
+	keyed := wanted.RepeatKey != nil
+	if !keyed { // a transaction whose answer was lost is run again, and stores once
 		key, err := repeatKey()
 		if err != nil {
 			return false, err
@@ -53,7 +54,7 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 		wanted.RepeatKey = &key
 	}
 	for range mostNumbers {
-		repeated, err = s.handIn(ctx, a, wanted, b)
+		repeated, err = s.handIn(ctx, a, wanted, keyed, b)
 		if !errors.Is(err, gorm.ErrDuplicatedKey) {
 			break // else another node has given the number, or stored the key, meanwhile
 		}
@@ -64,23 +65,27 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 // mostNumbers bounds how often an attempt is numbered anew.
 const mostNumbers = 10
 
-func (s *Store) handIn(ctx context.Context, a *Attempt, wanted Attempt, b Bounds) (repeated bool, err error) {
+// handIn tries to store an attempt; maybe says that one with its key may be there already.
+func (s *Store) handIn(ctx context.Context, a *Attempt, wanted Attempt, maybe bool, b Bounds) (repeated bool,
+	err error) {
+	own := !maybe
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		*a, repeated = wanted, false
 		var person Person
 		if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Select("id").Take(&person, a.PersonID).Error; err != nil {
 			return err
 		}
-		if a.RepeatKey != nil {
+		if maybe {
 			before, err := keyed(tx, a.PersonID, *a.RepeatKey)
 			if err == nil {
-				*a, repeated = *before, true
+				*a, repeated = *before, !own // what a run before this one stored is no repetition
 				return nil
 			}
 			if !errors.Is(err, gorm.ErrRecordNotFound) {
 				return err
 			}
 		}
+		maybe = true // should this run be refused, or its answer lost
 		now := s.now()
 		waiting, checking, err := s.bounded(tx, a, b, now)
 		if err != nil {
@@ -156,11 +161,12 @@ func keyed(db *gorm.DB, person uint64, key string) (*Attempt, error) {
 }
 
 // Claim takes an attempt that waits and marks it as being checked for a while. It returns
-// nil when there is none. Attempts handed in go before those checked again; courses are
+// nil when there is none. Of each line a process takes its own share first, and what is late of the
+// others'. Attempts handed in go before those checked again; courses are
 // served in turn, the next after the one given first; within a course the one that is due
 // is, of a person that has none being checked. Rows that other processes are claiming are
 // passed over, so nobody waits.
-func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64) (*Attempt, error) {
+func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64, share Share) (*Attempt, error) {
 	for _, behind := range []bool{false, true} {
 		var courses []uint64
 		err := s.db.WithContext(ctx).Raw("SELECT DISTINCT course_id FROM attempts FORCE INDEX (attempts_line) WHERE state "+
@@ -170,7 +176,10 @@ func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64) (*A
 		}
 		at, _ := slices.BinarySearch(courses, after+1)
 		for _, course := range slices.Concat(courses[at:], courses[:at]) {
-			a, err := s.claimIn(ctx, course, behind, life)
+			a, err := s.claimIn(ctx, course, behind, life, share, true)
+			if a == nil && err == nil && share.Of > 1 {
+				a, err = s.claimIn(ctx, course, behind, life, share, false)
+			}
 			if a != nil || err != nil {
 				return a, err
 			}
@@ -179,14 +188,22 @@ func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64) (*A
 	return nil, nil
 }
 
-func (s *Store) claimIn(ctx context.Context, course uint64, behind bool, life time.Duration) (*Attempt, error) {
+func (s *Store) claimIn(ctx context.Context, course uint64, behind bool, life time.Duration, share Share,
+	own bool) (*Attempt, error) {
 	var a Attempt
+	which, args := "TRUE", []any{behind, course}
+	switch {
+	case own && share.Of > 1:
+		which, args = "a.id MOD ? = ?", append(args, share.Of, share.Index)
+	case !own:
+		which, args = "a.due < ?", append(args, s.now().Add(-lateBy))
+	}
 	err := s.tx(ctx, func(tx *gorm.DB) error {
 		a = Attempt{}
 		err := tx.Raw(`SELECT a.* FROM attempts AS a FORCE INDEX (attempts_line)
-			WHERE a.state = 'waiting' AND a.behind = ? AND a.course_id = ?
+			WHERE a.state = 'waiting' AND a.behind = ? AND a.course_id = ? AND `+which+`
 			AND NOT EXISTS (SELECT 1 FROM attempts AS b WHERE b.person_id = a.person_id AND b.state = 'checking')
-			ORDER BY a.due, a.id LIMIT 1 FOR UPDATE SKIP LOCKED`, behind, course).Scan(&a).Error
+			ORDER BY a.due, a.id LIMIT 1 FOR UPDATE SKIP LOCKED`, args...).Scan(&a).Error
 		if err != nil || a.ID == 0 {
 			return err
 		}

@@ -140,7 +140,10 @@ func TestNoQueryScans(t *testing.T) {
 			list(Filter{LeadCode: "code4", Verdict: "differs"}), list(Filter{Person: 7, Verdict: "differs", Exercise: "e6",
 				Before: 9000}),
 		},
-		"Claim":    {func() error { _, err := s.Claim(ctx, time.Minute, 0); return err }},
+		"Claim": {func() error {
+			_, err := s.Claim(ctx, time.Minute, 0, Share{1, 3})
+			return err
+		}},
 		"Extend":   {func() error { return s.Extend(ctx, []uint64{301, 602}, time.Minute) }},
 		"Expire":   {func() error { _, err := s.Expire(ctx, 3); return err }},
 		"GiveBack": {func() error { return s.GiveBack(ctx, &Attempt{ID: 903, CourseID: 1}, 3) }},
@@ -167,6 +170,8 @@ func TestNoQueryScans(t *testing.T) {
 			return err
 		}},
 		"CountAttempts": {func() error { _, _, _, err := s.CountAttempts(ctx, 1); return err }},
+		"Work":          {func() error { _, err := s.Work(ctx, "one", time.Second); return err }},
+		"Rest":          {func() error { return s.Rest(ctx, "one") }},
 		"Wait":          {func() error { _, err := s.Wait(ctx, 8); return err }},
 		"QueueLength":   {func() error { _, err := s.QueueLength(ctx); return err }},
 		"ChangesSince": {func() error { _, _, err := s.ChangesSince(ctx, time.Now().Add(-3*time.Second), 0); return err },

@@ -37,7 +37,8 @@ type Store struct {
 }
 
 // Open connects to a database by its data source name, or by those of a cluster's nodes with
-// commas between, and brings its tables up to date. It waits for a database that is starting, up to the context's end. What the
+// commas between, and brings its tables up to date. It waits for a database that is starting, up to the context's
+// end. What the
 // driver has to say, and when the database is away and back, goes to the log; nil for
 // nowhere.
 func Open(ctx context.Context, dsn string, log *slog.Logger) (*Store, error) {
@@ -70,7 +71,10 @@ func OpenAs(ctx context.Context, dsn, who string, log *slog.Logger) (*Store, err
 	db.SetMaxOpenConns(32)
 	db.SetMaxIdleConns(32)
 	db.SetConnMaxLifetime(30 * time.Minute)
-	out := &Store{sql: db, pool: &pool{db, usualPatience}, nodes: connector, now: func() time.Time { return time.Now().UTC().Truncate(time.Microsecond) },
+	out := &Store{sql: db, pool: &pool{db, usualPatience}, nodes: connector, now: func() time.Time {
+		return time.Now().
+			UTC().Truncate(time.Microsecond)
+	},
 		outage: &outage{log: log}}
 	for _, step := range []func(context.Context, *pool) error{out.await, migrate, checkCharacters} {
 		if err := step(ctx, out.pool); err != nil {

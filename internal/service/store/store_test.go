@@ -129,7 +129,7 @@ func TestEachAttemptIsClaimedOnce(t *testing.T) {
 	for range 8 {
 		wg.Go(func() {
 			for {
-				a, err := s.Claim(ctx, time.Minute, 0)
+				a, err := s.Claim(ctx, time.Minute, 0, store.Share{})
 				if !assert.NoError(t, err) || a == nil {
 					return
 				}
@@ -150,18 +150,18 @@ func TestAnExpiredClaimIsTakenOver(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)
 	a := handIn(t, s, p, c, "")
-	lost, err := s.Claim(ctx, -time.Second, 0) // by a process that dies
+	lost, err := s.Claim(ctx, -time.Second, 0, store.Share{}) // by a process that dies
 	require.NoError(t, err)
 	require.Equal(t, a.ID, lost.ID)
 	stuck, err := s.Expire(ctx, 3)
 	require.NoError(t, err)
 	assert.Empty(t, stuck)
-	again, err := s.Claim(ctx, time.Minute, 0)
+	again, err := s.Claim(ctx, time.Minute, 0, store.Share{})
 	require.NoError(t, err)
 	require.NotNil(t, again)
 	assert.Equal(t, a.ID, again.ID)
 	assert.Equal(t, 2, again.Tries)
-	none, err := s.Claim(ctx, time.Minute, 0)
+	none, err := s.Claim(ctx, time.Minute, 0, store.Share{})
 	require.NoError(t, err)
 	assert.Nil(t, none)
 }
@@ -170,7 +170,7 @@ func TestFinishingTwiceStoresOneVerdict(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)
 	a := handIn(t, s, p, c, "")
-	_, err := s.Claim(ctx, time.Minute, 0)
+	_, err := s.Claim(ctx, time.Minute, 0, store.Share{})
 	require.NoError(t, err)
 	for _, word := range []string{"differs", "agrees"} {
 		t.Run(word, func(t *testing.T) {
@@ -190,7 +190,7 @@ func TestAnAttemptTriedTooOftenIsStuck(t *testing.T) {
 	p, c := course(t, s)
 	a := handIn(t, s, p, c, "")
 	for range 3 {
-		claimed, err := s.Claim(ctx, time.Minute, 0)
+		claimed, err := s.Claim(ctx, time.Minute, 0, store.Share{})
 		require.NoError(t, err)
 		require.NotNil(t, claimed)
 		require.NoError(t, s.GiveBack(ctx, claimed, 3))
