@@ -56,16 +56,15 @@ func handIn(r *request) error {
 				"The Idempotency-Key is longer than 120 bytes.", "use a UUID")
 		}
 		a.RepeatKey = &key
-		// What was stored once is answered, whatever has closed since.
-		if before, err := r.Store.Keyed(r.Context(), a.PersonID, key); !errors.Is(err, store.ErrNotFound) {
-			if err != nil {
-				return err
-			}
-			return r.again(a, before, wait)
-		}
 	}
 	bounds, err := r.mayHandIn(c, role, content, a)
 	if err != nil {
+		// What was stored once is answered, whatever has closed since.
+		if a.RepeatKey != nil {
+			if before, absent := r.Store.Keyed(r.Context(), a.PersonID, *a.RepeatKey); absent == nil {
+				return r.again(a, before, wait)
+			}
+		}
 		return err
 	}
 	wanted := *a

@@ -45,19 +45,23 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	if wanted.Kind == "" {
 		wanted.Kind = "program"
 	}
-	keyed := wanted.RepeatKey != nil
-	if !keyed { // a transaction whose answer was lost is run again, and stores once
+	given := wanted.RepeatKey != nil
+	if !given { // a transaction whose answer was lost is run again, and stores once
 		key, err := repeatKey()
 		if err != nil {
 			return false, err
 		}
 		wanted.RepeatKey = &key
 	}
+	maybe := false // an attempt with the key may be there: asked where something speaks for it
 	for range mostNumbers {
-		repeated, err = s.handIn(ctx, a, wanted, keyed, b)
-		if !errors.Is(err, gorm.ErrDuplicatedKey) {
-			break // else another node has given the number, or stored the key, meanwhile
+		repeated, err = s.handIn(ctx, a, wanted, given, maybe, b)
+		var bound *Refused
+		taken := errors.Is(err, gorm.ErrDuplicatedKey) // the key, or the number by another node
+		if !taken && (maybe || !given || !errors.As(err, &bound)) {
+			break
 		}
+		maybe = true
 	}
 	return repeated, known(err)
 }
@@ -65,10 +69,10 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 // mostNumbers bounds how often an attempt is numbered anew.
 const mostNumbers = 10
 
-// handIn tries to store an attempt; maybe says that one with its key may be there already.
-func (s *Store) handIn(ctx context.Context, a *Attempt, wanted Attempt, maybe bool, b Bounds) (repeated bool,
+// handIn tries to store an attempt. given says that its key is the client's, maybe that one with
+// that key may be there already.
+func (s *Store) handIn(ctx context.Context, a *Attempt, wanted Attempt, given, maybe bool, b Bounds) (repeated bool,
 	err error) {
-	own := !maybe
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		*a, repeated = wanted, false
 		var person Person
@@ -78,7 +82,7 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, wanted Attempt, maybe bo
 		if maybe {
 			before, err := keyed(tx, a.PersonID, *a.RepeatKey)
 			if err == nil {
-				*a, repeated = *before, !own // what a run before this one stored is no repetition
+				*a, repeated = *before, given // else a run before this one stored it
 				return nil
 			}
 			if !errors.Is(err, gorm.ErrRecordNotFound) {

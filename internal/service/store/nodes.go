@@ -192,7 +192,8 @@ func (n *nodes) ask(ctx context.Context) {
 
 // askState asks a node whether it takes writes, whether it is one of a cluster, and how far it is.
 const askState = `SELECT CONCAT_WS(' ', IF(@@global.read_only, 'read-only', 'open'),
-	IF(@@global.wsrep_on, 'cluster', 'alone'), (SELECT variable_value FROM information_schema.global_status WHERE variable_name = 'WSREP_LOCAL_STATE_COMMENT'))`
+	IF(@@global.wsrep_on, 'cluster', 'alone'), (SELECT variable_value
+	FROM information_schema.global_status WHERE variable_name = 'WSREP_LOCAL_STATE_COMMENT'))`
 
 // serves reports why a node cannot be used: it is read-only, or has not caught up with its cluster.
 func serves(ctx context.Context, c wholeConn) error {
