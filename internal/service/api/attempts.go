@@ -68,6 +68,9 @@ func handIn(r *request) error {
 		return err
 	}
 	wanted := *a
+	// Whoever waits listens before the attempt is stored, and so asks for it once, when it has a verdict.
+	listener, end := r.Hub.Listen(c.ID)
+	defer end()
 	repeated, err := r.handedIn(a, bounds)
 	if err != nil {
 		return r.refused(content.Find(a.Exercise), err)
@@ -77,7 +80,12 @@ func handIn(r *request) error {
 	}
 	r.server.metrics.handedIn.Inc()
 	r.Hub.Tell(c.ID, a.ID, "attempt")
-	return r.stored(a.ID, c.ID, wait)
+	r.Set("Location", attemptAddress(a.ID))
+	deadline := time.After(time.Duration(wait) * time.Second)
+	if wait > 0 && !r.await(listener, a.ID, deadline) {
+		wait = 0
+	}
+	return r.answering(a.ID, wait, listener, deadline)
 }
 
 // handedIn stores an attempt, as one that this process checks itself where a worker is free.
@@ -143,9 +151,11 @@ func (r *request) again(a, before *store.Attempt, wait uint64) error {
 
 // stored answers an attempt that is safe.
 func (r *request) stored(id, course, wait uint64) error {
-	r.Set("Location", "/api/v1/attempts/"+strconv.FormatUint(id, 10))
+	r.Set("Location", attemptAddress(id))
 	return r.answer(id, course, wait)
 }
+
+func attemptAddress(id uint64) string { return "/api/v1/attempts/" + strconv.FormatUint(id, 10) }
 
 // refused puts a bound that an attempt passes into words.
 func (r *request) refused(e *exercise.Exercise, err error) error {
@@ -238,7 +248,11 @@ func (r *request) attemptID() (uint64, error) {
 func (r *request) answer(id, course, seconds uint64) error {
 	listener, end := r.Hub.Listen(course)
 	defer end()
-	deadline := time.After(time.Duration(seconds) * time.Second)
+	return r.answering(id, seconds, listener, time.After(time.Duration(seconds)*time.Second))
+}
+
+// answering is answer with a listener that hears of the attempt already.
+func (r *request) answering(id, seconds uint64, listener *desk.Listener, deadline <-chan time.Time) error {
 	for {
 		a, err := r.attemptFor(id)
 		if err != nil {
@@ -253,12 +267,12 @@ func (r *request) answer(id, course, seconds uint64) error {
 	}
 }
 
-// await blocks until something is heard of an attempt; false when time is up.
+// await blocks until a verdict of an attempt is heard of, or all may be news; false when time is up.
 func (r *request) await(l *desk.Listener, id uint64, deadline <-chan time.Time) bool {
 	for {
 		select {
 		case e := <-l.Events:
-			if e.Attempt == nil || *e.Attempt == id {
+			if e.Attempt == nil || *e.Attempt == id && e.Kind != "attempt" {
 				return true
 			}
 		case <-deadline:

@@ -14,6 +14,7 @@ import (
 	"runtime"
 	"slices"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"nimbusreach/internal/core/array"
@@ -61,7 +62,8 @@ type Queue struct {
 	claims sync.Mutex
 	served uint64 // the course served last
 	share  store.Share
-	name   string // of this process among those that check
+	name   string      // of this process among those that check
+	lined  atomic.Bool // something may wait in the line
 }
 
 // New makes a queue; Run starts it.
@@ -102,6 +104,7 @@ func (q *Queue) Give(a *store.Attempt) {
 
 // Wake tells a sleeping worker that an attempt came in.
 func (q *Queue) Wake() {
+	q.lined.Store(true)
 	select {
 	case q.wake <- struct{}{}:
 	default:
@@ -220,6 +223,9 @@ func (q *Queue) work(ctx context.Context) {
 			q.waits(-1)
 			q.Release()
 			q.guarded(ctx, func() (bool, error) { return q.check(ctx, a) })
+			if !q.lined.Load() {
+				continue // nothing is known to wait
+			}
 		case <-q.wake:
 			q.waits(-1)
 		}
@@ -308,10 +314,12 @@ func (q *Queue) check(ctx context.Context, a *store.Attempt) (bool, error) {
 func (q *Queue) claim(ctx context.Context) (*store.Attempt, error) {
 	q.claims.Lock()
 	defer q.claims.Unlock()
+	q.lined.Store(false)
 	a, err := q.store.Claim(ctx, claimLife, q.served, q.share)
 	if err != nil || a == nil {
 		return nil, err
 	}
+	q.lined.Store(true)
 	q.served = a.CourseID
 	q.mu.Lock()
 	q.claimed = append(q.claimed, a.ID)

@@ -171,12 +171,21 @@ func keyed(db *gorm.DB, person uint64, key string) (*Attempt, error) {
 // is, of a person that has none being checked. Rows that other processes are claiming are
 // passed over, so nobody waits.
 func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64, share Share) (*Attempt, error) {
+	var lines []struct {
+		Behind   bool
+		CourseID uint64
+	}
+	err := s.db.WithContext(ctx).Raw("SELECT DISTINCT behind, course_id FROM attempts FORCE INDEX (attempts_line) WHERE " +
+		"state = 'waiting' ORDER BY behind, course_id").Scan(&lines).Error
+	if err != nil {
+		return nil, err
+	}
 	for _, behind := range []bool{false, true} {
 		var courses []uint64
-		err := s.db.WithContext(ctx).Raw("SELECT DISTINCT course_id FROM attempts FORCE INDEX (attempts_line) WHERE state "+
-			"= 'waiting' AND behind = ? ORDER BY course_id", behind).Scan(&courses).Error
-		if err != nil {
-			return nil, err
+		for _, l := range lines {
+			if l.Behind == behind {
+				courses = append(courses, l.CourseID)
+			}
 		}
 		at, _ := slices.BinarySearch(courses, after+1)
 		for _, course := range slices.Concat(courses[at:], courses[:at]) {
