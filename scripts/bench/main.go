@@ -295,19 +295,20 @@ func loop(ctx context.Context, base *client.Client, dsn string) error {
 	var wg sync.WaitGroup
 	var failure error
 	var times []time.Duration
+	var clients []*client.Client
+	for _, p := range people[2:34] {
+		c := base.As("")
+		if _, err := c.SignIn(ctx, p.Name, demo.Password, "bench"); err != nil {
+			return err
+		}
+		clients = append(clients, c)
+	}
 	statements, commits, err := asked()
 	if err != nil {
 		return err
 	}
 	began := time.Now()
-	for i, p := range people[2:34] {
-		c := base.As("")
-		if _, err := c.SignIn(ctx, p.Name, demo.Password, "bench"); err != nil {
-			return err
-		}
-		if i == 31 {
-			began = time.Now()
-		}
+	for i, c := range clients {
 		wg.Go(func() {
 			for n := 0; time.Since(began) < loopTime; n++ {
 				start := time.Now()
@@ -334,7 +335,7 @@ func loop(ctx context.Context, base *client.Client, dsn string) error {
 	}
 	slices.Sort(times)
 	n := float64(len(times))
-	row("hand-ins to verdicts a second, other programs, 32 clients in a closed loop", fmt.Sprintf("%.0f", n/took), "≥ 1,000")
+	row("hand-ins to verdicts a second, other programs, 32 clients in a closed loop", fmt.Sprintf("%.0f", n/took), "≥ 4 × before")
 	row("  99th percentile at the client", fmt.Sprintf("%.0f ms", ms(times[len(times)*99/100])), "< 60 ms")
 	row("  statements and commits a hand-in", fmt.Sprintf("%.1f, %.1f", (after-statements)/n, (done-commits)/n), "≤ 2 commits")
 	return nil

@@ -56,7 +56,8 @@ type Queue struct {
 	mu       sync.Mutex
 	claimed  []uint64 // being checked by this process
 	idle     int      // workers that wait for an attempt
-	reserved int      // of them, those that one is being stored for
+	reserved int      // places that attempts have at the workers
+	workers  int
 	given    chan *store.Attempt
 
 	claims sync.Mutex
@@ -72,15 +73,16 @@ func New(s *store.Store, l *library.Library, b *budget.Budget, log *slog.Logger)
 		given: make(chan *store.Attempt, mostGiven), name: rand.Text()}
 }
 
-// mostGiven bounds the attempts that are given to workers before one takes them.
-const mostGiven = 256
+// mostGiven bounds the attempts that are given to a process's workers and that none has taken yet:
+// few enough to be checked in a moment, whoever else waits.
+const mostGiven = 32
 
-// Reserve keeps a worker of this process for an attempt that is about to be stored, and gives the
-// time that it may be claimed for; 0 where every worker is busy. Give or Release follows.
+// Reserve keeps a place at this process's workers for an attempt that is about to be stored, and
+// gives the time that it may be claimed for; 0 where too many have one. Give or Release follows.
 func (q *Queue) Reserve() time.Duration {
 	q.mu.Lock()
 	defer q.mu.Unlock()
-	if q.idle <= q.reserved || q.reserved >= mostGiven {
+	if q.workers == 0 || q.reserved >= mostGiven {
 		return 0
 	}
 	q.reserved++
@@ -122,10 +124,12 @@ func (q *Queue) Run(ctx context.Context, workers int) {
 	var beat, wg sync.WaitGroup
 	beat.Go(func() { q.beat(beating) })
 	wg.Go(func() { q.look(ctx) })
+	q.employ(workers)
 	for range workers {
 		wg.Go(func() { q.work(ctx) })
 	}
 	wg.Wait()
+	q.employ(-workers)
 	q.finishGiven(ctx)
 	stop()
 	beat.Wait()
@@ -232,6 +236,13 @@ func (q *Queue) work(ctx context.Context) {
 		for ctx.Err() == nil && q.guarded(ctx, func() (bool, error) { return q.one(ctx) }) {
 		}
 	}
+}
+
+// employ counts workers that are there.
+func (q *Queue) employ(n int) {
+	q.mu.Lock()
+	defer q.mu.Unlock()
+	q.workers += n
 }
 
 // waits counts a worker in or out that has nothing to do.
