@@ -335,9 +335,11 @@ func loop(ctx context.Context, base *client.Client, dsn string) error {
 	}
 	slices.Sort(times)
 	n := float64(len(times))
-	row("hand-ins to verdicts a second, other programs, 32 clients in a closed loop", fmt.Sprintf("%.0f", n/took), "≥ 4 × before")
+	row("hand-ins to verdicts a second, other programs, 32 clients in a closed loop", fmt.Sprintf("%.0f", n/took),
+		"≥ 4 × before")
 	row("  99th percentile at the client", fmt.Sprintf("%.0f ms", ms(times[len(times)*99/100])), "< 60 ms")
-	row("  statements and commits a hand-in", fmt.Sprintf("%.1f, %.1f", (after-statements)/n, (done-commits)/n), "≤ 2 commits")
+	row("  statements and commits a hand-in", fmt.Sprintf("%.1f, %.1f", (after-statements)/n, (done-commits)/n),
+		"≤ 2 commits")
 	return nil
 }
 
