@@ -58,6 +58,8 @@ func TestDominance(t *testing.T) {
 		{"a step beside what says more", repair(codes.ConstantOther, 1, 2), repair(codes.StepMissing, 40, 44), true},
 		{"beside a number of the reference", with(repair(codes.ConstantOther, 1, 2), func(c *Cause) { c.apt = true }),
 			repair(codes.OperatorOther, 40, 44), true},
+		{"a mask that keeps everything", with(slip, func(c *Cause) { c.Code = codes.MaskUnapplied }),
+			Cause{Code: codes.MaskBoundary, Evidence: Slip, Changes: 1, reach: 1}, true},
 		{"evidence of its own", repair(codes.ViewCopy, 1, 2), specific, true},
 	} {
 		t.Run(c.name, func(t *testing.T) {
@@ -93,4 +95,26 @@ func TestCertain(t *testing.T) {
 	}
 	turned := Cause{Code: codes.AxisOrder, Evidence: Transformation, Changes: 1}
 	assert.True(t, turned.sure(), "an order of axes has nothing that could fit by chance")
+}
+
+// TestWhatIsSure: one plain change at one place that says what happened.
+func TestWhatIsSure(t *testing.T) {
+	plain := repair(codes.AxisOther, 10, 20)
+	assert.True(t, plain.sure())
+	for name, change := range map[string]func(c *Cause){
+		"a step":                 func(c *Cause) { c.Code = codes.StepExtra },
+		"several places":         func(c *Cause) { c.joined = true },
+		"two changes":            func(c *Cause) { c.Changes = 2 },
+		"a slip":                 func(c *Cause) { c.Evidence = Slip },
+		"what fits by chance":    func(c *Cause) { c.chance = true },
+		"a rival":                func(c *Cause) { c.rivalled = true },
+		"what is put in":         func(c *Cause) { c.Code, c.adds = codes.PowerMissing, true },
+		"a value of its own":     func(c *Cause) { c.own = true },
+		"what spoils an output":  func(c *Cause) { c.spoils = true },
+		"right in what is shown": func(c *Cause) { c.Code, c.Evidence = codes.ShownOnly, Rule },
+	} {
+		c := plain
+		change(&c)
+		assert.False(t, c.sure(), name)
+	}
 }

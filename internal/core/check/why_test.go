@@ -168,3 +168,18 @@ func TestFurtherDataOfTheAttemptsSort(t *testing.T) {
 	require.NotEmpty(t, v.Causes, "rows of redrawn matrices do not add up to 1")
 	assert.Equal(t, codes.SelectReversed, v.Causes[0].Code)
 }
+
+// TestAnErrorAloneIsNoEvidence: much ends in the same error, so that a step left out of the reference
+// which does, too, explains nothing.
+func TestAnErrorAloneIsNoEvidence(t *testing.T) {
+	p := made(t, "inputs: {parts: {axes: [recipe, salt]}, price: {axes: [salt]}, orders: {axes: [recipe]}}\n"+
+		"outputs: {cost: {}, bill: {}, needed: {}}\ncases:\n"+
+		"  - {name: a, shown: true, inputs: {parts: [[2, 1, 0.5], [1, 4, 3]], price: [3, 1.5, 8], orders: [10, 4]}}\n"+
+		"  - {name: b, inputs: {parts: [[2, 5], [1, 4], [7, 3]], price: [2, 9], orders: [1, 5, 3]}}\n",
+		"cost = parts dot price\nneeded = orders dot parts\nbill = orders dot parts dot price\n")
+	v := attempt(t, p, "cost = parts dot price\nneeded = parts dot price\nbill = needed dot price\n")
+	require.Equal(t, check.Failed, v.Verdict)
+	for _, c := range v.Causes {
+		assert.NotEqual(t, codes.StepMissing, c.Code, c.Change)
+	}
+}

@@ -101,9 +101,14 @@ func TestThreeNodes(t *testing.T) {
 		}
 	}
 	time.Sleep(100 * time.Millisecond)
+	preferred := stores[2].Node()
 	require.NoError(t, nodes.Nodes[2].Kill())
+	require.Eventually(t, func() bool { return stores[2].Node() != preferred }, 20*time.Second, 20*time.Millisecond,
+		"it goes on with another node")
 	clients.Wait()
 	require.NoError(t, nodes.Rejoin(ctx, 2))
+	require.Eventually(t, func() bool { return stores[2].Node() == preferred }, 20*time.Second, 20*time.Millisecond,
+		"and comes back")
 
 	deadline := time.Now().Add(time.Minute)
 	for {
