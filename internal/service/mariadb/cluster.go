@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"math/rand/v2"
 	"net"
 	"os"
 	"os/user"
@@ -30,7 +31,8 @@ const (
 // member is what makes an instance a node of a cluster.
 type member struct {
 	name     string
-	group    int // ports: of group communication, and of the transfer of some changes or of all
+	sql      int // ports: of the database, of group communication, of the transfer of some changes or of all
+	group    int
 	changes  int
 	transfer int
 	peers    []string            // group communication of the other nodes; none begins a new cluster
@@ -65,6 +67,12 @@ func StartCluster(ctx context.Context, folder string, nodes int) (*Cluster, erro
 
 // add starts a node; the first makes the application's database, which the others receive.
 func (c *Cluster) add(ctx context.Context, folder string, m *member) error {
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return err
+	}
+	if err := os.WriteFile(filepath.Join(folder, portFile), []byte(strconv.Itoa(m.sql)), 0o600); err != nil {
+		return err
+	}
 	s, err := start(ctx, folder, m)
 	if err != nil {
 		return err
@@ -117,8 +125,8 @@ func loopback(port int) string { return net.JoinHostPort("127.0.0.1", strconv.It
 // newMember chooses a node's ports, and whom it runs as.
 func newMember(name string) (*member, error) {
 	m := &member{name: name}
-	for _, port := range []*int{&m.group, &m.changes, &m.transfer} {
-		l, err := net.Listen("tcp", "127.0.0.1:0")
+	for _, port := range []*int{&m.sql, &m.group, &m.changes, &m.transfer} {
+		l, err := freePort()
 		if err != nil {
 			return nil, err
 		}
@@ -136,6 +144,25 @@ func newMember(name string) (*member, error) {
 	gid, errGID := strconv.ParseUint(u.Gid, 10, 32)
 	m.as = &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}
 	return m, errors.Join(errUID, errGID)
+}
+
+// Ports that no connection is given by itself: a node that is away finds its own free again.
+const (
+	lowestPort = 20_000
+	portRange  = 12_000
+)
+
+// freePort listens on a port that nobody uses.
+func freePort() (net.Listener, error) {
+	var failed error
+	for range 100 {
+		l, err := net.Listen("tcp", loopback(lowestPort+rand.IntN(portRange)))
+		if err == nil {
+			return l, nil
+		}
+		failed = err
+	}
+	return nil, failed
 }
 
 // own gives a folder to whom the node runs as.

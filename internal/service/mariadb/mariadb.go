@@ -36,6 +36,7 @@ type Server struct {
 }
 
 const (
+	portFile     = "port" // of the folder's last start
 	databaseName = "nimbus"
 	userName     = "nimbus"
 	startTimeout = 60 * time.Second
@@ -233,7 +234,7 @@ func currentUser() string {
 // port is the folder's port of the last start where that is free, else any: what knew
 // the database before finds it again.
 func (s *Server) port() (int, error) {
-	before, err := os.ReadFile(s.path("port"))
+	before, err := os.ReadFile(s.path(portFile))
 	wanted := "0"
 	if err == nil {
 		wanted = strings.TrimSpace(string(before))
@@ -246,7 +247,7 @@ func (s *Server) port() (int, error) {
 	}
 	defer l.Close()
 	port := l.Addr().(*net.TCPAddr).Port
-	return port, os.WriteFile(s.path("port"), []byte(strconv.Itoa(port)), 0o600)
+	return port, os.WriteFile(s.path(portFile), []byte(strconv.Itoa(port)), 0o600)
 }
 
 func (s *Server) launch(binary string) error {

@@ -131,11 +131,17 @@ func (n *nodes) connect(ctx context.Context, at int) (driver.Conn, error) {
 	if len(n.list) == 1 {
 		return one.connector.Connect(ctx)
 	}
+	asked := ctx
 	ctx, cancel := context.WithTimeout(ctx, dialPatience)
 	defer cancel()
+	notice := func(err error) {
+		if !errors.Is(asked.Err(), context.Canceled) { // who asked has left, which says nothing of the node
+			n.notice(at, err)
+		}
+	}
 	raw, err := one.connector.Connect(ctx)
 	if err != nil {
-		n.notice(at, err)
+		notice(err)
 		return nil, err
 	}
 	whole, ok := raw.(wholeConn)
@@ -145,10 +151,10 @@ func (n *nodes) connect(ctx context.Context, at int) (driver.Conn, error) {
 	}
 	if err := serves(ctx, whole); err != nil {
 		_ = raw.Close()
-		n.notice(at, err)
+		notice(err)
 		return nil, err
 	}
-	n.notice(at, nil)
+	notice(nil)
 	return &conn{whole, n, int32(at)}, nil
 }
 
