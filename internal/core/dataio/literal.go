@@ -48,13 +48,8 @@ func literalFrom(a *array.Array, axis, from int) (string, int) {
 
 // cell is one element as a literal of its kind.
 func cell(a *array.Array, i int) string {
-	switch a.Kind() {
-	case array.Bool:
-		return strconv.FormatBool(a.BoolAt(i))
-	case array.Int:
-		return strconv.FormatInt(a.IntAt(i), 10)
-	case array.Real:
-		return FormatReal(a.RealAt(i))
+	if a.Kind() != array.Complex {
+		return FormatElement(a, i)
 	}
 	z := a.ComplexAt(i)
 	return fmt.Sprintf("complex(%s, %s)", FormatReal(real(z)), FormatReal(imag(z)))

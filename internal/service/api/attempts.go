@@ -88,7 +88,7 @@ func handIn(r *request) error {
 	return r.answering(a.ID, wait, listener, deadline)
 }
 
-// handedIn stores an attempt, as one that this process checks itself where a worker is free.
+// handedIn stores an attempt, as one that this process checks itself where few wait at its workers.
 func (r *request) handedIn(a *store.Attempt, bounds store.Bounds) (repeated bool, err error) {
 	bounds.Claim = r.Queue.Reserve()
 	given := false

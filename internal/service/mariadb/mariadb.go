@@ -282,11 +282,11 @@ func (s *Server) prepare(ctx context.Context) error {
 		return err
 	}
 	defer db.Close()
-	if err := s.await(ctx, db); err != nil {
-		return err
-	}
 	if s.member != nil {
-		return s.synced(ctx, db)
+		return s.await(ctx, func() error { return synced(ctx, db) })
+	}
+	if err := s.await(ctx, func() error { return db.PingContext(ctx) }); err != nil {
+		return err
 	}
 	s.DSN, err = s.Database(ctx, databaseName)
 	return err
@@ -331,10 +331,11 @@ func dataSource(password string, port int, name string) string {
 	return fmt.Sprintf("%s:%s@tcp(127.0.0.1:%d)/%s", userName, password, port, name)
 }
 
-func (s *Server) await(ctx context.Context, db *sql.DB) error {
+// await waits until a server that starts is ready, as far as a question tells.
+func (s *Server) await(ctx context.Context, ready func() error) error {
 	deadline := time.Now().Add(startTimeout)
 	for {
-		err := db.PingContext(ctx)
+		err := ready()
 		if err == nil {
 			return nil
 		}

@@ -1,4 +1,5 @@
-// Package queue checks attempts that wait: it claims them, checks them and stores
+// Package queue checks attempts: those that its process stores as claimed by itself, and those that wait
+// in the line of the database. It claims these, checks them and stores
 // their verdicts, in as many goroutines and processes as there are, against one
 // database. A claim runs out unless its process keeps it, so what a killed process held is
 // checked by another; what ends its process or its check three times is stuck.
@@ -31,7 +32,7 @@ const (
 	claimLife = 7 * time.Second       // without a sign of its process
 	beatEvery = 2 * time.Second       // signs of this process
 	lookEvery = 50 * time.Millisecond // at the line, for attempts that other processes stored
-	lookSlow  = time.Second           // while the database does not answer
+	lookSlow  = time.Second           // while the database does not answer, or every worker is busy
 	caseTime  = 2 * time.Second
 
 	retryEvery = 250 * time.Millisecond
@@ -89,7 +90,7 @@ func (q *Queue) Reserve() time.Duration {
 	return claimLife
 }
 
-// Release gives up a worker that was reserved.
+// Release gives up a place that was reserved.
 func (q *Queue) Release() {
 	q.mu.Lock()
 	defer q.mu.Unlock()
@@ -145,10 +146,13 @@ func (q *Queue) beat(ctx context.Context) {
 		q.mu.Lock()
 		ids := slices.Clone(q.claimed)
 		q.mu.Unlock()
-		err := q.store.Extend(ctx, ids, claimLife)
-		if err == nil {
-			err = q.takePart(ctx)
-		}
+		err := guard.Call("keeping claims", func() error {
+			if err := q.store.Extend(ctx, ids, claimLife); err != nil {
+				return err
+			}
+			return q.takePart(ctx)
+		})
+		q.fault(guard.As(err))
 		var stuck []store.Attempt
 		if err == nil {
 			stuck, err = q.store.Expire(ctx, mostTries)
@@ -175,16 +179,22 @@ func (q *Queue) look(ctx context.Context) {
 			return
 		case <-timer.C:
 		}
-		pause := lookEvery
-		if free := q.free(); free > 0 {
-			n, err := q.store.Wait(ctx, free)
-			q.report(ctx, "looking at the line", err)
-			if err != nil {
-				pause = lookSlow
-			}
-			for range n {
-				q.Wake()
-			}
+		pause, free := lookEvery, q.free()
+		if free <= 0 { // busy with what was given: what waits in the line has its turn, too
+			pause, free = lookSlow, 1
+		}
+		var n int
+		err := guard.Call("looking at the line", func() (err error) {
+			n, err = q.store.Wait(ctx, free)
+			return err
+		})
+		q.fault(guard.As(err))
+		q.report(ctx, "looking at the line", err)
+		if err != nil {
+			pause = lookSlow
+		}
+		for range n {
+			q.Wake()
 		}
 		timer.Reset(pause)
 	}

@@ -16,6 +16,8 @@ import (
 	"time"
 
 	"github.com/go-sql-driver/mysql"
+
+	"nimbusreach/internal/core/guard"
 )
 
 // A cluster has several addresses of one database. Each process prefers one, which its name decides,
@@ -182,11 +184,18 @@ func (n *nodes) ask(ctx context.Context) {
 	defer tick.Stop()
 	for {
 		for at := range n.list {
-			each, cancel := context.WithTimeout(ctx, askPatience)
-			if conn, err := n.connect(each, at); err == nil {
-				_ = conn.Close()
+			err := guard.Call("asking a database node", func() error {
+				each, cancel := context.WithTimeout(ctx, askPatience)
+				defer cancel()
+				conn, err := n.connect(each, at)
+				if err == nil {
+					err = conn.Close()
+				}
+				return err
+			})
+			if f := guard.As(err); f != nil {
+				n.log.Error("a fault of ours", "doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack))
 			}
-			cancel()
 		}
 		select {
 		case <-ctx.Done():
