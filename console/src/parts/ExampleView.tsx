@@ -24,11 +24,13 @@ export function ExampleView({ example: x, use }: { example: Example; use?: () =>
                 <th scope="row" className="pr-3 text-left text-sm font-normal whitespace-nowrap text-soft">
                   {r.what}
                 </th>
-                <td className="mono pr-3 whitespace-nowrap">
-                  {r.name} = {r.value.data.length === 0 ? 'no elements' : asNotation(r.value)}
-                </td>
-                <td className="text-right">
-                  <ShapeStrips rows={[{ shape: r.value.shape, axes: r.value.axes }]} />
+                <td>
+                  <div className="flex flex-wrap items-baseline justify-between gap-x-3">
+                    <span className="mono whitespace-nowrap">
+                      {r.name} = {r.value.data.length === 0 ? 'no elements' : asNotation(r.value)}
+                    </span>
+                    <ShapeStrips rows={[{ shape: r.value.shape, axes: r.value.axes }]} />
+                  </div>
                 </td>
               </tr>
             ))}

@@ -6,6 +6,7 @@ import (
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/exercise"
@@ -161,5 +162,22 @@ func (t *attempt) shownOn(ctx context.Context, data smallest.Data, wanted *Findi
 			}
 		}
 	}
+	t.calls(ctx, one.c, x)
 	return x
+}
+
+// calls adds to the example of a function the first call that differs, with both results.
+func (t *attempt) calls(ctx context.Context, c *PreparedCase, x *Example) {
+	for i, fn := range t.p.Exercise.Functions {
+		if x.Output == nil || *x.Output != fn.Name || x.Error != nil {
+			continue
+		}
+		for k, call := range t.p.Calls[i] {
+			value, d := t.p.Ask(ctx, c, t.program, call, c.Inputs)
+			if expected := c.Calls[i][k]; d == nil && !compare.Agree(expected, value, fn.Tolerance, compare.Freedom{}) {
+				x.Expected[fn.Calls[k]], x.Actual[fn.Calls[k]] = dataio.JSON{Array: expected}, dataio.JSON{Array: value}
+				return
+			}
+		}
+	}
 }

@@ -147,3 +147,18 @@ func TestNothingIsFoundWhereNothingCanBe(t *testing.T) {
 	assert.Equal(t, codes.ValueDiffers, v.Findings[0].Code)
 	assert.Nil(t, v.Example, "no inputs, no data")
 }
+
+// TestAnExampleOfAFunctionHasBothResults: of the call that differs.
+func TestAnExampleOfAFunctionHasBothResults(t *testing.T) {
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {y: {}}\n"+
+		"functions: {middle: {calls: [\"middle(x)\", \"middle(2 * x)\"]}}\n"+
+		"cases:\n  - {name: a, shown: true, inputs: {x: [3.5, 7, 1, 2]}}\n",
+		"function middle(v) = mean(v)\ny = sum(x)\n")
+	v := attempt(t, p, "function middle(v) = max(v)\ny = sum(x)\n")
+	require.NotNil(t, v.Example)
+	require.Equal(t, "middle", *v.Example.Output)
+	require.Contains(t, v.Example.Expected, "middle(x)")
+	require.Contains(t, v.Example.Actual, "middle(x)")
+	assert.NotEqual(t, dataio.Literal(v.Example.Expected["middle(x)"].Array),
+		dataio.Literal(v.Example.Actual["middle(x)"].Array))
+}
