@@ -148,17 +148,20 @@ func (p *Page) fillSignIn(name, password string) error {
 		chromedp.SendKeys(chromedp.CSS("input[name=password]"), password), chromedp.Click(chromedp.CSS("form button")))
 }
 
+// gone tells whether the page that was asked has left.
+func gone(err error) bool { return err != nil && strings.Contains(err.Error(), "Cannot find context") }
+
 // Await waits until an expression of the page is true.
 func (p *Page) Await(expression string) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Patience)
 	defer cancel()
 	_, err := chromedp.Run(ctx, chromedp.Poll[bool](expression, chromedp.WithPollingInterval(30*time.Millisecond)))
-	for err != nil && strings.Contains(err.Error(), "Cannot find context") { // the page that was asked has gone
+	for gone(err) {
 		_, err = chromedp.Run(ctx, chromedp.Poll[bool](expression, chromedp.WithPollingInterval(30*time.Millisecond)))
 	}
 	if err != nil {
 		text, _ := p.Text("body")
-		return fmt.Errorf("waiting for %s: %w; the page says: %.600s", expression, err, text)
+		return fmt.Errorf("waiting for %s: %w; the page says: %s", expression, err, text)
 	}
 	return nil
 }
@@ -174,9 +177,32 @@ func (p *Page) Text(selector string) (string, error) {
 	return Eval[string](p, fmt.Sprintf(`(document.querySelector(%q) ?? {innerText: ""}).innerText`, selector))
 }
 
-// Click clicks an element.
+// Click clicks an element. A page that moves under the pointer, as one does when an
+// answer arrives, lets a click fall beside it: the page says whether the element got it,
+// and if not it is clicked again.
 func (p *Page) Click(selector string) error {
-	return p.do(chromedp.WaitVisible(chromedp.CSS(selector)), chromedp.Click(chromedp.CSS(selector)))
+	for end := time.Now().Add(Patience); ; {
+		if err := p.do(chromedp.WaitVisible(chromedp.CSS(selector))); err != nil {
+			return fmt.Errorf("there is no %s: %w", selector, err)
+		}
+		if _, err := Eval[bool](p, fmt.Sprintf(`window.clicked = false; document.addEventListener("click", (e) => {
+			window.clicked ||= e.target.closest(%q) !== null
+		}, { capture: true }); true`, selector)); err != nil {
+			return err
+		}
+		if err := p.do(chromedp.Click(chromedp.CSS(selector))); err != nil {
+			return fmt.Errorf("clicking %s: %w", selector, err)
+		}
+		// A page that came in its place knows of no click, and came by it.
+		if hit, err := Eval[bool](p, `window.clicked ?? true`); gone(err) || hit {
+			return nil
+		} else if err != nil {
+			return err
+		}
+		if time.Now().After(end) {
+			return fmt.Errorf("%s is never where it is clicked", selector)
+		}
+	}
 }
 
 // Write replaces what the editor holds, as a person would: select all, then type.
