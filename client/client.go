@@ -224,36 +224,55 @@ func (c *Client) Exercise(ctx context.Context, course, exercise string) (*wire.E
 // Publish sends a packed course folder. Nothing that somebody else published is replaced;
 // PublishFrom names the revision that the folder was edited from.
 func (c *Client) Publish(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
-	return c.sendFolder(ctx, at("courses", course, "revisions"), archive, 0)
+	return c.PublishFrom(ctx, course, archive, Publishing{})
 }
 
 // Publishing says how a folder is published.
 type Publishing struct {
 	From    int  // the revision it was edited from; AnyRevision replaces whatever is current
 	Recheck bool // every attempt is checked again by it
+	Tell    Tell
 }
 
 // AnyRevision as the revision that an edit began from replaces whatever is current.
 const AnyRevision = -1
 
-// PublishFrom sends a packed course folder that was edited from a revision. Where another
-// is current by now, the error is a 409 that names both.
+// PublishFrom sends a packed course folder that was edited from a revision, and waits for what comes of
+// it. Where another is current by now, the error is a 409 that names both.
 func (c *Client) PublishFrom(ctx context.Context, course string, archive []byte, p Publishing) (*wire.Published,
 	error) {
-	path := at("courses", course, "revisions")
+	path := at("courses", course, "revisions") + "?wait=0"
 	if p.Recheck {
-		path += "?recheck=true"
+		path += "&recheck=true"
 	}
-	return c.sendFolder(ctx, path, archive, p.From)
+	j, err := c.sendFolder(ctx, path, archive, p.From, p.Tell)
+	if err != nil {
+		return nil, err
+	}
+	return j.Published, nil
 }
 
 // Preview says what publishing a packed course folder would change; nothing is stored.
-func (c *Client) Preview(ctx context.Context, course string, archive []byte) (*wire.Published, error) {
-	return c.sendFolder(ctx, at("courses", course, "preview"), archive, 0)
+func (c *Client) Preview(ctx context.Context, course string, archive []byte, tell Tell) (*wire.Published, error) {
+	j, err := c.sendFolder(ctx, at("courses", course, "preview")+"?wait=0", archive, 0, tell)
+	if err != nil {
+		return nil, err
+	}
+	return j.Published, nil
 }
 
-func (c *Client) sendFolder(ctx context.Context, path string, archive []byte, from int) (*wire.Published, error) {
-	var out wire.Published
+// ProbeCourse probes every exercise of a packed course folder; nothing is stored.
+func (c *Client) ProbeCourse(ctx context.Context, course string, archive []byte, tell Tell) (*wire.Draft, error) {
+	j, err := c.sendFolder(ctx, at("courses", course, "probe")+"?wait=0", archive, 0, tell)
+	if err != nil {
+		return nil, err
+	}
+	return j.Draft, nil
+}
+
+// sendFolder begins a job with a folder, and follows it to its end.
+func (c *Client) sendFolder(ctx context.Context, path string, archive []byte, from int, tell Tell) (*wire.Job, error) {
+	var j wire.Job
 	header := http.Header{"Content-Type": {"application/zip"}}
 	switch {
 	case from == AnyRevision:
@@ -261,7 +280,10 @@ func (c *Client) sendFolder(ctx context.Context, path string, archive []byte, fr
 	case from > 0:
 		header.Set("If-Match", strconv.Quote(strconv.Itoa(from)))
 	}
-	return &out, c.do(ctx, http.MethodPost, path, header, archive, &out)
+	if err := c.do(ctx, http.MethodPost, path, header, archive, &j); err != nil {
+		return nil, err
+	}
+	return c.Follow(ctx, &j, tell)
 }
 
 // Revisions lists a course's revisions, newest first, all of them.

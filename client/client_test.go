@@ -8,6 +8,7 @@ import (
 	"net/http/httptest"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -138,24 +139,56 @@ func TestEventsAreReadUntilTheReaderHasEnough(t *testing.T) {
 	assert.Equal(t, []uint64{0, 1, 2}, seen)
 }
 
+func TestAJobIsFollowedToItsEnd(t *testing.T) {
+	ctx, now := context.Background(), time.Now()
+	c, asked := answering(t, sends(200, wire.Job{ID: 3, State: "running", Done: 1, Total: 3}), busy,
+		sends(200, wire.Job{ID: 3, State: "running", Done: 2, Total: 3}),
+		sends(200, wire.Job{ID: 3, State: "done", Done: 3, Total: 3, Ended: &now, Rechecked: &wire.Rechecked{Attempts: 3}}))
+	var seen []int64
+	j, err := c.Follow(ctx, &wire.Job{ID: 3, State: "waiting"}, func(j *wire.Job) { seen = append(seen, j.Done) })
+	require.NoError(t, err)
+	assert.Equal(t, []int64{0, 1, 2, 3}, seen)
+	assert.EqualValues(t, 3, j.Rechecked.Attempts)
+	assert.EqualValues(t, 4, asked.Load(), "a service that is busy is asked again")
+
+	c, _ = answering(t, sends(200, wire.Job{ID: 3, State: "failed", Ended: &now, Problem: &wire.Problem{Status: 422,
+		Detail: "2 to fix"}}))
+	_, err = c.Follow(ctx, &wire.Job{ID: 3}, nil)
+	var problem *client.Error
+	require.ErrorAs(t, err, &problem)
+	assert.Equal(t, 422, problem.Status)
+	c, _ = answering(t, sends(200, wire.Job{ID: 3, Kind: "recheck", State: "stopped", Done: 2, Total: 3, Ended: &now}))
+	_, err = c.Follow(ctx, &wire.Job{ID: 3}, nil)
+	var stopped *client.Stopped
+	require.ErrorAs(t, err, &stopped)
+	assert.Contains(t, err.Error(), "2 of 3 done")
+}
+
 func TestPublishingNamesTheRevisionItBeganFrom(t *testing.T) {
 	var from, query string
 	c, _ := answering(t, func(w http.ResponseWriter, r *http.Request) {
-		from, query = r.Header.Get("If-Match"), r.URL.RawQuery
-		sends(201, wire.Published{Revision: 4})(w, r)
+		now := time.Now()
+		if r.Method == http.MethodPost {
+			from, query = r.Header.Get("If-Match"), r.URL.RawQuery
+			sends(202, wire.Job{ID: 9, State: "waiting"})(w, r)
+			return
+		}
+		assert.Equal(t, "/api/v1/jobs/9", r.URL.Path)
+		sends(200, wire.Job{ID: 9, State: "done", Ended: &now, Published: &wire.Published{Revision: 4}})(w, r)
 	})
 	ctx := context.Background()
 	for _, it := range []struct {
 		p           client.Publishing
 		from, query string
 	}{
-		{client.Publishing{}, "", ""},
-		{client.Publishing{From: 3, Recheck: true}, `"3"`, "recheck=true"},
-		{client.Publishing{From: client.AnyRevision}, "*", ""},
+		{client.Publishing{}, "", "wait=0"},
+		{client.Publishing{From: 3, Recheck: true}, `"3"`, "wait=0&recheck=true"},
+		{client.Publishing{From: client.AnyRevision}, "*", "wait=0"},
 	} {
 		t.Run(it.from, func(t *testing.T) {
-			_, err := c.PublishFrom(ctx, "kelp", []byte("zip"), it.p)
+			out, err := c.PublishFrom(ctx, "kelp", []byte("zip"), it.p)
 			require.NoError(t, err)
+			assert.Equal(t, 4, out.Revision)
 			assert.Equal(t, it.from, from)
 			assert.Equal(t, it.query, query)
 		})

@@ -60,7 +60,7 @@ func TestPublishingShowsWhatWouldChangeAndChecksAgain(t *testing.T) {
 	require.Equal(t, check.Differs, a.Verdict.Verdict)
 
 	loose := changedCourse(t, ropeMeans, loosen)
-	seen, err := imke.Preview(ctx, course, loose)
+	seen, err := imke.Preview(ctx, course, loose, nil)
 	require.NoError(t, err)
 	assert.True(t, seen.Preview)
 	assert.Equal(t, 1, seen.Revision, "nothing was stored")

@@ -105,7 +105,43 @@ type Published struct {
 	Checked   int             `json:"checked"`   // attempts compared with the new revision
 	Unchecked bool            `json:"unchecked"` // older ones were left out when the time was over
 	Changes   []VerdictChange `json:"changes"`   // those whose verdict it changes
-	Rechecked int64           `json:"rechecked"`
+	Rechecked int64           `json:"rechecked"` // attempts that are checked again
+	Recheck   *uint64         `json:"recheck"`   // the job that does it
+}
+
+// Job is long work, with how far it is and what came of it. What came of it is in the field of its kind.
+type Job struct {
+	ID      uint64     `json:"id"`
+	Kind    string     `json:"kind" enum:"publish,preview,probe,recheck"`
+	Course  string     `json:"course"`
+	State   string     `json:"state" enum:"waiting,running,done,failed,stopped"`
+	Stage   string     `json:"stage"`
+	Done    int64      `json:"done"`
+	Total   int64      `json:"total"` // 0: nobody knows
+	Created time.Time  `json:"created"`
+	Ended   *time.Time `json:"ended"`
+
+	Published *Published `json:"published,omitempty"` // of publish and preview
+	Draft     *Draft     `json:"draft,omitempty"`     // of probe
+	Rechecked *Rechecked `json:"rechecked,omitempty"` // of recheck
+	Problem   *Problem   `json:"problem,omitempty"`   // why it failed
+}
+
+// Jobs is a list of jobs, newest first.
+type Jobs struct {
+	Jobs []Job `json:"jobs"`
+}
+
+// Rechecked is what a re-check came to.
+type Rechecked struct {
+	Revision  int      `json:"revision"`
+	Exercises []string `json:"exercises"`
+	Attempts  int64    `json:"attempts"`
+}
+
+// Recheck asks for a re-check by the current revision.
+type Recheck struct {
+	Exercises []string `json:"exercises"` // none: all of the course
 }
 
 // Course is a course as one of its people sees it.
@@ -436,8 +472,9 @@ type Knot struct {
 
 // Event is what a desk's stream tells.
 type Event struct {
-	Kind    string  `json:"kind" enum:"attempt,verdict,revision,refresh"`
+	Kind    string  `json:"kind" enum:"attempt,verdict,revision,job,refresh"`
 	Attempt *uint64 `json:"attempt"`
+	Job     *uint64 `json:"job"`
 }
 
 // Word is a function of the notation, for completion.

@@ -93,13 +93,13 @@ func (a *app) publish(ctx context.Context, folder, slug string, f publishFlags) 
 	if err != nil {
 		return wrongUse("%v", err)
 	}
-	out, err := c.Preview(ctx, slug, archive)
+	out, err := c.Preview(ctx, slug, archive, a.following())
 	if err == nil && !f.preview {
 		if a.output == "text" {
 			a.previewText(out)
 		}
 		out, err = c.PublishFrom(ctx, slug, archive, client.Publishing{From: f.began(folder, c.Base(), slug),
-			Recheck: f.recheck})
+			Recheck: f.recheck, Tell: a.following()})
 	}
 	var problem *client.Error
 	if errors.As(err, &problem) {
@@ -128,7 +128,8 @@ func (a *app) publish(ctx context.Context, folder, slug string, f publishFlags) 
 		return nil
 	}
 	if out.Rechecked > 0 {
-		a.printf("%s wait to be checked again.\n", plural(int(out.Rechecked), "attempt"))
+		a.printf("%s %s checked again; `nimbus job %d` shows how far it is.\n", plural(int(out.Rechecked), "attempt"),
+			map[bool]string{true: "is", false: "are"}[out.Rechecked == 1], *out.Recheck)
 	}
 	if out.Unchanged {
 		a.printf("%s (%s) is unchanged: revision %d stays.\n", out.Title, out.Course, out.Revision)

@@ -18,6 +18,8 @@ import (
 	"nimbusreach/internal/service/api"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/feed"
+	"nimbusreach/internal/service/jobs"
 	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
@@ -136,16 +138,23 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 	}
 	b := newBudget(c)
 	kept := library.New(s)
-	q, hub := queue.New(s, kept, b, c.Log), desk.NewHub(s, c.Log)
+	changes := feed.New(s, c.Log)
+	q, hub := queue.New(s, kept, b, c.Log), desk.NewHub(changes)
+	runner := jobs.New(s, b, c.Log)
+	changes.Hear(q.Heard)
+	changes.Hear(gate.Heard)
+	changes.Hear(runner.Heard)
 	q.Finished = func(a *store.Attempt) { hub.Tell(a.CourseID, a.ID, "verdict") }
 	if c.Ready != nil {
 		c.Ready(s, gate)
 	}
 	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b})
 	var wg sync.WaitGroup
-	wg.Go(func() { hub.Run(work) })
+	wg.Go(func() { changes.Run(work) })
+	wg.Go(func() { upkeep(work, s, c.Log) })
 	if c.Workers >= 0 {
 		wg.Go(func() { q.Run(work, c.Workers) })
+		wg.Go(func() { runner.Run(work) })
 	}
 	wg.Wait()
 	return nil
@@ -158,6 +167,16 @@ func Work(ctx context.Context, c Config) error {
 		return err
 	}
 	defer s.Close()
-	queue.New(s, library.New(s), newBudget(c), c.Log).Run(ctx, c.Workers)
+	changes := feed.New(s, c.Log)
+	b := newBudget(c)
+	q, runner := queue.New(s, library.New(s), b, c.Log), jobs.New(s, b, c.Log)
+	changes.Hear(q.Heard)
+	changes.Hear(runner.Heard)
+	var wg sync.WaitGroup
+	wg.Go(func() { runner.Run(ctx) })
+	wg.Go(func() { changes.Run(ctx) })
+	wg.Go(func() { upkeep(ctx, s, c.Log) })
+	wg.Go(func() { q.Run(ctx, c.Workers) })
+	wg.Wait()
 	return nil
 }

@@ -4,11 +4,13 @@ import { Tabs, ToggleGroup } from 'radix-ui'
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { call, download, Failure, get } from '../api'
 import { FileEditor, offersOf, wordOffers } from '../editor/FileEditor'
+import { begin } from '../jobs'
 import { useMe } from '../me'
 import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
 import { addCase, countingOf } from '../parts/cases'
 import { differing, diffLines, together } from '../parts/diff'
 import { announce } from '../parts/announce'
+import { FollowedJob, JobBar } from '../parts/JobBar'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
 import { Ticked } from '../parts/VerdictView'
@@ -21,6 +23,7 @@ import type {
   Files,
   Folder,
   FolderProblem,
+  Job,
   Published,
   Revisions,
   Survivor,
@@ -119,6 +122,17 @@ function Author({
     retry: false,
     gcTime: 0,
   })
+  // What takes longer than one looks for is a job.
+  const client = useQueryClient()
+  const [probing, setProbing] = useState<Job>()
+  const probe = useMutation({
+    mutationFn: async () => {
+      const looked = settled
+      const { draft } = await begin(`/courses/${course}/probe`, { files: looked }, setProbing)
+      return { looked, draft }
+    },
+    onSuccess: ({ looked, draft }) => client.setQueryData(['draft', course, looked], draft),
+  })
   const names = useMemo(
     () =>
       [
@@ -157,11 +171,19 @@ function Author({
         <RevisionList course={course} />
       </div>
       <div className="grid min-w-0 content-start gap-4 max-lg:order-first">
+        {probe.isPending && probing && <JobBar job={probing} />}
+        {probe.isError && <Failing error={probe.error} />}
         {draft.isError && <Failing error={draft.error} again={() => void draft.refetch()} />}
         {draft.data?.stopped && (
           <p className="border-l-4 border-l-differs py-1 pl-3">
-            ◐ Looking took too long and was stopped; exercises without a share were not looked at. The command line
-            looks at all of them: <code>nimbus inspect</code>.
+            ◐ Looking took too long and was stopped; exercises without a share were not looked at.{' '}
+            <button
+              className="button"
+              aria-disabled={probe.isPending}
+              onClick={() => !probe.isPending && probe.mutate()}
+            >
+              Probe the whole course
+            </button>
           </p>
         )}
         {open ? (
@@ -635,6 +657,13 @@ function Changes({ file, before, after }: { file: string; before: string; after:
   )
 }
 
+// publishedBy is what came of a job that publishes or says what publishing would change.
+async function publishedBy(ended: Promise<Job>): Promise<Published> {
+  const { published, state } = await ended
+  if (!published) throw new Error(`The job is ${state}; nothing was published.`)
+  return published
+}
+
 // Publishing shows what would change, and publishes on a second word.
 function Publishing({
   course,
@@ -654,10 +683,13 @@ function Publishing({
   const client = useQueryClient()
   const [recheck, setRecheck] = useState(true)
   const path = `/courses/${course}/revisions`
-  const preview = useMutation({ mutationFn: () => call<Published>('POST', `/courses/${course}/preview`, { files }) })
+  const [job, setJob] = useState<Job>()
+  const preview = useMutation({
+    mutationFn: () => publishedBy(begin(`/courses/${course}/preview`, { files }, setJob)),
+  })
   const publish = useMutation({
     mutationFn: () =>
-      call<Published>('POST', path + (recheck ? '?recheck=true' : ''), { files }, { 'If-Match': `"${from}"` }),
+      publishedBy(begin(path + (recheck ? '?recheck=true' : ''), { files }, setJob, { 'If-Match': `"${from}"` })),
     onSuccess: (p) => {
       preview.reset()
       published(p.revision)
@@ -699,6 +731,7 @@ function Publishing({
           </button>
         )}
       </div>
+      {(preview.isPending || publish.isPending) && job && !job.ended && <JobBar job={job} />}
       {preview.isError && <Failing error={preview.error} />}
       {save.isError && <Failing error={save.error} />}
       {p && (
@@ -747,6 +780,7 @@ function Publishing({
           {publish.data.rechecked > 0 && `; ${publish.data.rechecked} attempts are checked again`}.
         </p>
       )}
+      {publish.data?.recheck && <FollowedJob key={publish.data.recheck} id={publish.data.recheck} />}
     </section>
   )
 }

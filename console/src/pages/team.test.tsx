@@ -3,7 +3,7 @@ import userEvent from '@testing-library/user-event'
 import { EditorView } from '@codemirror/view'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { desk, draft, folder, instructor, line } from '../testing/kelp'
-import { open, refusal, serviceOf, Stream, textOf } from '../testing/service'
+import { open, refusal, serviceOf, Stream, textOf, type Asked } from '../testing/service'
 import type { Desk, Folder } from '../types'
 
 const announced = () => textOf(screen.getByRole('status'))
@@ -152,6 +152,18 @@ describe('the author page', () => {
     rechecked: 6,
     changes: [{ attempt: 12, exercise: 'rope-means', display: 'Tamsin Reed', before: 'agrees', after: 'differs' }],
   }
+  // The service takes a job up, tells once how far it is, and then what came of it.
+  const taken = (id: number, ended: object) => {
+    const job = { id, kind: 'publish', course: 'kelp', state: 'waiting', stage: '', done: 0, total: 0, ended: null }
+    let asked = 0
+    return {
+      begun: job,
+      [`GET /jobs/${id}`]: () =>
+        asked++ === 0
+          ? { ...job, state: 'running', stage: 'probing', done: 1, total: 4 }
+          : { ...job, state: 'done', ended: '2026-11-27T05:00:00Z', ...ended },
+    }
+  }
   const shown = async (more: object = {}, at = '?exercise=rope-means') => {
     const asked = serviceOf({ ...answers, ...more })
     await open('/courses/kelp/author' + at)
@@ -227,9 +239,16 @@ describe('the author page', () => {
     expect(textOf(screen.getByRole('alert'))).toContain('has no list of cases')
   })
   it('shows what publishing would change, and publishes on a second word', async () => {
+    const { begun: looking, ...looked } = taken(1, { published: { ...published, preview: true } })
+    const { begun: publishing, ...done } = taken(2, { published: { ...published, recheck: 3 } })
+    const again = { id: 3, kind: 'recheck', state: 'running', stage: 'checking again', done: 2, total: 6, ended: null }
     const asked = await shown({
-      'POST /courses/kelp/preview': published,
-      'POST /courses/kelp/revisions': published,
+      'POST /courses/kelp/preview': looking,
+      ...looked,
+      'POST /courses/kelp/revisions': publishing,
+      ...done,
+      'GET /jobs/3': (a: Asked) => (a.path.includes('since') ? new Promise(() => {}) : again),
+      'DELETE /jobs/3': { ...again, state: 'stopped', ended: '2026-11-27T05:01:00Z' },
     })
     write(edited)
     await userEvent.click(screen.getByRole('button', { name: 'What would change?' }))
@@ -239,7 +258,21 @@ describe('the author page', () => {
     await userEvent.click(screen.getByRole('checkbox', { name: 'check every attempt again' }))
     await userEvent.click(screen.getByRole('button', { name: 'Publish' }))
     await screen.findByText(/Published as revision 4; 6 attempts are checked again/)
-    expect(sent().map((a) => [a.path, a.headers['If-Match']])).toEqual([['/courses/kelp/revisions', '"3"']])
+    expect(sent().map((a) => [a.path, a.headers['If-Match']])).toEqual([['/courses/kelp/revisions?wait=0', '"3"']])
+    const bar = await screen.findByRole('progressbar', { name: 'checking again' })
+    expect(bar.getAttribute('aria-valuetext')).toBe('2 of 6')
+    await userEvent.click(screen.getByRole('button', { name: 'Stop' }))
+    expect(asked.some((a) => a.method === 'DELETE' && a.path === '/jobs/3')).toBe(true)
+  })
+  it('shows why a job failed', async () => {
+    const { begun, ...failed } = taken(4, {
+      state: 'failed',
+      problem: { status: 422, detail: '2 to fix.', hint: 'fix' },
+    })
+    await shown({ 'POST /courses/kelp/preview': begun, ...failed })
+    write(edited)
+    await userEvent.click(screen.getByRole('button', { name: 'What would change?' }))
+    expect(await screen.findByText(/2 to fix/)).toBeTruthy()
   })
   it('looks at nothing where nothing differs', async () => {
     const asked = await shown()
@@ -247,9 +280,11 @@ describe('the author page', () => {
     expect(asked.some((a) => a.path.endsWith('/preview'))).toBe(false)
   })
   it('says who came first, and overwrites nothing', async () => {
+    const { begun: looking, ...looked } = taken(1, { published: { ...published, preview: true } })
     const current = { number: 4, by: 'Imke Shoal', at: '2026-11-27T05:00:00Z', current: true }
     await shown({
-      'POST /courses/kelp/preview': published,
+      'POST /courses/kelp/preview': looking,
+      ...looked,
       'POST /courses/kelp/revisions': refusal(412, 'Revision 4 came first.', { current }),
     })
     write(edited)

@@ -17,6 +17,7 @@ import (
 	"time"
 	"unicode/utf8"
 
+	"nimbusreach/internal/service/feed"
 	"nimbusreach/internal/service/store"
 )
 
@@ -39,6 +40,7 @@ func (e *TooManyTries) Error() string {
 type Gate struct {
 	store *store.Store
 	slow  *slowdown
+	kept  *kept
 	decoy string // a hash to compare with when a name does not exist
 }
 
@@ -48,7 +50,7 @@ func New(s *store.Store) (*Gate, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Gate{store: s, slow: newSlowdown(), decoy: decoy}, nil
+	return &Gate{store: s, slow: newSlowdown(), kept: newKept(), decoy: decoy}, nil
 }
 
 // Who is somebody signed in.
@@ -126,19 +128,42 @@ func (g *Gate) BeginSession(ctx context.Context, p *store.Person) (cookie string
 
 // BySession finds who a cookie belongs to.
 func (g *Gate) BySession(ctx context.Context, cookie string) (*Who, error) {
-	x, p, err := g.store.SessionPerson(ctx, hashSecret(cookie))
+	hash := hashSecret(cookie)
+	return g.kept.find("session "+string(hash), func() (*Who, time.Time, error) {
+		x, p, err := g.store.SessionPerson(ctx, hash)
+		return &Who{Person: p, CSRF: x.CSRF}, x.ExpiresAt, signedOut(err)
+	})
+}
+
+// signedOut says of a secret that is not there what it means.
+func signedOut(err error) error {
 	if errors.Is(err, store.ErrNotFound) {
-		return nil, ErrSignedOut
+		return ErrSignedOut
 	}
-	if err != nil {
-		return nil, err
+	return err
+}
+
+// Heard drops what is kept of sign-ins that another process has revoked.
+func (g *Gate) Heard(c store.Change) {
+	switch {
+	case c.Kind == feed.Gap:
+		g.kept.revoke(0)
+	case c.Kind == "revoked" && c.Subject != nil:
+		g.kept.revoke(*c.Subject)
 	}
-	return &Who{Person: p, CSRF: x.CSRF}, nil
 }
 
 // EndSession signs a console out.
 func (g *Gate) EndSession(ctx context.Context, cookie string) error {
-	return g.store.EndSession(ctx, hashSecret(cookie))
+	return g.ended(g.store.EndSession(ctx, hashSecret(cookie)))
+}
+
+// ended drops what is kept of a person whose sign-in was ended.
+func (g *Gate) ended(person uint64, err error) error {
+	if person > 0 {
+		g.kept.revoke(person)
+	}
+	return err
 }
 
 // BeginToken makes a bearer token for a client.
@@ -157,19 +182,16 @@ func (g *Gate) BeginToken(ctx context.Context, p *store.Person, label string) (s
 
 // ByToken finds who a bearer token belongs to.
 func (g *Gate) ByToken(ctx context.Context, token string) (*Who, error) {
-	p, err := g.store.TokenPerson(ctx, hashSecret(token))
-	if errors.Is(err, store.ErrNotFound) {
-		return nil, ErrSignedOut
-	}
-	if err != nil {
-		return nil, err
-	}
-	return &Who{Person: p}, nil
+	hash := hashSecret(token)
+	return g.kept.find("token "+string(hash), func() (*Who, time.Time, error) {
+		x, p, err := g.store.TokenPerson(ctx, hash)
+		return &Who{Person: p}, x.ExpiresAt, signedOut(err)
+	})
 }
 
 // EndToken makes a token worthless.
 func (g *Gate) EndToken(ctx context.Context, token string) error {
-	return g.store.EndToken(ctx, hashSecret(token))
+	return g.ended(g.store.EndToken(ctx, hashSecret(token)))
 }
 
 var namePattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]{1,62}$`)

@@ -53,11 +53,7 @@ var Roles = []store.Role{store.Student, store.Assistant, store.Instructor}
 // Course finds a course and the person's role in it, when the role may do something. Of a
 // course that they are not in people learn nothing, not even that it is there.
 func (g *Gate) Course(ctx context.Context, who *Who, slug string, action Action) (*store.Course, store.Role, error) {
-	c, err := g.store.CourseBySlug(ctx, slug)
-	if err != nil {
-		return nil, "", err
-	}
-	role, err := g.store.RoleIn(ctx, c.ID, who.Person.ID)
+	c, role, err := g.store.CourseFor(ctx, slug, who.Person.ID)
 	if err != nil {
 		return nil, "", err
 	}

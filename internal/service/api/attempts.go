@@ -85,7 +85,13 @@ func handIn(r *request) error {
 	if wait > 0 && !r.await(listener, a.ID, deadline) {
 		wait = 0
 	}
-	return r.answering(a.ID, wait, listener, deadline)
+	return r.answering(a.ID, wait, listener, deadline, func() (*wire.Attempt, error) {
+		line, err := r.Store.AttemptByID(r.Context(), a.ID)
+		if err != nil {
+			return nil, err
+		}
+		return r.attemptAs(line, role)
+	})
 }
 
 // handedIn stores an attempt, as one that this process checks itself where few wait at its workers.
@@ -248,13 +254,15 @@ func (r *request) attemptID() (uint64, error) {
 func (r *request) answer(id, course, seconds uint64) error {
 	listener, end := r.Hub.Listen(course)
 	defer end()
-	return r.answering(id, seconds, listener, time.After(time.Duration(seconds)*time.Second))
+	return r.answering(id, seconds, listener, time.After(time.Duration(seconds)*time.Second),
+		func() (*wire.Attempt, error) { return r.attemptFor(id) })
 }
 
 // answering is answer with a listener that hears of the attempt already.
-func (r *request) answering(id, seconds uint64, listener *desk.Listener, deadline <-chan time.Time) error {
+func (r *request) answering(id, seconds uint64, listener *desk.Listener, deadline <-chan time.Time,
+	read func() (*wire.Attempt, error)) error {
 	for {
-		a, err := r.attemptFor(id)
+		a, err := read()
 		if err != nil {
 			return err
 		}
@@ -289,6 +297,11 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 	if err != nil {
 		return nil, err
 	}
+	return r.attemptAs(a, role)
+}
+
+// attemptAs is an attempt as somebody in a role may see it.
+func (r *request) attemptAs(a *store.AttemptLine, role store.Role) (*wire.Attempt, error) {
 	out := &wire.Attempt{ID: a.ID, Course: r.courseSlug(a), Exercise: a.Exercise, Person: a.PersonName,
 		Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt, Program: a.Program}
 	if a.Body == nil {

@@ -10,13 +10,12 @@ import (
 	"time"
 
 	"nimbusreach/client/wire"
-	"nimbusreach/internal/core/check"
-	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/probe"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/courses"
+	"nimbusreach/internal/service/jobs"
 	"nimbusreach/internal/service/store"
 )
 
@@ -42,7 +41,8 @@ func draft(r *request) error {
 	defer done()
 	ctx, cancel := context.WithTimeout(ctx, draftTime)
 	defer cancel()
-	return r.JSON(rendered(courses.Look(ctx, folder, r.Query("exercise"), probe.Options{Cores: r.Budget.LongPlaces()})))
+	return r.JSON(jobs.Rendered(courses.Look(ctx, folder, r.Query("exercise"),
+		probe.Options{Cores: r.Budget.LongPlaces()}, nil)))
 }
 
 // folder reads a folder's files from the body.
@@ -63,44 +63,6 @@ func (r *request) folder() (fs.FS, error) {
 		}
 	}
 	return exercise.Files(in.Files)
-}
-
-// rendered is a draft as the console shows it.
-func rendered(d *courses.Draft) *wire.Draft {
-	out := &wire.Draft{Errors: d.Errors, Advice: d.Advice, Exercises: []wire.DraftExercise{}, Stopped: d.Stopped}
-	for _, x := range d.Exercises {
-		e := x.Exercise
-		out.Exercises = append(out.Exercises, wire.DraftExercise{
-			Name: e.Name, Title: e.Title, Topics: append([]string{}, e.Topics...),
-			Slips: x.Probed.Slips, Caught: x.Probed.Caught, Equivalent: x.Probed.Equivalent, Survivors: x.Probed.Survivors,
-			Cases: draftCases(x.Prepared), Present: presentations(e),
-		})
-	}
-	return out
-}
-
-func presentations(e *exercise.Exercise) map[string]string {
-	out := map[string]string{}
-	for _, o := range e.Outputs {
-		out[o.Name] = o.Present.As
-	}
-	return out
-}
-
-func draftCases(p *check.Prepared) []wire.DraftCase {
-	out := make([]wire.DraftCase, len(p.Cases))
-	for i := range p.Cases {
-		c := &p.Cases[i]
-		out[i] = wire.DraftCase{Name: c.Name, Shown: c.Shown, Expects: string(c.Expects), Inputs: map[string]dataio.JSON{},
-			Outputs: map[string]dataio.JSON{}}
-		for name, a := range c.Inputs {
-			out[i].Inputs[name] = dataio.JSON{Array: a}
-		}
-		for name, a := range c.Expected {
-			out[i].Outputs[name] = dataio.JSON{Array: a}
-		}
-	}
-	return out
 }
 
 // courseFolder answers the current revision's files.

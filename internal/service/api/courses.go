@@ -56,18 +56,14 @@ func course(r *request) error {
 
 // mine sums up one's own attempts by exercise, or at one of them.
 func (r *request) mine(c *store.Course, exercise string) (map[string]wire.Mine, error) {
-	tallies, err := r.Store.Tallies(r.Context(), c.ID, r.who.Person.ID, exercise)
+	list, err := r.Store.MineIn(r.Context(), c.ID, r.who.Person.ID, exercise)
 	if err != nil {
 		return nil, err
 	}
 	out := map[string]wire.Mine{}
-	for _, t := range tallies {
-		newest, err := r.Store.AttemptByID(r.Context(), t.Newest)
-		if err != nil {
-			return nil, err
-		}
-		out[t.Exercise] = wire.Mine{Attempts: t.Attempts, Best: t.Best, Agrees: t.Agrees, Verdict: newest.Verdict,
-			Newest: &t.Newest}
+	for _, m := range list {
+		out[m.Exercise] = wire.Mine{Attempts: m.Attempts, Best: m.Best, Agrees: m.Agrees, Verdict: m.Verdict,
+			Newest: &m.Newest}
 	}
 	return out, nil
 }

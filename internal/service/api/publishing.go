@@ -1,137 +1,70 @@
 package api
 
 import (
-	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
-	"io/fs"
 	"net/http"
-	"net/url"
 	"strconv"
 	"strings"
-	"time"
 
-	"nimbusreach/client/wire"
-	"nimbusreach/internal/core/advice"
 	"nimbusreach/internal/core/exercise"
-	"nimbusreach/internal/core/probe"
 	"nimbusreach/internal/service/access"
-	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/courses"
-	"nimbusreach/internal/service/queue"
+	"nimbusreach/internal/service/jobs"
 	"nimbusreach/internal/service/store"
 )
 
 // publish stores a course whole or not at all: all its errors are reported at once, and
 // every reference runs on every case first.
-func publish(r *request) error { return r.published(false) }
+func publish(r *request) error { return r.published(jobs.Publish) }
 
 // preview says what publishing would change.
-func preview(r *request) error { return r.published(true) }
+func preview(r *request) error { return r.published(jobs.Preview) }
 
-func (r *request) published(preview bool) error {
-	slug := r.Params("course")
-	if !courses.IsSlug(slug) {
-		return &access.Unfit{Field: "course", Message: fmt.Sprintf("%q cannot be a course's name", slug),
-			Hint: "use small letters, digits and single hyphens, at most 64"}
+// probeCourse probes every exercise of a course folder.
+func probeCourse(r *request) error {
+	archive, err := r.course()
+	if err != nil {
+		return err
 	}
-	if err := r.mayAuthor(slug); err != nil {
+	return r.begin(&store.Job{Kind: jobs.Probe, Input: archive})
+}
+
+func (r *request) published(kind string) error {
+	archive, err := r.course()
+	if err != nil {
 		return err
 	}
 	from, err := r.from()
 	if err != nil {
 		return err
 	}
-	folder, err := r.unpacked()
+	args, err := json.Marshal(jobs.PublishArgs{From: from, Recheck: kind == jobs.Publish && r.Query("recheck") == "true"})
 	if err != nil {
 		return err
 	}
-	ctx, done, err := r.work(budget.Long)
-	if err != nil {
-		return err
-	}
-	defer done()
-	x, err := courses.Load(ctx, slug, folder)
-	if err != nil {
-		return unpublished(err)
-	}
-	x.From = from
-	out := &wire.Published{Course: slug, Title: x.Content.Title, Preview: preview, Exercises: x.Names(),
-		Advice: []advice.Advice{}, Changes: []wire.VerdictChange{}}
-	before, err := r.wouldChange(ctx, x, out)
-	if err != nil {
-		return unpublished(err)
-	}
-	if preview {
-		return r.previewed(ctx, before, out)
-	}
-	return r.publishNow(ctx, x, before, out)
+	return r.begin(&store.Job{Kind: kind, Args: string(args), Input: archive})
 }
 
-// wouldChange adds what an edit would change: advice, survivors and verdicts. It gives the
-// course as it is, without an id where there is none yet.
-func (r *request) wouldChange(ctx context.Context, x *courses.Edit, out *wire.Published) (*store.Course, error) {
-	before, err := r.Store.CourseBySlug(ctx, x.Slug)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+// course reads the course folder that a request of its author brings.
+func (r *request) course() ([]byte, error) {
+	slug := r.Params("course")
+	if !courses.IsSlug(slug) {
+		return nil, &access.Unfit{Field: "course", Message: fmt.Sprintf("%q cannot be a course's name", slug),
+			Hint: "use small letters, digits and single hyphens, at most 64"}
+	}
+	if err := r.mayAuthor(slug); err != nil {
 		return nil, err
 	}
-	if out.Preview || x.Content.Caught > 0 {
-		h := x.Health(ctx, probe.Options{Cores: r.Budget.LongPlaces()})
-		out.Advice, out.Survivors, out.Slips = h.Advice, h.Survivors, h.Slips
-		if err := h.Enough(x.Content); err != nil && !out.Preview {
-			return nil, err
-		}
-	}
-	if before.ID != 0 {
-		changes, err := x.Changes(ctx, r.Store, before.ID, queue.BoundCase)
-		if err != nil {
-			return nil, err
-		}
-		out.Checked, out.Unchecked = changes.Checked, changes.Unchecked
-		for _, c := range changes.List {
-			out.Changes = append(out.Changes, wire.VerdictChange{Attempt: c.Attempt.ID, Exercise: c.Attempt.Exercise,
-				Display: c.Attempt.Display, Before: c.Before, After: c.After})
-		}
-	}
-	return before, ctx.Err()
-}
-
-func (r *request) previewed(ctx context.Context, before *store.Course, out *wire.Published) error {
-	if before.CurrentRevisionID != nil {
-		number, err := r.Store.RevisionNumber(ctx, *before.CurrentRevisionID)
-		if err != nil {
-			return err
-		}
-		out.Revision = number
-		r.revisionTag(number)
-	}
-	return r.JSON(out)
-}
-
-func (r *request) publishNow(ctx context.Context, x *courses.Edit, before *store.Course, out *wire.Published) error {
-	c, revision, err := courses.Publish(ctx, r.Store, r.who.Person.ID, x)
-	if err != nil {
-		return conflicting(err)
-	}
-	out.Revision = revision.Number
-	out.Unchanged = before.CurrentRevisionID != nil && *before.CurrentRevisionID == revision.ID
-	if r.Query("recheck") == "true" {
-		if out.Rechecked, err = r.Store.Recheck(context.WithoutCancel(ctx), r.who.Person.ID, c.ID, revision.ID,
-			out.Exercises); err != nil {
-			return err
-		}
-		r.Queue.Wake()
-	}
-	r.Set("Location", "/api/v1/courses/"+url.PathEscape(c.Slug))
-	r.revisionTag(revision.Number)
-	return r.JSON(out)
+	return r.packed()
 }
 
 // revisionTag names a revision as If-Match takes it back.
 func (r *request) revisionTag(number int) { r.Set("ETag", strconv.Quote(strconv.Itoa(number))) }
 
-// unpacked reads the course folder that a request brings.
-func (r *request) unpacked() (fs.FS, error) {
+// packed reads a packed course folder, and makes sure that it can be unpacked.
+func (r *request) packed() ([]byte, error) {
 	archive, err := r.uploaded()
 	if err != nil {
 		return nil, err
@@ -141,29 +74,11 @@ func (r *request) unpacked() (fs.FS, error) {
 			fmt.Sprintf("The archive has %d bytes; a packed course has at most %d.", len(archive), exercise.MaxPackedBytes),
 			"exercises work on small data made on purpose")
 	}
-	folder, err := exercise.Unpack(archive)
-	if err != nil {
+	if _, err := exercise.Unpack(archive); err != nil {
 		return nil, fail(http.StatusUnprocessableEntity, "archive", "The archive cannot be read", err.Error()+".",
 			"send the course folder as a zip archive, course.yaml at its top")
 	}
-	return folder, nil
-}
-
-// unpublished renders what keeps a course from being published.
-func unpublished(err error) error {
-	var faulty *courses.Faulty
-	var few *courses.TooFewCaught
-	switch {
-	case errors.As(err, &faulty):
-		f := fail(http.StatusUnprocessableEntity, "course", "The course has errors",
-			fmt.Sprintf("%d to fix; nothing was published.", len(faulty.Problems)), "fix them all, then publish again")
-		f.Errors = faulty.Problems
-		return f
-	case errors.As(err, &few):
-		return fail(http.StatusUnprocessableEntity, "caught", "Too few slips are caught",
-			few.Error()+"; nothing was published.", "`nimbus probe` lists the survivors with data that catch them")
-	}
-	return err
+	return archive, nil
 }
 
 // mayAuthor refuses whoever may not author a course of this name.
@@ -194,26 +109,4 @@ func (r *request) from() (int, error) {
 				"gives it")
 	}
 	return n, nil
-}
-
-// conflicting names both revisions where somebody else has published meanwhile.
-func conflicting(err error) error {
-	var c *store.Conflict
-	if !errors.As(err, &c) {
-		return err
-	}
-	by := c.By
-	if by == "" {
-		by = "somebody"
-	}
-	began := fmt.Sprintf("your edit began from revision %d", c.From)
-	if c.From == 0 {
-		began = "your edit names no revision that it began from"
-	}
-	f := fail(http.StatusConflict, "conflict", "Somebody else has published",
-		fmt.Sprintf("Revision %d is current, published by %s at %s, and %s. Nothing was published.", c.Current, by,
-			c.At.Format(time.RFC3339), began), "get the current revision, put your change into it, and publish that; "+
-			"If-Match: * replaces it whatever it is")
-	f.Current = &wire.RevisionLine{Number: c.Current, By: c.By, At: c.At, Current: true}
-	return f
 }

@@ -12,8 +12,10 @@ import (
 	"os"
 	"regexp"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -25,6 +27,8 @@ import (
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/feed"
+	"nimbusreach/internal/service/jobs"
 	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
@@ -38,6 +42,7 @@ type school struct {
 	base    string
 	tokens  map[string]string
 	attempt uint64
+	job     uint64 // has ended
 	folder  []byte
 }
 
@@ -79,8 +84,17 @@ func newSchool(t *testing.T) *school {
 	b := budget.New(2, 0)
 	kept := library.New(s)
 	server, base := serverOf(t, Options{}, io.Discard, nil)
+	changes := feed.New(s, quiet)
+	runner := jobs.New(s, b, quiet)
+	changes.Hear(gate.Heard)
+	changes.Hear(runner.Heard)
 	server.SetBackend(&Backend{Store: s, Library: kept, Gate: gate, Queue: queue.New(s, kept, b, quiet),
-		Hub: desk.NewHub(s, quiet), Budget: b})
+		Hub: desk.NewHub(changes), Budget: b})
+	running, stop := context.WithCancel(ctx)
+	var wg sync.WaitGroup
+	wg.Go(func() { changes.Run(running) })
+	wg.Go(func() { runner.Run(running) })
+	t.Cleanup(func() { stop(); wg.Wait() })
 
 	out := &school{base: base, tokens: map[string]string{}}
 	people := map[string]*store.Person{}
@@ -105,6 +119,13 @@ func newSchool(t *testing.T) *school {
 	_, err = s.HandIn(ctx, a, store.Bounds{})
 	require.NoError(t, err)
 	out.attempt = a.ID
+	ended, err := jobs.AddRecheck(ctx, s, people["imke"].ID, c, *c.CurrentRevisionID, 1, []string{"files"})
+	require.NoError(t, err)
+	out.job = ended.ID
+	require.Eventually(t, func() bool {
+		j, err := s.JobByID(ctx, ended.ID)
+		return err == nil && j.State == store.JobDone
+	}, time.Minute, 10*time.Millisecond)
 	return out
 }
 
@@ -140,7 +161,7 @@ func TestWhoMaySendWhat(t *testing.T) {
 	s := newSchool(t)
 	const zip, js = "application/zip", "application/json"
 	attempt := fmt.Sprintf("/attempts/%d", s.attempt)
-	arrays := attempt + "/arrays?case=bay&output=per_rope"
+	arrays, job := attempt+"/arrays?case=bay&output=per_rope", fmt.Sprintf("/jobs/%d", s.job)
 	draft, err := json.Marshal(wire.Folder{Files: map[string]string{"course.yaml": "title: K\nexercises: []\n"}})
 	require.NoError(t, err)
 	for _, c := range []struct {
@@ -169,6 +190,12 @@ func TestWhoMaySendWhat(t *testing.T) {
 		{"POST", "/courses/kelp/draft/archive", js, string(draft), 401, 403, 403, 403, 403, 200, 403},
 		{"POST", "/courses/kelp/preview", zip, string(s.folder), 401, 403, 403, 403, 403, 200, 403},
 		{"POST", "/courses/kelp/revisions", zip, string(s.folder), 401, 403, 403, 403, 403, 201, 403},
+		{"POST", "/courses/kelp/probe", zip, string(s.folder), 401, 403, 403, 403, 403, 200, 403},
+		{"POST", "/courses/kelp/recheck", js, `{"exercises": ["files"]}`, 401, 404, 403, 403, 403, 202, 404},
+		{"GET", "/courses/kelp/jobs", "", "", 401, 404, 403, 403, 403, 200, 404},
+		{"GET", job, "", "", 401, 404, 404, 404, 404, 200, 404},
+		{"DELETE", job, "", "", 401, 404, 404, 404, 404, 200, 404},
+		{"POST", job + "/resume", "", "", 401, 404, 404, 404, 404, 409, 404},
 		{"POST", "/courses/mussels/preview", zip, string(s.folder), 401, 403, 403, 403, 403, 200, 200},
 		{"PUT", "/courses/kelp/people/ben", js, `{"role": "student"}`, 401, 404, 403, 403, 403, 200, 404},
 		{"POST", "/people", js, `{"name": "new", "password": "a long password"}`, 401, 403, 403, 403, 403, 403, 201},
@@ -191,7 +218,8 @@ func TestEveryRouteIsRefusedSomewhere(t *testing.T) {
 	text, err := os.ReadFile("refusals_test.go")
 	require.NoError(t, err)
 	sent := strings.ReplaceAll(string(text), `attempt + "`, `"/attempts/1`)
-	sent = strings.NewReplacer(`, attempt,`, `, "/attempts/1",`, `, arrays,`, `, "/attempts/1/arrays",`).Replace(sent)
+	sent = strings.ReplaceAll(sent, `job + "`, `"/jobs/1`)
+	sent = strings.NewReplacer(`, job,`, `, "/jobs/1",`, `, attempt,`, `, "/attempts/1",`, `, arrays,`, `, "/attempts/1/arrays",`).Replace(sent)
 	for _, r := range table() {
 		path := regexp.MustCompile(`\\\{\w+\\\}`).ReplaceAllString(regexp.QuoteMeta(r.path), `[^/"?]+`)
 		assert.Regexp(t, `"`+r.method+`",\s+"`+path+`["?]`, sent)
@@ -277,6 +305,14 @@ func TestWhatEachHandlerRefuses(t *testing.T) {
 			"leaves"},
 		{"a folder that has errors", "imke", "POST", "/courses/kelp/revisions", js,
 			`{"files": {"course.yaml": "titel: K\n"}}`, 422, "to fix"},
+		{"a re-check of what is no exercise", "imke", "POST", "/courses/kelp/recheck", js, `{"exercises": ["nets"]}`, 422,
+			"nets"},
+		{"a probe of no archive", "imke", "POST", "/courses/kelp/probe", zip, "not a zip", 422, ""},
+		{"a publication that waits too long", "imke", "POST", "/courses/kelp/revisions?wait=99", zip, string(s.folder), 400,
+			"wait"},
+		{"a job that is not a number", "imke", "GET", "/jobs/first", "", "", 404, ""},
+		{"a job that is not there", "imke", "GET", "/jobs/999", "", "", 404, ""},
+		{"a job that goes on after its end", "imke", "POST", fmt.Sprintf("/jobs/%d/resume", s.job), "", "", 409, "done"},
 		{"a name that cannot sign in", "root", "POST", "/people", js, `{"name": "A B", "password": "a long password"}`, 422,
 			"name"},
 		{"a password too short", "root", "POST", "/people", js, `{"name": "abe", "password": "short"}`, 422, "short"},

@@ -239,8 +239,8 @@ func (r *request) asks(c *store.Course, e *exercise.Exercise) ([]wire.Question, 
 	if err != nil || len(made) > 0 {
 		return []wire.Question{}, err
 	}
-	tallies, err := r.Store.Tallies(r.Context(), c.ID, r.who.Person.ID, e.Name)
-	if err != nil || len(tallies) > 0 {
+	mine, err := r.Store.MineIn(r.Context(), c.ID, r.who.Person.ID, e.Name)
+	if err != nil || len(mine) > 0 {
 		return []wire.Question{}, err // asked since; the first attempt is made
 	}
 	asks := make([]wire.Question, len(e.Predictions))

@@ -26,7 +26,8 @@ const changesTime = 10 * time.Second
 
 // Changes checks a course's attempts with the edit's exercises, the newest first, as far as
 // its time goes.
-func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound check.Bound) (Changes, error) {
+func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound check.Bound, tell Tell) (Changes,
+	error) {
 	var out Changes
 	byName := map[string]*check.Prepared{}
 	for _, p := range x.Prepared {
@@ -53,6 +54,7 @@ func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound
 				continue // no verdict is no change
 			}
 			out.Checked++
+			tell.at(stageCompare, out.Checked, 0)
 			if a.Verdict != nil && *a.Verdict != string(v.Verdict) {
 				out.List = append(out.List, Change{a, *a.Verdict, string(v.Verdict)})
 			}

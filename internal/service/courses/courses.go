@@ -39,6 +39,22 @@ func (e *TooFewCaught) Error() string {
 	return fmt.Sprintf("%.1f %% of the slips are caught, and the course asks for %.1f %%", 100*e.Share, 100*e.Asked)
 }
 
+// Tell hears how far long work is: of so many steps of a stage so many are done. It may be nil.
+type Tell func(stage string, done, total int)
+
+func (t Tell) at(stage string, done, total int) {
+	if t != nil {
+		t(stage, done, total)
+	}
+}
+
+// The stages of looking at a course.
+const (
+	stageRun     = "running references"
+	stageProbe   = "probing"
+	stageCompare = "comparing verdicts"
+)
+
 // Edit is a course folder that has loaded without errors, with its references run.
 type Edit struct {
 	Slug      string
@@ -50,11 +66,12 @@ type Edit struct {
 
 // Load reads a course folder and runs every reference on every case. Errors of the folder
 // are a *Faulty.
-func Load(ctx context.Context, slug string, folder fs.FS) (*Edit, error) {
+func Load(ctx context.Context, slug string, folder fs.FS, tell Tell) (*Edit, error) {
 	content, problems := exercise.LoadCourse(folder)
 	x := &Edit{Slug: slug, Content: content}
 	if content != nil && len(problems) == 0 {
-		for _, e := range content.Exercises {
+		for i, e := range content.Exercises {
+			tell.at(stageRun, i, len(content.Exercises))
 			p, found := check.Prepare(ctx, e)
 			if ctx.Err() != nil {
 				return nil, ctx.Err()
@@ -88,9 +105,10 @@ type Health struct {
 }
 
 // Health inspects and probes every exercise.
-func (x *Edit) Health(ctx context.Context, o probe.Options) Health {
+func (x *Edit) Health(ctx context.Context, o probe.Options, tell Tell) Health {
 	h := Health{Advice: advice.OfCourse(x.Content)}
-	for _, p := range x.Prepared {
+	for i, p := range x.Prepared {
+		tell.at(stageProbe, i, len(x.Prepared))
 		found, probed := advice.Inspect(ctx, p, o)
 		h.Advice = append(h.Advice, found...)
 		h.Slips += probed.Slips

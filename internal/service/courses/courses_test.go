@@ -60,7 +60,7 @@ func open(t *testing.T) (*store.Store, *store.Person) {
 
 func load(t *testing.T, folder fstest.MapFS) *courses.Edit {
 	t.Helper()
-	x, err := courses.Load(ctx, "kelp", folder)
+	x, err := courses.Load(ctx, "kelp", folder, nil)
 	require.NoError(t, err)
 	return x
 }
@@ -90,7 +90,7 @@ func TestAFolderLoadsWholeOrNotAtAll(t *testing.T) {
 		{"a reference that fails on a case", "exercises/means/reference.nra", "per_rope = growth[9, all]\n", "bay"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			_, err := courses.Load(ctx, "kelp", folder(c.file, c.text))
+			_, err := courses.Load(ctx, "kelp", folder(c.file, c.text), nil)
 			var faulty *courses.Faulty
 			require.ErrorAs(t, err, &faulty)
 			require.NotEmpty(t, faulty.Problems)
@@ -103,7 +103,7 @@ func TestAFolderLoadsWholeOrNotAtAll(t *testing.T) {
 	}
 	ended, cancel := context.WithCancel(ctx)
 	cancel()
-	_, err := courses.Load(ended, "kelp", folder())
+	_, err := courses.Load(ended, "kelp", folder(), nil)
 	assert.ErrorIs(t, err, context.Canceled)
 }
 
@@ -123,7 +123,7 @@ func TestACourseAsksForItsShareOfCaughtSlips(t *testing.T) {
 		t.Run(c.name, func(t *testing.T) {
 			x := load(t, folder("course.yaml", "title: Kelp\nexercises: [means]\nteam: {caught: "+c.caught+"}\n",
 				"exercises/means/exercise.yaml", c.exercise))
-			h := x.Health(ctx, probe.Options{})
+			h := x.Health(ctx, probe.Options{}, nil)
 			assert.Positive(t, h.Slips)
 			err := h.Enough(x.Content)
 			if c.enough {
@@ -180,23 +180,23 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 				Program: program}
 			_, err := s.HandIn(ctx, a, store.Bounds{})
 			require.NoError(t, err)
-			claimed, err := s.Claim(ctx, time.Minute, 0, store.Share{})
+			claimed, err := s.Claim(ctx, time.Minute, 0, store.Share{}, 1)
 			require.NoError(t, err)
 			verdict := "differs"
 			if strings.Contains(program, "mean(") {
 				verdict = "agrees"
 			}
-			require.NoError(t, s.Finish(ctx, claimed, &store.Verdict{Verdict: verdict, Body: "{}"}, nil))
+			require.NoError(t, s.Finish(ctx, store.Done{Attempt: &claimed[0], Verdict: &store.Verdict{Verdict: verdict, Body: "{}"}}))
 		})
 	}
-	same, err := load(t, folder()).Changes(ctx, s, c.ID, unbounded)
+	same, err := load(t, folder()).Changes(ctx, s, c.ID, unbounded, nil)
 	require.NoError(t, err)
 	assert.Equal(t, 3, same.Checked)
 	assert.Empty(t, same.List)
 	assert.False(t, same.Unchecked)
 
 	other, err := load(t, folder("exercises/means/reference.nra", "per_rope = max(growth over week)\n")).Changes(ctx, s,
-		c.ID, unbounded)
+		c.ID, unbounded, nil)
 	require.NoError(t, err)
 	require.Len(t, other.List, 2)
 	assert.Equal(t, "differs", other.List[0].Before)
@@ -207,13 +207,13 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 	gone, err := load(t, folder("course.yaml", "title: Kelp\nexercises: [totals]\n", "exercises/totals/exercise.yaml",
 		"title: Totals\noutputs: {x: {}}\ncases: [{name: a}]\n",
 		"exercises/totals/prompt.md", "Bind x.", "exercises/totals/reference.nra", "x = 1\n")).Changes(ctx, s, c.ID,
-		unbounded)
+		unbounded, nil)
 	require.NoError(t, err)
 	assert.Zero(t, gone.Checked, "an exercise that is gone changes no verdict")
 }
 
 func TestADraftSaysWhatItCan(t *testing.T) {
-	d := courses.Look(ctx, folder(), "", probe.Options{})
+	d := courses.Look(ctx, folder(), "", probe.Options{}, nil)
 	assert.Empty(t, d.Errors)
 	require.Len(t, d.Exercises, 1)
 	assert.Equal(t, "means", d.Exercises[0].Exercise.Name)
@@ -223,20 +223,20 @@ func TestADraftSaysWhatItCan(t *testing.T) {
 	two := folder("course.yaml", "title: Kelp\nexercises: [means, totals]\n", "exercises/totals/exercise.yaml",
 		"title: Totals\noutput: {x: {}}\ncases: [{name: a}]\n",
 		"exercises/totals/prompt.md", "Bind x.", "exercises/totals/reference.nra", "x = 1\n")
-	d = courses.Look(ctx, two, "", probe.Options{})
+	d = courses.Look(ctx, two, "", probe.Options{}, nil)
 	require.NotEmpty(t, d.Errors)
 	assert.Contains(t, d.Errors[0].File, "totals")
 	require.Len(t, d.Exercises, 1, "a faulty exercise leaves the others their advice")
-	assert.Empty(t, courses.Look(ctx, two, "totals", probe.Options{}).Exercises)
+	assert.Empty(t, courses.Look(ctx, two, "totals", probe.Options{}, nil).Exercises)
 
 	loose := folder()
 	loose["exercises/extra/exercise.yaml"] = loose["exercises/means/exercise.yaml"]
-	d = courses.Look(ctx, loose, "", probe.Options{})
+	d = courses.Look(ctx, loose, "", probe.Options{}, nil)
 	require.NotEmpty(t, d.Advice)
 	assert.Equal(t, codes.AdviceNotListed, d.Advice[0].Code)
 
-	assert.NotEmpty(t, courses.Look(ctx, fstest.MapFS{}, "", probe.Options{}).Errors, "no course.yaml")
+	assert.NotEmpty(t, courses.Look(ctx, fstest.MapFS{}, "", probe.Options{}, nil).Errors, "no course.yaml")
 	ended, cancel := context.WithCancel(ctx)
 	cancel()
-	assert.True(t, courses.Look(ended, folder(), "", probe.Options{}).Stopped)
+	assert.True(t, courses.Look(ended, folder(), "", probe.Options{}, nil).Stopped)
 }

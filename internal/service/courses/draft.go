@@ -28,7 +28,7 @@ type DraftExercise struct {
 
 // Look says of a folder what can be said, exercise by exercise; only is one exercise's name,
 // or "" for all. A faulty exercise leaves the others their advice.
-func Look(ctx context.Context, folder fs.FS, only string, o probe.Options) *Draft {
+func Look(ctx context.Context, folder fs.FS, only string, o probe.Options, tell Tell) *Draft {
 	out := &Draft{Errors: []exercise.Problem{}, Advice: []advice.Advice{}}
 	course, problems := exercise.LoadCourse(folder)
 	out.Errors = append(out.Errors, problems...)
@@ -36,7 +36,8 @@ func Look(ctx context.Context, folder fs.FS, only string, o probe.Options) *Draf
 		return out
 	}
 	out.Advice = append(out.Advice, advice.OfCourse(course)...)
-	for _, e := range course.Exercises {
+	for i, e := range course.Exercises {
+		tell.at(stageProbe, i, len(course.Exercises))
 		if only != "" && e.Name != only || faulty(e, problems) {
 			continue
 		}

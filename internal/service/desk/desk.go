@@ -1,7 +1,9 @@
 package desk
 
 import (
+	"cmp"
 	"context"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -22,11 +24,11 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 	if err != nil {
 		return nil, err
 	}
-	standings, err := s.Standings(ctx, c.ID)
+	groups, err := s.Groups(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
-	groups, err := s.Knots(ctx, c.ID)
+	open, err := s.OpenAttempts(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
@@ -34,66 +36,138 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 	if err != nil {
 		return nil, err
 	}
-	all, waiting, stuck, err := s.CountAttempts(ctx, c.ID)
+	waiting, stuck, err := s.Waiting(ctx, c.ID)
 	if err != nil {
 		return nil, err
 	}
-	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students), Attempts: all,
+	groups = regroup(groups, open)
+	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students), Attempts: attempts(groups),
 		Waiting: waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
-	d.Exercises = exercises(content, standings, int(students))
-	for _, g := range groups {
-		d.Knots = append(d.Knots, knot(&g))
-	}
+	d.Exercises = exercises(content, groups, int(students))
+	d.Knots = knots(groups)
 	for _, a := range recent {
 		d.Recent = append(d.Recent, Line(&a))
 	}
 	return d, nil
 }
 
+// regroup takes people whose newest attempt is open out of the groups that they were in by the one
+// before, into groups of their own. Rows of the same group follow one another nowhere else.
+func regroup(groups []store.Group, open []store.OpenAttempt) []store.Group {
+	type who struct {
+		person   uint64
+		exercise string
+	}
+	newest := map[who]*store.OpenAttempt{}
+	for i := range open { // the oldest comes first
+		if o := &open[i]; o.NewestID == nil || o.ID >= *o.NewestID {
+			newest[who{o.PersonID, o.Exercise}] = o
+		}
+	}
+	type key struct {
+		exercise, verdict, code, output string
+		student                         bool
+	}
+	at := map[key]*store.Group{}
+	for i := range groups {
+		g := &groups[i]
+		at[key{g.Exercise, g.Verdict, g.LeadCode, g.LeadOutput, g.Student}] = g
+	}
+	var added []store.Group
+	for _, o := range newest {
+		if o.NewestID != nil {
+			if g := at[key{o.Exercise, *o.Verdict, *o.LeadCode, *o.Lead, o.Student}]; g != nil {
+				g.People--
+				g.Tries -= *o.Tries
+				g.Attempts = strings.Trim(strings.ReplaceAll(","+g.Attempts+",", fmt.Sprintf(",%d,", *o.NewestID), ","), ",")
+			}
+		}
+		added = append(added, store.Group{Exercise: o.Exercise, State: o.State, Student: o.Student, People: 1,
+			Tries: o.Number})
+	}
+	return append(groups, added...)
+}
+
+// attempts counts all attempts of a course, whoever's.
+func attempts(groups []store.Group) int64 {
+	n := int64(0)
+	for _, g := range groups {
+		n += int64(g.Tries)
+	}
+	return n
+}
+
 // exercises counts students by the verdict of their newest attempt.
-func exercises(content *exercise.Course, standings []store.Standing, students int) []wire.DeskExercise {
+func exercises(content *exercise.Course, groups []store.Group, students int) []wire.DeskExercise {
 	out := make([]wire.DeskExercise, len(content.Exercises))
 	index := map[string]*wire.DeskExercise{}
 	for i, e := range content.Exercises {
 		out[i] = wire.DeskExercise{Name: e.Name, Title: e.Title, None: students}
 		index[e.Name] = &out[i]
 	}
-	for _, g := range standings {
+	for _, g := range groups {
 		x := index[g.Exercise]
-		if x == nil {
-			continue // of an earlier revision
+		if x == nil || !g.Student {
+			continue // of an earlier revision, or the team's
 		}
 		x.None -= g.People
 		x.Tries += g.Tries
 		switch {
 		case g.State == store.Stuck:
 			x.Stuck += g.People
-		case g.Verdict == nil:
+		case g.State != "":
 			x.Waiting += g.People
-		case *g.Verdict == "agrees":
+		case g.Verdict == "agrees":
 			x.Agrees += g.People
-		case *g.Verdict == "differs":
+		case g.Verdict == "differs":
 			x.Differs += g.People
-		case *g.Verdict == "failed":
+		case g.Verdict == "failed":
 			x.Failed += g.People
-		case *g.Verdict == "refused":
+		case g.Verdict == "refused":
 			x.Refused += g.People
 		}
 	}
 	return out
 }
 
-// knot is a group of open attempts with the words of its cause.
-func knot(g *store.Knot) wire.Knot {
-	k := wire.Knot{Exercise: g.Exercise, Code: g.LeadCode, Says: Says(g.LeadCode), Output: g.LeadOutput,
-		People: g.People, Since: g.Since, Newest: g.Newest, Attempts: []uint64{}}
-	for _, id := range strings.Split(g.Attempts, ",") {
-		if n, err := strconv.ParseUint(id, 10, 64); err == nil {
-			k.Attempts = append(k.Attempts, n)
+// knots are students whose newest attempt at an exercise does not agree, by exercise and lead, the
+// largest first. One lead with two verdicts is one knot.
+func knots(groups []store.Group) []wire.Knot {
+	type key struct{ exercise, code, output string }
+	at, out := map[key]int{}, []wire.Knot{}
+	for _, g := range groups {
+		if !g.Student || g.State != "" || g.Verdict == "agrees" || g.People <= 0 {
+			continue
+		}
+		of := key{g.Exercise, g.LeadCode, g.LeadOutput}
+		i, known := at[of]
+		if !known {
+			i = len(out)
+			at[of], out = i, append(out, wire.Knot{Exercise: g.Exercise, Code: g.LeadCode, Says: Says(g.LeadCode),
+				Output: g.LeadOutput, Since: g.Since, Newest: g.Newest, Attempts: []uint64{}})
+		}
+		k := &out[i]
+		k.People += g.People
+		if g.Since.Before(k.Since) {
+			k.Since = g.Since
+		}
+		if g.Newest.After(k.Newest) {
+			k.Newest = g.Newest
+		}
+		for _, id := range strings.Split(g.Attempts, ",") {
+			if n, err := strconv.ParseUint(id, 10, 64); err == nil {
+				k.Attempts = append(k.Attempts, n)
+			}
 		}
 	}
-	slices.Reverse(k.Attempts)
-	return k
+	for i := range out {
+		slices.Sort(out[i].Attempts)
+	}
+	slices.SortStableFunc(out, func(a, b wire.Knot) int {
+		return cmp.Or(cmp.Compare(b.People, a.People), b.Newest.Compare(a.Newest), strings.Compare(a.Exercise, b.Exercise),
+			strings.Compare(a.Code, b.Code), strings.Compare(a.Output, b.Output))
+	})
+	return out
 }
 
 // Says is a code in words, as part of a sentence; "" for a code that has none.

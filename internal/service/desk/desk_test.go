@@ -16,6 +16,7 @@ import (
 	"nimbusreach/e2e/testdb"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/feed"
 	"nimbusreach/internal/service/store"
 )
 
@@ -59,8 +60,8 @@ func (c *class) handsIn(t *testing.T, student int, exercise, word, lead, output 
 	_, err := c.HandIn(ctx, a, store.Bounds{})
 	require.NoError(t, err)
 	if word != "" {
-		require.NoError(t, c.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: lead, LeadOutput: output, Body: "{}"},
-			nil))
+		require.NoError(t, c.Finish(ctx, store.Done{Attempt: a, Verdict: &store.Verdict{Verdict: word, LeadCode: lead,
+			LeadOutput: output, Body: "{}"}}))
 	}
 	return a.ID
 }
@@ -119,12 +120,21 @@ func next(t *testing.T, l *desk.Listener) wire.Event {
 	}
 }
 
+// hear makes a hub with its feed, which has begun.
+func hear(t *testing.T, c *class) (*desk.Hub, *feed.Feed) {
+	t.Helper()
+	changes := feed.New(c.Store, quiet)
+	hub := desk.NewHub(changes)
+	require.NoError(t, changes.Begin(context.Background()))
+	return hub, changes
+}
+
 func TestAHubHearsOfOtherProcesses(t *testing.T) {
 	c := open(t, 1)
-	hub := desk.NewHub(c.Store, quiet)
+	hub, changes := hear(t, c)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan struct{})
-	go func() { hub.Run(ctx); close(ended) }()
+	go func() { changes.Run(ctx); close(ended) }()
 	l, end := hub.Listen(c.course.ID)
 	// Written to the database by somebody else: the hub is not told.
 	id := c.handsIn(t, 0, "means", "agrees", "", "")
@@ -143,7 +153,7 @@ func TestAHubHearsOfOtherProcesses(t *testing.T) {
 
 func TestAHubTellsItsOwnWorkAtOnceAndOnce(t *testing.T) {
 	c := open(t, 1)
-	hub := desk.NewHub(c.Store, quiet)
+	hub, changes := hear(t, c)
 	ctx, stop := context.WithCancel(context.Background())
 	ended := make(chan struct{})
 	l, end := hub.Listen(c.course.ID)
@@ -156,7 +166,7 @@ func TestAHubTellsItsOwnWorkAtOnceAndOnce(t *testing.T) {
 	assert.Equal(t, "attempt", e.Kind)
 	assert.Equal(t, id, *e.Attempt)
 	assert.Empty(t, other.Events, "other courses hear nothing")
-	go func() { hub.Run(ctx); close(ended) }()
+	go func() { changes.Run(ctx); close(ended) }()
 	later := c.handsIn(t, 0, "means", "", "", "")
 	e = next(t, l)
 	assert.Equal(t, later, *e.Attempt, "what was told is not told again when it is read")
@@ -166,7 +176,7 @@ func TestAHubTellsItsOwnWorkAtOnceAndOnce(t *testing.T) {
 
 func TestAListenerThatFallsBehindIsToldToRefresh(t *testing.T) {
 	c := open(t, 0)
-	hub := desk.NewHub(c.Store, quiet)
+	hub, _ := hear(t, c)
 	l, end := hub.Listen(c.course.ID)
 	defer end()
 	for i := range 200 {

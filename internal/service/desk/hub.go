@@ -3,29 +3,25 @@
 package desk
 
 import (
-	"context"
-	"log/slog"
 	"sync"
 	"time"
 
 	"nimbusreach/client/wire"
+	"nimbusreach/internal/service/feed"
 	"nimbusreach/internal/service/store"
 )
 
 const (
-	pollEvery = 300 * time.Millisecond
-	// lookBack covers transactions that commit out of order.
-	lookBack    = 3 * time.Second
-	keepChanges = 10 * time.Minute
-	sweepEvery  = time.Minute
 	perListener = 64
+
+	// What was told at once is not told again when it is read, which happens soon or never.
+	mostTold = 1024
+	toldLife = time.Minute
 )
 
 // Hub tells listeners what changed in their course. Work of this process is reported
-// at once; work of others is found by reading the changes from the database.
+// at once; work of others is found by the process's feed of changes.
 type Hub struct {
-	store     *store.Store
-	log       *slog.Logger
 	mu        sync.Mutex
 	listeners map[*Listener]bool
 	told      map[event]time.Time // told at once, so not again when read
@@ -39,14 +35,16 @@ type event struct {
 
 // Listener gets the events of one course.
 type Listener struct {
-	course uint64
+	course uint64 // 0: of jobs, whichever course they are of
 	Events chan wire.Event
 	behind bool // an event was lost; the next is a refresh
 }
 
-// NewHub makes a hub; Run starts it.
-func NewHub(s *store.Store, log *slog.Logger) *Hub {
-	return &Hub{store: s, log: log, listeners: map[*Listener]bool{}, told: map[event]time.Time{}}
+// NewHub makes a hub, which hears of others' work by a feed.
+func NewHub(f *feed.Feed) *Hub {
+	h := &Hub{listeners: map[*Listener]bool{}, told: map[event]time.Time{}}
+	f.Hear(h.Heard)
+	return h
 }
 
 // Tell passes a change that this process made on, without the way through the
@@ -71,108 +69,60 @@ func (h *Hub) Listen(course uint64) (l *Listener, end func()) {
 	}
 }
 
-// Run passes other processes' changes on, and forgets old ones, until the context ends.
-func (h *Hub) Run(ctx context.Context) {
-	seen := map[uint64]time.Time{}
-	tick := time.NewTicker(pollEvery)
-	defer tick.Stop()
-	began := time.Now().UTC()
-	swept := time.Time{}
-	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
-		if time.Since(swept) > sweepEvery {
-			swept = time.Now()
-			h.report(ctx, "forgetting changes", h.store.ForgetChanges(ctx, swept.UTC().Add(-keepChanges)))
-		}
-		if !h.anyone() {
-			began = time.Now().UTC()
-			continue
-		}
-		since := time.Now().UTC().Add(-lookBack)
-		if began.After(since) {
-			since = began
-		}
-		h.report(ctx, "reading changes", h.readSince(ctx, since, seen))
-		for id, at := range seen {
-			if at.Before(since.Add(-lookBack)) {
-				delete(seen, id)
-			}
-		}
-	}
-}
+// ListenJobs begins to hear of jobs; end stops it.
+func (h *Hub) ListenJobs() (l *Listener, end func()) { return h.Listen(0) }
 
-// report logs an error that is not the database's absence, which the store logs once.
-func (h *Hub) report(ctx context.Context, what string, err error) {
-	if !h.store.Away(err) && err != nil && ctx.Err() == nil {
-		h.log.Warn(what, "error", err)
-	}
-}
-
-// readSince reads all changes since a time, page by page.
-func (h *Hub) readSince(ctx context.Context, since time.Time, seen map[uint64]time.Time) error {
-	after := uint64(0)
-	for {
-		changes, whole, err := h.store.ChangesSince(ctx, since, after)
-		if err != nil {
-			return err
-		}
-		h.read(changes, seen)
-		if whole {
-			return nil
-		}
-		last := changes[len(changes)-1]
-		since, after = last.CreatedAt, last.ID
-	}
-}
-
-// read passes changes on that were neither read nor told before.
-func (h *Hub) read(changes []store.Change, seen map[uint64]time.Time) {
+// Heard passes on a change that was read from the database, unless it was told before.
+func (h *Hub) Heard(c store.Change) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	for _, c := range changes {
-		if _, known := seen[c.ID]; known {
-			continue
-		}
-		seen[c.ID] = c.CreatedAt
-		if c.AttemptID != nil {
-			if _, told := h.told[event{*c.AttemptID, c.Kind}]; told {
-				continue
+	if len(h.told) > mostTold {
+		for e, at := range h.told {
+			if time.Since(at) > toldLife {
+				delete(h.told, e)
 			}
 		}
-		h.pass(c.CourseID, wire.Event{Kind: c.Kind, Attempt: c.AttemptID})
 	}
-	for e, at := range h.told {
-		if time.Since(at) > 3*lookBack {
+	if c.AttemptID != nil {
+		e := event{*c.AttemptID, c.Kind}
+		if _, told := h.told[e]; told {
 			delete(h.told, e)
+			return
 		}
 	}
-}
-
-func (h *Hub) anyone() bool {
-	h.mu.Lock()
-	defer h.mu.Unlock()
-	return len(h.listeners) > 0
+	switch {
+	case c.Kind == feed.Gap:
+		for l := range h.listeners {
+			h.give(l, wire.Event{Kind: "refresh"})
+		}
+	case c.Kind == "job":
+		e := wire.Event{Kind: c.Kind, Job: c.Subject}
+		h.pass(0, e)
+		if c.CourseID != nil {
+			h.pass(*c.CourseID, e)
+		}
+	case c.CourseID != nil:
+		h.pass(*c.CourseID, wire.Event{Kind: c.Kind, Attempt: c.AttemptID})
+	}
 }
 
 // pass gives an event to a course's listeners; the caller holds the lock.
 func (h *Hub) pass(course uint64, e wire.Event) {
 	for l := range h.listeners {
-		if l.course != course {
-			continue
+		if l.course == course {
+			h.give(l, e)
 		}
-		mine := e
-		if l.behind {
-			mine = wire.Event{Kind: "refresh"}
-		}
-		select {
-		case l.Events <- mine:
-			l.behind = false
-		default:
-			l.behind = true
-		}
+	}
+}
+
+func (h *Hub) give(l *Listener, e wire.Event) {
+	if l.behind {
+		e = wire.Event{Kind: "refresh"}
+	}
+	select {
+	case l.Events <- e:
+		l.behind = false
+	default:
+		l.behind = true
 	}
 }

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -25,7 +26,10 @@ func TestAClusterOfThree(t *testing.T) {
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, c.Stop()) })
 	open := func(i int) *sql.DB {
-		db, err := sql.Open("mysql", c.Nodes[i].DSN)
+		config, err := mysql.ParseDSN(c.Nodes[i].DSN)
+		require.NoError(t, err)
+		config.Params = map[string]string{"wsrep_sync_wait": "7"} // a node has seen what another has answered
+		db, err := sql.Open("mysql", config.FormatDSN())
 		require.NoError(t, err)
 		t.Cleanup(func() { _ = db.Close() })
 		return db

@@ -202,10 +202,28 @@ func (s *Server) install(ctx context.Context) error {
 		"--auth-root-socket-user=" + currentUser(), "--skip-name-resolve"}
 	install := exec.CommandContext(ctx, binary, append(args, s.user()...)...)
 	install.SysProcAttr = &syscall.SysProcAttr{Credential: s.credential()}
+	if install.Env, err = s.environment(); err != nil {
+		return err
+	}
 	if out, err := install.CombinedOutput(); err != nil {
 		return fmt.Errorf("the database could not be set up in %s: %w\n%s", s.folder, err, out)
 	}
 	return os.Rename(fresh, s.path("data"))
+}
+
+// environment gives a server a folder of its own for temporary tables: in one that several share, each
+// that starts removes those of all.
+func (s *Server) environment() ([]string, error) {
+	folder := s.path("tmp")
+	if err := os.MkdirAll(folder, 0o700); err != nil {
+		return nil, err
+	}
+	if s.member != nil {
+		if err := s.member.own(folder); err != nil {
+			return nil, err
+		}
+	}
+	return append(os.Environ(), "TMPDIR="+folder), nil
 }
 
 // user is what a server that runs as root is told; MariaDB refuses to without.
@@ -266,6 +284,9 @@ func (s *Server) launch(binary string) error {
 		args = append(args, s.member.args()...)
 	}
 	s.command = exec.Command(binary, args...)
+	if s.command.Env, err = s.environment(); err != nil {
+		return err
+	}
 	// A group of its own: Ctrl-C reaches the service, which ends the database last.
 	s.command.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Credential: s.credential()}
 	if err := s.command.Start(); err != nil {

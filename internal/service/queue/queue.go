@@ -24,20 +24,24 @@ import (
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/feed"
 	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/store"
 )
 
 const (
-	claimLife = 7 * time.Second       // without a sign of its process
-	beatEvery = 2 * time.Second       // signs of this process
-	lookEvery = 50 * time.Millisecond // at the line, for attempts that other processes stored
-	lookSlow  = time.Second           // while the database does not answer, or every worker is busy
+	claimLife = 7 * time.Second        // without a sign of its process
+	beatEvery = 2 * time.Second        // signs of this process
+	lookEvery = 250 * time.Millisecond // at the line, for what no change tells of
 	caseTime  = 2 * time.Second
 
 	retryEvery = 250 * time.Millisecond
 	storeFor   = time.Minute // so long a verdict is kept that the database does not take
 	mostTries  = 3
+
+	// So many attempts are claimed at once, as far as workers are free.
+	leastClaimed = 2
+	mostClaimed  = 16
 )
 
 // Queue checks attempts.
@@ -60,9 +64,11 @@ type Queue struct {
 	reserved int      // places that attempts have at the workers
 	workers  int
 	given    chan *store.Attempt
+	finished chan finished
 
 	claims sync.Mutex
-	served uint64 // the course served last
+	ready  []store.Attempt // claimed, and no worker has taken them yet
+	served uint64          // the course served last
 	share  store.Share
 	name   string      // of this process among those that check
 	lined  atomic.Bool // something may wait in the line
@@ -71,7 +77,7 @@ type Queue struct {
 // New makes a queue; Run starts it.
 func New(s *store.Store, l *library.Library, b *budget.Budget, log *slog.Logger) *Queue {
 	return &Queue{store: s, log: log, budget: b, wake: make(chan struct{}, 64), library: l,
-		given: make(chan *store.Attempt, mostGiven), name: rand.Text()}
+		given: make(chan *store.Attempt, mostGiven), finished: make(chan finished, mostWritten), name: rand.Text()}
 }
 
 // mostGiven bounds the attempts that are given to a process's workers and that none has taken yet:
@@ -124,6 +130,7 @@ func (q *Queue) Run(ctx context.Context, workers int) {
 	beating, stop := context.WithCancel(context.WithoutCancel(ctx))
 	var beat, wg sync.WaitGroup
 	beat.Go(func() { q.beat(beating) })
+	beat.Go(func() { q.write(beating) })
 	wg.Go(func() { q.look(ctx) })
 	q.employ(workers)
 	for range workers {
@@ -131,7 +138,7 @@ func (q *Queue) Run(ctx context.Context, workers int) {
 	}
 	wg.Wait()
 	q.employ(-workers)
-	q.finishGiven(ctx)
+	q.finishTaken(ctx)
 	stop()
 	beat.Wait()
 	ctx = context.WithoutCancel(ctx)
@@ -169,34 +176,35 @@ func (q *Queue) beat(ctx context.Context) {
 	}
 }
 
-// look wakes workers for attempts that wait in the line, whichever process stored them.
+// Heard wakes a worker for an attempt that another process has stored, or put back into the line. More
+// than one may be woken for it, here and elsewhere; one of them claims it.
+func (q *Queue) Heard(c store.Change) {
+	if c.Kind == feed.Gap || c.Kind == "attempt" && c.Subject == nil {
+		q.Wake()
+	}
+}
+
+// look wakes workers for attempts that wait in the line and that no change told of: those whose process
+// died, those of another's share that are late, and those checked again.
 func (q *Queue) look(ctx context.Context) {
-	timer := time.NewTimer(0)
-	defer timer.Stop()
+	tick := time.NewTicker(lookEvery)
+	defer tick.Stop()
 	for {
-		select {
-		case <-ctx.Done():
-			return
-		case <-timer.C:
-		}
-		pause, free := lookEvery, q.free()
-		if free <= 0 { // busy with what was given: what waits in the line has its turn, too
-			pause, free = lookSlow, 1
-		}
 		var n int
 		err := guard.Call("looking at the line", func() (err error) {
-			n, err = q.store.Wait(ctx, free)
+			n, err = q.store.Wait(ctx, max(q.free(), 1)) // who is busy has a turn, too
 			return err
 		})
 		q.fault(guard.As(err))
 		q.report(ctx, "looking at the line", err)
-		if err != nil {
-			pause = lookSlow
-		}
 		for range n {
 			q.Wake()
 		}
-		timer.Reset(pause)
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
 	}
 }
 
@@ -274,8 +282,11 @@ func (q *Queue) guarded(ctx context.Context, f func() (bool, error)) bool {
 	return worked && err == nil
 }
 
-// finishGiven checks what was given to workers that have stopped.
-func (q *Queue) finishGiven(ctx context.Context) {
+// finishTaken checks what was given to workers that have stopped, or claimed for them.
+func (q *Queue) finishTaken(ctx context.Context) {
+	for i := range q.ready {
+		q.guarded(ctx, func() (bool, error) { return q.check(ctx, &q.ready[i]) })
+	}
 	for {
 		select {
 		case a := <-q.given:
@@ -331,21 +342,32 @@ func (q *Queue) check(ctx context.Context, a *store.Attempt) (bool, error) {
 }
 
 // claim takes the next attempt; one goroutine of the process at a time, so that courses
-// and people are served in turn.
+// and people are served in turn. Several are claimed at once, for the workers that are free.
 func (q *Queue) claim(ctx context.Context) (*store.Attempt, error) {
 	q.claims.Lock()
 	defer q.claims.Unlock()
-	q.lined.Store(false)
-	a, err := q.store.Claim(ctx, claimLife, q.served, q.share)
-	if err != nil || a == nil {
-		return nil, err
+	if len(q.ready) == 0 {
+		q.lined.Store(false)
+		most := min(max(q.free()+1, leastClaimed), mostClaimed)
+		list, err := q.store.Claim(ctx, claimLife, q.served, q.share, most)
+		if len(list) == 0 {
+			return nil, err
+		}
+		q.report(ctx, "claiming attempts", err) // what was claimed before it is checked
+		q.lined.Store(true)
+		q.served, q.ready = list[len(list)-1].CourseID, list
+		q.mu.Lock()
+		for _, a := range list {
+			q.claimed = append(q.claimed, a.ID)
+		}
+		q.mu.Unlock()
+		for range len(list) - 1 {
+			q.Wake()
+		}
 	}
-	q.lined.Store(true)
-	q.served = a.CourseID
-	q.mu.Lock()
-	q.claimed = append(q.claimed, a.ID)
-	q.mu.Unlock()
-	return a, nil
+	a := q.ready[0]
+	q.ready = q.ready[1:]
+	return &a, nil
 }
 
 func (q *Queue) unclaim(id uint64) {
@@ -496,7 +518,7 @@ func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, 
 	row.OpenCode, row.OpenOutput = string(open), output
 	// A verdict that could not be stored is stored again; its claim is kept meanwhile.
 	for deadline := time.Now().Add(storeFor); ; time.Sleep(retryEvery) {
-		err := q.store.Finish(ctx, a, row, findings)
+		err := q.stored(store.Done{Attempt: a, Verdict: row, Findings: findings})
 		again := q.store.Away(err) || errors.Is(err, store.ErrBusy)
 		if err == nil || !again || time.Now().After(deadline) {
 			return err

@@ -77,7 +77,7 @@ func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, sour
 		if err := tx.Save(&c).Error; err != nil {
 			return err
 		}
-		if err := tx.Create(&Change{CourseID: c.ID, Kind: "revision", CreatedAt: s.now()}).Error; err != nil {
+		if err := tx.Create(&Change{CourseID: &c.ID, Kind: "revision", CreatedAt: s.now()}).Error; err != nil {
 			return err
 		}
 		return s.audit(tx, &by, "course.publish", slug, title)

@@ -62,19 +62,32 @@ func hold(ctx context.Context, db *pool, name string, f func(context.Context) er
 	return err
 }
 
+// Turn reports whether it is this process's turn to do what is done once in a while, by one process of
+// all: it is when nobody has had it for so long.
+func (s *Store) Turn(ctx context.Context, name string, every time.Duration) (bool, error) {
+	raw := make([]byte, 12)
+	if _, err := rand.Read(raw); err != nil {
+		return false, err
+	}
+	l := &lease{db: s.pool, name: "turn " + name, owner: hex.EncodeToString(raw)}
+	return l.takeFor(ctx, every)
+}
+
 type lease struct {
 	db          *pool
 	name, owner string
 }
 
 // take takes the lease when nobody holds it, or keeps it; false when it is another's.
-func (l *lease) take(ctx context.Context) (bool, error) {
+func (l *lease) take(ctx context.Context) (bool, error) { return l.takeFor(ctx, leaseLife) }
+
+func (l *lease) takeFor(ctx context.Context, life time.Duration) (bool, error) {
 	if _, err := l.db.ExecContext(ctx, "INSERT IGNORE INTO leases (name, owner, until) VALUES (?, '', '2000-01-01')",
 		l.name); err != nil {
 		return false, err
 	}
 	_, err := l.db.ExecContext(ctx, "UPDATE leases SET owner = ?, until = NOW(6) + INTERVAL ? MICROSECOND "+
-		"WHERE name = ? AND (owner = ? OR until < NOW(6))", l.owner, leaseLife.Microseconds(), l.name, l.owner)
+		"WHERE name = ? AND (owner = ? OR until < NOW(6))", l.owner, life.Microseconds(), l.name, l.owner)
 	if err != nil {
 		return false, err
 	}

@@ -144,12 +144,13 @@ type Finding struct {
 	Message   string
 }
 
-// Change tells desks that something happened in a course.
+// Change tells every process that something happened.
 type Change struct {
 	ID        uint64
-	CourseID  uint64
+	CourseID  *uint64 // where it concerns a course
 	AttemptID *uint64
-	Kind      string // attempt, verdict or revision
+	Subject   *uint64 // a job; the person whose sign-ins are revoked; of an attempt 1 where its process checks it itself
+	Kind      string  // attempt, verdict, revision, job or revoked
 	CreatedAt time.Time
 }
 

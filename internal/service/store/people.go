@@ -54,15 +54,31 @@ func (s *Store) AddSession(ctx context.Context, x *Session) error {
 func (s *Store) SessionPerson(ctx context.Context, hash []byte) (*Session, *Person, error) {
 	var x Session
 	if err := s.db.WithContext(ctx).Where("secret_hash = ? AND expires_at > ?", hash, s.now()).Take(&x).Error; err != nil {
-		return nil, nil, known(err)
+		return &x, nil, known(err)
 	}
 	p, err := s.person(ctx, x.PersonID)
 	return &x, p, err
 }
 
-// EndSession forgets a session.
-func (s *Store) EndSession(ctx context.Context, hash []byte) error {
-	return s.db.WithContext(ctx).Where("secret_hash = ?", hash).Delete(&Session{}).Error
+// EndSession forgets a session, and tells whose it was; 0 where there was none.
+func (s *Store) EndSession(ctx context.Context, hash []byte) (person uint64, err error) {
+	return s.end(ctx, hash, "sessions")
+}
+
+// end removes a secret from the table that it is in.
+func (s *Store) end(ctx context.Context, hash []byte, table string) (person uint64, err error) {
+	err = s.tx(ctx, func(tx *gorm.DB) error {
+		person = 0
+		err := tx.Table(table).Select("person_id").Where("secret_hash = ?", hash).Scan(&person).Error
+		if err != nil || person == 0 {
+			return err
+		}
+		if err := tx.Exec("DELETE FROM "+table+" WHERE secret_hash = ?", hash).Error; err != nil {
+			return err
+		}
+		return s.revoked(tx, person)
+	})
+	return person, err
 }
 
 // AddToken stores a client's sign-in.
@@ -81,17 +97,18 @@ func (s *Store) AddToken(ctx context.Context, x *Token) error {
 }
 
 // TokenPerson finds who a token's secret belongs to, if it has not expired.
-func (s *Store) TokenPerson(ctx context.Context, hash []byte) (*Person, error) {
+func (s *Store) TokenPerson(ctx context.Context, hash []byte) (*Token, *Person, error) {
 	var x Token
 	if err := s.db.WithContext(ctx).Where("secret_hash = ? AND expires_at > ?", hash, s.now()).Take(&x).Error; err != nil {
-		return nil, known(err)
+		return &x, nil, known(err)
 	}
-	return s.person(ctx, x.PersonID)
+	p, err := s.person(ctx, x.PersonID)
+	return &x, p, err
 }
 
-// EndToken forgets a token.
-func (s *Store) EndToken(ctx context.Context, hash []byte) error {
-	return s.db.WithContext(ctx).Where("secret_hash = ?", hash).Delete(&Token{}).Error
+// EndToken forgets a token, and tells whose it was; 0 where there was none.
+func (s *Store) EndToken(ctx context.Context, hash []byte) (person uint64, err error) {
+	return s.end(ctx, hash, "tokens")
 }
 
 func (s *Store) person(ctx context.Context, id uint64) (*Person, error) {
@@ -119,6 +136,25 @@ func (s *Store) RoleIn(ctx context.Context, course, person uint64) (Role, error)
 		return "", nil
 	}
 	return m.Role, err
+}
+
+// CourseFor finds a course and a person's role in it, "" when they have none.
+func (s *Store) CourseFor(ctx context.Context, slug string, person uint64) (*Course, Role, error) {
+	var out struct {
+		Course
+		Role *Role
+	}
+	err := s.db.WithContext(ctx).Raw("SELECT c.*, m.role FROM courses AS c LEFT JOIN memberships AS m ON m.course_id = "+
+		"c.id AND m.person_id = ? WHERE c.slug = ?", person, slug).Scan(&out).Error
+	switch {
+	case err != nil:
+		return nil, "", known(err)
+	case out.ID == 0:
+		return nil, "", ErrNotFound
+	case out.Role == nil:
+		return &out.Course, "", nil
+	}
+	return &out.Course, *out.Role, nil
 }
 
 // CourseRole is a course with a person's role in it.

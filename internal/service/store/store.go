@@ -167,6 +167,27 @@ func (s *Store) tx(ctx context.Context, f func(*gorm.DB) error) error {
 	return s.pool.again(ctx, func() error { return s.db.WithContext(ctx).Transaction(f) })
 }
 
+// block runs a block of statements that is a transaction of its own, in one round trip, again when the
+// database refuses it or does not answer; what it does must be the same however often that is. Where it
+// ends early its connection is still in the transaction, which is taken back.
+func (s *Store) block(ctx context.Context, out any, text string, args ...any) error {
+	return s.pool.again(ctx, func() error {
+		return s.db.WithContext(ctx).Connection(func(tx *gorm.DB) error {
+			tx = tx.Session(&gorm.Session{NewDB: true})
+			err := tx.Raw(text, args...).Scan(out).Error
+			if err != nil {
+				ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), rollbackTime)
+				defer cancel()
+				_ = tx.WithContext(ctx).Exec("ROLLBACK").Error // else the connection is lost, and the transaction with it
+			}
+			return err
+		})
+	})
+}
+
+// rollbackTime is how long a connection may take to leave a transaction.
+const rollbackTime = 5 * time.Second
+
 // known turns GORM's errors into this package's.
 func known(err error) error {
 	switch {

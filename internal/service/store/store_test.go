@@ -51,6 +51,15 @@ func handIn(t *testing.T, s *store.Store, p *store.Person, c *store.Course, key 
 	return a
 }
 
+// claimOne claims one attempt; nil where none waits.
+func claimOne(s *store.Store, life time.Duration, after uint64, share store.Share) (*store.Attempt, error) {
+	list, err := s.Claim(ctx, life, after, share, 1)
+	if len(list) == 0 {
+		return nil, err
+	}
+	return &list[0], err
+}
+
 func TestMigrationsFromEmptyAndAgain(t *testing.T) {
 	dsn := testdb.New(t)
 	var wg sync.WaitGroup
@@ -109,9 +118,9 @@ func TestARepeatedHandInIsTheFirst(t *testing.T) {
 		})
 	}
 	wg.Wait()
-	all, _, _, err := s.CountAttempts(ctx, c.ID)
+	open, err := s.OpenAttempts(ctx, c.ID)
 	require.NoError(t, err)
-	assert.EqualValues(t, 1, all)
+	assert.Len(t, open, 1)
 }
 
 func TestEachAttemptIsClaimedOnce(t *testing.T) {
@@ -129,7 +138,7 @@ func TestEachAttemptIsClaimedOnce(t *testing.T) {
 	for range 8 {
 		wg.Go(func() {
 			for {
-				a, err := s.Claim(ctx, time.Minute, 0, store.Share{})
+				a, err := claimOne(s, time.Minute, 0, store.Share{})
 				if !assert.NoError(t, err) || a == nil {
 					return
 				}
@@ -150,18 +159,18 @@ func TestAnExpiredClaimIsTakenOver(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)
 	a := handIn(t, s, p, c, "")
-	lost, err := s.Claim(ctx, -time.Second, 0, store.Share{}) // by a process that dies
+	lost, err := claimOne(s, -time.Second, 0, store.Share{}) // by a process that dies
 	require.NoError(t, err)
 	require.Equal(t, a.ID, lost.ID)
 	stuck, err := s.Expire(ctx, 3)
 	require.NoError(t, err)
 	assert.Empty(t, stuck)
-	again, err := s.Claim(ctx, time.Minute, 0, store.Share{})
+	again, err := claimOne(s, time.Minute, 0, store.Share{})
 	require.NoError(t, err)
 	require.NotNil(t, again)
 	assert.Equal(t, a.ID, again.ID)
 	assert.Equal(t, 2, again.Tries)
-	none, err := s.Claim(ctx, time.Minute, 0, store.Share{})
+	none, err := claimOne(s, time.Minute, 0, store.Share{})
 	require.NoError(t, err)
 	assert.Nil(t, none)
 }
@@ -170,12 +179,12 @@ func TestFinishingTwiceStoresOneVerdict(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)
 	a := handIn(t, s, p, c, "")
-	_, err := s.Claim(ctx, time.Minute, 0, store.Share{})
+	_, err := claimOne(s, time.Minute, 0, store.Share{})
 	require.NoError(t, err)
 	for _, word := range []string{"differs", "agrees"} {
 		t.Run(word, func(t *testing.T) {
-			err := s.Finish(ctx, a, &store.Verdict{Verdict: word, LeadCode: "shape.differs", Body: "{}"},
-				[]store.Finding{{AttemptID: a.ID, Code: "shape.differs", Message: "m"}})
+			err := s.Finish(ctx, store.Done{Attempt: a, Verdict: &store.Verdict{Verdict: word, LeadCode: "shape.differs",
+				Body: "{}"}, Findings: []store.Finding{{AttemptID: a.ID, Code: "shape.differs", Message: "m"}}})
 			require.NoError(t, err)
 		})
 	}
@@ -190,7 +199,7 @@ func TestAnAttemptTriedTooOftenIsStuck(t *testing.T) {
 	p, c := course(t, s)
 	a := handIn(t, s, p, c, "")
 	for range 3 {
-		claimed, err := s.Claim(ctx, time.Minute, 0, store.Share{})
+		claimed, err := claimOne(s, time.Minute, 0, store.Share{})
 		require.NoError(t, err)
 		require.NotNil(t, claimed)
 		require.NoError(t, s.GiveBack(ctx, claimed, 3))
@@ -208,8 +217,8 @@ func TestListsAndTallies(t *testing.T) {
 	for i := range 5 {
 		a := handIn(t, s, []*store.Person{p, other}[i%2], c, "")
 		word := []string{"differs", "agrees"}[i%2]
-		require.NoError(t, s.Finish(ctx, a, &store.Verdict{Verdict: word, Earned: float64(i), Possible: 9, LeadCode: "c",
-			Body: "{}"}, nil))
+		require.NoError(t, s.Finish(ctx, store.Done{Attempt: a, Verdict: &store.Verdict{Verdict: word, Earned: float64(i), Possible: 9, LeadCode: "c",
+			Body: "{}"}}))
 	}
 	page, err := s.Attempts(ctx, store.Filter{Course: c.ID, Limit: 2})
 	require.NoError(t, err)
@@ -221,16 +230,27 @@ func TestListsAndTallies(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, mine, 2)
 	require.NoError(t, s.SetRole(ctx, nil, c, other, store.Student))
-	standings, err := s.Standings(ctx, c.ID)
+	groups, err := s.Groups(ctx, c.ID)
 	require.NoError(t, err)
-	require.Len(t, standings, 1, "the team's own attempts do not count")
-	assert.Equal(t, 1, standings[0].People)
-	assert.Equal(t, 2, standings[0].Tries)
-	tallies, err := s.Tallies(ctx, c.ID, other.ID, "")
+	require.Len(t, groups, 2)
+	for _, g := range groups {
+		assert.Equal(t, 1, g.People)
+		assert.Equal(t, g.Verdict == "agrees", g.Student, "the team's own attempts are told apart")
+		assert.Equal(t, map[bool]int{true: 2, false: 3}[g.Student], g.Tries)
+	}
+	list, err := s.MineIn(ctx, c.ID, other.ID, "")
 	require.NoError(t, err)
-	require.Len(t, tallies, 1)
-	assert.True(t, tallies[0].Agrees)
-	assert.Equal(t, 3.0, *tallies[0].Best)
+	require.Len(t, list, 1)
+	assert.True(t, list[0].Agrees)
+	assert.Equal(t, 3.0, *list[0].Best)
+	assert.Equal(t, "agrees", *list[0].Verdict)
+	waits := handIn(t, s, other, c, "")
+	list, err = s.MineIn(ctx, c.ID, other.ID, "means")
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, 3, list[0].Attempts)
+	assert.Equal(t, waits.ID, list[0].Newest)
+	assert.Nil(t, list[0].Verdict, "the newest has none yet")
 }
 
 func TestSignInsRunOut(t *testing.T) {

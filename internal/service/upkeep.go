@@ -1,0 +1,51 @@
+package service
+
+import (
+	"context"
+	"log/slog"
+	"time"
+
+	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/service/feed"
+	"nimbusreach/internal/service/store"
+)
+
+const (
+	upkeepLook  = 15 * time.Second
+	upkeepEvery = time.Minute
+	// mendBack is how far back verdicts are looked at that a process of an earlier release stored.
+	mendBack = 5 * time.Minute
+	// jobsKept is how long what came of a job can be asked for.
+	jobsKept = 30 * 24 * time.Hour
+)
+
+// upkeep does what is to be done once in a while, by one process of all: it forgets changes that all
+// have seen, and mends what stands.
+func upkeep(ctx context.Context, s *store.Store, log *slog.Logger) {
+	tick := time.NewTicker(upkeepLook)
+	defer tick.Stop()
+	for {
+		err := guard.Call("upkeep", func() error {
+			mine, err := s.Turn(ctx, "upkeep", upkeepEvery)
+			if err != nil || !mine {
+				return err
+			}
+			now := time.Now().UTC()
+			if err := s.Mend(ctx, now.Add(-mendBack)); err != nil {
+				return err
+			}
+			if err := s.ForgetJobs(ctx, now.Add(-jobsKept)); err != nil {
+				return err
+			}
+			return s.ForgetChanges(ctx, now.Add(-feed.Kept))
+		})
+		if !s.Away(err) && err != nil && ctx.Err() == nil {
+			log.Warn("upkeep", "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+		}
+	}
+}
