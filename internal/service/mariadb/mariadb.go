@@ -298,7 +298,7 @@ func (s *Server) launch(binary string) error {
 
 // prepare waits until the instance answers, and makes the application's database.
 func (s *Server) prepare(ctx context.Context) error {
-	db, err := s.root()
+	db, err := s.Root()
 	if err != nil {
 		return err
 	}
@@ -313,8 +313,8 @@ func (s *Server) prepare(ctx context.Context) error {
 	return err
 }
 
-// root connects over the socket as the one who runs the process.
-func (s *Server) root() (*sql.DB, error) {
+// Root connects over the socket as the one who runs the process.
+func (s *Server) Root() (*sql.DB, error) {
 	config := mysql.NewConfig()
 	config.User, config.Net, config.Addr = currentUser(), "unix", s.socket()
 	connector, err := mysql.NewConnector(config)
@@ -327,7 +327,7 @@ func (s *Server) root() (*sql.DB, error) {
 // Database makes a database of a plain name, if it is not there, which the
 // application's user may do anything in. It returns its data source name.
 func (s *Server) Database(ctx context.Context, name string) (string, error) {
-	db, err := s.root()
+	db, err := s.Root()
 	if err != nil {
 		return "", err
 	}
@@ -415,3 +415,6 @@ func (s *Server) Kill() error {
 	s.ended <- <-s.ended
 	return nil
 }
+
+// Signal sends the instance's process a signal.
+func (s *Server) Signal(signal syscall.Signal) error { return s.command.Process.Signal(signal) }
