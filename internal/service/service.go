@@ -154,8 +154,10 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 	wg.Go(func() { upkeep(work, s, c.Log) })
 	if c.Workers >= 0 {
 		wg.Go(func() { q.Run(work, c.Workers) })
-		wg.Go(func() { runner.Run(work) })
+	} else {
+		runner.Waited = jobs.Reserve
 	}
+	wg.Go(func() { runner.Run(work) })
 	wg.Wait()
 	return nil
 }

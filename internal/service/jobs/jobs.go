@@ -33,7 +33,7 @@ const (
 const (
 	jobLife   = 8 * time.Second // without a sign of its process
 	beatEvery = 500 * time.Millisecond
-	takeEvery = time.Second // for what no change tells of
+	takeEvery = 500 * time.Millisecond // for what no change tells of
 	mostTries = 3
 
 	// MostUnderWay bounds a person's jobs that have not ended.
@@ -56,15 +56,18 @@ type Runner struct {
 	wake   chan struct{}
 	name   string
 
-	mu      sync.Mutex
-	running map[uint64]context.CancelCauseFunc
+	// Waited is how long a job has waited when it is taken up here: some time where other processes
+	// are to do so first.
+	Waited time.Duration
 }
 
 // New makes a runner; Run starts it.
 func New(s *store.Store, b *budget.Budget, log *slog.Logger) *Runner {
-	return &Runner{store: s, log: log, budget: b, wake: make(chan struct{}, 1), name: rand.Text(),
-		running: map[uint64]context.CancelCauseFunc{}}
+	return &Runner{store: s, log: log, budget: b, wake: make(chan struct{}, 1), name: rand.Text()}
 }
+
+// Reserve is how long jobs wait for another process where this one is to answer requests alone.
+const Reserve = 2 * time.Second
 
 // Heard looks at jobs when something is heard of one.
 func (r *Runner) Heard(c store.Change) {
@@ -109,7 +112,7 @@ func (r *Runner) takeOne(ctx context.Context, wg *sync.WaitGroup, kinds []string
 	}
 	var j *store.Job
 	err := guard.Call("taking up a job", func() (err error) {
-		j, err = r.store.TakeJob(ctx, r.name, jobLife, mostTries, kinds)
+		j, err = r.store.TakeJob(ctx, r.name, r.Waited, jobLife, mostTries, kinds)
 		return err
 	})
 	if !r.store.Away(err) && err != nil && ctx.Err() == nil {

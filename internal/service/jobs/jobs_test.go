@@ -168,11 +168,11 @@ func TestWhatAKilledProcessBeganAnotherTakesUp(t *testing.T) {
 	s := open(t)
 	kinds := []string{jobs.Publish}
 	published := s.add(t, jobs.Publish, jobs.PublishArgs{From: 1}, packed(t, "per_rope = min(growth over week)\n"))
-	taken, err := s.TakeJob(ctx, "dead", time.Minute, 3, kinds)
+	taken, err := s.TakeJob(ctx, "dead", 0, time.Minute, 3, kinds)
 	require.NoError(t, err)
 	require.NotNil(t, taken)
 	assert.NotEmpty(t, taken.Input)
-	none, err := s.TakeJob(ctx, "another", time.Minute, 3, kinds)
+	none, err := s.TakeJob(ctx, "another", 0, time.Minute, 3, kinds)
 	require.NoError(t, err)
 	assert.Nil(t, none, "its process lives, as far as one knows")
 	mine, _, err := s.BeatJob(ctx, taken, false)
@@ -182,7 +182,7 @@ func TestWhatAKilledProcessBeganAnotherTakesUp(t *testing.T) {
 	// It had stored its revision and not its answer.
 	_, _, err = s.Publish(ctx, s.imke.ID, "kelp", "Kelp", taken.Input, 1)
 	require.NoError(t, err)
-	over, err := s.TakeJob(ctx, "another", -time.Second, 3, kinds)
+	over, err := s.TakeJob(ctx, "another", 0, -time.Second, 3, kinds)
 	require.NoError(t, err)
 	require.NotNil(t, over)
 	assert.Equal(t, 2, over.Tries)
@@ -204,11 +204,11 @@ func TestAJobThatEndsItsProcessFails(t *testing.T) {
 	s := open(t)
 	j := s.add(t, jobs.Probe, nil, packed(t, reference))
 	for range 3 {
-		taken, err := s.TakeJob(ctx, "dies", -time.Second, 3, []string{jobs.Probe})
+		taken, err := s.TakeJob(ctx, "dies", 0, -time.Second, 3, []string{jobs.Probe})
 		require.NoError(t, err)
 		require.NotNil(t, taken)
 	}
-	none, err := s.TakeJob(ctx, "dies", -time.Second, 3, []string{jobs.Probe})
+	none, err := s.TakeJob(ctx, "dies", 0, -time.Second, 3, []string{jobs.Probe})
 	require.NoError(t, err)
 	assert.Nil(t, none)
 	j, err = s.JobByID(ctx, j.ID)

@@ -176,7 +176,7 @@ func TestNoQueryScans(t *testing.T) {
 		"JobByID":      {func() error { _, err := s.JobByID(ctx, 40); return err }},
 		"JobsOf":       {func() error { _, err := s.JobsOf(ctx, "c1", 20); return err }},
 		"TakeJob": {func() error {
-			_, err := s.TakeJob(ctx, "me", time.Minute, 3, []string{"publish", "preview"})
+			_, err := s.TakeJob(ctx, "me", 0, time.Minute, 3, []string{"publish", "preview"})
 			return err
 		}},
 		"BeatJob":    {func() error { _, _, err := s.BeatJob(ctx, &Job{ID: 41, Owner: "me"}, true); return err }},

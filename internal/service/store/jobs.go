@@ -95,13 +95,15 @@ func (s *Store) JobsOf(ctx context.Context, course string, limit int) ([]Job, er
 	return out, err
 }
 
-// TakeJob takes up a job that waits, or whose process has given no sign of life for so long; nil where
+// TakeJob takes up a job that has waited for so long, or whose process has given no sign of life; nil where
 // there is none. What was taken up too often, and ended its process each time, fails.
-func (s *Store) TakeJob(ctx context.Context, owner string, life time.Duration, mostTries int, kinds []string) (*Job,
-	error) {
+func (s *Store) TakeJob(ctx context.Context, owner string, waited, life time.Duration, mostTries int,
+	kinds []string) (*Job, error) {
 	var list []Job
-	err := s.db.WithContext(ctx).Raw("SELECT "+jobColumns+" FROM jobs FORCE INDEX (jobs_line) WHERE (state = 'waiting' OR "+
-		"state = 'running' AND beat_at < ?) AND kind IN ? ORDER BY id LIMIT 20", s.now().Add(-life), kinds).Scan(&list).Error
+	now := s.now()
+	err := s.db.WithContext(ctx).Raw("SELECT "+jobColumns+" FROM jobs FORCE INDEX (jobs_line) WHERE (state = 'waiting' AND "+
+		"beat_at <= ? OR state = 'running' AND beat_at < ?) AND kind IN ? ORDER BY id LIMIT 20", now.Add(-waited),
+		now.Add(-life), kinds).Scan(&list).Error
 	if err != nil {
 		return nil, err
 	}
@@ -171,7 +173,8 @@ func (s *Store) EndJob(ctx context.Context, j *Job) error {
 func (s *Store) LeaveJob(ctx context.Context, j *Job) error {
 	return s.tx(ctx, func(tx *gorm.DB) error {
 		done := tx.Model(&Job{}).Where("id = ? AND owner = ? AND state = ?", j.ID, j.Owner, JobRunning).
-			Updates(map[string]any{"state": JobWaiting, "owner": "", "tries": gorm.Expr("tries - 1"), "reached": j.Reached})
+			Updates(map[string]any{"state": JobWaiting, "owner": "", "tries": gorm.Expr("tries - 1"), "reached": j.Reached,
+				"beat_at": s.now()})
 		if done.Error != nil || done.RowsAffected == 0 {
 			return done.Error
 		}
@@ -199,7 +202,7 @@ func (s *Store) StopJob(ctx context.Context, j *Job) error {
 func (s *Store) ResumeJob(ctx context.Context, j *Job) (resumed bool, err error) {
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		done := tx.Model(&Job{}).Where("id = ? AND state = ?", j.ID, JobStopped).Updates(map[string]any{"state": JobWaiting,
-			"owner": "", "stop": false, "tries": 0, "ended_at": nil})
+			"owner": "", "stop": false, "tries": 0, "ended_at": nil, "beat_at": s.now()})
 		if resumed = done.RowsAffected == 1; done.Error != nil || !resumed {
 			return done.Error
 		}
