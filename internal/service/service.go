@@ -113,11 +113,18 @@ func serveMetrics(c Config, server *api.Server) (stop func(), err error) {
 // slack is memory beside what programs hold: bodies, verdicts, courses.
 const slack = 1 << 30
 
+// garbage is how much may be left lying beside what is in use, in percent: checking makes much that lives
+// for a moment, and the bound on memory holds whatever this is.
+const garbage = 400
+
 // newBudget shares cores and memory, and lets the collector know of the bound.
 func newBudget(c Config) *budget.Budget {
 	b := budget.New(0, c.Memory)
 	if os.Getenv("GOMEMLIMIT") == "" {
 		debug.SetMemoryLimit(b.Memory() + slack)
+	}
+	if os.Getenv("GOGC") == "" {
+		debug.SetGCPercent(garbage)
 	}
 	return b
 }
