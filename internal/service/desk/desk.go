@@ -3,7 +3,6 @@ package desk
 import (
 	"cmp"
 	"context"
-	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -52,7 +51,7 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 }
 
 // regroup takes people whose newest attempt is open out of the groups that they were in by the one
-// before, into groups of their own. Rows of the same group follow one another nowhere else.
+// before, into groups of their own.
 func regroup(groups []store.Group, open []store.OpenAttempt) []store.Group {
 	type who struct {
 		person   uint64
@@ -64,22 +63,16 @@ func regroup(groups []store.Group, open []store.OpenAttempt) []store.Group {
 			newest[who{o.PersonID, o.Exercise}] = o
 		}
 	}
-	type key struct {
-		exercise, verdict, code, output string
-		student                         bool
-	}
-	at := map[key]*store.Group{}
+	at := map[store.Alike]*store.Group{}
 	for i := range groups {
-		g := &groups[i]
-		at[key{g.Exercise, g.Verdict, g.LeadCode, g.LeadOutput, g.Student}] = g
+		at[groups[i].Alike()] = &groups[i]
 	}
 	var added []store.Group
 	for _, o := range newest {
 		if o.NewestID != nil {
-			if g := at[key{o.Exercise, *o.Verdict, *o.LeadCode, *o.Lead, o.Student}]; g != nil {
-				g.People--
-				g.Tries -= *o.Tries
-				g.Attempts = strings.Trim(strings.ReplaceAll(","+g.Attempts+",", fmt.Sprintf(",%d,", *o.NewestID), ","), ",")
+			if g := at[store.Alike{Exercise: o.Exercise, Verdict: *o.Verdict, LeadCode: *o.LeadCode, LeadOutput: *o.Lead,
+				Student: o.Student}]; g != nil {
+				g.Without(strconv.FormatUint(*o.NewestID, 10), *o.Tries)
 			}
 		}
 		added = append(added, store.Group{Exercise: o.Exercise, State: o.State, Student: o.Student, People: 1,

@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"errors"
-	"fmt"
 	"os"
 	"reflect"
 	"regexp"
@@ -17,7 +16,9 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
 
+	"nimbusreach/e2e/testdb"
 	"nimbusreach/internal/service/mariadb"
+	"nimbusreach/scripts/fill"
 )
 
 // recorder notes every statement that GORM sends.
@@ -44,14 +45,10 @@ func (r *recorder) take() []string {
 	return out
 }
 
-// Sizes of the tables that queries are explained on: large enough that the optimizer
-// prefers an index where there is one.
-const (
-	filledPeople   = 400
-	filledAttempts = 24_000
-)
+// filledAttempts is how many attempts the tables have that queries are explained on.
+var filledAttempts = fill.Faculty.Attempts
 
-// filled is a store with a course of many attempts, and a recorder of its statements.
+// filled is a store with tables of a faculty's size, and a recorder of its statements.
 func filled(t *testing.T) (*Store, *recorder) {
 	t.Helper()
 	ctx := context.Background()
@@ -64,47 +61,12 @@ func filled(t *testing.T) (*Store, *recorder) {
 	s, err := Open(ctx, server.DSN, nil)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
-	for _, statement := range []string{
-		"CREATE TEMPORARY TABLE digits AS SELECT seq AS n FROM seq_1_to_" + fmt.Sprint(filledAttempts),
-		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, created_at) SELECT seq, CONCAT('p', seq), "+
-			"CONCAT('P ', seq), 'x', NOW(6) FROM seq_1_to_%d", filledPeople),
-		"INSERT INTO courses (id, slug, title, created_at) SELECT seq, CONCAT('c', seq), 'C', NOW(6) FROM seq_1_to_40",
-		"INSERT INTO revisions (id, course_id, number, source, source_hash, published_by, created_at) SELECT seq, 1 + seq " +
-			"MOD 40, seq, 'x', UNHEX(SHA2(seq, 256)), 1, NOW(6) FROM seq_1_to_400",
-		"UPDATE courses SET current_revision_id = 40 WHERE id = 1",
-		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 1 + seq MOD 40, 1 + seq DIV "+
-			"40, IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", 40*(filledPeople-1)),
-		fmt.Sprintf(`INSERT INTO attempts (id, course_id, revision_id, exercise, kind, person_id, number, program, state,
-			behind, due, tries, claimed_until, created_at, repeat_key)
-			SELECT seq, 1 + seq MOD 4, 40, CONCAT('e', seq MOD 12), 'program', 1 + seq MOD %d, seq, 'x = 1',
-			IF(seq MOD 300 = 0, 'waiting', IF(seq MOD 301 = 0, 'checking', 'checked')), 0, NOW(6), 0, NOW(6),
-			NOW(6) - INTERVAL seq SECOND, CONCAT('k', seq)
-			FROM seq_1_to_%d`, filledPeople, filledAttempts),
-		`INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code, body,
-			seconds, created_at)
-			SELECT id, course_id, exercise, person_id, IF(id MOD 5 = 0, 'agrees', 'differs'), 1, 2, CONCAT('code',
-			id MOD 30), '{}', 0, NOW(6) FROM attempts WHERE state = 'checked'`,
-		`INSERT INTO standing SELECT course_id, person_id, exercise, MAX(number), MIN(created_at), MAX(id), MAX(created_at),
-			'differs', CONCAT('code', MAX(id) MOD 30), '', MAX(id), 0.5, 1, NULL, NOW(6) FROM attempts WHERE state = 'checked'
-			GROUP BY course_id, person_id, exercise`,
-		"INSERT INTO findings (attempt_id, ordinal, code, message) SELECT id, 0, 'c', 'm' FROM attempts",
-		"INSERT INTO changes (course_id, attempt_id, kind, created_at) SELECT course_id, id, 'verdict', created_at FROM " +
-			"attempts",
-		fmt.Sprintf("INSERT INTO sessions (secret_hash, person_id, csrf, created_at, expires_at) SELECT UNHEX(SHA2(seq, "+
-			"256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
-		fmt.Sprintf("INSERT INTO tokens (secret_hash, person_id, label, created_at, expires_at) SELECT UNHEX(SHA2(seq, "+
-			"256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
-		fmt.Sprintf("INSERT INTO predictions (person_id, course_id, exercise, ordinal, answer, is_right, created_at) "+
-			"SELECT 1 + seq MOD %d, 1, CONCAT('e', seq DIV %d), 0, 'a', 1, NOW(6) FROM seq_1_to_4000", filledPeople,
-			filledPeople),
-		fmt.Sprintf("INSERT INTO jobs (kind, course, person_id, state, beat_at, args, reached, created_at, ended_at) SELECT "+
-			"'publish', CONCAT('c', seq MOD 40), 1 + seq MOD %d, IF(seq MOD 1000 = 0, 'waiting', 'done'), NOW(6), '', '', NOW(6), "+
-			"NOW(6) - INTERVAL seq SECOND FROM seq_1_to_5000", filledPeople),
-		"ANALYZE TABLE jobs, people, courses, revisions, memberships, attempts, verdicts, findings, changes, sessions, tokens, " +
-			"predictions, standing",
-	} {
-		require.NoError(t, s.db.Exec(statement).Error, statement)
-	}
+	root, err := server.Root()
+	require.NoError(t, err)
+	defer root.Close()
+	_, err = root.Exec("SET GLOBAL innodb_flush_log_at_trx_commit = 0") // nothing here is to be kept
+	require.NoError(t, err)
+	require.NoError(t, fill.Tables(ctx, s.sql, fill.Faculty))
 	r := &recorder{Interface: logger.Discard}
 	s.db = s.db.Session(&gorm.Session{Logger: r})
 	return s, r
@@ -157,7 +119,7 @@ func TestNoQueryScans(t *testing.T) {
 		"GiveBack": {func() error { return s.GiveBack(ctx, &Attempt{ID: 903, CourseID: 1}, 3) }},
 		"HandIn": {func() error { _, err := s.HandIn(ctx, attempt(), Bounds{Waiting: 100}); return err },
 			func() error { a := attempt(); a.RepeatKey = &key; _, err := s.HandIn(ctx, a, Bounds{}); return err }},
-		"Keyed": {func() error { _, err := s.Keyed(ctx, 1, key); return err }},
+		"Keyed": {func() error { _, err := s.Keyed(ctx, 401, key); return err }},
 		"Finish": {func() error {
 			again := &Attempt{ID: 1200, CourseID: 1, RevisionID: 40, Exercise: "e0", PersonID: 1, Behind: true}
 			return s.Finish(ctx, Done{&Attempt{ID: 600, CourseID: 1, RevisionID: 40, Exercise: "e0", PersonID: 1},
@@ -202,10 +164,10 @@ func TestNoQueryScans(t *testing.T) {
 		"Rest":         {func() error { return s.Rest(ctx, "one") }},
 		"Wait":         {func() error { _, err := s.Wait(ctx, 8); return err }},
 		"QueueLength":  {func() error { _, err := s.QueueLength(ctx); return err }},
-		"ChangesAfter": {func() error { _, _, err := s.ChangesAfter(ctx, filledAttempts-100); return err }},
+		"ChangesAfter": {func() error { _, _, err := s.ChangesAfter(ctx, uint64(filledAttempts)-100); return err }},
 		"NewestChange": {func() error { _, err := s.NewestChange(ctx); return err }},
 		"ForgetChanges": {func() error {
-			return s.ForgetChanges(ctx, time.Now().UTC().Add(-filledAttempts*time.Second+30*time.Second))
+			return s.ForgetChanges(ctx, time.Now().UTC().Add(-time.Duration(filledAttempts)*time.Second+30*time.Second))
 		}},
 		"CourseBySlug": {func() error { _, err := s.CourseBySlug(ctx, "c1"); return err }},
 		"Publish": {func() error { _, _, err := s.Publish(ctx, 1, "c1", "C", []byte("y"), AnyRevision); return err },
@@ -263,13 +225,18 @@ func TestNoQueryScans(t *testing.T) {
 // TestTimesHaveTheColumnsPrecision: a time with nanoseconds compares with a column of
 // microseconds through its index.
 func TestTimesHaveTheColumnsPrecision(t *testing.T) {
-	s, _ := filled(t)
+	s, err := Open(context.Background(), testdb.New(t), nil)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	require.NoError(t, s.db.Exec("INSERT INTO changes (kind, created_at) SELECT 'verdict', NOW(6) - INTERVAL seq MINUTE "+
+		"FROM seq_1_to_5000").Error)
 	at := time.Now().UTC().Truncate(time.Microsecond).Add(789 * time.Nanosecond)
 	var sent string
 	require.NoError(t, s.sql.QueryRow("SELECT ?", at).Scan(&sent))
 	assert.NotContains(t, sent, "789", "the driver cuts it")
 	row := struct{ Type, Key string }{}
-	require.NoError(t, s.db.Raw("EXPLAIN SELECT * FROM changes WHERE created_at >= ? ORDER BY created_at, id", at).Scan(&row).Error)
+	require.NoError(t, s.db.Raw("EXPLAIN SELECT * FROM changes WHERE created_at >= ? ORDER BY created_at, id", at).
+		Scan(&row).Error)
 	assert.Equal(t, "range", row.Type)
 	assert.Equal(t, "changes_recent", row.Key)
 }
@@ -327,7 +294,9 @@ func explain(t *testing.T, s *Store, statement string) {
 	t.Helper()
 	verb, _, _ := strings.Cut(strings.TrimSpace(statement), " ")
 	if verb == "BEGIN" {
-		for _, part := range parts(statement) {
+		list := parts(statement)
+		require.NotEmpty(t, list, statement)
+		for _, part := range list {
 			explain(t, s, part)
 		}
 		return

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 )
 
@@ -102,17 +104,55 @@ type Group struct {
 // mostOfGroup bounds the attempts that a group names; People counts all.
 const mostOfGroup = 200
 
-// Groups sorts a course's people by how they stand in each exercise: one range of `standing`.
+// Groups sorts a course's people by how they stand in each exercise: one range of an index, in its order.
+// Who is of the team is taken out of the groups into some of their own.
 func (s *Store) Groups(ctx context.Context, course uint64) ([]Group, error) {
 	var out []Group
-	err := s.db.WithContext(ctx).Raw(fmt.Sprintf(`SELECT s.exercise, s.verdict, s.lead_code, s.lead_output,
-			COALESCE(m.role = 'student', FALSE) AS student, COUNT(*) AS people, SUM(s.tries) AS tries,
-			MIN(s.newest_at) AS since, MAX(s.newest_at) AS newest,
-			COALESCE(GROUP_CONCAT(IF(s.verdict = 'agrees', NULL, s.newest_id) ORDER BY s.newest_id DESC LIMIT %d), '') AS attempts
-		FROM standing AS s LEFT JOIN memberships AS m ON m.course_id = s.course_id AND m.person_id = s.person_id
-		WHERE s.course_id = ? GROUP BY s.exercise, s.verdict, s.lead_code, s.lead_output, student`, mostOfGroup), course).
-		Scan(&out).Error
-	return out, err
+	err := s.db.WithContext(ctx).Raw(fmt.Sprintf(`SELECT exercise, verdict, lead_code, lead_output, TRUE AS student,
+			COUNT(*) AS people, SUM(tries) AS tries, MIN(newest_at) AS since, MAX(newest_at) AS newest,
+			IF(verdict = 'agrees', '', GROUP_CONCAT(newest_id ORDER BY newest_id DESC LIMIT %d)) AS attempts
+		FROM standing FORCE INDEX (standing_alike) WHERE course_id = ?
+		GROUP BY course_id, exercise, verdict, lead_code, lead_output`, mostOfGroup), course).Scan(&out).Error
+	if err != nil {
+		return nil, err
+	}
+	var team []Group
+	err = s.db.WithContext(ctx).Raw(`SELECT s.exercise, s.verdict, s.lead_code, s.lead_output, 1 AS people, s.tries,
+			s.newest_at AS since, s.newest_at AS newest, s.newest_id AS attempts
+		FROM memberships AS m STRAIGHT_JOIN standing AS s FORCE INDEX (PRIMARY) ON s.course_id = m.course_id AND
+			s.person_id = m.person_id
+		WHERE m.course_id = ? AND m.role <> 'student'`, course).Scan(&team).Error
+	at := map[Alike]*Group{}
+	for i := range out {
+		at[out[i].Alike()] = &out[i]
+	}
+	for _, one := range team {
+		of := one.Alike()
+		of.Student = true
+		if g := at[of]; g != nil {
+			g.Without(one.Attempts, one.Tries)
+		}
+	}
+	out = slices.DeleteFunc(out, func(g Group) bool { return g.People == 0 })
+	return append(out, team...), err
+}
+
+// Alike is what people of one group have in common.
+type Alike struct {
+	Exercise, Verdict, LeadCode, LeadOutput string
+	Student                                 bool
+}
+
+// Alike is what the people of a group have in common.
+func (g *Group) Alike() Alike {
+	return Alike{g.Exercise, g.Verdict, g.LeadCode, g.LeadOutput, g.Student}
+}
+
+// Without takes somebody out of a group whose newest attempt has an id and who tried so often.
+func (g *Group) Without(attempt string, tries int) {
+	g.People--
+	g.Tries -= tries
+	g.Attempts = strings.Trim(strings.ReplaceAll(","+g.Attempts+",", ","+attempt+",", ","), ",")
 }
 
 // OpenAttempt is an attempt that has no verdict yet, or will have none, with how its person stands by the

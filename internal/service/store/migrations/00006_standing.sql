@@ -19,6 +19,7 @@ CREATE TABLE IF NOT EXISTS standing (
   agreed_at DATETIME(6) NULL,
   written_at DATETIME(6) NOT NULL,
   PRIMARY KEY (course_id, person_id, exercise),
+  KEY standing_alike (course_id, exercise, verdict, lead_code, lead_output, newest_id, newest_at, tries),
   CONSTRAINT standing_course FOREIGN KEY (course_id) REFERENCES courses (id) ON DELETE CASCADE,
   CONSTRAINT standing_person FOREIGN KEY (person_id) REFERENCES people (id) ON DELETE CASCADE
 ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;

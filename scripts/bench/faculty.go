@@ -1,0 +1,91 @@
+package main
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"os"
+	"slices"
+	"time"
+
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/mariadb"
+	"nimbusreach/internal/service/store"
+	"nimbusreach/scripts/fill"
+)
+
+// facultyTurns is how often each view is asked for.
+const facultyTurns = 21
+
+// faculty measures what is read of a course of 2,000 students with 500,000 attempts.
+func faculty() error {
+	ctx := context.Background()
+	folder, err := os.MkdirTemp("", "nimbus-bench-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(folder)
+	server, err := mariadb.Start(ctx, folder)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = server.Stop() }()
+	s, err := store.Open(ctx, server.DSN, nil)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	db, err := sql.Open("mysql", server.DSN)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	size := fill.Faculty
+	size.Body = 600
+	if err := fill.Tables(ctx, db, size); err != nil {
+		return err
+	}
+	c, err := s.CourseBySlug(ctx, "c1")
+	if err != nil {
+		return err
+	}
+	content := &exercise.Course{}
+	for i := range size.Exercises {
+		content.Exercises = append(content.Exercises, &exercise.Exercise{Name: fmt.Sprint("e", i), Title: "E"})
+	}
+	newest, err := s.NewestChange(ctx)
+	if err != nil {
+		return err
+	}
+	for _, view := range []struct {
+		what, wanted string
+		read         func() error
+	}{
+		{"the desk of 2,000 students, 500,000 attempts", "< 300 ms", func() error {
+			_, err := desk.View(ctx, s, c, content)
+			return err
+		}},
+		{"  one's own state in its 60 exercises", "", func() error { _, err := s.MineIn(ctx, c.ID, 7, ""); return err }},
+		{"  its newest 50 attempts with one lead", "", func() error {
+			_, err := s.Attempts(ctx, store.Filter{Course: c.ID, LeadCode: "code4", Limit: 50})
+			return err
+		}},
+		{"  what changed, of 500,000 changes", "< 1 ms", func() error {
+			_, _, err := s.ChangesAfter(ctx, newest-64)
+			return err
+		}},
+	} {
+		var times []time.Duration
+		for range facultyTurns {
+			start := time.Now()
+			if err := view.read(); err != nil {
+				return err
+			}
+			times = append(times, time.Since(start))
+		}
+		slices.Sort(times)
+		row(view.what, fmt.Sprintf("%.1f ms", ms(median(times))), view.wanted)
+	}
+	return nil
+}
