@@ -8,7 +8,7 @@ CONSOLE_SOURCES := $(shell find $(CONSOLE)/src $(CONSOLE)/public -type f -not -n
 GO_SOURCES := $(shell find cmd internal client demo -type f -not -path '$(DIST)/*') go.mod go.sum
 GOLANGCI := $(GO) run github.com/golangci/golangci-lint/v2/cmd/golangci-lint@v2.15.0
 
-.PHONY: demo demo-fresh build test bench lint documents dev database browser fuzz clean
+.PHONY: demo demo-fresh build test soak bench lint documents dev database browser fuzz clean
 
 demo: database build
 	@bin/nimbus demo
@@ -39,6 +39,12 @@ browser:
 
 test: database browser build
 	scripts/test
+
+# Three nodes, three services, three workers, sixty clients, and something goes wrong every 20 s.
+SOAK ?= 20m
+SOAK_LONGEST ?= 30s
+soak: database build
+	$(GO) run ./scripts/soak -for $(SOAK) -longest $(SOAK_LONGEST)
 
 bench: database build
 	$(GO) run ./scripts/bench

@@ -5,7 +5,6 @@ package main
 import (
 	"bytes"
 	"context"
-	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -202,24 +201,19 @@ func loadCourse() error {
 	return nil
 }
 
-// handIn measures from hand-in to stored verdict, as the database's times say,
-// with 32 clients at once.
-func handIn() error {
-	folder, err := os.MkdirTemp("", "nimbus-bench-")
-	if err != nil {
-		return err
-	}
-	defer os.RemoveAll(folder)
+// running is a service of this process, with the demo's class.
+type running struct {
+	dsn  string
+	base *client.Client
+	stop func() error
+}
+
+// serve runs a service against a database, with the demo's class.
+func serve(dsn string, workers int) (*running, error) {
 	ctx, stop := context.WithCancel(context.Background())
-	defer stop()
-	db, err := mariadb.Start(ctx, folder)
-	if err != nil {
-		return err
-	}
-	defer func() { _ = db.Stop() }()
 	address, ready, ended := make(chan string, 1), make(chan error, 1), make(chan error, 1)
 	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: db.DSN, Listen: "127.0.0.1:0",
+		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: "127.0.0.1:0", Workers: workers,
 			Log:       slog.New(slog.NewTextHandler(io.Discard, nil)),
 			Listening: func(at string) { address <- at },
 			Ready: func(_ *store.Store, gate *access.Gate) {
@@ -227,14 +221,50 @@ func handIn() error {
 				ready <- err
 			}})
 	}()
-	base := client.New("http://"+<-address, "")
-	if err := errors.Join(<-ready, base.Ready(ctx)); err != nil {
+	r := &running{dsn: dsn, base: client.New("http://"+<-address, ""), stop: func() error {
+		stop()
+		return <-ended
+	}}
+	err := errors.Join(<-ready, r.base.Ready(ctx))
+	if err == nil {
+		err = demo.Enrol(ctx, r.base, func(string) {})
+	}
+	if err != nil {
+		return nil, errors.Join(err, r.stop())
+	}
+	return r, nil
+}
+
+// database starts a database of one node that ends with the function it gives.
+func database(ctx context.Context) (dsn string, end func(), err error) {
+	folder, err := os.MkdirTemp("", "nimbus-bench-")
+	if err != nil {
+		return "", nil, err
+	}
+	db, err := mariadb.Start(ctx, folder)
+	if err != nil {
+		return "", nil, errors.Join(err, os.RemoveAll(folder))
+	}
+	return db.DSN, func() {
+		_ = db.Stop()
+		_ = os.RemoveAll(folder)
+	}, nil
+}
+
+// handIn measures from hand-in to stored verdict, as the database's times say,
+// with 32 clients at once.
+func handIn() error {
+	ctx := context.Background()
+	dsn, end, err := database(ctx)
+	if err != nil {
 		return err
 	}
-	if err := demo.Enrol(ctx, base, func(string) {}); err != nil {
+	defer end()
+	r, err := serve(dsn, 0)
+	if err != nil {
 		return err
 	}
-	stored, seen, err := crowd(ctx, base)
+	stored, seen, err := crowd(ctx, r.base)
 	if err != nil {
 		return err
 	}
@@ -250,97 +280,40 @@ func handIn() error {
 		}
 		row(x.what, fmt.Sprintf("%.1f ms", ms(x.times[len(x.times)*95/100])), wanted)
 	}
-	if err := loop(ctx, base, db.DSN); err != nil {
-		return err
-	}
-	stop()
-	return <-ended
-}
-
-// loopTime is how long the closed loop runs.
-const loopTime = 6 * time.Second
-
-// loop lets 32 clients hand in one program after the other, each another one, as fast as verdicts come.
-func loop(ctx context.Context, base *client.Client, dsn string) error {
-	people, err := demo.Roster()
+	clients, err := signedIn(ctx, r.base)
 	if err != nil {
 		return err
 	}
-	db, err := sql.Open("mysql", dsn)
+	asked, err := countStatements(ctx, dsn)
 	if err != nil {
 		return err
 	}
-	defer db.Close()
-	asked := func() (statements, commits float64, err error) {
-		rows, err := db.QueryContext(ctx, "SHOW GLOBAL STATUS WHERE Variable_name IN ('Questions', 'Com_commit')")
-		if err != nil {
-			return 0, 0, err
-		}
-		defer rows.Close()
-		for rows.Next() {
-			var name string
-			var n float64
-			if err := rows.Scan(&name, &n); err != nil {
-				return 0, 0, err
-			}
-			if name == "Questions" {
-				statements = n
-			} else {
-				commits = n
-			}
-		}
-		return statements, commits, rows.Err()
-	}
-	var mu sync.Mutex
-	var wg sync.WaitGroup
-	var failure error
-	var times []time.Duration
-	var clients []*client.Client
-	for _, p := range people[2:34] {
-		c := base.As("")
-		if _, err := c.SignIn(ctx, p.Name, demo.Password, "bench"); err != nil {
-			return err
-		}
-		clients = append(clients, c)
+	rate, times, err := loop(ctx, clients, 0)
+	if err != nil {
+		return err
 	}
 	statements, commits, err := asked()
 	if err != nil {
 		return err
 	}
-	began := time.Now()
-	for i, c := range clients {
-		wg.Go(func() {
-			for n := 0; time.Since(began) < loopTime; n++ {
-				start := time.Now()
-				a, err := c.HandIn(ctx, demo.CourseSlug, "rope-means", fmt.Sprintf("per_rope = mean(growth over [week, rope])\n"+
-					"best_week = max(growth over week)\nspread = %d\n", 1000*i+n), "", 20)
-				mu.Lock()
-				if err != nil || a.CheckedAt == nil {
-					failure = errors.Join(failure, err, errors.New("an attempt has no verdict"))
-				} else {
-					times = append(times, time.Since(start))
-				}
-				mu.Unlock()
-				if err != nil {
-					return
-				}
-			}
-		})
-	}
-	wg.Wait()
-	took := time.Since(began).Seconds()
-	after, done, err := asked()
-	if err := errors.Join(failure, err); err != nil {
-		return err
-	}
-	slices.Sort(times)
 	n := float64(len(times))
-	row("hand-ins to verdicts a second, other programs, 32 clients in a closed loop", fmt.Sprintf("%.0f", n/took),
+	row("hand-ins to verdicts a second, other programs, 32 clients in a closed loop", fmt.Sprintf("%.0f", rate),
 		"≥ 4 × before")
 	row("  99th percentile at the client", fmt.Sprintf("%.0f ms", ms(times[len(times)*99/100])), "< 60 ms")
-	row("  statements and commits a hand-in", fmt.Sprintf("%.1f, %.1f", (after-statements)/n, (done-commits)/n),
-		"≤ 2 commits")
-	return nil
+	row("  statements and commits a hand-in", fmt.Sprintf("%.1f, %.1f", statements/n, commits/n), "≤ 4, ≤ 2")
+	if err := whileProbing(ctx, r.base); err != nil {
+		return err
+	}
+	if err := desks(ctx, r.base, clients); err != nil {
+		return err
+	}
+	if err := r.stop(); err != nil {
+		return err
+	}
+	if err := split(ctx, rate/2); err != nil {
+		return err
+	}
+	return nodes(ctx, rate)
 }
 
 // crowd lets 32 students hand in 15 attempts each, a quarter of a second apart. When a
