@@ -51,11 +51,11 @@ const (
 )
 
 var attempts = []struct{ exercise, program string }{
-	{"rope-means", "per_rope = mean(growth over week, depth)\nbest_week = max(growth over week)\n" +
-		"spread = max(growth over rope, depth) - min(growth over rope, depth)\n"},
-	{"rope-means", "per_rope = mean(growth over week, rope)\nbest_week = max(growth over week)\n" +
-		"spread = max(growth over rope, depth) - min(growth over rope, depth)\n"},
-	{"rope-means", "per_rope = mean(growth over week, depth)\nbest_week = max(growth over depth)\nspread = 3\n"},
+	{"rope-means", "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over week)\n" +
+		"spread = max(growth over [rope, depth]) - min(growth over [rope, depth])\n"},
+	{"rope-means", "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\n" +
+		"spread = max(growth over [rope, depth]) - min(growth over [rope, depth])\n"},
+	{"rope-means", "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over depth)\nspread = 3\n"},
 }
 
 func (s *student) handInUntil(ctx context.Context) {
