@@ -346,6 +346,14 @@ func (w *walker) otherLast(e notation.Expr, last int64) notation.Expr {
 
 // otherName uses another input, or an earlier value, of a fitting shape.
 func (w *walker) otherName(slot *notation.Expr, n *notation.Name) {
+	if slices.Contains(w.items, n.Name) { // of one loop for that of another around it
+		for _, other := range w.items {
+			if other != n.Name {
+				w.both(codes.InputOther, slot, &notation.Name{Span: n.Span, Name: other})
+			}
+		}
+		return
+	}
 	o := w.outline(n)
 	inputs := w.m.Inputs
 	if w.inside {

@@ -314,6 +314,9 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 		w.both(codes.StepMissing, slot, binary(at, "-", value, grouped(e)))
 		w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), call(at, "sum", value)))
 	}
+	if w.loops > 0 {
+		w.itemAdded(slot, e)
+	}
 	if !w.maybeReal(e) {
 		return
 	}
@@ -321,6 +324,31 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 	for _, op := range []string{"/", "-"} {
 		w.both(codes.StepMissing, slot, binary(at, op, number(at, 1), grouped(e)))
 	}
+}
+
+// mostItems bounds the selections of a statement that are joined with its values.
+const mostItems = 4
+
+// itemAdded joins a value of a loop with the items that its statement selects elsewhere.
+func (w *walker) itemAdded(slot *notation.Expr, e notation.Expr) {
+	s, ok := w.statement.(*notation.Assign)
+	if !ok || w.selecting > 0 {
+		return
+	}
+	at, seen := e.Pos(), map[string]bool{notation.PrintExpr(e): true}
+	notation.Walk(s.Value, func(n notation.Node) bool {
+		item, ok := n.(*notation.Select)
+		if !ok || len(seen) > mostItems {
+			return true
+		}
+		if text := notation.PrintExpr(item); !seen[text] && w.broadcasts(e, item) {
+			seen[text] = true
+			for _, op := range []string{"*", "/", "+", "-"} {
+				w.both(codes.StepMissing, slot, binary(at, op, grouped(e), notation.CopyExpr(item)))
+			}
+		}
+		return true
+	})
 }
 
 // ownSteps are what is done with values and a value made of them.

@@ -173,6 +173,24 @@ func TestTheOtherBase(t *testing.T) {
 	assert.Equal(t, codes.SelectShifted, got["r = x[4]"])
 }
 
+// TestItemsOfLoops: an item of one loop stands for that of another around it, and a value is joined with
+// the items that its statement selects; neither outside loops.
+func TestItemsOfLoops(t *testing.T) {
+	m := material(0)
+	m.Reference = &notation.Program{} // the program is an attempt
+	const loops = "r = zeros(3, 3)\neach i in 0 to 2 {\n  each j in 0 to 2 {\n    r[i, j] = %s\n  }\n}"
+	from := func(value string) map[string]codes.Code { return made(t, fmt.Sprintf(loops, value), m) }
+	to := func(value string) string { return fmt.Sprintf(loops, value) }
+	got := from("x[i] - y[i]")
+	assert.Equal(t, codes.InputOther, got[to("x[i] - y[j]")])
+	assert.Equal(t, codes.StepMissing, got[to("(x[i] - y[i]) / y[i]")])
+	assert.Equal(t, codes.StepMissing, got[to("(x[i] - y[i]) * x[i]")])
+	assert.NotContains(t, got, to("x[i] - y[n]"), "what is no item is left")
+	for change := range made(t, "i = 1\nj = 2\nr = x[i] - y[i]", m) {
+		assert.NotContains(t, change, "(x[i] - y[i]) / y[i]")
+	}
+}
+
 // TestRepairsUndo: making a slip to a reference, and then the repairs of what came out,
 // leads back to the reference under the same cause.
 func TestRepairsUndo(t *testing.T) {

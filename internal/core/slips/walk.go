@@ -123,7 +123,7 @@ func (w *walker) walkStatement(list *[]notation.Statement, s notation.Statement)
 			w.inSelection(s.Selection)
 		}
 		w.expression(&s.Value)
-		if s.Selection == nil {
+		if s.Selection == nil || w.loops > 0 {
 			w.wholeValue(&s.Value)
 		}
 		w.statementSlips(list, s)
