@@ -51,7 +51,8 @@ func (a *app) jobsCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "jobs [COURSE]",
 		Short: "List a course's long work: publishing, previews, probes, re-checks",
-		Long: "Lists the newest jobs of a course, with how far each is. Any process of the service\ntakes them up; one whose " +
+		Long: "Lists the newest jobs of a course, with how far each is. Any process of the service\ntakes them up; one " +
+			"whose " +
 			"process dies goes on elsewhere.",
 		Example: "  nimbus jobs kelp-cooperative",
 		Args:    cobra.MaximumNArgs(1),

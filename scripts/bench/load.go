@@ -43,7 +43,8 @@ func signedIn(ctx context.Context, base *client.Client) ([]*client.Client, error
 }
 
 // countStatements begins to count what the database is asked; the function tells what it was since.
-func countStatements(ctx context.Context, dsn string) (since func() (statements, commits float64, err error), err error) {
+func countStatements(ctx context.Context, dsn string) (since func() (statements, commits float64, err error),
+	err error) {
 	read := func() (statements, commits float64, err error) {
 		db, err := sql.Open("mysql", dsn)
 		if err != nil {

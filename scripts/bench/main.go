@@ -42,7 +42,8 @@ func main() {
 	}{
 		{"evaluate", evaluateWall}, {"parse", readAndShape}, {"check", checkAttempts}, {"region", whereAMillionDiffer},
 		{"causes", corpus}, {"load", loadCourse},
-		{"probe", probeSixLines}, {"publish", publishCourse}, {"handin", handIn}, {"faculty", faculty}, {"console", firstLoad}, {"engine", engine},
+		{"probe", probeSixLines}, {"publish", publishCourse}, {"handin", handIn}, {"faculty", faculty},
+		{"console", firstLoad}, {"engine", engine},
 	} {
 		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], m.word) {
 			continue

@@ -45,12 +45,14 @@ func statements(size Size) []string {
 			"CONCAT('P ', seq), 'x', NOW(6) FROM seq_1_to_%d", p),
 		fmt.Sprintf("INSERT INTO courses (id, slug, title, created_at) SELECT seq, CONCAT('c', seq), 'C', NOW(6) FROM "+
 			"seq_1_to_%d", Courses),
-		fmt.Sprintf("INSERT INTO revisions (id, course_id, number, source, source_hash, published_by, created_at) SELECT seq, "+
+		fmt.Sprintf("INSERT INTO revisions (id, course_id, number, source, source_hash, published_by, created_at) SELECT "+
+			"seq, "+
 			"1 + seq MOD %d, seq, 'x', UNHEX(SHA2(seq, 256)), 1, NOW(6) FROM seq_1_to_400", Courses),
 		"UPDATE courses SET current_revision_id = 40 WHERE id = 1",
 		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 1, seq, 'student', NOW(6) FROM "+
 			"seq_1_to_%d", p),
-		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 2 + seq MOD %d, 1 + seq DIV %d, "+
+		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 2 + seq MOD %d, 1 + seq DIV "+
+			"%d, "+
 			"IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", Courses-1, Courses-1, 5*p),
 	}
 	// Attempt k is by person k, at the exercises in turn, each several times; every 25th is in another course.

@@ -47,7 +47,8 @@ func main() {
 	var o options
 	flag.DurationVar(&o.time, "for", 20*time.Minute, "how long clients hand in")
 	flag.DurationVar(&o.every, "every", 20*time.Second, "how often something is disturbed")
-	flag.DurationVar(&o.longest, "longest", 30*time.Second, "the longest that an attempt may wait for its verdict; 0 for any")
+	flag.DurationVar(&o.longest, "longest", 30*time.Second, "the longest that an attempt may wait for its verdict; 0 "+
+		"for any")
 	flag.StringVar(&o.binary, "binary", "bin/nimbus", "the service's program")
 	flag.BoolVar(&o.keep, "keep", false, "keep the folder with databases and logs")
 	flag.Parse()

@@ -202,6 +202,7 @@ func standing(ctx context.Context, db *sql.DB) (int, error) {
 			GROUP BY a.course_id, a.person_id, a.exercise) AS t
 		JOIN verdicts AS v ON v.attempt_id = t.newest
 		LEFT JOIN standing AS s ON t.course_id = s.course_id AND t.person_id = s.person_id AND t.exercise = s.exercise
-		WHERE s.newest_id IS NULL OR s.newest_id <> t.newest OR s.tries <> t.tries OR s.best_earned <> t.best OR s.verdict <> v.verdict`).Scan(&n)
+		WHERE s.newest_id IS NULL OR s.newest_id <> t.newest OR s.tries <> t.tries OR s.best_earned <> t.best
+			OR s.verdict <> v.verdict`).Scan(&n)
 	return n, err
 }

@@ -219,7 +219,8 @@ func TestEveryRouteIsRefusedSomewhere(t *testing.T) {
 	require.NoError(t, err)
 	sent := strings.ReplaceAll(string(text), `attempt + "`, `"/attempts/1`)
 	sent = strings.ReplaceAll(sent, `job + "`, `"/jobs/1`)
-	sent = strings.NewReplacer(`, job,`, `, "/jobs/1",`, `, attempt,`, `, "/attempts/1",`, `, arrays,`, `, "/attempts/1/arrays",`).Replace(sent)
+	sent = strings.NewReplacer(`, job,`, `, "/jobs/1",`, `, attempt,`, `, "/attempts/1",`, `, arrays,`,
+		`, "/attempts/1/arrays",`).Replace(sent)
 	for _, r := range table() {
 		path := regexp.MustCompile(`\\\{\w+\\\}`).ReplaceAllString(regexp.QuoteMeta(r.path), `[^/"?]+`)
 		assert.Regexp(t, `"`+r.method+`",\s+"`+path+`["?]`, sent)

@@ -186,7 +186,8 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 			if strings.Contains(program, "mean(") {
 				verdict = "agrees"
 			}
-			require.NoError(t, s.Finish(ctx, store.Done{Attempt: &claimed[0], Verdict: &store.Verdict{Verdict: verdict, Body: "{}"}}))
+			require.NoError(t, s.Finish(ctx, store.Done{Attempt: &claimed[0], Verdict: &store.Verdict{Verdict: verdict,
+				Body: "{}"}}))
 		})
 	}
 	same, err := load(t, folder()).Changes(ctx, s, c.ID, unbounded, nil)

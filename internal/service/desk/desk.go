@@ -40,8 +40,9 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 		return nil, err
 	}
 	groups = regroup(groups, open)
-	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students), Attempts: attempts(groups),
-		Waiting: waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
+	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students),
+		Attempts: attempts(groups),
+		Waiting:  waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
 	d.Exercises = exercises(content, groups, int(students))
 	d.Knots = knots(groups)
 	for _, a := range recent {

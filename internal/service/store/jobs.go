@@ -101,7 +101,8 @@ func (s *Store) TakeJob(ctx context.Context, owner string, waited, life time.Dur
 	kinds []string) (*Job, error) {
 	var list []Job
 	now := s.now()
-	err := s.db.WithContext(ctx).Raw("SELECT "+jobColumns+" FROM jobs FORCE INDEX (jobs_line) WHERE (state = 'waiting' AND "+
+	err := s.db.WithContext(ctx).Raw("SELECT "+jobColumns+" FROM jobs FORCE INDEX (jobs_line) WHERE (state = 'waiting' "+
+		"AND "+
 		"beat_at <= ? OR state = 'running' AND beat_at < ?) AND kind IN ? ORDER BY id LIMIT 20", now.Add(-waited),
 		now.Add(-life), kinds).Scan(&list).Error
 	if err != nil {
@@ -231,7 +232,8 @@ func (s *Store) CountRecheck(ctx context.Context, course uint64, exercises []str
 // Recheck puts the next so many checked attempts of an exercise back into the line, behind those handed
 // in, to be checked by a revision: those with an id above the one given. It gives the last id it looked
 // at, 0 where no more follow, and how many were put back.
-func (s *Store) Recheck(ctx context.Context, course, revision uint64, exercise string, after uint64, most int) (last uint64,
+func (s *Store) Recheck(ctx context.Context, course, revision uint64, exercise string, after uint64,
+	most int) (last uint64,
 	n int64, err error) {
 	var ids []uint64
 	err = s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_exercise) WHERE course_id = ? "+

@@ -140,7 +140,8 @@ func TestReChecksGoBehindHandIns(t *testing.T) {
 	old := handIn(t, s, p, c, "")
 	claimed, err := claimOne(s, time.Minute, 0, store.Share{})
 	require.NoError(t, err)
-	require.NoError(t, s.Finish(ctx, store.Done{Attempt: claimed, Verdict: &store.Verdict{Verdict: "differs", Body: "{}"}}))
+	require.NoError(t, s.Finish(ctx, store.Done{Attempt: claimed, Verdict: &store.Verdict{Verdict: "differs",
+		Body: "{}"}}))
 	last, n, err := s.Recheck(ctx, c.ID, *c.CurrentRevisionID, "means", 0, 10)
 	require.NoError(t, err)
 	assert.EqualValues(t, 1, n)

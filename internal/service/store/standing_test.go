@@ -29,13 +29,12 @@ type stood struct {
 
 // judged is an attempt with its verdict.
 type judged struct {
-	id, person         uint64
-	exercise           string
-	number             int
-	at, written        string
-	word, lead         string
-	earned, possible   float64
-	courseID, revision uint64
+	id, person       uint64
+	exercise         string
+	number           int
+	at, written      string
+	word, lead       string
+	earned, possible float64
 }
 
 func standOf(list []judged) []stood {
@@ -142,8 +141,9 @@ func TestStandingIsWhatAllAttemptsComeTo(t *testing.T) {
 		draw.Shuffle(len(open), func(i, j int) { open[i], open[j] = open[j], open[i] })
 		var done []store.Done
 		for range draw.IntN(len(open) + 1) {
-			done = append(done, store.Done{Attempt: open[0], Verdict: verdict(), Findings: []store.Finding{{Code: "a"}, {Code: "b",
-				Ordinal: 1}}})
+			done = append(done, store.Done{Attempt: open[0], Verdict: verdict(), Findings: []store.Finding{{Code: "a"},
+				{Code: "b",
+					Ordinal: 1}}})
 			open, closed = open[1:], append(closed, open[0])
 		}
 		if draw.IntN(3) == 0 && len(closed) > 0 { // one is checked again

@@ -217,7 +217,8 @@ func TestListsAndTallies(t *testing.T) {
 	for i := range 5 {
 		a := handIn(t, s, []*store.Person{p, other}[i%2], c, "")
 		word := []string{"differs", "agrees"}[i%2]
-		require.NoError(t, s.Finish(ctx, store.Done{Attempt: a, Verdict: &store.Verdict{Verdict: word, Earned: float64(i), Possible: 9, LeadCode: "c",
+		require.NoError(t, s.Finish(ctx, store.Done{Attempt: a, Verdict: &store.Verdict{Verdict: word, Earned: float64(i),
+			Possible: 9, LeadCode: "c",
 			Body: "{}"}}))
 	}
 	page, err := s.Attempts(ctx, store.Filter{Course: c.ID, Limit: 2})

@@ -8,8 +8,9 @@ import (
 )
 
 // Share is the part of the waiting attempts that a process claims first: those of people whose id leaves
-// Index when divided by Of, so that one line is served by one process. Row locks of other database nodes are not seen before a commit, so processes
-// that claim from one line would be in each other's way. The zero Share is everything.
+// Index when divided by Of, so that one person's line is served by one process. Row locks of other database
+// nodes are not seen before a commit, so processes that claim from one line would be in each other's way.
+// The zero Share is everything.
 type Share struct{ Index, Of int }
 
 // lateBy is how long an attempt has been due when every process may claim it, whosever share it is.
