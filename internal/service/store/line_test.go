@@ -117,6 +117,29 @@ func TestAPersonsSecondAttemptStandsBehindOthersFirst(t *testing.T) {
 	assert.Equal(t, []uint64{a1.ID, b1.ID, a2.ID}, order)
 }
 
+// TestOneOfAPersonIsClaimed, however many are claimed at once; the next when that one has its verdict.
+func TestOneOfAPersonIsClaimed(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	for range 3 {
+		handIn(t, s, p, c, "")
+	}
+	handIn(t, s, student(t, s, c, "ada"), c, "")
+	list, err := s.Claim(ctx, time.Minute, 0, store.Share{}, 8)
+	require.NoError(t, err)
+	require.Len(t, list, 2)
+	assert.NotEqual(t, list[0].PersonID, list[1].PersonID)
+	none, err := s.Claim(ctx, time.Minute, 0, store.Share{}, 8)
+	require.NoError(t, err)
+	assert.Empty(t, none)
+	require.NoError(t, s.Finish(ctx, store.Done{Attempt: &list[0], Verdict: &store.Verdict{Verdict: "agrees",
+		Body: "{}"}}))
+	next, err := s.Claim(ctx, time.Minute, 0, store.Share{}, 8)
+	require.NoError(t, err)
+	require.Len(t, next, 1)
+	assert.Equal(t, list[0].PersonID, next[0].PersonID)
+}
+
 func TestCoursesAreServedInTurn(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)
