@@ -61,6 +61,9 @@ func New(base, token string) *Client {
 // Base returns the service's address.
 func (c *Client) Base() string { return c.base }
 
+// Token is whom the client speaks as.
+func (c *Client) Token() string { return c.token }
+
 // SetToken changes who the client speaks as.
 func (c *Client) SetToken(token string) { c.token = token }
 

@@ -278,5 +278,70 @@ func nodes(ctx context.Context, one float64) error {
 			row("three database nodes against one, same machine, closed loop", fmt.Sprintf("%.2f ×", rate/one), "≥ 0.5 ×")
 		}
 	}
-	return errors.Join(err, r.stop())
+	if err = errors.Join(err, r.stop()); err != nil {
+		return err
+	}
+	return claims(ctx, cluster, clients)
+}
+
+// claims measures how many transactions a cluster refuses while three workers of its three nodes claim all
+// that is handed in.
+func claims(ctx context.Context, cluster *mariadb.Cluster, students []*client.Client) error {
+	working, stop := context.WithCancel(ctx)
+	ended := make(chan error, len(cluster.Nodes)+1)
+	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
+	address := make(chan string, 1)
+	go func() {
+		ended <- service.Run(working, service.Config{DSN: cluster.DSN, Listen: "127.0.0.1:0", Workers: -1, Log: quiet,
+			Listening: func(at string) { address <- at }})
+	}()
+	for _, node := range cluster.Nodes {
+		go func() { ended <- service.Work(working, service.Config{DSN: node.DSN, Workers: 4, Log: quiet}) }()
+	}
+	base := client.New("http://"+<-address, "")
+	err := base.Ready(ctx)
+	time.Sleep(5 * time.Second) // each has heard of the others
+	before, committed, errBefore := refusedBy(ctx, cluster)
+	if err = errors.Join(err, errBefore); err == nil {
+		var again []*client.Client
+		for _, c := range students {
+			again = append(again, base.As(c.Token()))
+		}
+		_, _, err = loop(ctx, again, 0)
+	}
+	after, commits, errAfter := refusedBy(ctx, cluster)
+	stop()
+	err = errors.Join(err, errAfter)
+	for range len(cluster.Nodes) + 1 {
+		err = errors.Join(err, <-ended)
+	}
+	if err == nil {
+		row("transactions refused, three nodes with a worker of 4 each", fmt.Sprintf("%.1f %%",
+			100*(after-before)/max(commits-committed, 1)), "< 2 %")
+	}
+	return err
+}
+
+// refusedBy counts what the nodes of a cluster have refused of what they were to commit, and what they have
+// committed.
+func refusedBy(ctx context.Context, cluster *mariadb.Cluster) (refused, commits float64, err error) {
+	for _, node := range cluster.Nodes {
+		db, err := node.Root()
+		if err != nil {
+			return 0, 0, err
+		}
+		for of, sum := range map[string]*float64{"wsrep_local_cert_failures": &refused, "wsrep_local_bf_aborts": &refused,
+			"wsrep_local_commits": &commits} {
+			var name string
+			var n float64
+			if err := db.QueryRowContext(ctx, "SHOW STATUS LIKE '"+of+"'").Scan(&name, &n); err != nil {
+				return 0, 0, errors.Join(err, db.Close())
+			}
+			*sum += n
+		}
+		if err := db.Close(); err != nil {
+			return 0, 0, err
+		}
+	}
+	return refused, commits, nil
 }

@@ -13,7 +13,7 @@ import (
 // line a process takes its own share first, and what is late of the others'. Attempts handed in go
 // before those checked again; courses are served in turn, the next after the one given first, each by
 // its part of what is taken; within a course those go that are due, one of a person, of people who have
-// none being checked. Rows that other processes are claiming are passed over, so nobody waits.
+// none being checked.
 func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64, share Share, most int) ([]Attempt, error) {
 	var lines []struct {
 		Behind   bool
@@ -55,6 +55,9 @@ func (s *Store) Claim(ctx context.Context, life time.Duration, after uint64, sha
 // claimAhead is how many times as many attempts are looked at as are claimed: of a person's one is.
 const claimAhead = 4
 
+// claimIn claims in one line. What may be claimed is read without a lock: in a cluster each lock that a
+// claim holds is in the way of what other nodes have committed, and loses. The change itself holds only where
+// the attempt still waits, and is told from another's by its time.
 func (s *Store) claimIn(ctx context.Context, course uint64, behind bool, life time.Duration, share Share, own bool,
 	most int) ([]Attempt, error) {
 	which, args := "TRUE", []any{behind, course}
@@ -64,33 +67,32 @@ func (s *Store) claimIn(ctx context.Context, course uint64, behind bool, life ti
 	case !own:
 		which, args = "a.due < ?", append(args, s.now().Add(-lateBy))
 	}
-	var out []Attempt
-	err := s.tx(ctx, func(tx *gorm.DB) error {
-		out = nil
-		var list []Attempt
-		err := tx.Raw(`SELECT a.* FROM attempts AS a FORCE INDEX (attempts_line)
-			WHERE a.state = 'waiting' AND a.behind = ? AND a.course_id = ? AND `+which+`
-			AND NOT EXISTS (SELECT 1 FROM attempts AS b WHERE b.person_id = a.person_id AND b.state = 'checking')
-			ORDER BY a.due, a.id LIMIT ? FOR UPDATE SKIP LOCKED`, append(args, claimAhead*most)...).Scan(&list).Error
-		until := s.now().Add(life)
-		var ids []uint64
-		for _, a := range list {
-			if len(ids) < most && !slices.ContainsFunc(out, func(b Attempt) bool { return a.PersonID == b.PersonID }) {
-				a.State, a.ClaimedUntil = Checking, &until
-				a.Tries++
-				ids, out = append(ids, a.ID), append(out, a)
-			}
+	var list, out []Attempt
+	err := s.db.WithContext(ctx).Raw(`SELECT a.* FROM attempts AS a FORCE INDEX (attempts_line)
+		WHERE a.state = 'waiting' AND a.behind = ? AND a.course_id = ? AND `+which+`
+		AND NOT EXISTS (SELECT 1 FROM attempts AS b WHERE b.person_id = a.person_id AND b.state = 'checking')
+		ORDER BY a.due, a.id LIMIT ?`, append(args, claimAhead*most)...).Scan(&list).Error
+	until := s.now().Add(life)
+	var ids []uint64
+	for _, a := range list {
+		if len(ids) < most && !slices.ContainsFunc(out, func(b Attempt) bool { return a.PersonID == b.PersonID }) {
+			a.State, a.ClaimedUntil = Checking, &until
+			a.Tries++
+			ids, out = append(ids, a.ID), append(out, a)
 		}
-		if err != nil || len(ids) == 0 {
-			return err
-		}
-		return tx.Exec("UPDATE attempts SET state = 'checking', claimed_until = ?, tries = tries + 1 WHERE id IN ?", until,
-			ids).Error
-	})
-	if err != nil {
+	}
+	if err != nil || len(ids) == 0 {
 		return nil, err
 	}
-	return out, nil
+	done := s.db.WithContext(ctx).Exec("UPDATE attempts SET state = 'checking', claimed_until = ?, tries = tries + 1 "+
+		"WHERE id IN ? AND state = 'waiting'", until, ids)
+	if done.Error != nil || int(done.RowsAffected) == len(ids) {
+		return out, done.Error
+	}
+	var mine []uint64
+	err = s.db.WithContext(ctx).Raw("SELECT id FROM attempts WHERE id IN ? AND state = 'checking' AND claimed_until = ?",
+		ids, until).Scan(&mine).Error
+	return slices.DeleteFunc(out, func(a Attempt) bool { return !slices.Contains(mine, a.ID) }), err
 }
 
 // Extend lets claims last longer, while their process is at work on them.
