@@ -166,7 +166,10 @@ func Enrol(ctx context.Context, base *client.Client, progress func(string)) erro
 	}
 	progress(fmt.Sprintf("making %d accounts", len(people)))
 	err = inParallel(people, func(p Person) error {
-		_, err := operator.AddPerson(ctx, wire.NewPerson{Name: p.Name, Display: p.Display, Password: Password})
+		made, err := operator.AddPerson(ctx, wire.NewPerson{Name: p.Name, Display: p.Display})
+		if err == nil {
+			_, err = base.As("").OpenLink(ctx, made.Link.Address, Password)
+		}
 		return err
 	})
 	if err != nil {

@@ -70,8 +70,7 @@ func startWith(t testing.TB, config service.Config) *world {
 		config.DSN, config.Listen, config.Log = w.dsn, "127.0.0.1:0", quiet()
 		config.Listening = func(at string) { address <- at }
 		config.Ready = func(_ *store.Store, gate *access.Gate) {
-			_, err := gate.AddPerson(ctx, nil, demo.Operator, "", password, true)
-			ready <- err
+			ready <- gate.FirstOperator(ctx, demo.Operator, password)
 		}
 		ended <- service.Run(ctx, config)
 	}()
@@ -95,7 +94,9 @@ func (w *world) enrol(t testing.TB, people map[string]string) {
 	_, err = operator.Publish(ctx, course, archive)
 	require.NoError(t, err)
 	for name, role := range people {
-		_, err := operator.AddPerson(ctx, wire.NewPerson{Name: name, Display: name + " Shoalby", Password: password})
+		made, err := operator.AddPerson(ctx, wire.NewPerson{Name: name, Display: name + " Shoalby"})
+		require.NoError(t, err)
+		_, err = client.New(w.base, "").OpenLink(ctx, made.Link.Address, password)
 		require.NoError(t, err)
 		require.NoError(t, operator.SetRole(ctx, course, name, role))
 	}

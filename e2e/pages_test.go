@@ -23,6 +23,9 @@ import (
 // shown is a page of the console with what is awaited on it.
 type shown struct{ who, path, wait string }
 
+// pathOf is a link's path, with the secret behind its #.
+func pathOf(w *world, l *wire.Link) string { return strings.TrimPrefix(l.Address, w.base) }
+
 // everyPage stands a class up in which every page has something to show.
 func everyPage(t *testing.T) (*world, []shown) {
 	t.Helper()
@@ -41,10 +44,14 @@ func everyPage(t *testing.T) (*world, []shown) {
 	heat, err := ada.HandIn(ctx, course, "buoy-distances", "distance = abs(east[all, new] - east[new, all])\n"+
 		"from_pier = hypot(east, north)", "", 20)
 	require.NoError(t, err)
+	link, err := w.as(t, demo.Operator).MakeLink(ctx, "bree", false)
+	require.NoError(t, err)
 	at := func(id uint64) string { return fmt.Sprintf("/courses/%s/attempts/%d", course, id) }
 	home := "/courses/" + course
 	return w, []shown{
 		{"", "/sign-in", "form"},
+		{"", pathOf(w, link), "form"},
+		{"ada", "/account", "main li"},
 		{"ada", "/", "main li"},
 		{"ada", home, "main li"},
 		{"ada", home + "/exercises/gain-on-start", "[data-verdict]"},

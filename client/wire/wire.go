@@ -61,7 +61,6 @@ type CourseRef struct {
 type NewPerson struct {
 	Name     string `json:"name"`
 	Display  string `json:"display"`
-	Password string `json:"password"`
 	Operator bool   `json:"operator,omitempty"`
 }
 
@@ -69,6 +68,77 @@ type NewPerson struct {
 type Person struct {
 	Name    string `json:"name"`
 	Display string `json:"display"`
+	State   string `json:"state" enum:"active,left"`
+	Link    *Link  `json:"link,omitempty"` // of a new account
+}
+
+// Link lets its holder choose a password, once. It is shown once.
+type Link struct {
+	Address string    `json:"address"`
+	Expires time.Time `json:"expires"`
+}
+
+// NewLink asks for a link.
+type NewLink struct {
+	Forgotten bool `json:"forgotten,omitempty"` // all sign-ins end when it is used
+}
+
+// SetState lets a person leave, or come back.
+type SetState struct {
+	State string `json:"state"`
+}
+
+// LinkSecret is the part of a link's address behind the #.
+type LinkSecret struct {
+	Secret string `json:"secret"`
+}
+
+// LinkFor says whose a link is.
+type LinkFor struct {
+	Name      string    `json:"name"`
+	Display   string    `json:"display"`
+	Forgotten bool      `json:"forgotten"`
+	Expires   time.Time `json:"expires"`
+}
+
+// OpenLink uses a link up.
+type OpenLink struct {
+	Secret   string `json:"secret"`
+	Password string `json:"password"`
+}
+
+// NewPassword changes one's own password.
+type NewPassword struct {
+	Before   string `json:"before"`
+	Password string `json:"password"`
+}
+
+// SignIns are one's own sessions and tokens, newest first.
+type SignIns struct {
+	Sessions []SignInLine `json:"sessions"`
+	Tokens   []SignInLine `json:"tokens"`
+}
+
+// SignInLine is where and how long somebody is signed in.
+type SignInLine struct {
+	ID      uint64     `json:"id"`
+	Label   string     `json:"label"` // of a token
+	Created time.Time  `json:"created"`
+	Expires time.Time  `json:"expires"`
+	Used    *time.Time `json:"used"` // the last time, to the minute
+	Address string     `json:"address"`
+	Current bool       `json:"current"` // the one that this request came by
+}
+
+// NewToken asks for a token.
+type NewToken struct {
+	Label string `json:"label"`
+	Days  int    `json:"days"`
+}
+
+// OwnToken is a new token. It is shown once.
+type OwnToken struct {
+	Token string `json:"token"`
 }
 
 // Member is a person with a role in a course.

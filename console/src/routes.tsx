@@ -101,6 +101,11 @@ const signIn = createRoute({
     to: typeof s.to === 'string' && /^\/[^/\\]/.test(s.to) ? s.to : undefined,
   }),
 })
+const link = createRoute({
+  getParentRoute: () => root,
+  path: '/link',
+  component: lazyRouteComponent(() => import('./pages/LinkPage'), 'LinkPage'),
+})
 const inside = createRoute({ getParentRoute: () => root, id: 'inside', component: SignedIn })
 const courses = createRoute({ getParentRoute: () => inside, path: '/', component: Courses })
 const course = createRoute({
@@ -112,6 +117,11 @@ const workspace = createRoute({
   getParentRoute: () => inside,
   path: '/courses/$course/exercises/$exercise',
   component: lazyRouteComponent(() => import('./pages/Workspace'), 'Workspace'),
+})
+const account = createRoute({
+  getParentRoute: () => inside,
+  path: '/account',
+  component: lazyRouteComponent(() => import('./pages/AccountPage'), 'AccountPage'),
 })
 const desk = createRoute({
   getParentRoute: () => inside,
@@ -132,7 +142,11 @@ const attempt = createRoute({
   component: lazyRouteComponent(() => import('./pages/AttemptPage'), 'AttemptPage'),
 })
 
-const routeTree = root.addChildren([signIn, inside.addChildren([courses, course, workspace, desk, author, attempt])])
+const routeTree = root.addChildren([
+  signIn,
+  link,
+  inside.addChildren([courses, course, workspace, desk, author, attempt, account]),
+])
 
 // newRouter follows the browser's address, or that of another history.
 export const newRouter = (history?: RouterHistory) =>

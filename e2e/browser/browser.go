@@ -205,6 +205,20 @@ func (p *Page) Click(selector string) error {
 	}
 }
 
+// Fill replaces what a field holds, as a person would.
+func (p *Page) Fill(selector, text string) error {
+	if err := p.do(chromedp.WaitVisible(chromedp.CSS(selector)), chromedp.Click(chromedp.CSS(selector))); err != nil {
+		return fmt.Errorf("there is no %s: %w", selector, err)
+	}
+	_, err := Eval[bool](p, fmt.Sprintf(`(() => {
+		const field = document.querySelector(%q)
+		field.focus()
+		field.select()
+		return document.execCommand("insertText", false, %q)
+	})()`, selector, text))
+	return err
+}
+
 // Write replaces what the editor holds, as a person would: select all, then type.
 func (p *Page) Write(program string) error {
 	if err := p.do(chromedp.WaitVisible(chromedp.CSS("[data-editor] .cm-content")),

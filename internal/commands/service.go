@@ -110,7 +110,7 @@ func firstOperator(ctx context.Context, s *store.Store, gate *access.Gate, name,
 	if err != nil || n > 0 {
 		return err
 	}
-	if _, err := gate.AddPerson(ctx, nil, name, "", password, true); err != nil {
+	if err := gate.FirstOperator(ctx, name, password); err != nil {
 		return fmt.Errorf("the first operator cannot be made: %w", err)
 	}
 	return nil

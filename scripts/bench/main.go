@@ -218,8 +218,7 @@ func serve(dsn string, workers int) (*running, error) {
 			Log:       slog.New(slog.NewTextHandler(io.Discard, nil)),
 			Listening: func(at string) { address <- at },
 			Ready: func(_ *store.Store, gate *access.Gate) {
-				_, err := gate.AddPerson(ctx, nil, demo.Operator, "", demo.Password, true)
-				ready <- err
+				ready <- gate.FirstOperator(ctx, demo.Operator, demo.Password)
 			}})
 	}()
 	r := &running{dsn: dsn, base: client.New("http://"+<-address, ""), stop: func() error {

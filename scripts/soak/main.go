@@ -158,7 +158,7 @@ func enrol(ctx context.Context, dsn string) ([]token, error) {
 		if err := s.SetRole(ctx, nil, c, p, store.Student); err != nil {
 			return nil, err
 		}
-		text, err := gate.BeginToken(ctx, p, "soak")
+		text, err := gate.BeginToken(ctx, p, "soak", store.TokenLife)
 		if err != nil {
 			return nil, err
 		}

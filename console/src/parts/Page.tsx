@@ -185,6 +185,9 @@ function Account({ me, crumbs }: { me: Me; crumbs: Crumb[] }) {
                   </DropdownMenu.Item>
                 ),
             )}
+            <DropdownMenu.Item className="menu-item" onSelect={() => void navigate({ to: '/account' })}>
+              Account
+            </DropdownMenu.Item>
             <DropdownMenu.Item className="menu-item" onSelect={() => setListed(true)}>
               By keyboard …
             </DropdownMenu.Item>

@@ -14,8 +14,8 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
+	"strings"
 	"time"
-	"unicode/utf8"
 
 	"nimbusreach/internal/service/feed"
 	"nimbusreach/internal/service/store"
@@ -57,6 +57,8 @@ func New(s *store.Store) (*Gate, error) {
 type Who struct {
 	Person *store.Person
 	CSRF   string // set when they came by a session
+
+	session []byte // the hash of its secret
 }
 
 // SignIn checks a password. Whether or not the name exists it does the same work
@@ -78,11 +80,13 @@ func (g *Gate) SignIn(ctx context.Context, name, password, address string) (*sto
 		}
 		g.slow.end(name, address, right)
 	}()
-	p, err := g.store.PersonByName(ctx, name)
+	p, err := g.store.PersonByName(ctx, strings.ToLower(name))
 	hash := g.decoy
 	switch {
-	case err == nil:
+	case err == nil && p.State == store.Active && p.PasswordHash != "":
 		hash = p.PasswordHash
+	case err == nil:
+		err = store.ErrNotFound // nobody who may sign in
 	case !errors.Is(err, store.ErrNotFound):
 		judged = false
 		return nil, err
@@ -110,7 +114,7 @@ func hashSecret(text string) []byte {
 }
 
 // BeginSession signs a person into the console and returns the cookie's secret.
-func (g *Gate) BeginSession(ctx context.Context, p *store.Person) (cookie string, who *Who, err error) {
+func (g *Gate) BeginSession(ctx context.Context, p *store.Person, address string) (cookie string, who *Who, err error) {
 	cookie, hash, err := secret()
 	if err != nil {
 		return "", nil, err
@@ -119,7 +123,8 @@ func (g *Gate) BeginSession(ctx context.Context, p *store.Person) (cookie string
 	if err != nil {
 		return "", nil, err
 	}
-	x := &store.Session{SecretHash: hash, PersonID: p.ID, CSRF: csrf, ExpiresAt: time.Now().UTC().Add(store.SessionLife)}
+	x := &store.Session{SecretHash: hash, PersonID: p.ID, CSRF: csrf, ExpiresAt: time.Now().UTC().
+		Add(store.SessionLife), Address: address}
 	if err := g.store.AddSession(ctx, x); err != nil {
 		return "", nil, err
 	}
@@ -127,11 +132,14 @@ func (g *Gate) BeginSession(ctx context.Context, p *store.Person) (cookie string
 }
 
 // BySession finds who a cookie belongs to.
-func (g *Gate) BySession(ctx context.Context, cookie string) (*Who, error) {
+func (g *Gate) BySession(ctx context.Context, cookie, address string) (*Who, error) {
 	hash := hashSecret(cookie)
 	return g.kept.find("session "+string(hash), func() (*Who, time.Time, error) {
 		x, p, err := g.store.SessionPerson(ctx, hash)
-		return &Who{Person: p, CSRF: x.CSRF}, x.ExpiresAt, signedOut(err)
+		if err == nil {
+			err = g.store.Used(ctx, hash, store.Sessions, address)
+		}
+		return &Who{Person: p, CSRF: x.CSRF, session: hash}, x.ExpiresAt, signedOut(err)
 	})
 }
 
@@ -167,7 +175,7 @@ func (g *Gate) ended(person uint64, err error) error {
 }
 
 // BeginToken makes a bearer token for a client.
-func (g *Gate) BeginToken(ctx context.Context, p *store.Person, label string) (string, error) {
+func (g *Gate) BeginToken(ctx context.Context, p *store.Person, label string, life time.Duration) (string, error) {
 	text, hash, err := secret()
 	if err != nil {
 		return "", err
@@ -176,15 +184,18 @@ func (g *Gate) BeginToken(ctx context.Context, p *store.Person, label string) (s
 		label = "client"
 	}
 	x := &store.Token{SecretHash: hash, PersonID: p.ID, Label: truncate(label, 120), ExpiresAt: time.Now().UTC().
-		Add(store.TokenLife)}
+		Add(life)}
 	return text, g.store.AddToken(ctx, x)
 }
 
 // ByToken finds who a bearer token belongs to.
-func (g *Gate) ByToken(ctx context.Context, token string) (*Who, error) {
+func (g *Gate) ByToken(ctx context.Context, token, address string) (*Who, error) {
 	hash := hashSecret(token)
 	return g.kept.find("token "+string(hash), func() (*Who, time.Time, error) {
 		x, p, err := g.store.TokenPerson(ctx, hash)
+		if err == nil {
+			err = g.store.Used(ctx, hash, store.Tokens, address)
+		}
 		return &Who{Person: p}, x.ExpiresAt, signedOut(err)
 	})
 }
@@ -194,29 +205,36 @@ func (g *Gate) EndToken(ctx context.Context, token string) error {
 	return g.ended(g.store.EndToken(ctx, hashSecret(token)))
 }
 
-var namePattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._-]{1,62}$`)
+var namePattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._@-]{1,62}$`)
 
-// AddPerson makes an account. The password has at least ten characters.
-func (g *Gate) AddPerson(ctx context.Context, by *uint64, name, display, password string,
-	operator bool) (*store.Person, error) {
-	switch {
-	case !namePattern.MatchString(name):
+// AddPerson makes an account that has no password yet: a link lets its holder choose one.
+func (g *Gate) AddPerson(ctx context.Context, by *uint64, name, display string, operator bool) (*store.Person, error) {
+	name = strings.ToLower(name)
+	if !namePattern.MatchString(name) {
 		return nil, &Unfit{"name", fmt.Sprintf("%q cannot be a name to sign in with", truncate(name, 80)),
-			"use 2 to 63 small letters, digits, points, hyphens and underscores"}
-	case utf8.RuneCountInString(password) < 10:
-		return nil, &Unfit{"password", "the password is too short", "use at least ten characters"}
-	case len(password) > 1000:
-		return nil, &Unfit{"password", "the password is too long", "use at most 1000 bytes"}
+			"use 2 to 63 letters, digits, points, hyphens, underscores and @"}
 	}
 	if display == "" {
 		display = name
 	}
+	p := &store.Person{Name: name, Display: truncate(display, 120), Operator: operator, State: store.Active}
+	return p, g.store.AddPerson(ctx, by, p)
+}
+
+// FirstOperator makes an account with a password: that of whoever starts the service on an empty database.
+func (g *Gate) FirstOperator(ctx context.Context, name, password string) error {
+	if err := fitPassword(password, name); err != nil {
+		return err
+	}
 	hash, err := HashPassword(password)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	p := &store.Person{Name: name, Display: truncate(display, 120), PasswordHash: hash, Operator: operator}
-	return p, g.store.AddPerson(ctx, by, p)
+	p, err := g.AddPerson(ctx, nil, name, "", true)
+	if err != nil {
+		return err
+	}
+	return g.store.SetPassword(ctx, p, hash, nil)
 }
 
 // Unfit is a field that cannot be taken.

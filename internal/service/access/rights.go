@@ -25,6 +25,8 @@ const (
 const (
 	MakeCourse   Action = "publish a course that is not there yet"
 	MakeAccounts Action = "make accounts"
+
+	ManageAccounts Action = "make links for anybody, and let people leave"
 )
 
 // operator is the role of a person who runs the service; it is not a role in any course.
@@ -42,6 +44,8 @@ var rights = map[Action][]store.Role{
 
 	MakeCourse:   {store.Instructor, operator}, // an instructor of any course
 	MakeAccounts: {operator},
+
+	ManageAccounts: {operator},
 }
 
 // Allows reports whether a role may do something.
@@ -105,9 +109,9 @@ func (g *Gate) Author(ctx context.Context, who *Who, slug string) error {
 	return nil
 }
 
-// MayMakeAccounts reports whether a person may make accounts.
-func (g *Gate) MayMakeAccounts(ctx context.Context, who *Who) error {
-	allowed, err := g.anywhere(ctx, who, MakeAccounts)
+// May refuses whoever may not do something in the service as a whole.
+func (g *Gate) May(ctx context.Context, who *Who, action Action) error {
+	allowed, err := g.anywhere(ctx, who, action)
 	if err == nil && !allowed {
 		err = ErrForbidden
 	}

@@ -45,7 +45,12 @@ func signIn(r *request) error {
 	if err != nil {
 		return err
 	}
-	secret, who, err := r.Gate.BeginSession(r.Context(), p)
+	return r.beginSession(p)
+}
+
+// beginSession signs a console in.
+func (r *request) beginSession(p *store.Person) error {
+	secret, who, err := r.Gate.BeginSession(r.Context(), p, r.server.proxies.client(r.Ctx))
 	if err != nil {
 		return err
 	}
@@ -82,7 +87,7 @@ func addToken(r *request) error {
 	if err != nil {
 		return err
 	}
-	token, err := r.Gate.BeginToken(r.Context(), p, in.Label)
+	token, err := r.Gate.BeginToken(r.Context(), p, in.Label, store.TokenLife)
 	if err != nil {
 		return err
 	}
@@ -107,18 +112,22 @@ func endToken(r *request) error {
 }
 
 func addPerson(r *request) error {
-	if err := r.Gate.MayMakeAccounts(r.Context(), r.who); err != nil {
+	if err := r.Gate.May(r.Context(), r.who, access.MakeAccounts); err != nil {
 		return err
 	}
 	var in wire.NewPerson
 	if err := r.json(&in); err != nil {
 		return err
 	}
-	p, err := r.Gate.AddPerson(r.Context(), &r.who.Person.ID, in.Name, in.Display, in.Password, in.Operator)
+	p, err := r.Gate.AddPerson(r.Context(), &r.who.Person.ID, in.Name, in.Display, in.Operator)
 	if err != nil {
 		return err
 	}
-	return r.JSON(wire.Person{Name: p.Name, Display: p.Display})
+	link, err := r.link(p, false)
+	if err != nil {
+		return err
+	}
+	return r.JSON(wire.Person{Name: p.Name, Display: p.Display, State: string(p.State), Link: link})
 }
 
 func members(r *request) error {

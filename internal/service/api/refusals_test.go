@@ -102,7 +102,7 @@ func newSchool(t *testing.T) *school {
 		p := &store.Person{Name: name, Display: name, PasswordHash: "x", Operator: name == "root"}
 		require.NoError(t, s.AddPerson(ctx, nil, p))
 		people[name] = p
-		out.tokens[name], err = gate.BeginToken(ctx, p, "")
+		out.tokens[name], err = gate.BeginToken(ctx, p, "", time.Hour)
 		require.NoError(t, err)
 	}
 	_, problems := exercise.LoadCourse(kelpFolder())
@@ -198,7 +198,18 @@ func TestWhoMaySendWhat(t *testing.T) {
 		{"POST", job + "/resume", "", "", 401, 404, 404, 404, 404, 409, 404},
 		{"POST", "/courses/mussels/preview", zip, string(s.folder), 401, 403, 403, 403, 403, 200, 200},
 		{"PUT", "/courses/kelp/people/ben", js, `{"role": "student"}`, 401, 404, 403, 403, 403, 200, 404},
-		{"POST", "/people", js, `{"name": "new", "password": "a long password"}`, 401, 403, 403, 403, 403, 403, 201},
+		{"POST", "/people", js, `{"name": "new"}`, 401, 403, 403, 403, 403, 403, 201},
+		{"POST", "/people/ben/link", js, `{}`, 401, 404, 404, 404, 404, 201, 201},
+		{"POST", "/people/eve/link", js, `{}`, 401, 404, 404, 404, 404, 404, 201},
+		{"POST", "/people/root/link", js, `{}`, 401, 404, 404, 404, 404, 404, 201},
+		{"POST", "/people/imke/link", js, `{}`, 401, 404, 404, 404, 404, 403, 201},
+		{"PUT", "/people/ben/state", js, `{"state": "active"}`, 401, 403, 403, 403, 403, 403, 200},
+		{"GET", "/account/sign-ins", "", "", 401, 200, 200, 200, 200, 200, 200},
+		{"PUT", "/account/password", js, `{"before": "x", "password": "words of no saying"}`, 401, 401, 401, 401, 401, 401,
+			401},
+		{"POST", "/account/tokens", js, `{"label": "lab", "days": 3}`, 401, 201, 201, 201, 201, 201, 201},
+		{"DELETE", "/account/sessions/1", "", "", 401, 404, 404, 404, 404, 404, 404},
+		{"DELETE", "/account/tokens/99999", "", "", 401, 404, 404, 404, 404, 404, 404},
 		{"GET", attempt, "", "", 401, 404, 200, 404, 200, 200, 404},
 		{"GET", arrays, "", "", 401, 404, 200, 404, 200, 200, 404},
 	} {
@@ -314,10 +325,20 @@ func TestWhatEachHandlerRefuses(t *testing.T) {
 		{"a job that is not a number", "imke", "GET", "/jobs/first", "", "", 404, ""},
 		{"a job that is not there", "imke", "GET", "/jobs/999", "", "", 404, ""},
 		{"a job that goes on after its end", "imke", "POST", fmt.Sprintf("/jobs/%d/resume", s.job), "", "", 409, "done"},
-		{"a name that cannot sign in", "root", "POST", "/people", js, `{"name": "A B", "password": "a long password"}`, 422,
-			"name"},
-		{"a password too short", "root", "POST", "/people", js, `{"name": "abe", "password": "short"}`, 422, "short"},
-		{"a name that is taken", "root", "POST", "/people", js, `{"name": "ada", "password": "a long password"}`, 409, ""},
+		{"a name that cannot sign in", "root", "POST", "/people", js, `{"name": "A B"}`, 422, "name"},
+		{"a password for somebody else", "root", "POST", "/people", js, `{"name": "abe", "password": "a long password"}`, 400,
+			"password"},
+		{"a name that is taken", "root", "POST", "/people", js, `{"name": "ADA"}`, 409, ""},
+		{"a state that is none", "root", "PUT", "/people/ada/state", js, `{"state": "gone"}`, 422, "gone"},
+		{"an operator who leaves by himself", "root", "PUT", "/people/root/state", js, `{"state": "left"}`, 422, "you"},
+		{"a link for nobody", "root", "POST", "/people/nobody/link", js, `{}`, 404, ""},
+		{"a link that is none", "", "POST", "/links/look", js, `{"secret": "x"}`, 410, "used"},
+		{"a link that is none, opened", "", "POST", "/links/open", js, `{"secret": "x", "password": "words of no saying"}`,
+			410, "used"},
+		{"a token without a label", "ada", "POST", "/account/tokens", js, `{"label": " ", "days": 3}`, 422, "label"},
+		{"a token for ever", "ada", "POST", "/account/tokens", js, `{"label": "lab", "days": 4000}`, 422, "4000"},
+		{"a session that is not a number", "ada", "DELETE", "/account/sessions/first", "", "", 404, ""},
+		{"a token that is another's", "ben", "DELETE", "/account/tokens/1", "", "", 404, ""},
 		{"a wrong password", "", "POST", "/session", js, `{"name": "ada", "password": "wrong"}`, 401, "wrong"},
 		{"a client's wrong password", "", "POST", "/tokens", js, `{"name": "ada", "password": "wrong"}`, 401, "wrong"},
 		{"a token that is none", "nobody", "GET", "/session", "", "", 401, ""},

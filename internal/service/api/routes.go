@@ -53,6 +53,31 @@ func table() []route {
 			summary: "Make the bearer token of this request worthless.", status: http.StatusNoContent, handle: endToken},
 		{method: "POST", path: "/people", id: "addPerson", summary: "Make an account. For operators.", in: wire.NewPerson{},
 			out: wire.Person{}, status: http.StatusCreated, handle: addPerson},
+		{method: "POST", path: "/people/{name}/link", id: "makeLink",
+			summary: "Make a link that lets its holder choose the person's password, once; the one before is void.",
+			in:      wire.NewLink{}, out: wire.Link{}, status: http.StatusCreated, handle: makeLink},
+		{method: "PUT", path: "/people/{name}/state", id: "setState",
+			summary: "Let a person leave, who then cannot sign in, or come back. For operators.", in: wire.SetState{},
+			out: wire.Person{}, status: http.StatusOK, handle: setState},
+		{method: "POST", path: "/links/look", id: "lookLink", summary: "Whose a link is.", public: true,
+			in:  wire.LinkSecret{},
+			out: wire.LinkFor{}, status: http.StatusOK, limit: signInBytes, handle: lookLink},
+		{method: "POST", path: "/links/open", id: "openLink",
+			summary: "Use a link up: its person has the password, and the console is signed in.", public: true,
+			in: wire.OpenLink{}, out: wire.Me{}, status: http.StatusOK, limit: signInBytes, handle: openLink},
+		{method: "PUT", path: "/account/password", id: "changePassword",
+			summary: "Change one's own password; one's other sessions end.", in: wire.NewPassword{},
+			status: http.StatusNoContent, limit: signInBytes, handle: changePassword},
+		{method: "GET", path: "/account/sign-ins", id: "signIns", summary: "Where one is signed in.", out: wire.SignIns{},
+			status: http.StatusOK, handle: signIns},
+		{method: "DELETE", path: "/account/sessions/{id}", id: "endOwnSession", summary: "End one of one's own sessions.",
+			status: http.StatusNoContent, handle: endOwnSession},
+		{method: "POST", path: "/account/tokens", id: "addOwnToken",
+			summary: "Make a token with a label and a number of days.",
+			in:      wire.NewToken{}, out: wire.OwnToken{}, status: http.StatusCreated, handle: addOwnToken},
+		{method: "DELETE", path: "/account/tokens/{id}", id: "endOwnToken",
+			summary: "Make one of one's own tokens worthless.",
+			status:  http.StatusNoContent, handle: endOwnToken},
 		{method: "GET", path: "/words", id: "words", summary: "The functions and reserved words of the notation.",
 			out: wire.Words{}, status: http.StatusOK, handle: words},
 		{method: "GET", path: "/courses", id: "courses", summary: "One's own courses.", out: []wire.CourseRef{},
@@ -211,13 +236,13 @@ func (s *Server) identify(c fiber.Ctx, b *Backend) (*access.Who, error) {
 		if !ok {
 			return nil, access.ErrSignedOut
 		}
-		return b.Gate.ByToken(c.Context(), token)
+		return b.Gate.ByToken(c.Context(), token, s.proxies.client(c))
 	}
 	cookie := c.Cookies(cookieName)
 	if cookie == "" {
 		return nil, access.ErrSignedOut
 	}
-	who, err := b.Gate.BySession(c.Context(), cookie)
+	who, err := b.Gate.BySession(c.Context(), cookie, s.proxies.client(c))
 	if err != nil {
 		return nil, err
 	}

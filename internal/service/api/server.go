@@ -251,6 +251,10 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 	case errors.Is(err, access.ErrSignedOut):
 		return fail(http.StatusUnauthorized, "signed-out", "Not signed in",
 			"Nobody is signed in, or the sign-in has run out.", "sign in again")
+	case errors.Is(err, access.ErrNoLink):
+		return fail(http.StatusGone, "link", "The link cannot be used",
+			"It was used before, replaced by a newer one, or has "+
+				"run out.", "ask the teaching team for a new one")
 	case errors.Is(err, access.ErrForbidden):
 		return fail(http.StatusForbidden, "forbidden", "Not allowed", "Your role does not allow this.",
 			"ask an instructor of the course")

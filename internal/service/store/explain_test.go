@@ -141,13 +141,25 @@ func TestNoQueryScans(t *testing.T) {
 			_, err := s.TakeJob(ctx, "me", 0, time.Minute, 3, []string{"publish", "preview"})
 			return err
 		}},
-		"BeatJob":    {func() error { _, _, err := s.BeatJob(ctx, &Job{ID: 41, Owner: "me"}, true); return err }},
-		"EndJob":     {func() error { return s.EndJob(ctx, &Job{ID: 41, Owner: "me", State: JobDone}) }},
-		"LeaveJob":   {func() error { return s.LeaveJob(ctx, &Job{ID: 41, Owner: "me"}) }},
-		"StopJob":    {func() error { return s.StopJob(ctx, &Job{ID: 41}) }},
-		"ResumeJob":  {func() error { _, err := s.ResumeJob(ctx, &Job{ID: 41}); return err }},
-		"ForgetJobs": {func() error { return s.ForgetJobs(ctx, s.now().Add(-4900*time.Second)) }},
-		"Turn":       {func() error { _, err := s.Turn(ctx, "x", time.Minute); return err }},
+		"BeatJob":     {func() error { _, _, err := s.BeatJob(ctx, &Job{ID: 41, Owner: "me"}, true); return err }},
+		"EndJob":      {func() error { return s.EndJob(ctx, &Job{ID: 41, Owner: "me", State: JobDone}) }},
+		"LeaveJob":    {func() error { return s.LeaveJob(ctx, &Job{ID: 41, Owner: "me"}) }},
+		"StopJob":     {func() error { return s.StopJob(ctx, &Job{ID: 41}) }},
+		"ResumeJob":   {func() error { _, err := s.ResumeJob(ctx, &Job{ID: 41}); return err }},
+		"ForgetJobs":  {func() error { return s.ForgetJobs(ctx, s.now().Add(-4900*time.Second)) }},
+		"MakeLink":    {func() error { return s.MakeLink(ctx, &by, person, &Link{SecretHash: hash}) }},
+		"LinkPerson":  {func() error { _, _, err := s.LinkPerson(ctx, hash); return err }},
+		"OpenLink":    {func() error { _, err := s.OpenLink(ctx, hash, "x"); return err }},
+		"SetPassword": {func() error { return s.SetPassword(ctx, &Person{ID: 9, Name: "p9"}, "x", hash) }},
+		"SetState":    {func() error { return s.SetState(ctx, 1, &Person{ID: 8, Name: "p8"}, Left) }},
+		"SignIns": {func() error { _, err := s.SignIns(ctx, 7, Sessions); return err }, func() error {
+			_, err := s.SignIns(ctx, 7, Tokens)
+			return err
+		}},
+		"EndSignIn": {func() error { return s.EndSignIn(ctx, 12, 11, Sessions) }},
+		"Used":      {func() error { return s.Used(ctx, hash, Tokens, "here") }},
+		"Manages":   {func() error { _, _, err := s.Manages(ctx, 1, 7); return err }},
+		"Turn":      {func() error { _, err := s.Turn(ctx, "x", time.Minute); return err }},
 		"Predict": {func() error {
 			return s.Predict(ctx, []Prediction{{PersonID: 7, CourseID: 1, Exercise: "e", Answer: "a"}})
 		}},
@@ -196,9 +208,10 @@ func TestNoQueryScans(t *testing.T) {
 		"Members":        {func() error { _, err := s.Members(ctx, 1, "p3", 50); return err }},
 		"CountStudents":  {func() error { _, err := s.CountStudents(ctx, 1); return err }},
 	}
-	order := []string{"AddSession", "SessionPerson", "AddToken", "TokenPerson"}
+	order := []string{"AddSession", "SessionPerson", "AddToken", "TokenPerson", "MakeLink", "LinkPerson"}
 	for name := range calls {
-		if name != "AddSession" && name != "AddToken" && name != "SessionPerson" && name != "TokenPerson" {
+		if name != "AddSession" && name != "AddToken" && name != "SessionPerson" && name != "TokenPerson" &&
+			name != "MakeLink" && name != "LinkPerson" {
 			order = append(order, name)
 		}
 	}

@@ -7,8 +7,9 @@ type Person struct {
 	ID           uint64
 	Name         string // what they sign in with
 	Display      string
-	PasswordHash string
+	PasswordHash string // "" until they have chosen one
 	Operator     bool
+	State        PersonState `gorm:"default:active"`
 	CreatedAt    time.Time
 }
 
@@ -20,6 +21,7 @@ type Session struct {
 	CSRF       string `gorm:"column:csrf"`
 	CreatedAt  time.Time
 	ExpiresAt  time.Time
+	Address    string
 }
 
 // Token is a client's sign-in.
@@ -30,6 +32,7 @@ type Token struct {
 	Label      string
 	CreatedAt  time.Time
 	ExpiresAt  time.Time
+	Address    string
 }
 
 // Role is what a person is in a course.

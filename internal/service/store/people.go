@@ -111,12 +111,6 @@ func (s *Store) EndToken(ctx context.Context, hash []byte) (person uint64, err e
 	return s.end(ctx, hash, "tokens")
 }
 
-func (s *Store) person(ctx context.Context, id uint64) (*Person, error) {
-	var p Person
-	err := s.db.WithContext(ctx).Take(&p, id).Error
-	return &p, known(err)
-}
-
 // SetRole gives a person a role in a course, whether or not they had one.
 func (s *Store) SetRole(ctx context.Context, by *uint64, course *Course, person *Person, role Role) error {
 	return s.tx(ctx, func(tx *gorm.DB) error {
