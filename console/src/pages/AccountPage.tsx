@@ -103,7 +103,9 @@ function Places({ title, kind, list }: { title: string; kind: 'sessions' | 'toke
                     used <When at={x.used} /> from {x.address || 'somewhere'}
                   </>
                 ) : (
-                  'not used yet'
+                  <>
+                    begun <When at={x.created} /> {x.address && `from ${x.address}`}, not used since
+                  </>
                 )}{' '}
                 · ends <When at={x.expires} />
               </span>

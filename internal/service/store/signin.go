@@ -36,6 +36,9 @@ func (s *Store) MakeLink(ctx context.Context, by *uint64, p *Person, l *Link) er
 	l.PersonID, l.CreatedAt = p.ID, s.now()
 	l.ExpiresAt = l.CreatedAt.Add(LinkLife)
 	return s.tx(ctx, func(tx *gorm.DB) error {
+		if err := tx.Where("expires_at < ?", l.CreatedAt).Limit(100).Delete(&Link{}).Error; err != nil {
+			return err
+		}
 		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(l).Error; err != nil {
 			return err
 		}
