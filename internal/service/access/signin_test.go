@@ -2,11 +2,13 @@ package access_test
 
 import (
 	"context"
+	"database/sql"
 	"os"
 	"strings"
 	"testing"
 	"time"
 
+	_ "github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -19,7 +21,12 @@ func TestMain(m *testing.M) { os.Exit(testdb.Main(m)) }
 
 func gate(t *testing.T) (*store.Store, *access.Gate) {
 	t.Helper()
-	s, err := store.Open(context.Background(), testdb.New(t), nil)
+	return gateOf(t, testdb.New(t))
+}
+
+func gateOf(t *testing.T, dsn string) (*store.Store, *access.Gate) {
+	t.Helper()
+	s, err := store.Open(context.Background(), dsn, nil)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
 	g, err := access.New(s)
@@ -176,4 +183,30 @@ func TestWhoManagesWhom(t *testing.T) {
 	assert.ErrorIs(t, err, store.ErrNotFound)
 	_, err = g.Managed(ctx, root, "far")
 	assert.NoError(t, err)
+}
+
+// TestWhatHasRunOut: a link after its time, and a token of somebody whose row says that they have left.
+func TestWhatHasRunOut(t *testing.T) {
+	ctx := context.Background()
+	dsn := testdb.New(t)
+	_, g := gateOf(t, dsn)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	ada, err := g.AddPerson(ctx, nil, "ada", "", false)
+	require.NoError(t, err)
+	link, _, err := g.MakeLink(ctx, nil, ada, false)
+	require.NoError(t, err)
+	token, err := g.BeginToken(ctx, ada, "", time.Hour)
+	require.NoError(t, err)
+	_, err = db.Exec("UPDATE links SET expires_at = UTC_TIMESTAMP(6) - INTERVAL 1 SECOND")
+	require.NoError(t, err)
+	_, _, err = g.LookLink(ctx, link)
+	require.ErrorIs(t, err, access.ErrNoLink)
+	_, err = g.OpenLink(ctx, link, good)
+	require.ErrorIs(t, err, access.ErrNoLink)
+	_, err = db.Exec("UPDATE people SET state = 'left'")
+	require.NoError(t, err)
+	_, err = g.ByToken(ctx, token, "")
+	require.ErrorIs(t, err, access.ErrSignedOut)
 }
