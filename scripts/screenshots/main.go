@@ -81,6 +81,8 @@ func run(service, out, only string) error {
 		shot{file: "author-look", person: "imke", path: course + "/author?exercise=buoy-distances", width: 1280,
 			height: 800, wait: `document.querySelector('[data-health="rope-means"]')?.textContent.includes("%")`,
 			click: `[...document.querySelectorAll("[role=tab]")].find((t) => t.textContent === "Look").dispatchEvent(new MouseEvent("mousedown", {bubbles: true, button: 0}))`},
+		shot{file: "account", person: "imke", path: "/account", width: 1280, height: 800,
+			wait: `document.querySelectorAll("main li").length > 0`},
 		shot{file: "predictions", person: fresh, path: course + "/exercises/shapes-first", width: 1280, height: 800,
 			wait: `document.querySelector('[aria-label="predictions"]') && document.querySelector(".prose")`})
 	pages := map[string]*browser.Page{}
