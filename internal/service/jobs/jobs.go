@@ -160,7 +160,7 @@ func (r *Runner) run(ctx context.Context, j *store.Job) {
 		last.State, last.Status = store.JobFailed, problem.Status
 		answer = problem
 	default:
-		last.State = store.JobDone
+		last.State, last.Done = store.JobDone, max(last.Done, last.Total)
 	}
 	if answer != nil {
 		text, err := json.Marshal(answer)

@@ -147,6 +147,9 @@ func TestEachKindGivesItsAnswer(t *testing.T) {
 
 	probed := answer[wire.Draft](t, s.await(t, s.add(t, jobs.Probe, nil, other).ID, ended))
 	require.Len(t, probed.Exercises, 1)
+	list, err := s.JobsOf(ctx, "kelp", 1)
+	require.NoError(t, err)
+	assert.Equal(t, list[0].Total, list[0].Done, "what is done is done to its end")
 	assert.Positive(t, probed.Exercises[0].Slips)
 	assert.False(t, probed.Stopped)
 
