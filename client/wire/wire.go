@@ -538,6 +538,18 @@ type Knot struct {
 	Attempts []uint64  `json:"attempts"` // the newest of each person; at most 200, the newest of all
 	Since    time.Time `json:"since"`
 	Newest   time.Time `json:"newest"`
+
+	Evidence *KnotEvidence `json:"evidence,omitempty"` // of its newest attempt, where a cause leads it
+}
+
+// KnotEvidence is how one knows a knot's cause, by its newest attempt.
+type KnotEvidence struct {
+	Attempt    uint64      `json:"attempt"`
+	Evidence   string      `json:"evidence" enum:"repair,slip,transformation,rule"`
+	Confidence string      `json:"confidence"`
+	Change     string      `json:"change"`
+	Diff       *check.Diff `json:"diff,omitempty"` // the statement of the attempt, and what it becomes
+	HiddenOnly bool        `json:"hidden_only,omitempty"`
 }
 
 // Event is what a desk's stream tells.

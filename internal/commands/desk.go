@@ -93,6 +93,13 @@ func (a *app) deskText(d *wire.Desk) {
 		}
 		a.printf("  %3d  %-18s %-56s since %s  %s\n", k.People, k.Exercise, what, k.Since.Local().Format("Jan 2 15:04"),
 			k.Code)
+		if k.Evidence != nil && k.Evidence.Change != "" {
+			change := []rune(k.Evidence.Change)
+			if len(change) > 90 {
+				change = append(change[:89], '…')
+			}
+			a.printf("       %s\n", a.paint("2", string(change)))
+		}
 	}
 	if more := len(d.Knots) - 15; more > 0 {
 		a.printf("       and %d more\n", more)

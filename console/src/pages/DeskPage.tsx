@@ -5,6 +5,7 @@ import { get } from '../api'
 import { useMe } from '../me'
 import { announce } from '../parts/announce'
 import { Mark } from '../parts/Mark'
+import { diffLines } from '../parts/diff'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
 import { When, zone } from '../parts/When'
@@ -245,6 +246,7 @@ function Knots({ desk }: { desk: Desk }) {
               <p className="break-words">
                 {sentence(k)} <span className="text-soft">in</span> {titleOf(desk, k.exercise)}
               </p>
+              {k.evidence && <How evidence={k.evidence} />}
               <p className="flex flex-wrap items-baseline gap-x-3 text-sm text-soft">
                 <span>
                   since <When at={k.since} />
@@ -275,6 +277,24 @@ function Knots({ desk }: { desk: Desk }) {
         </button>
       )}
     </section>
+  )
+}
+
+// How is how one knows a knot's cause: a statement of its newest attempt and what it becomes, or the change
+// of the reference that gives the same.
+function How({ evidence: e }: { evidence: NonNullable<Desk['knots'][number]['evidence']> }) {
+  if (!e.diff) return e.change ? <p className="mono text-sm break-words text-soft">{e.change}</p> : null
+  return (
+    <div className="mono py-1 text-sm break-words">
+      {diffLines(e.diff.before.trimEnd(), e.diff.after.trimEnd())
+        .filter((l) => l.sign.trim() !== '')
+        .slice(0, 6)
+        .map((l, i) => (
+          <p key={i} className={l.sign === '+' ? 'text-agrees' : 'text-differs'}>
+            {l.sign} {l.text}
+          </p>
+        ))}
+    </div>
   )
 }
 

@@ -31,6 +31,30 @@ describe('the desk', () => {
       '/courses/kelp/attempts/11',
     )
   })
+  it('shows how one knows a knot’s cause', async () => {
+    const evidence = {
+      attempt: 11,
+      evidence: 'repair' as const,
+      confidence: 'certain',
+      change: 'over week → over rope',
+    }
+    const knot = desk.knots[0]!
+    const diff = {
+      before: 'a = 1\nmeans = mean(growth over week)\n',
+      after: 'a = 1\nmeans = mean(growth over rope)\n',
+    }
+    await shown(() => ({
+      ...desk,
+      knots: [
+        { ...knot, evidence: { ...evidence, diff } },
+        { ...knot, code: 'x', evidence: { ...evidence, change: '1 → 0' } },
+      ],
+    }))
+    const [first, second] = within(section('Knots')).getAllByRole('listitem')
+    expect(textOf(first)).toContain('- means = mean(growth over week)+ means = mean(growth over rope)')
+    expect(textOf(first)).not.toContain('a = 1')
+    expect(textOf(second)).toContain('1 → 0')
+  })
   it('says what a knot is', async () => {
     await shown(() => desk)
     expect(textOf(section('Knots'))).toContain('the number counts people')

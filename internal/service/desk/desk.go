@@ -3,12 +3,14 @@ package desk
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 
 	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/service/store"
@@ -45,6 +47,9 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 		Waiting:  waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
 	d.Exercises = exercises(content, groups, int(students))
 	d.Knots = knots(groups)
+	if err := evidence(ctx, s, d.Knots); err != nil {
+		return nil, err
+	}
 	for _, a := range recent {
 		d.Recent = append(d.Recent, Line(&a))
 	}
@@ -162,6 +167,45 @@ func knots(groups []store.Group) []wire.Knot {
 			strings.Compare(a.Code, b.Code), strings.Compare(a.Output, b.Output))
 	})
 	return out
+}
+
+// evidenceShown is how many knots, the largest, show how one knows their cause.
+const evidenceShown = 30
+
+// evidence adds to the largest knots how one knows their cause.
+func evidence(ctx context.Context, s *store.Store, list []wire.Knot) error {
+	var newest []uint64
+	for _, k := range list[:min(len(list), evidenceShown)] {
+		if len(k.Attempts) > 0 {
+			newest = append(newest, k.Attempts[len(k.Attempts)-1])
+		}
+	}
+	if len(newest) == 0 {
+		return nil
+	}
+	bodies, err := s.Bodies(ctx, newest)
+	if err != nil {
+		return err
+	}
+	for i := range list[:min(len(list), evidenceShown)] {
+		k := &list[i]
+		if len(k.Attempts) == 0 {
+			continue
+		}
+		id := k.Attempts[len(k.Attempts)-1]
+		var verdict struct {
+			Causes []check.Cause `json:"causes"`
+		}
+		if json.Unmarshal([]byte(bodies[id]), &verdict) != nil || len(verdict.Causes) == 0 {
+			continue
+		}
+		// The first cause leads.
+		if c := verdict.Causes[0]; string(c.Code) == k.Code {
+			k.Evidence = &wire.KnotEvidence{Attempt: id, Evidence: c.Evidence, Confidence: c.Confidence, Change: c.Change,
+				Diff: c.Diff, HiddenOnly: c.HiddenOnly}
+		}
+	}
+	return nil
 }
 
 // Says is a code in words, as part of a sentence; "" for a code that has none.

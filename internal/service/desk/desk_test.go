@@ -100,6 +100,29 @@ func TestTheDeskCountsNewestAttempts(t *testing.T) {
 	assert.Greater(t, d.Recent[0].ID, d.Recent[1].ID, "newest first")
 }
 
+// TestAKnotShowsHowOneKnows: the change of its newest attempt, where a cause of that code leads it.
+func TestAKnotShowsHowOneKnows(t *testing.T) {
+	c := open(t, 3)
+	const body = `{"causes": [{"code": "axis.other", "evidence": "repair", "confidence": "certain",
+		"change": "over week → over rope", "diff": {"before": "x = sum(a over week)", "after": "x = sum(a over rope)"}}]}`
+	for student, lead := range []string{"axis.other", "axis.other", "shape.differs"} {
+		a := &store.Attempt{CourseID: c.course.ID, RevisionID: *c.course.CurrentRevisionID, Exercise: "means",
+			PersonID: c.students[student].ID}
+		_, err := c.HandIn(context.Background(), a, store.Bounds{})
+		require.NoError(t, err)
+		require.NoError(t, c.Finish(context.Background(), store.Done{Attempt: a, Verdict: &store.Verdict{Verdict: "differs",
+			LeadCode: lead, LeadOutput: "x", Body: body}}))
+	}
+	d := c.desk(t)
+	require.Len(t, d.Knots, 2)
+	shown := d.Knots[0].Evidence
+	require.NotNil(t, shown)
+	assert.Equal(t, d.Knots[0].Attempts[1], shown.Attempt, "the newest")
+	assert.Equal(t, "over week → over rope", shown.Change)
+	assert.Equal(t, "x = sum(a over rope)", shown.Diff.After)
+	assert.Nil(t, d.Knots[1].Evidence, "its lead is a finding")
+}
+
 func TestAnEmptyDesk(t *testing.T) {
 	d := open(t, 2).desk(t)
 	assert.Empty(t, d.Knots)

@@ -42,6 +42,21 @@ func (s *Store) AttemptByID(ctx context.Context, id uint64) (*AttemptLine, error
 	return &out, known(err)
 }
 
+// Bodies finds the bodies of verdicts by their attempts.
+func (s *Store) Bodies(ctx context.Context, attempts []uint64) (map[uint64]string, error) {
+	var list []struct {
+		AttemptID uint64
+		Body      string
+	}
+	err := s.db.WithContext(ctx).Raw("SELECT attempt_id, body FROM verdicts WHERE attempt_id IN ?", attempts).Scan(&list).
+		Error
+	out := make(map[uint64]string, len(list))
+	for _, x := range list {
+		out[x.AttemptID] = x.Body
+	}
+	return out, err
+}
+
 // programsAt is how many programs are read in one go.
 const programsAt = 500
 

@@ -164,6 +164,7 @@ func TestNoQueryScans(t *testing.T) {
 			return s.Predict(ctx, []Prediction{{PersonID: 7, CourseID: 1, Exercise: "e", Answer: "a"}})
 		}},
 		"Predictions":  {func() error { _, err := s.Predictions(ctx, 1, 7, "e3"); return err }},
+		"Bodies":       {func() error { _, err := s.Bodies(ctx, []uint64{7, 600, 1200}); return err }},
 		"Groups":       {func() error { _, err := s.Groups(ctx, 1); return err }},
 		"OpenAttempts": {func() error { _, err := s.OpenAttempts(ctx, 1); return err }},
 		"Waiting":      {func() error { _, _, err := s.Waiting(ctx, 1); return err }},

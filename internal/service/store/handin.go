@@ -4,10 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
-	"errors"
 	"time"
-
-	"gorm.io/gorm"
 )
 
 // Bounds are what a student's attempts at an exercise are compared with; what is 0 bounds
@@ -96,7 +93,7 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	}
 	for range mostNumbers {
 		repeated, err = s.handIn(ctx, a, b)
-		if !errors.Is(err, gorm.ErrDuplicatedKey) { // the key, or the number by another node
+		if !isDuplicate(err) { // the key, or the number by another node
 			break
 		}
 	}

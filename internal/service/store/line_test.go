@@ -117,6 +117,31 @@ func TestAPersonsSecondAttemptStandsBehindOthersFirst(t *testing.T) {
 	assert.Equal(t, []uint64{a1.ID, b1.ID, a2.ID}, order)
 }
 
+// TestANumberThatIsTaken: the block's error is told as what it is, and leaves no transaction behind. Two
+// nodes number alike; here the rows are made so that every try does.
+func TestANumberThatIsTaken(t *testing.T) {
+	dsn := testdb.New(t)
+	s, err := store.Open(ctx, dsn, nil)
+	require.NoError(t, err)
+	defer s.Close()
+	p, c := course(t, s)
+	first, second := handIn(t, s, p, c, ""), handIn(t, s, p, c, "")
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	for _, set := range []struct {
+		number int
+		id     uint64
+	}{{9, first.ID}, {1, second.ID}, {2, first.ID}} {
+		_, err := db.Exec("UPDATE attempts SET number = ? WHERE id = ?", set.number, set.id)
+		require.NoError(t, err)
+	}
+	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID}
+	_, err = s.HandIn(ctx, a, store.Bounds{})
+	require.ErrorIs(t, err, store.ErrTaken)
+	handIn(t, s, student(t, s, c, "ada"), c, "") // on the connections of before
+}
+
 // TestOneOfAPersonIsClaimed, however many are claimed at once; the next when that one has its verdict.
 func TestOneOfAPersonIsClaimed(t *testing.T) {
 	s := open(t)

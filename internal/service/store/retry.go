@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"strings"
 	"time"
 
 	"github.com/go-sql-driver/mysql"
@@ -27,10 +28,22 @@ var refusals = map[uint16]bool{
 	1290: true, // the node has become read-only
 }
 
-// refused reports whether an error says that a transaction was not carried out and may be run again.
+// duplicate is the error of a row that there is already, by a unique key.
+const duplicate = 1062
+
+// isDuplicate reports whether there is such a row already.
+func isDuplicate(err error) bool {
+	var e *mysql.MySQLError
+	return errors.As(err, &e) && e.Number == duplicate
+}
+
+// refused reports whether an error says that a transaction was not carried out and may be run again. An id
+// that the database itself chose and that is taken is one: while nodes leave a cluster or come back, two
+// may choose alike.
 func refused(err error) bool {
 	var e *mysql.MySQLError
-	return errors.As(err, &e) && refusals[e.Number]
+	return errors.As(err, &e) && (refusals[e.Number] || e.Number == duplicate && strings.HasSuffix(e.Message,
+		"for key 'PRIMARY'"))
 }
 
 // pool is the connections. Single statements are run again when the database refuses them; one whose

@@ -17,7 +17,8 @@ func TestWhatIsRefusedIsRunAgain(t *testing.T) {
 	p := &pool{patience: 10 * time.Second}
 	for _, refusal := range []error{
 		&mysql.MySQLError{Number: 1213}, &mysql.MySQLError{Number: 1205}, &mysql.MySQLError{Number: 1047},
-		&mysql.MySQLError{Number: 1180}, driver.ErrBadConn, mysql.ErrInvalidConn,
+		&mysql.MySQLError{Number: 1180}, &mysql.MySQLError{Number: 1062, Message: "Duplicate entry '7' for key 'PRIMARY'"},
+		driver.ErrBadConn, mysql.ErrInvalidConn,
 	} {
 		runs := 0
 		assert.NoError(t, p.again(ctx, func() error {
@@ -29,7 +30,7 @@ func TestWhatIsRefusedIsRunAgain(t *testing.T) {
 		assert.Equal(t, 3, runs, "%v", refusal)
 	}
 	runs := 0
-	taken := &mysql.MySQLError{Number: 1062}
+	taken := &mysql.MySQLError{Number: 1062, Message: "Duplicate entry 'ada' for key 'people_name'"}
 	assert.ErrorIs(t, p.again(ctx, func() error { runs++; return taken }), taken)
 	assert.Equal(t, 1, runs)
 

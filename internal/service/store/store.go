@@ -83,7 +83,7 @@ func OpenAs(ctx context.Context, dsn, who string, log *slog.Logger) (*Store, err
 		}
 	}
 	g, err := gorm.Open(mysql.New(mysql.Config{Conn: out.pool}), &gorm.Config{Logger: logger.Discard,
-		SkipDefaultTransaction: true, TranslateError: true, NowFunc: func() time.Time { return time.Now().UTC() }})
+		SkipDefaultTransaction: true, NowFunc: func() time.Time { return time.Now().UTC() }})
 	if err != nil {
 		_ = out.Close()
 		return nil, err
@@ -193,7 +193,7 @@ func known(err error) error {
 	switch {
 	case errors.Is(err, gorm.ErrRecordNotFound):
 		return ErrNotFound
-	case errors.Is(err, gorm.ErrDuplicatedKey):
+	case isDuplicate(err):
 		return ErrTaken
 	}
 	return err
