@@ -112,7 +112,11 @@ func (r *Runner) takeOne(ctx context.Context, wg *sync.WaitGroup, kinds []string
 	}
 	var j *store.Job
 	err := guard.Call("taking up a job", func() (err error) {
-		j, err = r.store.TakeJob(ctx, r.name, r.Waited, jobLife, mostTries, kinds)
+		if ctx.Err() != nil {
+			return nil
+		}
+		// What is taken up is known to be, even while this process is asked to stop: else nobody would leave it.
+		j, err = r.store.TakeJob(context.WithoutCancel(ctx), r.name, r.Waited, jobLife, mostTries, kinds)
 		return err
 	})
 	if !r.store.Away(err) && err != nil && ctx.Err() == nil {
