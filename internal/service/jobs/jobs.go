@@ -240,13 +240,11 @@ func (p *progress) tell(stage string, done, total int) {
 	p.job.Stage, p.job.Done, p.job.Total = stage, int64(done), int64(total)
 }
 
-// reach keeps where to go on, as JSON.
-func (p *progress) reach(at any) error {
-	text, err := json.Marshal(at)
+// reach notes where to go on, as the job keeps it.
+func (p *progress) reach(at string) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	p.job.Reached = string(text)
-	return err
+	p.job.Reached = at
 }
 
 // problem is an error in the words of an answer; of a fault of ours the log has more.

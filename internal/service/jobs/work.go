@@ -162,6 +162,15 @@ type reached struct {
 	Seen     int64  `json:"seen"`
 }
 
+// text is how a job keeps it.
+func (r reached) text() string {
+	out, err := json.Marshal(r)
+	if err != nil {
+		panic(err) // of two numbers and a name
+	}
+	return string(out)
+}
+
 // recheck puts attempts back into the line, behind those handed in, a few hundred ahead of what is
 // checked: so it may be stopped at any time, and whoever is checked has a verdict throughout.
 func (r *Runner) recheck(ctx context.Context, p *progress) (any, error) {
@@ -187,17 +196,20 @@ func (r *Runner) recheck(ctx context.Context, p *progress) (any, error) {
 			if err := r.roomAhead(ctx, p, at, recheckAhead-recheckAt); err != nil {
 				return nil, err
 			}
-			last, n, err := r.store.Recheck(ctx, *j.CourseID, args.Revision, name, at.After, recheckAt)
+			next := at
+			last, _, err := r.store.Recheck(ctx, &j, args.Revision, name, at.After, recheckAt,
+				func(last uint64, n int64) string {
+					next.After, next.Seen = last, at.Seen+n
+					return next.text()
+				})
 			if err != nil {
 				return nil, err
 			}
 			if last == 0 {
 				break
 			}
-			at.After, at.Seen = last, at.Seen+n
-			if err := p.reach(at); err != nil {
-				return nil, err
-			}
+			at = next
+			p.reach(at.text())
 		}
 	}
 	if err := r.roomAhead(ctx, p, at, 0); err != nil {
@@ -214,7 +226,7 @@ func (r *Runner) roomAhead(ctx context.Context, p *progress, at reached, most in
 		if err != nil {
 			return err
 		}
-		p.tell(stageAgain, int(max(0, at.Seen-open)), int(max(j.Total, at.Seen)))
+		p.tell(stageAgain, int(max(j.Done, at.Seen-open)), int(max(j.Total, at.Seen)))
 		if open <= most {
 			return ctx.Err()
 		}

@@ -142,7 +142,7 @@ func (s *Store) BeatJob(ctx context.Context, j *Job, told bool) (mine, stop bool
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		mine = false
 		done := tx.Model(&Job{}).Where("id = ? AND owner = ? AND state = ?", j.ID, j.Owner, JobRunning).
-			Updates(map[string]any{"beat_at": s.now(), "stage": j.Stage, "done": j.Done, "total": j.Total, "reached": j.Reached})
+			Updates(map[string]any{"beat_at": s.now(), "stage": j.Stage, "done": j.Done, "total": j.Total})
 		if mine = done.Error == nil && done.RowsAffected == 1; !mine {
 			return done.Error
 		}
@@ -229,22 +229,38 @@ func (s *Store) CountRecheck(ctx context.Context, course uint64, exercises []str
 	return n, err
 }
 
+// ErrNotMine says that another process has a job by now.
+var ErrNotMine = errors.New("another process has the job")
+
 // Recheck puts the next so many checked attempts of an exercise back into the line, behind those handed
 // in, to be checked by a revision: those with an id above the one given. It gives the last id it looked
-// at, 0 where no more follow, and how many were put back.
-func (s *Store) Recheck(ctx context.Context, course, revision uint64, exercise string, after uint64,
-	most int) (last uint64,
-	n int64, err error) {
-	var ids []uint64
-	err = s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_exercise) WHERE course_id = ? "+
-		"AND exercise = ? AND id > ? ORDER BY id LIMIT ?", course, exercise, after, most).Scan(&ids).Error
-	if err != nil || len(ids) == 0 {
-		return 0, 0, err
-	}
-	done := s.db.WithContext(ctx).Model(&Attempt{}).Where("id IN ? AND state IN ?", ids,
-		[]State{Checked, Stuck}).Updates(map[string]any{"state": Waiting, "behind": true, "due": s.now(),
-		"revision_id": revision, "tries": 0, "claimed_until": nil})
-	return ids[len(ids)-1], done.RowsAffected, done.Error
+// at, 0 where no more follow, and how many were put back. Where the job goes on from there is kept with
+// it: what a killed process put back is not put back again.
+func (s *Store) Recheck(ctx context.Context, j *Job, revision uint64, exercise string, after uint64, most int,
+	reached func(last uint64, n int64) string) (last uint64, n int64, err error) {
+	err = s.tx(ctx, func(tx *gorm.DB) error {
+		var ids []uint64
+		last, n = 0, 0
+		err := tx.Raw("SELECT id FROM attempts FORCE INDEX (attempts_exercise) WHERE course_id = ? AND exercise = ? AND "+
+			"id > ? ORDER BY id LIMIT ?", *j.CourseID, exercise, after, most).Scan(&ids).Error
+		if err != nil || len(ids) == 0 {
+			return err
+		}
+		done := tx.Model(&Attempt{}).Where("id IN ? AND state IN ?", ids, []State{Checked, Stuck}).
+			Updates(map[string]any{"state": Waiting, "behind": true, "due": s.now(), "revision_id": revision, "tries": 0,
+				"claimed_until": nil})
+		if done.Error != nil {
+			return done.Error
+		}
+		last, n = ids[len(ids)-1], done.RowsAffected
+		kept := tx.Model(&Job{}).Where("id = ? AND owner = ? AND state = ?", j.ID, j.Owner, JobRunning).
+			Updates(map[string]any{"reached": reached(last, n), "beat_at": s.now()})
+		if kept.Error == nil && kept.RowsAffected == 0 {
+			return ErrNotMine
+		}
+		return kept.Error
+	})
+	return last, n, err
 }
 
 // Rechecking counts attempts of a course that wait to be checked again, or are, up to so many.

@@ -182,6 +182,16 @@ func TestCoursesAreServedInTurn(t *testing.T) {
 	assert.Equal(t, late.ID, next.ID, "another course's only attempt does not wait behind six")
 }
 
+// recheckOf is a re-check that a process has taken up.
+func recheckOf(t *testing.T, s *store.Store, p *store.Person, c *store.Course) *store.Job {
+	t.Helper()
+	require.NoError(t, s.AddJob(ctx, &store.Job{Kind: "recheck", Course: c.Slug, CourseID: &c.ID, PersonID: p.ID}, 9))
+	job, err := s.TakeJob(ctx, "me", 0, time.Minute, 3, []string{"recheck"})
+	require.NoError(t, err)
+	require.NotNil(t, job)
+	return job
+}
+
 func TestReChecksGoBehindHandIns(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)
@@ -190,11 +200,16 @@ func TestReChecksGoBehindHandIns(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, s.Finish(ctx, store.Done{Attempt: claimed, Verdict: &store.Verdict{Verdict: "differs",
 		Body: "{}"}}))
-	last, n, err := s.Recheck(ctx, c.ID, *c.CurrentRevisionID, "means", 0, 10)
+	job := recheckOf(t, s, p, c)
+	keep := func(last uint64, n int64) string { return fmt.Sprint(last, " ", n) }
+	last, n, err := s.Recheck(ctx, job, *c.CurrentRevisionID, "means", 0, 10, keep)
 	require.NoError(t, err)
 	assert.EqualValues(t, 1, n)
 	assert.Equal(t, old.ID, last)
-	last, n, err = s.Recheck(ctx, c.ID, *c.CurrentRevisionID, "means", last, 10)
+	kept, err := s.JobByID(ctx, job.ID)
+	require.NoError(t, err)
+	assert.Equal(t, fmt.Sprint(old.ID, " ", 1), kept.Reached, "it is kept with what was put back")
+	last, n, err = s.Recheck(ctx, job, *c.CurrentRevisionID, "means", last, 10, keep)
 	require.NoError(t, err)
 	assert.Zero(t, last+uint64(n), "no more follow")
 	count, err := s.CountRecheck(ctx, c.ID, []string{"means", "none"})
@@ -226,10 +241,18 @@ func TestAVerdictByAnOldRevisionIsNotStored(t *testing.T) {
 	require.NoError(t, s.Finish(ctx, store.Done{Attempt: late, Verdict: &store.Verdict{Verdict: "differs", Body: "{}"}}))
 	_, r, err := s.Publish(ctx, p.ID, "kelp", "Kelp", []byte("other"), 0)
 	require.NoError(t, err)
-	_, _, err = s.Recheck(ctx, c.ID, r.ID, "means", 0, 10)
+	job := recheckOf(t, s, p, c)
+	others := *job
+	others.Owner = "another"
+	_, _, err = s.Recheck(ctx, &others, r.ID, "means", 0, 10, func(uint64, int64) string { return "" })
+	require.ErrorIs(t, err, store.ErrNotMine)
+	line, err := s.AttemptByID(ctx, late.ID)
+	require.NoError(t, err)
+	require.Equal(t, store.Checked, line.State, "who has lost a job puts nothing back")
+	_, _, err = s.Recheck(ctx, job, r.ID, "means", 0, 10, func(uint64, int64) string { return "" })
 	require.NoError(t, err)
 	require.NoError(t, s.Finish(ctx, store.Done{Attempt: late, Verdict: &store.Verdict{Verdict: "failed", Body: "{}"}}))
-	line, err := s.AttemptByID(ctx, late.ID)
+	line, err = s.AttemptByID(ctx, late.ID)
 	require.NoError(t, err)
 	assert.Equal(t, store.Waiting, line.State)
 	assert.Equal(t, "differs", *line.Verdict)
