@@ -134,8 +134,8 @@ func TestNoQueryScans(t *testing.T) {
 			four := uint64(4)
 			_, _, err := s.Recheck(ctx, &Job{ID: 41, CourseID: &four, Owner: "me"}, 40, "e11", 0, 100,
 				func(uint64, int64) string {
-				return ""
-			})
+					return ""
+				})
 			if errors.Is(err, ErrNotMine) {
 				return nil
 			}
