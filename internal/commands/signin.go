@@ -97,6 +97,14 @@ func answered(err error) error {
 	if errors.As(err, &problem) && problem.Status < 500 {
 		return &exit{code: exitUse, err: err}
 	}
+	var stopped *client.Stopped
+	switch {
+	case errors.As(err, &stopped):
+		return &exit{code: exitUse, err: fmt.Errorf("%w; `nimbus job %d --resume` lets it go on", err, stopped.Job.ID)}
+	case errors.Is(err, context.Canceled):
+		return &exit{code: exitUse, err: errors.New("nobody waits any more; what was begun goes on: `nimbus jobs` shows " +
+			"how far it is")}
+	}
 	return unreachable(err)
 }
 

@@ -156,6 +156,7 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 		c.Ready(s, gate)
 	}
 	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b})
+	runner.Faulted = q.Faulted
 	var wg sync.WaitGroup
 	wg.Go(func() { changes.Run(work) })
 	wg.Go(func() { upkeep(work, s, c.Log) })

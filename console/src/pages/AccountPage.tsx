@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { call, get } from '../api'
 import { useMe } from '../me'
 import { announce } from '../parts/announce'
+import { Field } from '../parts/Field'
 import { Page } from '../parts/Page'
 import { Passwords, usePasswords } from '../parts/Passwords'
 import { Failing, Loading } from '../parts/States'
@@ -57,18 +58,14 @@ function Password() {
           if (!change.isPending) change.mutate()
         }}
       >
-        <label className="grid gap-1">
-          <span className="label">Password that you have</span>
-          <input
-            className="field min-h-11"
-            name="before"
-            type="password"
-            value={before}
-            onChange={(e) => setBefore(e.target.value)}
-            autoComplete="current-password"
-            required
-          />
-        </label>
+        <Field
+          label="Password that you have"
+          name="before"
+          type="password"
+          value={before}
+          change={setBefore}
+          autoComplete="current-password"
+        />
         <Passwords fields={fields} />
         <button className="button button-main min-h-11 justify-self-start" aria-disabled={change.isPending}>
           {change.isPending ? 'Changing …' : 'Change the password'}
@@ -146,28 +143,8 @@ function NewToken() {
           if (!make.isPending) make.mutate()
         }}
       >
-        <label className="grid gap-1">
-          <span className="label">A token for</span>
-          <input
-            className="field min-h-11"
-            name="label"
-            value={label}
-            maxLength={120}
-            onChange={(e) => setLabel(e.target.value)}
-            required
-          />
-        </label>
-        <label className="grid gap-1">
-          <span className="label">Days</span>
-          <input
-            className="field min-h-11 w-24"
-            name="days"
-            inputMode="numeric"
-            value={days}
-            onChange={(e) => setDays(e.target.value)}
-            required
-          />
-        </label>
+        <Field label="A token for" name="label" value={label} change={setLabel} maxLength={120} />
+        <Field label="Days" name="days" value={days} change={setDays} inputMode="numeric" className="w-24" />
         <button className="button min-h-11" aria-disabled={make.isPending}>
           Make a token
         </button>

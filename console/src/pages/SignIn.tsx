@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 import { call, rememberToken } from '../api'
+import { Field } from '../parts/Field'
 import { Failing } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
 import type { Me } from '../types'
@@ -42,31 +43,23 @@ export function SignIn() {
           if (!go.isPending) go.mutate()
         }}
       >
-        <label className="grid gap-1">
-          <span className="label">Name</span>
-          <input
-            className="field min-h-11"
-            name="name"
-            value={name}
-            onChange={(e) => setName(e.target.value)}
-            autoComplete="username"
-            autoCapitalize="none"
-            required
-            autoFocus
-          />
-        </label>
-        <label className="grid gap-1">
-          <span className="label">Password</span>
-          <input
-            className="field min-h-11"
-            name="password"
-            type="password"
-            value={password}
-            onChange={(e) => setPassword(e.target.value)}
-            autoComplete="current-password"
-            required
-          />
-        </label>
+        <Field
+          label="Name"
+          name="name"
+          value={name}
+          change={setName}
+          autoComplete="username"
+          autoCapitalize="none"
+          autoFocus
+        />
+        <Field
+          label="Password"
+          name="password"
+          type="password"
+          value={password}
+          change={setPassword}
+          autoComplete="current-password"
+        />
         <button className="button button-main min-h-11 justify-center" aria-disabled={go.isPending}>
           {go.isPending ? 'Signing in …' : 'Sign in'}
         </button>

@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import { Failure } from '../api'
+import { Field } from './Field'
 
 // usePasswords is a new password, written twice.
 export function usePasswords() {
@@ -29,32 +30,17 @@ export function usePasswords() {
 }
 
 export function Passwords({ fields: f }: { fields: ReturnType<typeof usePasswords> }) {
+  const kind = { type: 'password', autoComplete: 'new-password' }
   return (
     <>
-      <label className="grid gap-1">
-        <span className="label">New password, ten characters or more</span>
-        <input
-          className="field min-h-11"
-          name="password"
-          type="password"
-          value={f.password}
-          onChange={(e) => f.setPassword(e.target.value)}
-          autoComplete="new-password"
-          required
-        />
-      </label>
-      <label className="grid gap-1">
-        <span className="label">Once more</span>
-        <input
-          className="field min-h-11"
-          name="again"
-          type="password"
-          value={f.again}
-          onChange={(e) => f.setAgain(e.target.value)}
-          autoComplete="new-password"
-          required
-        />
-      </label>
+      <Field
+        label="New password, ten characters or more"
+        name="password"
+        value={f.password}
+        change={f.setPassword}
+        {...kind}
+      />
+      <Field label="Once more" name="again" value={f.again} change={f.setAgain} {...kind} />
     </>
   )
 }

@@ -94,9 +94,7 @@ func (f *Feed) Run(ctx context.Context) {
 
 // next tells of what came since, and of what came late among some ids before.
 func (f *Feed) next(ctx context.Context, back uint64) error {
-	if time.Since(f.read) > Kept {
-		f.tell(store.Change{Kind: Gap})
-	}
+	missed := time.Since(f.read) > Kept
 	after := uint64(0)
 	if f.newest > back {
 		after = f.newest - back
@@ -105,6 +103,9 @@ func (f *Feed) next(ctx context.Context, back uint64) error {
 		return err
 	}
 	f.read = time.Now()
+	if missed {
+		f.tell(store.Change{Kind: Gap})
+	}
 	if len(f.seen) > 4*far {
 		for id := range f.seen {
 			if id+2*far < f.newest {

@@ -59,6 +59,8 @@ type Runner struct {
 	// Waited is how long a job has waited when it is taken up here: some time where other processes
 	// are to do so first.
 	Waited time.Duration
+
+	Faulted func(f *guard.Fault) // a fault of ours ended a job, for metrics; may be nil
 }
 
 // New makes a runner; Run starts it.
@@ -200,7 +202,11 @@ func (r *Runner) beat(ctx context.Context, p *progress, end context.CancelCauseF
 	for {
 		j := p.now()
 		moved := j.Stage != told.Stage || j.Done != told.Done || j.Total != told.Total
-		mine, stop, err := r.store.BeatJob(ctx, &j, moved)
+		var mine, stop bool
+		err := guard.Call("telling of a job", func() (err error) {
+			mine, stop, err = r.store.BeatJob(ctx, &j, moved)
+			return err
+		})
 		switch {
 		case ctx.Err() != nil:
 			return
@@ -255,6 +261,9 @@ func (r *Runner) problem(err error) *wire.Problem {
 	args := []any{"error", err}
 	if f := guard.As(err); f != nil {
 		args = []any{"doing", f.Doing, "fault", f.Value, "stack", string(f.Stack)}
+		if r.Faulted != nil {
+			r.Faulted(f)
+		}
 	}
 	r.log.Error("a job failed", args...)
 	return problem(http.StatusInternalServerError, "fault", "A fault of ours", "Something failed here that should not "+

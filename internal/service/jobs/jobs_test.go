@@ -314,6 +314,20 @@ func TestAReCheckIsStoppedAndGoesOn(t *testing.T) {
 	assert.False(t, resumed, "what is done does not go on")
 }
 
+// TestAFaultEndsOneJob: a panic in one is its own, and the next goes on.
+func TestAFaultEndsOneJob(t *testing.T) {
+	s := open(t)
+	broken := &store.Job{Kind: jobs.Recheck, Course: "kelp", PersonID: s.imke.ID, Args: `{"exercises": ["means"]}`}
+	require.NoError(t, s.AddJob(ctx, broken, jobs.MostUnderWay)) // of no course, which nobody makes
+	defer s.run(t)()
+	j := s.await(t, broken.ID, ended)
+	assert.Equal(t, store.JobFailed, j.State)
+	assert.Equal(t, 500, answer[wire.Problem](t, j).Status)
+	next, err := jobs.AddRecheck(ctx, s.Store, s.imke.ID, s.course, *s.course.CurrentRevisionID, 1, []string{"means"})
+	require.NoError(t, err)
+	assert.Equal(t, store.JobDone, s.await(t, next.ID, ended).State)
+}
+
 func TestAPersonHasAFewJobsUnderWay(t *testing.T) {
 	s := open(t)
 	var first *store.Job
