@@ -201,23 +201,6 @@ func (c *Client) Course(ctx context.Context, course string) (*wire.Course, error
 	return &out, c.send(ctx, http.MethodGet, at("courses", course), nil, &out)
 }
 
-// Members returns a course's people, all of them.
-func (c *Client) Members(ctx context.Context, course string) (*wire.Members, error) {
-	var out wire.Members
-	path := at("courses", course, "people")
-	for query := ""; ; {
-		var page wire.Members
-		if err := c.send(ctx, http.MethodGet, path+query, nil, &page); err != nil {
-			return nil, err
-		}
-		out.People = append(out.People, page.People...)
-		if page.Next == nil {
-			return &out, nil
-		}
-		query = "?after=" + url.QueryEscape(*page.Next)
-	}
-}
-
 // Exercise returns what an exercise's workspace shows.
 func (c *Client) Exercise(ctx context.Context, course, exercise string) (*wire.Exercise, error) {
 	var out wire.Exercise

@@ -16,7 +16,8 @@ import (
 var layers = strings.Fields(`core/guard core/codes core/array core/algebra core/notation core/functions core/dataio
 	core/compare core/redraw core/evaluate core/shapes core/exercise core/slips core/smallest core/causes
 	core/check core/probe core/advice service/mariadb service/web service/store service/feed service/access service/budget
-	service/library service/courses service/queue service/jobs service/desk service/api service commands`)
+	service/library
+	service/courses service/queue service/jobs service/desk service/roster service/outbox service/api service commands`)
 
 // TestImportsPointDown holds every package to its layer, and the core to itself.
 func TestImportsPointDown(t *testing.T) {

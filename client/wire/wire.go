@@ -26,6 +26,8 @@ type Problem struct {
 
 	Questions []Question    `json:"questions,omitempty"` // predictions to be made first
 	Current   *RevisionLine `json:"current,omitempty"`   // the revision that an edit missed
+
+	Refused []RosterRefusal `json:"refused,omitempty"` // rows of a roster
 }
 
 // SignIn asks for a session or a token.
@@ -55,6 +57,9 @@ type CourseRef struct {
 	Slug  string `json:"slug"`
 	Title string `json:"title"`
 	Role  string `json:"role" enum:"instructor,assistant,student"`
+
+	Archived bool `json:"archived"`
+	Empty    bool `json:"empty"` // nothing is published yet
 }
 
 // NewPerson asks for an account.
@@ -62,6 +67,8 @@ type NewPerson struct {
 	Name     string `json:"name"`
 	Display  string `json:"display"`
 	Operator bool   `json:"operator,omitempty"`
+	Email    string `json:"email,omitempty"`
+	Number   string `json:"number,omitempty"`
 }
 
 // Person is an account.
@@ -69,18 +76,27 @@ type Person struct {
 	Name    string `json:"name"`
 	Display string `json:"display"`
 	State   string `json:"state" enum:"active,left"`
-	Link    *Link  `json:"link,omitempty"` // of a new account
+	Link    *Link  `json:"link,omitempty"` // of a new account, where it is not mailed
+
+	Email    string     `json:"email,omitempty"`
+	Number   string     `json:"number,omitempty"`
+	Operator bool       `json:"operator,omitempty"`
+	Mailed   bool       `json:"mailed,omitempty"` // the link goes out by mail
+	Seen     *time.Time `json:"seen,omitempty"`
+	Pending  bool       `json:"pending,omitempty"` // no password yet
 }
 
 // Link lets its holder choose a password, once. It is shown once.
 type Link struct {
-	Address string    `json:"address"`
+	Address string    `json:"address"` // "" where it goes out by mail
 	Expires time.Time `json:"expires"`
+	Mailed  string    `json:"mailed,omitempty"` // the address that it goes to
 }
 
 // NewLink asks for a link.
 type NewLink struct {
 	Forgotten bool `json:"forgotten,omitempty"` // all sign-ins end when it is used
+	Show      bool `json:"show,omitempty"`      // answer it, even where it could be mailed
 }
 
 // SetState lets a person leave, or come back.
@@ -141,11 +157,20 @@ type OwnToken struct {
 	Token string `json:"token"`
 }
 
-// Member is a person with a role in a course.
+// Member is a person with their place in a course. The address, the number and when they were seen are for
+// those who manage people.
 type Member struct {
-	Name    string `json:"name"`
-	Display string `json:"display"`
-	Role    string `json:"role" enum:"instructor,assistant,student"`
+	Name    string     `json:"name"`
+	Display string     `json:"display"`
+	Role    string     `json:"role" enum:"instructor,assistant,student"`
+	State   string     `json:"state" enum:"active,left"` // in the course
+	Group   string     `json:"group"`                    // "" for none
+	Groups  []string   `json:"groups"`                   // that an assistant is limited to; none: not limited
+	Email   string     `json:"email,omitempty"`
+	Number  string     `json:"number,omitempty"`
+	Seen    *time.Time `json:"seen"`
+	Pending bool       `json:"pending"` // they have not chosen a password yet
+	Manages bool       `json:"manages"` // whoever asks may give them a new link and change their account
 }
 
 // SetRole asks for a role in a course.
@@ -153,11 +178,271 @@ type SetRole struct {
 	Role string `json:"role" enum:"instructor,assistant,student"`
 }
 
+// SetMember changes a person's place in a course; what is left out stays.
+type SetMember struct {
+	Role   *string   `json:"role,omitempty" enum:"instructor,assistant,student"`
+	Group  *string   `json:"group,omitempty"` // "" for none
+	State  *string   `json:"state,omitempty" enum:"active,left"`
+	Groups *[]string `json:"groups,omitempty"` // that an assistant is limited to; none: not limited
+}
+
+// SetPerson changes what an account says of its person; what is left out stays.
+type SetPerson struct {
+	Display *string `json:"display,omitempty"`
+	Email   *string `json:"email,omitempty"`
+	Number  *string `json:"number,omitempty"` // campus number; "" for none
+}
+
 // Members is a page of a course's people, by name. Next is the cursor of the next page,
 // null on the last.
 type Members struct {
 	People []Member `json:"people"`
 	Next   *string  `json:"next"`
+}
+
+// People is a page of everybody's accounts, by name.
+type People struct {
+	People []Person `json:"people"`
+	Next   *string  `json:"next"`
+}
+
+// Group is a group of a course, a lab section say.
+type Group struct {
+	Name   string `json:"name"`
+	People int    `json:"people"`
+}
+
+// RosterPlan is what importing a roster would change, or has changed.
+type RosterPlan struct {
+	Source    RosterSource    `json:"source"`
+	Rows      int             `json:"rows"`
+	Added     []RosterChange  `json:"added"`   // to the course
+	Changed   []RosterChange  `json:"changed"` // in the course before
+	Unchanged int             `json:"unchanged"`
+	Refused   []RosterRefusal `json:"refused"`
+	Missing   []RosterPerson  `json:"missing"` // in the course and not in the file
+	Done      bool            `json:"done"`    // it was written
+	Links     []RosterLink    `json:"links"`   // of the accounts that were made, where none was mailed; shown once
+	Mailed    int             `json:"mailed"`  // links that go out by mail
+}
+
+// RosterSource says what a roster was taken for.
+type RosterSource struct {
+	Format    string         `json:"format"`
+	Encoding  string         `json:"encoding"`
+	Separator string         `json:"separator"`
+	Columns   []RosterColumn `json:"columns"`
+	Ignored   []string       `json:"ignored"` // columns, or files of an archive
+}
+
+// RosterColumn is a column that was taken for a field.
+type RosterColumn struct {
+	Field  string `json:"field"`
+	Header string `json:"header"`
+}
+
+// RosterChange is a row of a roster that adds somebody to the course or changes something about them.
+type RosterChange struct {
+	Row     int           `json:"row"`
+	Name    string        `json:"name"`
+	Display string        `json:"display"`
+	Role    string        `json:"role" enum:"instructor,assistant,student"`
+	Group   string        `json:"group"`
+	Account bool          `json:"account"` // an account is made
+	Fields  []FieldChange `json:"fields"`
+}
+
+// FieldChange is a field before and after.
+type FieldChange struct {
+	Field  string `json:"field"`
+	Before string `json:"before"`
+	After  string `json:"after"`
+}
+
+// RosterRefusal is a row of a roster that cannot be imported.
+type RosterRefusal struct {
+	Row     int    `json:"row"`
+	Column  string `json:"column"` // "" where it concerns the row
+	Value   string `json:"value"`
+	Message string `json:"message"`
+	Hint    string `json:"hint"`
+}
+
+// RosterPerson is somebody of the course who is not in the file.
+type RosterPerson struct {
+	Name    string `json:"name"`
+	Display string `json:"display"`
+	Role    string `json:"role" enum:"instructor,assistant,student"`
+	Group   string `json:"group"`
+	Leaves  bool   `json:"leaves"`
+}
+
+// RosterLink is the link of an account that an import made.
+type RosterLink struct {
+	Name    string    `json:"name"`
+	Display string    `json:"display"`
+	Group   string    `json:"group"`
+	Address string    `json:"address"`
+	Expires time.Time `json:"expires"`
+}
+
+// NewExtension gives a person, or everybody of a group, another closing time or number of attempts.
+type NewExtension struct {
+	Person   string     `json:"person,omitempty"` // or
+	Group    string     `json:"group,omitempty"`
+	Exercise string     `json:"exercise,omitempty"` // none: all
+	Closes   *time.Time `json:"closes,omitempty"`
+	Attempts *int       `json:"attempts,omitempty"`
+	Reason   string     `json:"reason"`
+}
+
+// Extension is an extension that was given.
+type Extension struct {
+	ID        uint64     `json:"id"`
+	Person    string     `json:"person"` // "" for a group's
+	Display   string     `json:"display"`
+	Group     string     `json:"group"`
+	Exercise  string     `json:"exercise"` // "" for all
+	Closes    *time.Time `json:"closes"`
+	Attempts  *int       `json:"attempts"`
+	Reason    string     `json:"reason"`
+	By        string     `json:"by"`
+	Created   time.Time  `json:"created"`
+	Withdrawn *time.Time `json:"withdrawn"`
+}
+
+// Extensions is a page of a course's extensions, newest first.
+type Extensions struct {
+	Extensions []Extension `json:"extensions"`
+	Next       *uint64     `json:"next"`
+}
+
+// NewCourse makes an empty course.
+type NewCourse struct {
+	Slug       string `json:"slug"`
+	Title      string `json:"title"`
+	Instructor string `json:"instructor,omitempty"` // whoever asks, where none is named
+}
+
+// CopyCourse copies a course's newest revision under another name, without people, attempts and notes.
+type CopyCourse struct {
+	Slug  string `json:"slug"`
+	Title string `json:"title,omitempty"` // the same, where none is given
+	Shift string `json:"shift,omitempty"` // of every opening and closing time: "52w", "-3d", "36h"
+}
+
+// Copied is a course that was copied.
+type Copied struct {
+	Course   CourseRef `json:"course"`
+	Revision int       `json:"revision"`
+	Shifted  int       `json:"shifted"` // opening and closing times
+}
+
+// Archive says whether a course is archived: its students read, and nobody hands in.
+type Archive struct {
+	Archived bool `json:"archived"`
+}
+
+// CourseLine is a course in the operator's list.
+type CourseLine struct {
+	Slug     string     `json:"slug"`
+	Title    string     `json:"title"`
+	Revision int        `json:"revision"` // 0 while it is empty
+	Students int        `json:"students"`
+	Team     int        `json:"team"`
+	Created  time.Time  `json:"created"`
+	Archived *time.Time `json:"archived"`
+}
+
+// CourseLines is a page of all courses, by name in addresses.
+type CourseLines struct {
+	Courses []CourseLine `json:"courses"`
+	Next    *string      `json:"next"`
+}
+
+// AuditLine is one line of the audit trail.
+type AuditLine struct {
+	ID      uint64    `json:"id"`
+	At      time.Time `json:"at"`
+	By      string    `json:"by"` // "" for the service itself
+	Action  string    `json:"action"`
+	Subject string    `json:"subject"`
+	Detail  string    `json:"detail"`
+}
+
+// AuditTrail is a page of the audit trail, newest first.
+type AuditTrail struct {
+	Lines []AuditLine `json:"lines"`
+	Next  *uint64     `json:"next"`
+}
+
+// Service says how the service is.
+type Service struct {
+	Version    string    `json:"version"`
+	Go         string    `json:"go"`
+	Database   string    `json:"database"` // its version
+	Schema     int64     `json:"schema"`   // the newest migration
+	Nodes      []Node    `json:"nodes"`
+	Queue      int64     `json:"queue"`   // attempts that wait, re-checks with them
+	Stuck      int64     `json:"stuck"`   // attempts without a verdict for good
+	Workers    int       `json:"workers"` // processes that check
+	Mail       MailState `json:"mail"`
+	People     int64     `json:"people"`
+	Courses    int64     `json:"courses"`
+	StartedAt  time.Time `json:"started_at"` // of the process that answers
+	Goroutines int       `json:"goroutines"`
+}
+
+// Node is a database node.
+type Node struct {
+	Address string `json:"address"`
+	Serves  bool   `json:"serves"`
+	Current bool   `json:"current"`
+}
+
+// MailState says how the mail is.
+type MailState struct {
+	Configured bool       `json:"configured"`
+	Server     string     `json:"server"`
+	Waiting    int64      `json:"waiting"`
+	Failed     int64      `json:"failed"`
+	Sent       int64      `json:"sent"`
+	Oldest     *time.Time `json:"oldest"` // of those that wait
+}
+
+// Letter is a mail of the outbox, without its text.
+type Letter struct {
+	ID        uint64     `json:"id"`
+	Recipient string     `json:"recipient"`
+	Subject   string     `json:"subject"`
+	State     string     `json:"state" enum:"waiting,sending,sent,failed"`
+	Tries     int        `json:"tries"`
+	Error     string     `json:"error"`
+	Created   time.Time  `json:"created"`
+	Due       time.Time  `json:"due"`
+	Sent      *time.Time `json:"sent"`
+}
+
+// Outbox is a page of the outbox, newest first.
+type Outbox struct {
+	Letters []Letter `json:"letters"`
+	Next    *uint64  `json:"next"`
+}
+
+// MailChoices are what reaches one by mail.
+type MailChoices struct {
+	Email string `json:"email"`
+	Notes bool   `json:"notes"`
+}
+
+// SetMailChoices changes what reaches one by mail.
+type SetMailChoices struct {
+	Notes bool `json:"notes"`
+}
+
+// Calendar is the address of one's calendar. It is shown once.
+type Calendar struct {
+	Address string `json:"address"`
 }
 
 // Published is what publishing answers.
@@ -220,7 +505,9 @@ type Course struct {
 	Title     string         `json:"title"`
 	Role      string         `json:"role" enum:"instructor,assistant,student"`
 	Counting  int            `json:"counting"`
-	Revision  int            `json:"revision"`
+	Revision  int            `json:"revision"` // 0 while nothing is published
+	Archived  bool           `json:"archived"`
+	Takes     string         `json:"takes" enum:"best,last"` // which attempt counts
 	Exercises []ExerciseLine `json:"exercises"`
 }
 
@@ -229,11 +516,16 @@ type ExerciseLine struct {
 	Name   string     `json:"name"`
 	Title  string     `json:"title"`
 	Topics []string   `json:"topics"`
-	State  string     `json:"state" enum:"soon,open,closed"`
+	State  string     `json:"state" enum:"soon,open,late,closed"`
 	Opens  *time.Time `json:"opens"`
-	Closes *time.Time `json:"closes"`
+	Closes *time.Time `json:"closes"` // for whoever asks
 	Points float64    `json:"points"`
 	Mine   Mine       `json:"mine"`
+
+	Until    *time.Time `json:"until"`    // late attempts are taken until then; null where none are
+	Keeps    float64    `json:"keeps"`    // the share of the points that a late attempt keeps
+	Extended bool       `json:"extended"` // whoever asks has more time or attempts than the others
+	Reason   string     `json:"reason"`   // of the extension
 }
 
 // Mine is one's own state in an exercise.
@@ -275,6 +567,7 @@ type ShownCase struct {
 type Exercise struct {
 	ExerciseLine
 	Course   string      `json:"course"`
+	Archived bool        `json:"archived"`
 	Counting int         `json:"counting"`
 	Prompt   string      `json:"prompt"`
 	Starter  string      `json:"starter"`
@@ -459,6 +752,7 @@ type Attempt struct {
 	Display   string         `json:"display"`
 	State     string         `json:"state" enum:"waiting,checking,checked,stuck"`
 	HandedIn  time.Time      `json:"handed_in"`
+	Late      bool           `json:"late"` // it came after the closing time
 	CheckedAt *time.Time     `json:"checked_at"`
 	Program   string         `json:"program"`
 	Verdict   *check.Verdict `json:"verdict"`
@@ -473,6 +767,7 @@ type AttemptLine struct {
 	Display    string     `json:"display"`
 	State      string     `json:"state" enum:"waiting,checking,checked,stuck"`
 	HandedIn   time.Time  `json:"handed_in"`
+	Late       bool       `json:"late"`
 	CheckedAt  *time.Time `json:"checked_at"`
 	Verdict    *string    `json:"verdict" enum:"agrees,differs,failed,refused"`
 	Earned     *float64   `json:"earned"`
@@ -554,7 +849,7 @@ type KnotEvidence struct {
 
 // Event is what a desk's stream tells.
 type Event struct {
-	Kind    string  `json:"kind" enum:"attempt,verdict,revision,job,refresh"`
+	Kind    string  `json:"kind" enum:"attempt,verdict,revision,job,people,refresh"`
 	Attempt *uint64 `json:"attempt"`
 	Job     *uint64 `json:"job"`
 }

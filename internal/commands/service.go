@@ -12,6 +12,7 @@ import (
 
 	"nimbusreach/internal/service"
 	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/store"
 )
 
@@ -44,7 +45,11 @@ attempts on every core. The database's address comes from
 a cluster's nodes with commas between.
 
 On an empty database --first-operator makes the first account; its password is
-read from NIMBUS_OPERATOR_PASSWORD.`,
+read from NIMBUS_OPERATOR_PASSWORD.
+
+Mail goes out through the server that NIMBUS_SMTP names:
+` + outbox.Example + `
+(smtps:// for TLS from the first byte). Without it links are shown, and not mailed.`,
 		Example: "  NIMBUS_DATABASE='nimbus:secret@tcp(127.0.0.1:3306)/nimbus' nimbus serve --listen 127.0.0.1:8080",
 		Args:    cobra.NoArgs,
 		RunE:    func(c *cobra.Command, _ []string) error { return a.serve(c.Context(), f) },
@@ -79,10 +84,14 @@ func (a *app) serve(ctx context.Context, f serveFlags) error {
 	if err := f.check(); err != nil {
 		return err
 	}
+	mail, err := outbox.Parse(os.Getenv("NIMBUS_SMTP"))
+	if err != nil {
+		return wrongUse("NIMBUS_SMTP: %v", err)
+	}
 	log := logger(a.err, f.verbose)
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
-	err := service.Run(ctx, service.Config{DSN: f.dsn, Listen: f.listen, Workers: f.workers, Memory: f.memory << 20,
+	err = service.Run(ctx, service.Config{DSN: f.dsn, Mail: mail, Listen: f.listen, Workers: f.workers, Memory: f.memory << 20,
 		Secure: f.secure, Proxies: f.proxies, Metrics: f.metrics, MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
 		Listening: func(address string) { log.Info("listening", "address", "http://"+address) },
 		Ready: func(s *store.Store, gate *access.Gate) {

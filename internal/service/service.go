@@ -21,6 +21,7 @@ import (
 	"nimbusreach/internal/service/feed"
 	"nimbusreach/internal/service/jobs"
 	"nimbusreach/internal/service/library"
+	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
 )
@@ -39,6 +40,8 @@ type Config struct {
 	Proxies      []string // networks of proxies whose word on addresses is taken
 	Metrics      string   // host:port where /metrics is answered; "" for nowhere of its own
 	MetricsToken string   // with it /metrics is answered beside everything else
+
+	Mail *outbox.Config // the mail server; nil: links are shown and not mailed
 
 	Log *slog.Logger
 
@@ -155,10 +158,12 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 	if c.Ready != nil {
 		c.Ready(s, gate)
 	}
-	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b})
+	mail := outbox.New(s, c.Mail, c.Log)
+	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b, Mail: mail})
 	runner.Faulted = q.Faulted
 	var wg sync.WaitGroup
 	wg.Go(func() { changes.Run(work) })
+	wg.Go(func() { mail.Run(work) })
 	wg.Go(func() { upkeep(work, s, c.Log) })
 	if c.Workers >= 0 {
 		wg.Go(func() { q.Run(work, c.Workers) })

@@ -7,6 +7,7 @@ import (
 
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/service/feed"
+	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/store"
 )
 
@@ -35,6 +36,9 @@ func upkeep(ctx context.Context, s *store.Store, log *slog.Logger) {
 				return err
 			}
 			if err := s.ForgetJobs(ctx, now.Add(-jobsKept)); err != nil {
+				return err
+			}
+			if err := outbox.Forget(ctx, s); err != nil {
 				return err
 			}
 			return s.ForgetChanges(ctx, now.Add(-feed.Kept))

@@ -41,16 +41,17 @@ func statements(size Size) []string {
 	p := size.People
 	list := []string{
 		"SET SESSION unique_checks = 0, SESSION foreign_key_checks = 0",
-		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, created_at) SELECT seq, CONCAT('p', seq), "+
-			"CONCAT('P ', seq), 'x', NOW(6) FROM seq_1_to_%d", p),
+		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, email, number, created_at) SELECT seq, "+
+			"CONCAT('p', seq), CONCAT('P ', seq), 'x', CONCAT('p', seq, '@farm.example'), CONCAT('n', seq), NOW(6) FROM "+
+			"seq_1_to_%d", p),
 		fmt.Sprintf("INSERT INTO courses (id, slug, title, created_at) SELECT seq, CONCAT('c', seq), 'C', NOW(6) FROM "+
 			"seq_1_to_%d", Courses),
 		fmt.Sprintf("INSERT INTO revisions (id, course_id, number, source, source_hash, published_by, created_at) SELECT "+
 			"seq, "+
 			"1 + seq MOD %d, seq, 'x', UNHEX(SHA2(seq, 256)), 1, NOW(6) FROM seq_1_to_400", Courses),
 		"UPDATE courses SET current_revision_id = 40 WHERE id = 1",
-		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 1, seq, 'student', NOW(6) FROM "+
-			"seq_1_to_%d", p),
+		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, group_name, created_at) SELECT 1, seq, 'student', "+
+			"CONCAT('g', seq MOD 20), NOW(6) FROM seq_1_to_%d", p),
 		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 2 + seq MOD %d, 1 + seq DIV "+
 			"%d, "+
 			"IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", Courses-1, Courses-1, 5*p),
@@ -89,7 +90,15 @@ func statements(size Size) []string {
 		fmt.Sprintf("INSERT INTO jobs (kind, course, person_id, state, beat_at, args, reached, created_at, ended_at) SELECT "+
 			"'publish', CONCAT('c', seq MOD %d), 1 + seq MOD %d, IF(seq MOD 1000 = 0, 'waiting', 'done'), NOW(6), '', '', "+
 			"NOW(6), NOW(6) - INTERVAL seq SECOND FROM seq_1_to_5000", Courses, p),
+		fmt.Sprintf("INSERT INTO extensions (course_id, person_id, group_name, closes, reason, created_at) SELECT 1 + seq MOD "+
+			"%d, IF(seq MOD 4 = 0, NULL, 1 + seq MOD %d), IF(seq MOD 4 = 0, CONCAT('g', seq MOD 20), ''), NOW(6), 'r', NOW(6) "+
+			"FROM seq_1_to_4000", Courses, p),
+		fmt.Sprintf("INSERT INTO outbox (message_id, person_id, recipient, subject, plain, html, state, due, created_at) "+
+			"SELECT SHA2(seq, 256), 1 + seq MOD %d, 'r', 's', 'p', 'h', IF(seq MOD 100 = 0, 'waiting', 'sent'), NOW(6), NOW(6) - "+
+			"INTERVAL seq SECOND FROM seq_1_to_5000", p),
+		fmt.Sprintf("INSERT INTO audit (person_id, action, subject, detail, created_at) SELECT 1 + seq MOD %d, CONCAT('a', "+
+			"seq MOD 9), CONCAT('c', seq MOD 9, '/p', seq), '', NOW(6) FROM seq_1_to_5000", p),
 		"SET SESSION unique_checks = 1, SESSION foreign_key_checks = 1",
 		"ANALYZE TABLE jobs, people, courses, revisions, memberships, attempts, verdicts, findings, changes, sessions, "+
-			"tokens, predictions, standing")
+			"tokens, predictions, standing, extensions, outbox, audit")
 }

@@ -19,6 +19,7 @@ type Course struct {
 	Counting  int
 	Digest    string  // "weekly", "daily" or "never"; "" when the course does not say
 	Caught    float64 // the share of slips that publishing wants caught; 0 for no bar
+	Takes     string  // which attempt counts: "best" or "last"
 	Exercises []*Exercise
 	Unlisted  []string // folders with an exercise that the course does not list
 }
@@ -64,7 +65,7 @@ var Topics = []string{"slicing", "broadcasting", "masking", "axis-reduction", "m
 // LoadCourse reads a course folder whole.
 func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 	l := &loader{fsys: fsys}
-	c := &Course{}
+	c := &Course{Takes: "best"}
 	root := l.yaml("course.yaml")
 	if root == nil {
 		return nil, l.sorted()
@@ -91,6 +92,11 @@ func LoadCourse(fsys fs.FS) (*Course, []Problem) {
 			if c.Caught = l.number("course.yaml", share, "the share of slips caught"); c.Caught > 1 {
 				l.at("course.yaml", share, fmt.Sprintf("the share %s is above 1", shown(share)), "write 0.95 for 95 percent")
 			}
+		}
+	}
+	if n := m["grading"]; n != nil {
+		if takes := l.mapping("course.yaml", n, Keys["grading"]...)["takes"]; takes != nil {
+			c.Takes = l.word("course.yaml", takes, Takes...)
 		}
 	}
 	names := l.list("course.yaml", root, m["exercises"], "exercises")

@@ -3,11 +3,13 @@ package exercise
 // Keys lists the keys of each mapping of the format. The loader refuses all others,
 // and the JSON Schema is compared with this table.
 var Keys = map[string][]string{
-	"course":   {"title", "counting", "team", "exercises"},
+	"course":   {"title", "counting", "team", "grading", "exercises"},
 	"counting": {"from"},
 	"team":     {"digest", "caught"},
-	"exercise": {"title", "topics", "opens", "closes", "inputs", "outputs", "steps", "functions", "properties",
+	"grading":  {"takes"},
+	"exercise": {"title", "topics", "opens", "closes", "late", "model", "inputs", "outputs", "steps", "functions", "properties",
 		"predictions", "cases", "rules", "slips", "equivalent", "attempts", "feedback", "accepts"},
+	"late":  {"until", "keeps"},
 	"input": {"axes", "kind", "unit", "about", "missing"},
 	"output": {"axes", "kind", "unit", "tolerance", "points", "nan", "ones", "any_order", "free_sign", "free_scale",
 		"present"},
@@ -37,4 +39,6 @@ var (
 	DrawFrom      = []string{"uniform", "whole", "one_of", "shuffled", "normal"}
 	Nudges        = []string{"distinct", "sorted", "some_equal", "some_missing"}
 	AttemptKinds  = []string{"program", "results"}
+	Takes         = []string{"best", "last"}
+	Models        = []string{"never", "after-close"}
 )

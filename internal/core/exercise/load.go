@@ -24,7 +24,7 @@ func (l *loader) exercise(dir, name string, counting int) *Exercise {
 		return nil
 	}
 	e := &Exercise{Name: name, Dir: dir, Counting: counting, Rules: Rules{Loops: LoopsAllow}, Values: "shown",
-		Held: HeldCode, Causes: "always", Accepts: []string{"program"}, file: file}
+		Held: HeldCode, Causes: "always", Accepts: []string{"program"}, Keeps: 1, Model: "never", file: file}
 	m := l.mapping(file, root, Keys["exercise"]...)
 	e.Title = l.required(file, root, m, "title")
 	if n := m["topics"]; n != nil {
@@ -60,6 +60,40 @@ func (l *loader) times(e *Exercise, m map[string]*yaml.Node) {
 		e.Closes = l.time(e.file, n)
 		if e.Opens != nil && e.Closes != nil && e.Closes.Before(*e.Opens) {
 			l.at(e.file, n, "the exercise closes before it opens", "fix one of `opens` and `closes`")
+		}
+	}
+	if n := m["late"]; n != nil {
+		l.late(e, n)
+	}
+	if n := m["model"]; n != nil {
+		e.Model = l.word(e.file, n, Models...)
+		if e.Model == "after-close" && m["closes"] == nil {
+			l.at(e.file, n, "the reference is shown after closing, and the exercise has no `closes`",
+				"give `closes`, or leave `model` out")
+		}
+	}
+}
+
+// late reads how long after closing attempts are taken, and what they keep.
+func (l *loader) late(e *Exercise, n *yaml.Node) {
+	m := l.mapping(e.file, n, Keys["late"]...)
+	if e.Closes == nil {
+		l.at(e.file, n, "late attempts are taken, and the exercise has no `closes`", "give `closes`, or leave `late` out")
+	}
+	until := m["until"]
+	if until == nil {
+		l.at(e.file, n, "`late` does not say how long late attempts are taken", "write `late: {until: 72h, keeps: 0.8}`")
+		return
+	}
+	d, err := ParsePeriod(until.Value)
+	if err != nil || d <= 0 {
+		l.at(e.file, until, fmt.Sprintf("%s%s is not a length of time after closing", l.about(until), shown(until)),
+			"write it as `72h`, `3d` or `1w`")
+	}
+	e.Late = max(d, 0)
+	if v := m["keeps"]; v != nil {
+		if e.Keeps = l.number(e.file, v, "the share that a late attempt keeps"); e.Keeps > 1 {
+			l.at(e.file, v, fmt.Sprintf("the share %s is above 1", shown(v)), "write 0.8 for 80 percent")
 		}
 	}
 }

@@ -15,6 +15,9 @@ type Exercise struct {
 	Topics   []string
 	Opens    *time.Time
 	Closes   *time.Time
+	Late     time.Duration // how long after Closes attempts are taken; 0: not at all
+	Keeps    float64       // the share of its points that a late attempt keeps
+	Model    string        // when students see the reference: "never" or "after-close"
 	Counting int
 
 	Inputs      []Input

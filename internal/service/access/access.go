@@ -207,17 +207,22 @@ func (g *Gate) EndToken(ctx context.Context, token string) error {
 
 var namePattern = regexp.MustCompile(`^[a-z0-9][a-z0-9._@-]{1,62}$`)
 
+// NameHint says what a name to sign in with is made of.
+const NameHint = "use 2 to 63 letters, digits, points, hyphens, underscores and @"
+
+// IsName reports whether somebody can sign in with a name.
+func IsName(name string) bool { return namePattern.MatchString(name) }
+
 // AddPerson makes an account that has no password yet: a link lets its holder choose one.
-func (g *Gate) AddPerson(ctx context.Context, by *uint64, name, display string, operator bool) (*store.Person, error) {
-	name = strings.ToLower(name)
-	if !namePattern.MatchString(name) {
-		return nil, &Unfit{"name", fmt.Sprintf("%q cannot be a name to sign in with", truncate(name, 80)),
-			"use 2 to 63 letters, digits, points, hyphens, underscores and @"}
+func (g *Gate) AddPerson(ctx context.Context, by *uint64, p *store.Person) (*store.Person, error) {
+	name := strings.ToLower(p.Name)
+	if !IsName(name) {
+		return nil, &Unfit{"name", fmt.Sprintf("%q cannot be a name to sign in with", truncate(name, 80)), NameHint}
 	}
-	if display == "" {
-		display = name
+	if p.Display == "" {
+		p.Display = name
 	}
-	p := &store.Person{Name: name, Display: truncate(display, 120), Operator: operator, State: store.Active}
+	p.Name, p.Display, p.State = name, truncate(p.Display, 120), store.Active
 	return p, g.store.AddPerson(ctx, by, p)
 }
 
@@ -230,7 +235,7 @@ func (g *Gate) FirstOperator(ctx context.Context, name, password string) error {
 	if err != nil {
 		return err
 	}
-	p, err := g.AddPerson(ctx, nil, name, "", true)
+	p, err := g.AddPerson(ctx, nil, &store.Person{Name: name, Operator: true})
 	if err != nil {
 		return err
 	}

@@ -18,7 +18,10 @@ const (
 	SeeTeam    Action = "see the desk, everybody's attempts and exercises that are not open yet"
 	ListPeople Action = "list the course's people and revisions"
 	Author     Action = "read the folder, preview, publish and re-check"
-	SetRoles   Action = "give people roles in the course"
+	SetRoles   Action = "give people roles and groups in the course, import a roster, let them leave it"
+	SeeContact Action = "see addresses and campus numbers"
+	GiveTime   Action = "give extensions"
+	Archive    Action = "archive the course, and take it back"
 )
 
 // What may be done in the service as a whole.
@@ -27,9 +30,10 @@ const (
 	MakeAccounts Action = "make accounts"
 
 	ManageAccounts Action = "make links for anybody, and let people leave"
+	RunService     Action = "see everybody, all courses, how the service is, and the audit trail"
 )
 
-// operator is the role of a person who runs the service; it is not a role in any course.
+// operator is the role of a person who runs the service. They have it in every course that they have no role in.
 const operator store.Role = "operator"
 
 // rights is the one table that decides who may do what. A role that is not listed with an
@@ -38,14 +42,18 @@ var rights = map[Action][]store.Role{
 	See:        {store.Student, store.Assistant, store.Instructor},
 	HandIn:     {store.Student, store.Assistant, store.Instructor},
 	SeeTeam:    {store.Assistant, store.Instructor},
-	ListPeople: {store.Assistant, store.Instructor},
+	ListPeople: {store.Assistant, store.Instructor, operator},
 	Author:     {store.Instructor},
-	SetRoles:   {store.Instructor},
+	SetRoles:   {store.Instructor, operator},
+	SeeContact: {store.Instructor, operator},
+	GiveTime:   {store.Instructor},
+	Archive:    {store.Instructor, operator},
 
 	MakeCourse:   {store.Instructor, operator}, // an instructor of any course
 	MakeAccounts: {operator},
 
 	ManageAccounts: {operator},
+	RunService:     {operator},
 }
 
 // Allows reports whether a role may do something.
@@ -54,12 +62,24 @@ func Allows(role store.Role, action Action) bool { return slices.Contains(rights
 // Roles lists the roles that a person can have in a course.
 var Roles = []store.Role{store.Student, store.Assistant, store.Instructor}
 
+// Teaches is the role of whoever makes a course.
+const Teaches = store.Instructor
+
+// IsRole reports whether a person can have a role in a course.
+func IsRole(role store.Role) bool { return slices.Contains(Roles, role) }
+
 // Course finds a course and the person's role in it, when the role may do something. Of a
 // course that they are not in people learn nothing, not even that it is there.
 func (g *Gate) Course(ctx context.Context, who *Who, slug string, action Action) (*store.Course, store.Role, error) {
 	c, role, err := g.store.CourseFor(ctx, slug, who.Person.ID)
 	if err != nil {
 		return nil, "", err
+	}
+	if role == "" && who.Person.Operator {
+		if !Allows(operator, action) {
+			return nil, "", store.ErrNotFound // of what happens in it they learn nothing
+		}
+		role = operator
 	}
 	if role == "" {
 		return nil, "", store.ErrNotFound
@@ -70,22 +90,46 @@ func (g *Gate) Course(ctx context.Context, who *Who, slug string, action Action)
 	return c, role, nil
 }
 
+// Scope lists the groups that somebody with a role is limited to in a course; none: they see all of it.
+func (g *Gate) Scope(ctx context.Context, who *Who, course uint64, role store.Role) ([]string, error) {
+	if role != store.Assistant {
+		return nil, nil
+	}
+	return g.store.LimitedTo(ctx, course, who.Person.ID)
+}
+
+// InScope reports whether somebody of a group is among those whom a scope names.
+func InScope(scope []string, group string) bool {
+	return len(scope) == 0 || slices.Contains(scope, group)
+}
+
 // Attempt finds an attempt that a person may see: one's own, or any of a course whose team
-// one is in.
+// one is in and whose groups one is not limited to others of.
 func (g *Gate) Attempt(ctx context.Context, who *Who, id uint64) (*store.AttemptLine, store.Role, error) {
 	a, err := g.store.AttemptByID(ctx, id)
 	if err != nil {
 		return nil, "", err
 	}
-	role, err := g.store.RoleIn(ctx, a.CourseID, who.Person.ID)
+	role, _, err := g.store.SeatIn(ctx, a.CourseID, who.Person.ID)
 	if err != nil {
 		return nil, "", err
 	}
 	own := a.PersonID == who.Person.ID
-	if Allows(role, SeeTeam) || own && Allows(role, HandIn) {
+	switch {
+	case own && Allows(role, HandIn):
 		return a, role, nil
+	case !Allows(role, SeeTeam):
+		return nil, "", store.ErrNotFound
 	}
-	return nil, "", store.ErrNotFound
+	scope, err := g.Scope(ctx, who, a.CourseID, role)
+	if err != nil || len(scope) == 0 {
+		return a, role, err
+	}
+	_, group, err := g.store.SeatIn(ctx, a.CourseID, a.PersonID)
+	if err == nil && !InScope(scope, group) {
+		err = store.ErrNotFound
+	}
+	return a, role, err
 }
 
 // Author reports whether a person may author a course of this name: their own, or one that

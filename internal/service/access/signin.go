@@ -74,24 +74,63 @@ func (g *Gate) Managed(ctx context.Context, who *Who, name string) (*store.Perso
 	return p, nil
 }
 
+// ManagedAmong says of which people somebody may manage the accounts, as Managed does.
+func (g *Gate) ManagedAmong(ctx context.Context, who *Who, people []uint64) (map[uint64]bool, error) {
+	if !who.Person.Operator || !Allows(operator, ManageAccounts) {
+		return g.store.ManagesAmong(ctx, who.Person.ID, people)
+	}
+	out := make(map[uint64]bool, len(people))
+	for _, id := range people {
+		out[id] = true
+	}
+	return out, nil
+}
+
 // MakeLink makes a link that lets its holder choose a person's password, once; the one before it is void.
-func (g *Gate) MakeLink(ctx context.Context, by *uint64, p *store.Person, forgotten bool) (text string,
-	expires time.Time, err error) {
+// letter makes the mail that brings it, nil for none.
+func (g *Gate) MakeLink(ctx context.Context, by *uint64, p *store.Person, forgotten bool,
+	letter func(secret string, expires time.Time) (*store.Letter, error)) (text string, expires time.Time, err error) {
 	text, hash, err := secret()
 	if err != nil {
 		return "", time.Time{}, err
 	}
 	l := &store.Link{SecretHash: hash, Forgotten: forgotten}
-	err = g.store.MakeLink(ctx, by, p, l)
+	var mail *store.Letter
+	if letter != nil {
+		if mail, err = letter(text, time.Now().UTC().Add(store.LinkLife)); err != nil {
+			return "", time.Time{}, err
+		}
+	}
+	err = g.store.MakeLink(ctx, by, p, l, mail)
 	return text, l.ExpiresAt, err
 }
+
+// NewSecret makes a random secret, and the hash that is stored of it.
+func NewSecret() (text string, hash []byte, err error) { return secret() }
+
+// HashSecret is the hash that is stored of a secret.
+func HashSecret(text string) []byte { return hashSecret(text) }
 
 // ErrNoLink says that a link was used, replaced or has run out.
 var ErrNoLink = errors.New("the link was used before, replaced, or has run out")
 
-// LookLink says whose a link is.
-func (g *Gate) LookLink(ctx context.Context, text string) (*store.Link, *store.Person, error) {
-	l, p, err := g.store.LinkPerson(ctx, hashSecret(text))
+// LookLink says whose a link is. Whoever tries many that are none has to wait, as with passwords.
+func (g *Gate) LookLink(ctx context.Context, text, address string) (l *store.Link, p *store.Person, err error) {
+	// One link that is tried again and again is slowed by itself, and so keeps nobody else at that address out.
+	name := "link " + text[:min(len(text), 8)]
+	wait, err := g.slow.begin(ctx, name, address)
+	switch {
+	case err != nil:
+		return nil, nil, err
+	case wait > 0:
+		return nil, nil, &TooManyTries{wait}
+	}
+	l, p, err = g.store.LinkPerson(ctx, hashSecret(text))
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		g.slow.withdraw(name, address)
+		return nil, nil, err
+	}
+	g.slow.end(name, address, err == nil)
 	return l, p, noLink(err)
 }
 
@@ -103,8 +142,8 @@ func noLink(err error) error {
 }
 
 // OpenLink uses a link up and gives its person the password.
-func (g *Gate) OpenLink(ctx context.Context, text, password string) (*store.Person, error) {
-	_, p, err := g.LookLink(ctx, text)
+func (g *Gate) OpenLink(ctx context.Context, text, password, address string) (*store.Person, error) {
+	_, p, err := g.LookLink(ctx, text, address)
 	if err != nil {
 		return nil, err
 	}

@@ -8,21 +8,43 @@ import (
 
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/store"
 )
 
-// link makes a person's link, as an address of the console. The secret stands behind the #, so that no
-// browser sends it to anybody by itself.
-func (r *request) link(p *store.Person, forgotten bool) (*wire.Link, error) {
-	secret, expires, err := r.Gate.MakeLink(r.Context(), &r.who.Person.ID, p, forgotten)
-	if err != nil {
-		return nil, err
-	}
+// address is the address of a page of the console.
+func (r *request) address(path string) string {
 	scheme := "http"
 	if r.server.options.Secure {
 		scheme = "https"
 	}
-	return &wire.Link{Address: scheme + "://" + r.server.proxies.host(r.Ctx) + "/link#" + secret, Expires: expires}, nil
+	return scheme + "://" + r.server.proxies.host(r.Ctx) + path
+}
+
+// link makes a person's link, as an address of the console. The secret stands behind the #, so that no
+// browser sends it to anybody by itself. It goes out by mail where that can be; else it is answered, once.
+func (r *request) link(p *store.Person, forgotten, show bool) (*wire.Link, error) {
+	page := func(secret string) string { return r.address("/link#" + secret) }
+	var letter func(string, time.Time) (*store.Letter, error)
+	mailed := ""
+	if !show && r.Mail.Configured() && p.Email != "" {
+		mailed = p.Email
+		letter = func(secret string, expires time.Time) (*store.Letter, error) {
+			if forgotten {
+				return outbox.Forgotten(p, page(secret), expires)
+			}
+			return outbox.Welcome(p, "", page(secret), expires)
+		}
+	}
+	secret, expires, err := r.Gate.MakeLink(r.Context(), &r.who.Person.ID, p, forgotten, letter)
+	switch {
+	case err != nil:
+		return nil, err
+	case mailed != "":
+		r.Mail.Wake()
+		return &wire.Link{Expires: expires, Mailed: mailed}, nil
+	}
+	return &wire.Link{Address: page(secret), Expires: expires}, nil
 }
 
 func makeLink(r *request) error {
@@ -37,7 +59,7 @@ func makeLink(r *request) error {
 	if p.State != store.Active {
 		return &access.Unfit{Field: "name", Message: p.Name + " has left", Hint: "let them come back first"}
 	}
-	link, err := r.link(p, in.Forgotten)
+	link, err := r.link(p, in.Forgotten, in.Show)
 	if err != nil {
 		return err
 	}
@@ -54,8 +76,7 @@ func setState(r *request) error {
 	}
 	state := store.PersonState(in.State)
 	if state != store.Active && state != store.Left {
-		return &access.Unfit{Field: "state", Message: fmt.Sprintf("there is no state %q", in.State),
-			Hint: "people are active or left"}
+		return noState(in.State)
 	}
 	p, err := r.Gate.Managed(r.Context(), r.who, r.Params("name"))
 	if err != nil {
@@ -72,7 +93,7 @@ func lookLink(r *request) error {
 	if err := r.json(&in); err != nil {
 		return err
 	}
-	l, p, err := r.Gate.LookLink(r.Context(), in.Secret)
+	l, p, err := r.Gate.LookLink(r.Context(), in.Secret, r.server.proxies.client(r.Ctx))
 	if err != nil {
 		return err
 	}
@@ -84,7 +105,7 @@ func openLink(r *request) error {
 	if err := r.json(&in); err != nil {
 		return err
 	}
-	p, err := r.Gate.OpenLink(r.Context(), in.Secret, in.Password)
+	p, err := r.Gate.OpenLink(r.Context(), in.Secret, in.Password, r.server.proxies.client(r.Ctx))
 	if err != nil {
 		return err
 	}
@@ -155,4 +176,24 @@ func addOwnToken(r *request) error {
 		return err
 	}
 	return r.JSON(wire.OwnToken{Token: text})
+}
+
+func mailChoices(r *request) error {
+	p, err := r.Store.PersonByName(r.Context(), r.who.Person.Name)
+	if err != nil {
+		return err
+	}
+	return r.JSON(wire.MailChoices{Email: p.Email, Notes: p.MailNotes})
+}
+
+// setMailChoices changes what reaches one by mail. The address is the teaching team's to change: links go there.
+func setMailChoices(r *request) error {
+	var in wire.SetMailChoices
+	if err := r.json(&in); err != nil {
+		return err
+	}
+	if err := r.Store.SetMailNotes(r.Context(), r.who.Person.ID, in.Notes); err != nil {
+		return err
+	}
+	return mailChoices(r)
 }

@@ -124,9 +124,18 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 	if e == nil {
 		return bounds, store.ErrNotFound
 	}
-	if err := acceptsNow(e, role, time.Now()); err != nil {
+	if err := archived(c); err != nil {
 		return bounds, err
 	}
+	given, err := r.given(c)
+	if err != nil {
+		return bounds, err
+	}
+	t, now := termsOf(e, given), time.Now()
+	if err := t.acceptsNow(e, role, now); err != nil {
+		return bounds, err
+	}
+	a.Late = t.state(now) == late || t.state(now) == closed
 	if !e.Takes(a.Kind) {
 		return bounds, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.",
 			e.Title, map[string]string{"program": "programs", "results": "arrays"}[a.Kind]), "hand in "+strings.Join(e.Accepts,
@@ -136,7 +145,7 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 		return bounds, err
 	}
 	if !access.Allows(role, access.SeeTeam) {
-		bounds.Limit, bounds.Wait = e.Limit, e.Wait
+		bounds.Limit, bounds.Wait = t.limit, e.Wait
 	}
 	return bounds, nil
 }
@@ -209,19 +218,23 @@ func arraysOf(in *wire.HandIn) (kind string, results *string, err error) {
 	return "results", &s, nil
 }
 
-// acceptsNow refuses attempts before an exercise opens and after it closes. The
+// acceptsNow refuses attempts before an exercise opens and when none are taken any more. The
 // team may try at any time.
-func acceptsNow(e *exercise.Exercise, role store.Role, now time.Time) error {
+func (t *terms) acceptsNow(e *exercise.Exercise, role store.Role, now time.Time) error {
 	if access.Allows(role, access.SeeTeam) {
 		return nil
 	}
-	switch state(e, now) {
+	switch t.state(now) {
 	case soon:
 		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title,
-			e.Opens.Format(time.RFC3339)), "come back then")
+			t.opens.Format(time.RFC3339)), "come back then")
 	case closed:
-		return fail(http.StatusForbidden, "closed", "Closed", fmt.Sprintf("%s closed at %s; this attempt was not taken.",
-			e.Title, e.Closes.Format(time.RFC3339)), "keep your text and ask the teaching team")
+		text := fmt.Sprintf("%s closed at %s; this attempt was not taken.", e.Title, t.closes.Format(time.RFC3339))
+		if t.until != nil {
+			text = fmt.Sprintf("%s closed at %s, and took late attempts until %s; this one was not taken.", e.Title,
+				t.closes.Format(time.RFC3339), t.until.Format(time.RFC3339))
+		}
+		return fail(http.StatusForbidden, "closed", "Closed", text, "keep your text and ask the teaching team")
 	}
 	return nil
 }
@@ -303,7 +316,8 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 // attemptAs is an attempt as somebody in a role may see it.
 func (r *request) attemptAs(a *store.AttemptLine, role store.Role) (*wire.Attempt, error) {
 	out := &wire.Attempt{ID: a.ID, Course: r.courseSlug(a), Exercise: a.Exercise, Person: a.PersonName,
-		Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt, Program: a.Program}
+		Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, Late: a.Late, CheckedAt: a.CheckedAt,
+		Program: a.Program}
 	if a.Body == nil {
 		return out, nil
 	}
@@ -387,7 +401,7 @@ func (r *request) courseSlug(a *store.AttemptLine) string {
 }
 
 func attempts(r *request) error {
-	c, role, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.See)
+	c, role, scope, err := r.team(access.See)
 	if err != nil {
 		return err
 	}
@@ -400,7 +414,7 @@ func attempts(r *request) error {
 		return err
 	}
 	f := store.Filter{Course: c.ID, Exercise: r.Query("exercise"), Verdict: r.Query("verdict"),
-		LeadCode: r.Query("lead"), Before: before, Limit: int(limit) + 1}
+		LeadCode: r.Query("lead"), Groups: scope, Before: before, Limit: int(limit) + 1}
 	team := access.Allows(role, access.SeeTeam)
 	if !team {
 		if f.LeadCode != "" {

@@ -21,35 +21,51 @@ func ownCourses(r *request) error {
 	return r.JSON(me.Courses)
 }
 
-// opened finds a course somebody may see and its current content.
+// opened finds a course somebody may see that is published, and its current content.
 func (r *request) opened(action access.Action) (*store.Course, store.Role, *exercise.Course, error) {
+	c, role, content, err := r.made(action)
+	if err == nil && c.CurrentRevisionID == nil {
+		err = store.ErrNotFound
+	}
+	return c, role, content, err
+}
+
+// made is opened for a course in which nothing may be published yet.
+func (r *request) made(action access.Action) (*store.Course, store.Role, *exercise.Course, error) {
 	c, role, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), action)
 	if err != nil {
 		return nil, "", nil, err
 	}
 	if c.CurrentRevisionID == nil {
-		return nil, "", nil, store.ErrNotFound
+		return c, role, &exercise.Course{Takes: "best"}, nil
 	}
 	content, err := r.Library.Course(r.Context(), *c.CurrentRevisionID)
 	return c, role, content, err
 }
 
 func course(r *request) error {
-	c, role, content, err := r.opened(access.See)
+	c, role, content, err := r.made(access.See)
 	if err != nil {
 		return err
 	}
-	revision, err := r.Store.RevisionNumber(r.Context(), *c.CurrentRevisionID)
-	if err != nil {
-		return err
+	revision := 0
+	if c.CurrentRevisionID != nil {
+		if revision, err = r.Store.RevisionNumber(r.Context(), *c.CurrentRevisionID); err != nil {
+			return err
+		}
 	}
 	mine, err := r.mine(c, "")
 	if err != nil {
 		return err
 	}
-	out := wire.Course{Slug: c.Slug, Title: c.Title, Role: string(role), Counting: content.Counting, Revision: revision}
+	given, err := r.given(c)
+	if err != nil {
+		return err
+	}
+	out := wire.Course{Slug: c.Slug, Title: c.Title, Role: string(role), Counting: content.Counting, Revision: revision,
+		Archived: c.ArchivedAt != nil, Takes: content.Takes, Exercises: []wire.ExerciseLine{}}
 	for _, e := range content.Exercises {
-		out.Exercises = append(out.Exercises, line(e, mine[e.Name]))
+		out.Exercises = append(out.Exercises, line(e, termsOf(e, given), mine[e.Name]))
 	}
 	return r.JSON(out)
 }
@@ -68,31 +84,14 @@ func (r *request) mine(c *store.Course, exercise string) (map[string]wire.Mine, 
 	return out, nil
 }
 
-func line(e *exercise.Exercise, mine wire.Mine) wire.ExerciseLine {
+func line(e *exercise.Exercise, t terms, mine wire.Mine) wire.ExerciseLine {
 	points := e.Possible()
 	topics := e.Topics
 	if topics == nil {
 		topics = []string{}
 	}
-	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: state(e, time.Now()), Opens: e.Opens,
-		Closes: e.Closes, Points: points, Mine: mine}
-}
-
-// The states of an exercise.
-const (
-	soon   = "soon"
-	isOpen = "open"
-	closed = "closed"
-)
-
-func state(e *exercise.Exercise, now time.Time) string {
-	switch {
-	case e.Opens != nil && now.Before(*e.Opens):
-		return soon
-	case e.Closes != nil && !now.Before(*e.Closes):
-		return closed
-	}
-	return isOpen
+	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: t.state(time.Now()), Opens: t.opens,
+		Closes: t.closes, Points: points, Mine: mine, Until: t.until, Keeps: t.keeps, Extended: t.extended, Reason: t.reason}
 }
 
 func oneExercise(r *request) error {
@@ -111,8 +110,13 @@ func oneExercise(r *request) error {
 	if err != nil {
 		return err
 	}
-	out := wire.Exercise{ExerciseLine: line(e, mine[e.Name]), Course: c.Slug, Counting: e.Counting, Prompt: e.Prompt,
-		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: e.Limit, Asks: []wire.Question{},
+	given, err := r.given(c)
+	if err != nil {
+		return err
+	}
+	t := termsOf(e, given)
+	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name]), Course: c.Slug, Archived: c.ArchivedAt != nil, Counting: e.Counting, Prompt: e.Prompt,
+		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.limit, Asks: []wire.Question{},
 		Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
 	for _, in := range e.Inputs {
 		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(),
@@ -213,7 +217,7 @@ func labels(declared bool, axes []string) []*string {
 
 // acceptsLooking refuses looking at an exercise before it opens.
 func acceptsLooking(e *exercise.Exercise, role store.Role) error {
-	if state(e, time.Now()) == soon && !access.Allows(role, access.SeeTeam) {
+	if t := termsOf(e, nil); t.state(time.Now()) == soon && !access.Allows(role, access.SeeTeam) {
 		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title,
 			e.Opens.Format(time.RFC3339)), "come back then")
 	}

@@ -17,11 +17,15 @@ import (
 const heartbeat = 10 * time.Second
 
 func deskView(r *request) error {
-	c, _, content, err := r.opened(access.SeeTeam)
+	c, role, content, err := r.made(access.SeeTeam)
 	if err != nil {
 		return err
 	}
-	d, err := desk.View(r.Context(), r.Store, c, content)
+	scope, err := r.Gate.Scope(r.Context(), r.who, c.ID, role)
+	if err != nil {
+		return err
+	}
+	d, err := desk.View(r.Context(), r.Store, c, content, scope...)
 	if err != nil {
 		return err
 	}
@@ -29,7 +33,7 @@ func deskView(r *request) error {
 }
 
 func deskEvents(r *request) error {
-	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.SeeTeam)
+	c, _, scope, err := r.team(access.SeeTeam)
 	if err != nil {
 		return err
 	}
@@ -48,6 +52,9 @@ func deskEvents(r *request) error {
 		for w.Flush() == nil {
 			select {
 			case e := <-listener.Events:
+				if len(scope) > 0 {
+					e.Attempt = nil // it may be of somebody whom they do not see
+				}
 				send(w, e)
 			case <-beat.C:
 				fmt.Fprint(w, ": still here\n\n")

@@ -11,6 +11,7 @@ import (
 	"nimbusreach/client/wire"
 	"nimbusreach/docs/schema"
 	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/roster"
 )
 
 // request is one request, parsed as far as every handler needs it.
@@ -53,6 +54,11 @@ func table() []route {
 			summary: "Make the bearer token of this request worthless.", status: http.StatusNoContent, handle: endToken},
 		{method: "POST", path: "/people", id: "addPerson", summary: "Make an account. For operators.", in: wire.NewPerson{},
 			out: wire.Person{}, status: http.StatusCreated, handle: addPerson},
+		{method: "GET", path: "/people", id: "people", summary: "Everybody's accounts, by name. For operators.",
+			out: wire.People{}, status: http.StatusOK, query: []string{"search", "after", "limit"}, handle: people},
+		{method: "PATCH", path: "/people/{name}", id: "setPerson",
+			summary: "Change what an account says of its person. For operators, and instructors of all their courses.",
+			in:      wire.SetPerson{}, out: wire.Person{}, status: http.StatusOK, handle: setPerson},
 		{method: "POST", path: "/people/{name}/link", id: "makeLink",
 			summary: "Make a link that lets its holder choose the person's password, once; the one before is void.",
 			in:      wire.NewLink{}, out: wire.Link{}, status: http.StatusCreated, handle: makeLink},
@@ -78,10 +84,36 @@ func table() []route {
 		{method: "DELETE", path: "/account/tokens/{id}", id: "endOwnToken",
 			summary: "Make one of one's own tokens worthless.",
 			status:  http.StatusNoContent, handle: endOwnToken},
+		{method: "GET", path: "/account/mail", id: "mailChoices", summary: "What reaches one by mail, and where.",
+			out: wire.MailChoices{}, status: http.StatusOK, handle: mailChoices},
+		{method: "PUT", path: "/account/mail", id: "setMailChoices", summary: "Change what reaches one by mail.",
+			in: wire.SetMailChoices{}, out: wire.MailChoices{}, status: http.StatusOK, handle: setMailChoices},
+		{method: "POST", path: "/account/calendar", id: "renewCalendar",
+			summary: "Make the address of one's calendar, or another one: the one before is void.", out: wire.Calendar{},
+			status: http.StatusCreated, handle: renewCalendar},
+		{method: "DELETE", path: "/account/calendar", id: "endCalendar", summary: "Make the address of one's calendar void.",
+			status: http.StatusNoContent, handle: endCalendar},
+		{method: "GET", path: "/service", id: "serviceState", summary: "How the service is. For operators.",
+			out: wire.Service{}, status: http.StatusOK, handle: serviceState},
+		{method: "GET", path: "/service/courses", id: "allCourses", summary: "All courses, by name. For operators.",
+			out: wire.CourseLines{}, status: http.StatusOK, query: []string{"after", "limit"}, handle: allCourses},
+		{method: "GET", path: "/service/audit", id: "trail", summary: "The audit trail, newest first: by the beginning of " +
+			"the subject and of the action, and by who did it. For operators.", out: wire.AuditTrail{}, status: http.StatusOK,
+			query: []string{"subject", "action", "by", "before", "limit"}, handle: trail},
+		{method: "GET", path: "/service/outbox", id: "letters", summary: "The mail, newest first, without its text. For operators.",
+			out: wire.Outbox{}, status: http.StatusOK, query: []string{"before", "limit"}, handle: letters},
 		{method: "GET", path: "/words", id: "words", summary: "The functions and reserved words of the notation.",
 			out: wire.Words{}, status: http.StatusOK, handle: words},
 		{method: "GET", path: "/courses", id: "courses", summary: "One's own courses.", out: []wire.CourseRef{},
 			status: http.StatusOK, handle: ownCourses},
+		{method: "POST", path: "/courses", id: "newCourse", summary: "Make an empty course, with its instructor.",
+			in: wire.NewCourse{}, out: wire.CourseRef{}, status: http.StatusCreated, handle: newCourse},
+		{method: "POST", path: "/courses/{course}/copy", id: "copyCourse",
+			summary: "Copy a course's newest revision under another name, its times shifted: no people, attempts or notes.",
+			in:      wire.CopyCourse{}, out: wire.Copied{}, status: http.StatusCreated, handle: copyCourse},
+		{method: "PUT", path: "/courses/{course}/archived", id: "archive",
+			summary: "Archive a course, which is read from then on, or take it back.", in: wire.Archive{},
+			out: wire.CourseRef{}, status: http.StatusOK, handle: archive},
 		{method: "GET", path: "/courses/{course}", id: "course",
 			summary: "A course with its exercises and one's own state in each.", out: wire.Course{}, status: http.StatusOK,
 			handle: course},
@@ -125,7 +157,24 @@ func table() []route {
 			handle: packFolder},
 		{method: "GET", path: "/courses/{course}/people", id: "members",
 			summary: "A course's people, by name. For the team.", out: wire.Members{}, status: http.StatusOK,
-			query: []string{"after", "limit"}, handle: members},
+			query: []string{"search", "role", "group", "state", "after", "limit"}, handle: members},
+		{method: "PATCH", path: "/courses/{course}/people/{name}", id: "setMember",
+			summary: "Change a person's place in a course: role, group, state, the groups they are limited to.",
+			in:      wire.SetMember{}, out: wire.Member{}, status: http.StatusOK, handle: setMember},
+		{method: "GET", path: "/courses/{course}/groups", id: "groups", summary: "A course's groups. For the team.",
+			out: []wire.Group{}, status: http.StatusOK, handle: groups},
+		{method: "POST", path: "/courses/{course}/roster", id: "importRoster",
+			summary: "Import a roster, CSV or a OneRoster archive, or say with dry_run what that would change.",
+			binary:  "text/csv", out: wire.RosterPlan{}, status: http.StatusOK, limit: roster.MaxBytes,
+			query: []string{"dry_run", "role", "missing", "skip_refused", "column"}, handle: importRoster},
+		{method: "GET", path: "/courses/{course}/extensions", id: "extensions",
+			summary: "A course's extensions, newest first. For the team.", out: wire.Extensions{}, status: http.StatusOK,
+			query: []string{"before", "limit"}, handle: extensions},
+		{method: "POST", path: "/courses/{course}/extensions", id: "giveExtension",
+			summary: "Give a person or a group another closing time or number of attempts.", in: wire.NewExtension{},
+			out: wire.Extension{}, status: http.StatusCreated, handle: giveExtension},
+		{method: "DELETE", path: "/courses/{course}/extensions/{extension}", id: "withdrawExtension",
+			summary: "Withdraw an extension; it stays in the list.", status: http.StatusNoContent, handle: withdrawExtension},
 		{method: "PUT", path: "/courses/{course}/people/{name}", id: "setRole",
 			summary: "Give a person a role in a course.", in: wire.SetRole{}, out: wire.Member{}, status: http.StatusOK,
 			handle: setRole},
@@ -172,6 +221,7 @@ func (s *Server) routes() {
 		c.Set("Content-Type", "application/json")
 		return c.Send(s.spec)
 	})
+	s.app.Get("/calendar/:file", s.calendar)
 	s.app.Get("/schema/:name", func(c fiber.Ctx) error {
 		text, err := schema.Files.ReadFile(c.Params("name"))
 		if err != nil {

@@ -25,6 +25,7 @@ import (
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/desk"
 	"nimbusreach/internal/service/library"
+	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
 )
@@ -36,6 +37,7 @@ type Backend struct {
 	Gate    *access.Gate
 	Queue   *queue.Queue
 	Hub     *desk.Hub
+	Mail    *outbox.Sender
 
 	Budget *budget.Budget // shared with the queue
 }

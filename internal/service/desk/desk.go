@@ -18,26 +18,27 @@ import (
 
 const recentShown = 40
 
-// View computes the desk of a course. The team's own attempts count nowhere but among
+// View computes the desk of a course, or of some of its groups. The team's own attempts count nowhere but among
 // those that come in.
-func View(ctx context.Context, s *store.Store, c *store.Course, content *exercise.Course) (*wire.Desk, error) {
-	students, err := s.CountStudents(ctx, c.ID)
+func View(ctx context.Context, s *store.Store, c *store.Course, content *exercise.Course, among ...string) (*wire.Desk,
+	error) {
+	students, err := s.CountStudents(ctx, c.ID, among...)
 	if err != nil {
 		return nil, err
 	}
-	groups, err := s.Groups(ctx, c.ID)
+	groups, err := s.Groups(ctx, c.ID, among...)
 	if err != nil {
 		return nil, err
 	}
-	open, err := s.OpenAttempts(ctx, c.ID)
+	open, err := s.OpenAttempts(ctx, c.ID, among...)
 	if err != nil {
 		return nil, err
 	}
-	recent, err := s.Attempts(ctx, store.Filter{Course: c.ID, Limit: recentShown})
+	recent, err := s.Attempts(ctx, store.Filter{Course: c.ID, Groups: among, Limit: recentShown})
 	if err != nil {
 		return nil, err
 	}
-	waiting, stuck, err := s.Waiting(ctx, c.ID)
+	waiting, stuck, err := waiting(ctx, s, c, open, among)
 	if err != nil {
 		return nil, err
 	}
@@ -54,6 +55,22 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 		d.Recent = append(d.Recent, Line(&a))
 	}
 	return d, nil
+}
+
+// waiting counts a course's attempts that wait, and those that are stuck; of some groups those that are open.
+func waiting(ctx context.Context, s *store.Store, c *store.Course, open []store.OpenAttempt, among []string) (waiting,
+	stuck int64, err error) {
+	if len(among) == 0 {
+		return s.Waiting(ctx, c.ID)
+	}
+	for _, o := range open {
+		if o.State == store.Stuck {
+			stuck++
+		} else {
+			waiting++
+		}
+	}
+	return waiting, stuck, nil
 }
 
 // regroup takes people whose newest attempt is open out of the groups that they were in by the one
@@ -221,7 +238,7 @@ func text(s *string) string {
 // Line is an attempt as lists show it.
 func Line(a *store.AttemptLine) wire.AttemptLine {
 	return wire.AttemptLine{ID: a.ID, Exercise: a.Exercise, Person: a.PersonName, Display: a.Display,
-		State: string(a.State), HandedIn: a.CreatedAt, CheckedAt: a.CheckedAt,
+		State: string(a.State), HandedIn: a.CreatedAt, Late: a.Late, CheckedAt: a.CheckedAt,
 		Verdict: a.Verdict, Earned: a.Earned, Possible: a.Possible, LeadCode: text(a.LeadCode),
 		LeadSays: Says(text(a.LeadCode)), LeadOutput: text(a.LeadOutput)}
 }

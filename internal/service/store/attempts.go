@@ -27,7 +27,7 @@ type AttemptLine struct {
 }
 
 const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.number, a.state, " +
-	"a.created_at, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, " +
+	"a.created_at, a.late, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, " +
 	"v.lead_output, v.open_code, v.open_output, v.from_cause, v.seconds, v.created_at AS checked_at"
 
 func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
@@ -78,10 +78,11 @@ func (s *Store) Programs(ctx context.Context, course, before uint64) ([]AttemptL
 // smaller id, newest first.
 type Filter struct {
 	Course   uint64
-	Person   uint64 // 0: anyone
-	Exercise string // "": any
-	Verdict  string // "": any
-	LeadCode string // "": any
+	Person   uint64   // 0: anyone
+	Exercise string   // "": any
+	Verdict  string   // "": any
+	LeadCode string   // "": any
+	Groups   []string // lab groups; none: all
 	Before   uint64
 	Limit    int
 }
@@ -144,6 +145,10 @@ func (s *Store) Attempts(ctx context.Context, f Filter) ([]AttemptLine, error) {
 			q = q.Where("a.id < ?", f.Before)
 		}
 		q = q.Joins("STRAIGHT_JOIN people AS p ON p.id = a.person_id").Joins("LEFT JOIN verdicts AS v ON v.attempt_id = a.id")
+	}
+	if len(f.Groups) > 0 {
+		q = q.Joins("STRAIGHT_JOIN memberships AS m ON m.course_id = a.course_id AND m.person_id = a.person_id").
+			Where("m.group_name IN ?", f.Groups)
 	}
 	var out []AttemptLine
 	err := q.Select(lineColumns).Limit(f.Limit).Scan(&out).Error

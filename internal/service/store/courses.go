@@ -145,3 +145,56 @@ func (s *Store) SlugOf(ctx context.Context, id uint64) (string, error) {
 	err := s.db.WithContext(ctx).Select("slug").Take(&c, id).Error
 	return c.Slug, known(err)
 }
+
+// CreateCourse makes an empty course with its instructor; ErrTaken when there is one of this name.
+func (s *Store) CreateCourse(ctx context.Context, by uint64, c *Course, instructor *Person) error {
+	c.CreatedAt = s.now()
+	return known(s.tx(ctx, func(tx *gorm.DB) error {
+		c.ID = 0
+		if err := tx.Create(c).Error; err != nil {
+			return err
+		}
+		err := tx.Create(&Membership{CourseID: c.ID, PersonID: instructor.ID, Role: Instructor, State: Active,
+			CreatedAt: c.CreatedAt}).Error
+		if err != nil {
+			return err
+		}
+		return s.audit(tx, &by, "course.create", c.Slug, fmt.Sprintf("%s, instructor %s", c.Title, instructor.Name))
+	}))
+}
+
+// SetArchived archives a course, or takes it back.
+func (s *Store) SetArchived(ctx context.Context, by uint64, c *Course, archived bool) error {
+	return s.tx(ctx, func(tx *gorm.DB) error {
+		c.ArchivedAt = nil
+		if now := s.now(); archived {
+			c.ArchivedAt = &now
+		}
+		if err := tx.Exec("UPDATE courses SET archived_at = ? WHERE id = ?", c.ArchivedAt, c.ID).Error; err != nil {
+			return err
+		}
+		if err := tx.Create(&Change{CourseID: &c.ID, Kind: "revision", CreatedAt: s.now()}).Error; err != nil {
+			return err
+		}
+		return s.audit(tx, &by, "course.archive", c.Slug, map[bool]string{true: "archived", false: "back"}[archived])
+	})
+}
+
+// CourseLine is a course in the list of all.
+type CourseLine struct {
+	Course
+	Revision *int
+	Students int
+	Team     int
+}
+
+// Courses lists all courses by their names in addresses, those after a name.
+func (s *Store) Courses(ctx context.Context, after string, limit int) ([]CourseLine, error) {
+	var out []CourseLine
+	err := s.db.WithContext(ctx).Raw("SELECT c.*, r.number AS revision, (SELECT COUNT(*) FROM memberships AS m WHERE "+
+		"m.course_id = c.id AND m.role = 'student' AND m.state = 'active') AS students, (SELECT COUNT(*) FROM memberships AS "+
+		"m WHERE m.course_id = c.id AND m.role <> 'student' AND m.state = 'active') AS team FROM courses AS c FORCE INDEX "+
+		"(courses_slug) LEFT JOIN revisions AS r ON r.id = c.current_revision_id WHERE c.slug > ? ORDER BY c.slug LIMIT ?",
+		after, limit).Scan(&out).Error
+	return out, err
+}

@@ -55,11 +55,11 @@ const handInBlock = `BEGIN NOT ATOMIC
     WHEN @most > 0 AND waiting >= @most THEN 'waiting' END;
   IF bound IS NULL THEN
     INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, results, state, behind,
-        due, repeat_key, tries, claimed_until, created_at)
+        due, repeat_key, tries, claimed_until, late, created_at)
       VALUES (@course, @revision, @exercise, @kind, @person, last + 1, @program, @results,
         IF(@claim > 0 AND waiting + checking = 0, 'checking', 'waiting'), FALSE,
         handed_in + INTERVAL waiting * @gap SECOND, @key, IF(@claim > 0 AND waiting + checking = 0, 1, 0),
-        IF(@claim > 0 AND waiting + checking = 0, handed_in + INTERVAL @claim MICROSECOND, NULL), handed_in);
+        IF(@claim > 0 AND waiting + checking = 0, handed_in + INTERVAL @claim MICROSECOND, NULL), @late, handed_in);
     SET stored = LAST_INSERT_ID();
     INSERT INTO changes (course_id, attempt_id, subject, kind, created_at)
       VALUES (@course, stored, IF(@claim > 0 AND waiting + checking = 0, 1, NULL), 'attempt', handed_in);
@@ -109,7 +109,7 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	err = s.block(ctx, &out, handInBlock, map[string]any{"now": now, "person": a.PersonID, "course": a.CourseID,
 		"revision": a.RevisionID, "exercise": a.Exercise, "kind": a.Kind, "program": a.Program, "results": a.Results,
 		"key": *a.RepeatKey, "claim": b.Claim.Microseconds(), "gap": int(turnGap.Seconds()), "limit": b.Limit,
-		"wait": b.Wait.Microseconds(), "most": b.Waiting})
+		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late})
 	switch {
 	case err != nil:
 		return false, err

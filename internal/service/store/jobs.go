@@ -270,8 +270,3 @@ func (s *Store) Rechecking(ctx context.Context, course uint64, most int) (int64,
 		"'checking') AND behind = TRUE AND course_id = ? LIMIT ?", course, most).Scan(&ids).Error
 	return int64(len(ids)), err
 }
-
-// Audit adds a line to the trail.
-func (s *Store) Audit(ctx context.Context, person uint64, action, subject, detail string) error {
-	return s.audit(s.db.WithContext(ctx), &person, action, subject, detail)
-}

@@ -374,7 +374,7 @@ func TestMembersComePageByPage(t *testing.T) {
 	}
 	var names []string
 	for after := ""; ; {
-		page, err := s.Members(ctx, c.ID, after, 3)
+		page, err := s.Members(ctx, store.MemberFilter{Course: c.ID, After: after, Limit: 3})
 		require.NoError(t, err)
 		for _, m := range page {
 			names = append(names, m.Name)

@@ -10,6 +10,11 @@ type Person struct {
 	PasswordHash string // "" until they have chosen one
 	Operator     bool
 	State        PersonState `gorm:"default:active"`
+	Email        string
+	Number       *string // campus number
+	SeenAt       *time.Time
+	MailNotes    bool   // notes reach them by mail too
+	CalendarHash []byte // of the secret in their calendar's address
 	CreatedAt    time.Time
 }
 
@@ -50,16 +55,22 @@ type Membership struct {
 	CourseID  uint64 `gorm:"primaryKey"`
 	PersonID  uint64 `gorm:"primaryKey"`
 	Role      Role
+	State     PersonState `gorm:"default:active"` // in the course
+	GroupName string
 	CreatedAt time.Time
 }
 
-// Course is a published course.
+// Course is a course; one without a current revision is empty.
 type Course struct {
 	ID                uint64
 	Slug              string
 	Title             string
 	CurrentRevisionID *uint64
+	ArchivedAt        *time.Time // since when nobody hands in any more
 	CreatedAt         time.Time
+
+	// Extended says that whom the course was found for has an extension in it: read by CourseFor alone.
+	Extended bool `gorm:"->"`
 }
 
 // Revision is one publication of a course; it never changes. Source is the
@@ -103,6 +114,7 @@ type Attempt struct {
 	RepeatKey    *string
 	Tries        int
 	ClaimedUntil *time.Time
+	Late         bool // it came after the closing time that its person had
 	CreatedAt    time.Time
 }
 
@@ -153,7 +165,7 @@ type Change struct {
 	CourseID  *uint64 // where it concerns a course
 	AttemptID *uint64
 	Subject   *uint64 // a job; the person whose sign-ins are revoked; of an attempt 1 where its process checks it itself
-	Kind      string  // attempt, verdict, revision, job or revoked
+	Kind      string  // attempt, verdict, revision, job, people or revoked
 	CreatedAt time.Time
 }
 

@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"fmt"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -31,8 +32,8 @@ type Link struct {
 // LinkLife is how long a link may be used.
 const LinkLife = 14 * 24 * time.Hour
 
-// MakeLink stores a person's link in the place of the one before.
-func (s *Store) MakeLink(ctx context.Context, by *uint64, p *Person, l *Link) error {
+// MakeLink stores a person's link in the place of the one before, and the letter that brings it, if any.
+func (s *Store) MakeLink(ctx context.Context, by *uint64, p *Person, l *Link, letter *Letter) error {
 	l.PersonID, l.CreatedAt = p.ID, s.now()
 	l.ExpiresAt = l.CreatedAt.Add(LinkLife)
 	return s.tx(ctx, func(tx *gorm.DB) error {
@@ -41,6 +42,14 @@ func (s *Store) MakeLink(ctx context.Context, by *uint64, p *Person, l *Link) er
 		}
 		if err := tx.Clauses(clause.OnConflict{UpdateAll: true}).Create(l).Error; err != nil {
 			return err
+		}
+		if letter != nil {
+			if err := s.post(letter); err != nil {
+				return err
+			}
+			if err := tx.Create(letter).Error; err != nil {
+				return err
+			}
 		}
 		return s.audit(tx, by, "link.make", p.Name, map[bool]string{true: "forgotten"}[l.Forgotten])
 	})
@@ -182,19 +191,39 @@ func (s *Store) EndSignIn(ctx context.Context, person, id uint64, table string) 
 	})
 }
 
-// Used notes when a sign-in was used, and from which address.
+// Used notes when a sign-in was used, from which address, and that its person was seen.
 func (s *Store) Used(ctx context.Context, hash []byte, table, address string) error {
-	return s.db.WithContext(ctx).Exec("UPDATE "+table+" SET last_used = ?, address = ? WHERE secret_hash = ?", s.now(),
-		address, hash).Error
+	now := s.now()
+	return s.db.WithContext(ctx).Exec("UPDATE "+table+" AS x STRAIGHT_JOIN people AS p ON p.id = x.person_id SET "+
+		"x.last_used = ?, x.address = ?, p.seen_at = ? WHERE x.secret_hash = ?", now, address, now, hash).Error
 }
 
 // Manages reports whether a person teaches every course that another is in, and one at least.
 func (s *Store) Manages(ctx context.Context, by, person uint64) (shares, all bool, err error) {
 	var n struct{ Courses, Taught int }
 	err = s.db.WithContext(ctx).Raw("SELECT COUNT(*) AS courses, COUNT(i.person_id) AS taught FROM memberships AS m LEFT "+
-		"JOIN memberships AS i ON i.course_id = m.course_id AND i.person_id = ? AND i.role = 'instructor' WHERE "+
+		"JOIN memberships AS i ON i.course_id = m.course_id AND i.person_id = ? AND i.role = 'instructor' AND i.state = 'active' WHERE "+
 		"m.person_id = ?", by, person).Scan(&n).Error
 	return n.Taught > 0, n.Taught > 0 && n.Taught == n.Courses, err
+}
+
+// ManagesAmong says of which people somebody teaches every course that they are in.
+func (s *Store) ManagesAmong(ctx context.Context, by uint64, people []uint64) (map[uint64]bool, error) {
+	var ids []uint64
+	out := make(map[uint64]bool, len(people))
+	for some := range slices.Chunk(people, rosterAt) {
+		err := s.db.WithContext(ctx).Raw("SELECT m.person_id FROM memberships AS m JOIN people AS p ON p.id = m.person_id "+
+			"AND NOT p.operator LEFT JOIN memberships AS i ON i.course_id = m.course_id AND i.person_id = ? AND i.role = "+
+			"'instructor' AND i.state = 'active' WHERE m.person_id IN ? GROUP BY m.person_id HAVING COUNT(*) = "+
+			"COUNT(i.person_id)", by, some).Scan(&ids).Error
+		if err != nil {
+			return nil, err
+		}
+		for _, id := range ids {
+			out[id] = id != by
+		}
+	}
+	return out, nil
 }
 
 // person finds a person who may sign in.

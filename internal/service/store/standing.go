@@ -105,9 +105,21 @@ type Group struct {
 const mostOfGroup = 200
 
 // Groups sorts a course's people by how they stand in each exercise: one range of an index, in its order.
-// Who is of the team is taken out of the groups into some of their own.
-func (s *Store) Groups(ctx context.Context, course uint64) ([]Group, error) {
+// Who is of the team, or has left, is taken out of the groups into some of their own. Among limits it to people of some lab
+// groups: then nobody of the team is in it.
+func (s *Store) Groups(ctx context.Context, course uint64, among ...string) ([]Group, error) {
 	var out []Group
+	if len(among) > 0 {
+		err := s.db.WithContext(ctx).Raw(fmt.Sprintf(`SELECT s.exercise, s.verdict, s.lead_code, s.lead_output,
+				TRUE AS student, COUNT(*) AS people, SUM(s.tries) AS tries, MIN(s.newest_at) AS since,
+				MAX(s.newest_at) AS newest,
+				IF(s.verdict = 'agrees', '', GROUP_CONCAT(s.newest_id ORDER BY s.newest_id DESC LIMIT %d)) AS attempts
+			FROM memberships AS m FORCE INDEX (memberships_group) STRAIGHT_JOIN standing AS s FORCE INDEX (PRIMARY) ON
+				s.course_id = m.course_id AND s.person_id = m.person_id
+			WHERE m.course_id = ? AND m.group_name IN ? AND m.role = 'student' AND m.state = 'active'
+			GROUP BY s.exercise, s.verdict, s.lead_code, s.lead_output`, mostOfGroup), course, among).Scan(&out).Error
+		return out, err
+	}
 	err := s.db.WithContext(ctx).Raw(fmt.Sprintf(`SELECT exercise, verdict, lead_code, lead_output, TRUE AS student,
 			COUNT(*) AS people, SUM(tries) AS tries, MIN(newest_at) AS since, MAX(newest_at) AS newest,
 			IF(verdict = 'agrees', '', GROUP_CONCAT(newest_id ORDER BY newest_id DESC LIMIT %d)) AS attempts
@@ -121,7 +133,7 @@ func (s *Store) Groups(ctx context.Context, course uint64) ([]Group, error) {
 			s.newest_at AS since, s.newest_at AS newest, s.newest_id AS attempts
 		FROM memberships AS m STRAIGHT_JOIN standing AS s FORCE INDEX (PRIMARY) ON s.course_id = m.course_id AND
 			s.person_id = m.person_id
-		WHERE m.course_id = ? AND m.role <> 'student'`, course).Scan(&team).Error
+		WHERE m.course_id = ? AND (m.role <> 'student' OR m.state = 'left')`, course).Scan(&team).Error
 	at := map[Alike]*Group{}
 	for i := range out {
 		at[out[i].Alike()] = &out[i]
@@ -178,17 +190,21 @@ type OpenAttempt struct {
 const mostOpen = 20_000
 
 // OpenAttempts lists a course's attempts that have no verdict, the oldest first; of those that are
-// checked again the ones that got stuck.
-func (s *Store) OpenAttempts(ctx context.Context, course uint64) ([]OpenAttempt, error) {
+// checked again the ones that got stuck. Among limits it to people of some lab groups.
+func (s *Store) OpenAttempts(ctx context.Context, course uint64, among ...string) ([]OpenAttempt, error) {
 	var out []OpenAttempt
+	which, args := "", []any{course, mostOpen}
+	if len(among) > 0 {
+		which, args = "AND m.group_name IN ?", []any{course, among, mostOpen}
+	}
 	err := s.db.WithContext(ctx).Raw(`SELECT a.id, a.person_id, a.exercise, a.number, a.state, a.created_at,
-			COALESCE(m.role = 'student', FALSE) AS student, s.newest_id, s.tries, s.verdict, s.lead_code, s.lead_output
+			COALESCE(m.role = 'student' AND m.state = 'active', FALSE) AS student, s.newest_id, s.tries, s.verdict, s.lead_code, s.lead_output
 		FROM attempts AS a FORCE INDEX (attempts_line)
 		LEFT JOIN memberships AS m ON m.course_id = a.course_id AND m.person_id = a.person_id
 		LEFT JOIN standing AS s ON s.course_id = a.course_id AND s.person_id = a.person_id AND s.exercise = a.exercise
 		WHERE a.course_id = ? AND (a.state IN ('waiting', 'checking') AND a.behind = FALSE OR
-			a.state = 'stuck' AND a.behind IN (FALSE, TRUE))
-		ORDER BY a.id LIMIT ?`, course, mostOpen).Scan(&out).Error
+			a.state = 'stuck' AND a.behind IN (FALSE, TRUE)) `+which+`
+		ORDER BY a.id LIMIT ?`, args...).Scan(&out).Error
 	return out, err
 }
 

@@ -198,9 +198,3 @@ func known(err error) error {
 	}
 	return err
 }
-
-// audit adds a line to the trail.
-func (s *Store) audit(tx *gorm.DB, person *uint64, action, subject, detail string) error {
-	return tx.Create(&AuditLine{PersonID: person, Action: action, Subject: subject, Detail: detail, CreatedAt: s.now()}).
-		Error
-}

@@ -78,7 +78,7 @@ func TestMigrationsFromEmptyAndAgain(t *testing.T) {
 func TestPublishing(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)
-	role, err := s.RoleIn(ctx, c.ID, p.ID)
+	role, _, err := s.SeatIn(ctx, c.ID, p.ID)
 	require.NoError(t, err)
 	assert.Equal(t, store.Instructor, role)
 	again, r, err := s.Publish(ctx, p.ID, "kelp", "Kelp", []byte("source"), 0)

@@ -1,0 +1,74 @@
+package outbox
+
+import (
+	"bytes"
+	"fmt"
+	"html/template"
+	"time"
+
+	"nimbusreach/internal/service/store"
+)
+
+// frame is every mail as HTML: the same words as the plain text.
+var frame = template.Must(template.New("mail").Parse(`<!doctype html>
+<html lang="en"><body style="margin:0;padding:24px;background:#f7f5ef;color:#1c2a2e;font:16px/1.5 Georgia,serif">
+<div style="max-width:560px;margin:0 auto">
+<p>{{.Hello}}</p>
+{{range .Paragraphs}}<p>{{.}}</p>
+{{end}}{{if .Address}}<p><a href="{{.Address}}" style="color:#0f5c63">{{.Link}}</a></p>
+<p style="font-size:13px;color:#55636a;word-break:break-all">{{.Address}}</p>
+{{end}}<p style="font-size:13px;color:#55636a">{{.Foot}}</p>
+</div></body></html>
+`))
+
+type words struct {
+	Hello, Link, Address, Foot string
+	Paragraphs                 []string
+}
+
+// letter makes a letter of words, plain and as HTML.
+func letter(p *store.Person, subject string, w words) (*store.Letter, error) {
+	var html bytes.Buffer
+	if err := frame.Execute(&html, w); err != nil {
+		return nil, err
+	}
+	plain := w.Hello + "\n\n"
+	for _, x := range w.Paragraphs {
+		plain += x + "\n\n"
+	}
+	if w.Address != "" {
+		plain += w.Link + ":\n" + w.Address + "\n\n"
+	}
+	plain += "-- \n" + w.Foot + "\n"
+	out := &store.Letter{Recipient: p.Email, Subject: subject, Plain: plain, HTML: html.String()}
+	if p.ID != 0 {
+		id := p.ID
+		out.PersonID = &id
+	}
+	return out, nil
+}
+
+// Welcome is the mail with a new account's link. course is the course's title, "" for none.
+func Welcome(p *store.Person, course, address string, expires time.Time) (*store.Letter, error) {
+	subject, told := "Your account", "an account was made for you"
+	if course != "" {
+		subject, told = "Your account for "+course, "you have an account for the course "+course
+	}
+	return letter(p, subject, words{Hello: "Hello " + p.Display + ",", Paragraphs: []string{
+		fmt.Sprintf("%s. Your name to sign in with is %s.", upper(told), p.Name),
+		"The link below lets you choose a password, and signs you in. It works once, and until " + day(expires) + "."},
+		Link: "Choose your password", Address: address,
+		Foot: "You did not expect this? Then somebody has given your address by mistake; you need not do anything."})
+}
+
+// Forgotten is the mail with a link for a forgotten password.
+func Forgotten(p *store.Person, address string, expires time.Time) (*store.Letter, error) {
+	return letter(p, "A new password", words{Hello: "Hello " + p.Display + ",", Paragraphs: []string{
+		"The link below lets you choose a new password for " + p.Name + ". It works once, and until " + day(expires) + ".",
+		"When you use it, you are signed out everywhere else."}, Link: "Choose a new password", Address: address,
+		Foot: "You did not ask for it? Then leave it unused, and tell your teaching team: your password still works."})
+}
+
+func day(t time.Time) string { return t.UTC().Format("2 January 2006, 15:04 UTC") }
+
+func upper(s string) string { return string(s[0]-'a'+'A') + s[1:] }
