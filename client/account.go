@@ -11,9 +11,9 @@ import (
 
 // MakeLink makes a link that lets its holder choose a person's password, once; the one before is void. Where
 // the password was forgotten, all sign-ins end when it is used.
-func (c *Client) MakeLink(ctx context.Context, name string, forgotten bool) (*wire.Link, error) {
+func (c *Client) MakeLink(ctx context.Context, name string, n wire.NewLink) (*wire.Link, error) {
 	var out wire.Link
-	return &out, c.send(ctx, http.MethodPost, at("people", name, "link"), wire.NewLink{Forgotten: forgotten}, &out)
+	return &out, c.send(ctx, http.MethodPost, at("people", name, "link"), n, &out)
 }
 
 // OpenLink uses a link up: its person has the password.

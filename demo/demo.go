@@ -185,10 +185,12 @@ func Enrol(ctx context.Context, base *client.Client, progress func(string)) erro
 	}
 	progress(fmt.Sprintf("published %s, revision %d: %s", published.Title, published.Revision,
 		strings.Join(published.Exercises, ", ")))
-	for _, p := range people {
-		if err := operator.SetRole(ctx, CourseSlug, p.Name, p.Role); err != nil {
-			return err
-		}
+	roster, err := files.ReadFile("course/roster.csv")
+	if err != nil {
+		return err
+	}
+	if _, err := operator.Import(ctx, CourseSlug, roster, client.Import{}); err != nil {
+		return err
 	}
 	return enrolFromOne(ctx, operator, people)
 }

@@ -44,7 +44,7 @@ func everyPage(t *testing.T) (*world, []shown) {
 	heat, err := ada.HandIn(ctx, course, "buoy-distances", "distance = abs(east[all, new] - east[new, all])\n"+
 		"from_pier = hypot(east, north)", "", 20)
 	require.NoError(t, err)
-	link, err := w.as(t, demo.Operator).MakeLink(ctx, "bree", false)
+	link, err := w.as(t, demo.Operator).MakeLink(ctx, "bree", wire.NewLink{Forgotten: false})
 	require.NoError(t, err)
 	at := func(id uint64) string { return fmt.Sprintf("/courses/%s/attempts/%d", course, id) }
 	home := "/courses/" + course

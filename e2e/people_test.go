@@ -59,7 +59,7 @@ func TestALinkOnAPhone(t *testing.T) {
 	tamsin, err := client.New(w.base, "").SignIn(ctx, "tamsin", "another of many words", "lab")
 	require.NoError(t, err)
 
-	link, err := w.as(t, "imke").MakeLink(ctx, "tamsin", true)
+	link, err := w.as(t, "imke").MakeLink(ctx, "tamsin", wire.NewLink{Forgotten: true})
 	require.NoError(t, err, "an instructor makes links for people of their own course")
 	_, err = client.New(w.base, "").OpenLink(ctx, link.Address, "the third of the words")
 	require.NoError(t, err)

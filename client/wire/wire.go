@@ -579,6 +579,7 @@ type Exercise struct {
 	Accepts  []string    `json:"accepts" enum:"program,results"`
 	Limit    int         `json:"limit"` // attempts one has; 0 for any number
 	Asks     []Question  `json:"asks"`  // predictions still to be made
+	Model    bool        `json:"model"` // the reference may be seen
 	Counts   Counts      `json:"counts"`
 	Last     *Attempt    `json:"last"` // one's newest attempt
 }
@@ -664,6 +665,13 @@ type Lines struct {
 	Errors  []*notation.Diagnostic `json:"errors"`
 }
 
+// Model is an exercise's reference, with what it gives on a shown case.
+type Model struct {
+	Program string `json:"program"`
+	Case    string `json:"case"`            // "" where none is shown
+	Lines   *Lines `json:"lines,omitempty"` // of that case
+}
+
 // Question is a prediction that is asked before the first attempt.
 type Question struct {
 	Ask  string `json:"ask"`
@@ -686,6 +694,13 @@ type Answered struct {
 type Folder struct {
 	Files    map[string]string `json:"files"`
 	Revision int               `json:"revision,omitempty"`
+}
+
+// Skeleton is an exercise to begin from: its folder's files.
+type Skeleton struct {
+	Topic string            `json:"topic"`
+	Title string            `json:"title"`
+	Files map[string]string `json:"files"`
 }
 
 // Draft is what can be said of a course folder before it is published.
@@ -807,6 +822,7 @@ type Desk struct {
 	Exercises []DeskExercise `json:"exercises"`
 	Knots     []Knot         `json:"knots"`
 	Recent    []AttemptLine  `json:"recent"`
+	Groups    []string       `json:"groups"` // that whoever asks is limited to; none: all of the course
 }
 
 // DeskExercise counts students by the verdict of their newest attempt.

@@ -22,11 +22,11 @@ async function send(method: string, path: string, body: unknown, headers: Record
       method,
       credentials: 'same-origin',
       headers: {
-        ...(body === undefined ? {} : { 'Content-Type': 'application/json' }),
+        ...(body === undefined || body instanceof Blob ? {} : { 'Content-Type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
         ...headers,
       },
-      body: body === undefined ? undefined : JSON.stringify(body),
+      body: body === undefined || body instanceof Blob ? body : JSON.stringify(body),
     })
   } catch {
     throw new Failure({
@@ -78,8 +78,13 @@ export function newKey(): string {
 // download posts a body and saves what comes back as a file.
 export async function download(path: string, body: unknown, name: string): Promise<void> {
   const res = await send('POST', path, body, {})
+  save(await res.blob(), name)
+}
+
+// save saves what a page has as a file.
+export function save(content: Blob, name: string) {
   const link = document.createElement('a')
-  link.href = URL.createObjectURL(await res.blob())
+  link.href = URL.createObjectURL(content)
   link.download = name
   link.click()
   URL.revokeObjectURL(link.href)

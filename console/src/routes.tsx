@@ -136,6 +136,16 @@ const author = createRoute({
     exercise: typeof s.exercise === 'string' ? s.exercise : undefined,
   }),
 })
+const people = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/people',
+  component: lazyRouteComponent(() => import('./pages/PeoplePage'), 'PeoplePage'),
+})
+const service = createRoute({
+  getParentRoute: () => inside,
+  path: '/service',
+  component: lazyRouteComponent(() => import('./pages/ServicePage'), 'ServicePage'),
+})
 const attempt = createRoute({
   getParentRoute: () => inside,
   path: '/courses/$course/attempts/$attempt',
@@ -145,7 +155,7 @@ const attempt = createRoute({
 const routeTree = root.addChildren([
   signIn,
   link,
-  inside.addChildren([courses, course, workspace, desk, author, attempt, account]),
+  inside.addChildren([courses, course, workspace, desk, people, author, attempt, account, service]),
 ])
 
 // newRouter follows the browser's address, or that of another history.

@@ -164,7 +164,7 @@ func (a *app) coursesCommand() *cobra.Command {
 	var to string
 	c := &cobra.Command{
 		Use:   "courses [COURSE]",
-		Short: "List your courses, or a course's revisions; get one back as a folder",
+		Short: "List, make, copy and archive courses; list a course's revisions, and get one back as a folder",
 		Long: "Without a course it lists your courses. With one it lists its revisions, newest first;\n" +
 			"with --revision and --to it writes that revision's folder, which works offline.",
 		Example: `  nimbus courses
@@ -181,6 +181,8 @@ func (a *app) coursesCommand() *cobra.Command {
 	}
 	c.Flags().IntVar(&revision, "revision", 0, "which revision to get back")
 	c.Flags().StringVar(&to, "to", "", "the folder to write it to; it must not be there yet")
+	c.AddCommand(a.courseListCommand(), a.courseCreateCommand(), a.courseCopyCommand(), a.courseArchiveCommand(),
+		a.courseGetCommand())
 	return c
 }
 
@@ -193,17 +195,7 @@ func (a *app) courses(ctx context.Context, course string, revision int, to strin
 		return err
 	}
 	if course == "" {
-		me, err := c.Me(ctx)
-		if err != nil {
-			return answered(err)
-		}
-		if a.output == "json" {
-			return a.json(me.Courses)
-		}
-		for _, x := range me.Courses {
-			a.printf("%-24s %-12s %s\n", x.Slug, x.Role, x.Title)
-		}
-		return nil
+		return a.ownCourses(ctx)
 	}
 	if revision > 0 {
 		archive, err := c.Revision(ctx, course, revision)

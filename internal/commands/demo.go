@@ -17,10 +17,12 @@ import (
 
 	"nimbusreach/client"
 	"nimbusreach/demo"
+	"nimbusreach/demo/standin"
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/service"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/mariadb"
+	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/store"
 )
 
@@ -134,11 +136,20 @@ func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) 
 		return err
 	}
 	defer logFile.Close()
+	post, err := standin.Start("127.0.0.1:0", "127.0.0.1:0")
+	if err != nil {
+		return err
+	}
+	defer post.Close()
+	mail, err := outbox.Parse(post.Config())
+	if err != nil {
+		return err
+	}
 	address := make(chan string, 1)
 	ready := make(chan error, 1)
 	ended := make(chan error, 1)
 	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: demoAddress(f), Log: log,
+		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: demoAddress(f), Log: log, Mail: mail,
 			Listening: func(at string) { address <- at },
 			Ready: func(s *store.Store, gate *access.Gate) {
 				ready <- firstOperator(ctx, s, gate, demo.Operator, demo.Password)
@@ -179,7 +190,7 @@ func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) 
 		return err
 	}
 	defer os.Remove(filepath.Join(folder, addressFile))
-	a.demoWelcome(base, folder)
+	a.demoWelcome(base, folder, post.Page())
 	return <-ended
 }
 
@@ -266,7 +277,7 @@ func lead(v *check.Verdict) string {
 	return ""
 }
 
-func (a *app) demoWelcome(base, folder string) {
+func (a *app) demoWelcome(base, folder, post string) {
 	line := strings.Repeat("─", 72)
 	a.printf("%s\nNimbus Reach is at  %s\n\n", line, base)
 	a.printf("  sign in as   %-8s an instructor   (all passwords: %s)\n", demo.Instructor, demo.Password)
@@ -275,6 +286,7 @@ func (a *app) demoWelcome(base, folder string) {
 	a.printf("               %-8s the operator\n\n", demo.Operator)
 	a.printf("  look at      as %s: the desk, and an attempt that differs\n", demo.Assistant)
 	a.printf("               as %s: an exercise; hand something in while the desk is open\n", demo.Student)
+	a.printf("  mail         a stand-in takes it and shows it at %s\n", post)
 	a.printf("  from a shell NIMBUS_PASSWORD=%s nimbus sign-in --service %s --name %s\n", demo.Password, base,
 		demo.Student)
 	a.printf("               nimbus attempt rope-means demo/attempts/rope-means/per-depth.nra\n\n")

@@ -13,99 +13,108 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"nimbusreach/client"
 	"nimbusreach/client/wire"
 )
 
 func (a *app) peopleCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "people",
-		Short: "Make accounts and links; let people leave and come back",
+		Short: "List, add and import people; make links; let people move, leave and come back",
 		Long: "An account begins with a link, with which its holder chooses a password that nobody else\nlearns. A link " +
-			"works once and for 14 days; a new one makes the one before void.",
-		Example: "  nimbus people add ada --display 'Ada Tidewell'\n  nimbus people link ada --forgotten",
+			"works once and for 14 days; a new one makes the one before void. Where the\nservice sends mail and somebody has " +
+			"an address, links go there; else they are printed, once.",
+		Example: "  nimbus people add ada --display 'Ada Tidewell' --email ada@farm.example\n  nimbus people import " +
+			"roster.csv --course kelp-cooperative --dry-run",
 	}
-	var display string
-	var operator, forgotten bool
+	var p wire.NewPerson
 	add := &cobra.Command{
-		Use: "add NAME", Short: "Make an account, and print its link", Args: cobra.ExactArgs(1),
-		Example: "  nimbus people add ada --display 'Ada Tidewell'",
+		Use: "add NAME", Short: "Make an account, and print or mail its link", Args: cobra.ExactArgs(1),
+		Example: "  nimbus people add ada --display 'Ada Tidewell' --email ada@farm.example",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return a.addPerson(cmd.Context(), wire.NewPerson{Name: args[0], Display: display, Operator: operator})
+			p.Name = args[0]
+			return a.addPerson(cmd.Context(), p)
 		},
 	}
-	add.Flags().StringVar(&display, "display", "", "the name that others see (default: NAME)")
-	add.Flags().BoolVar(&operator, "operator", false, "they run the service")
+	add.Flags().StringVar(&p.Display, "display", "", "the name that others see (default: NAME)")
+	add.Flags().StringVar(&p.Email, "email", "", "where mail reaches them")
+	add.Flags().StringVar(&p.Number, "number", "", "their campus number")
+	add.Flags().BoolVar(&p.Operator, "operator", false, "they run the service")
+	var l wire.NewLink
 	link := &cobra.Command{
-		Use: "link NAME", Short: "Print a new link for somebody", Args: cobra.ExactArgs(1),
-		Long:    "With --forgotten all sign-ins of the person end when the link is used.",
+		Use: "link NAME", Short: "Make a new link for somebody", Args: cobra.ExactArgs(1),
+		Long: "With --forgotten all sign-ins of the person end when the link is used. With --show it is\nprinted even " +
+			"where it could be mailed.",
 		Example: "  nimbus people link ada --forgotten",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			return a.makeLink(cmd.Context(), args[0], forgotten)
+			return a.makeLink(cmd.Context(), args[0], l)
 		},
 	}
-	link.Flags().BoolVar(&forgotten, "forgotten", false, "the password was forgotten: all sign-ins end")
-	c.AddCommand(add, link, a.stateCommand("leave", "left", "Let somebody leave: what they did remains, and they cannot "+
-		"sign in"), a.stateCommand("return", "active", "Let somebody come back who left"))
+	link.Flags().BoolVar(&l.Forgotten, "forgotten", false, "the password was forgotten: all sign-ins end")
+	link.Flags().BoolVar(&l.Show, "show", false, "print it even where it could be mailed")
+	c.AddCommand(a.peopleListCommand(), add, a.importCommand(), link, a.setPersonCommand(), a.moveCommand(),
+		a.stateCommand("leave", "left", "Let somebody leave the service, or a course: what they did remains"),
+		a.stateCommand("return", "active", "Let somebody come back who left"))
 	return c
 }
 
 func (a *app) stateCommand(verb, state, short string) *cobra.Command {
-	return &cobra.Command{
-		Use: verb + " NAME", Short: short, Args: cobra.ExactArgs(1), Example: "  nimbus people " + verb + " ada",
+	var course string
+	c := &cobra.Command{
+		Use: verb + " NAME", Short: short, Args: cobra.ExactArgs(1),
+		Example: "  nimbus people " + verb + " ada\n  nimbus people " + verb + " ada --course kelp-cooperative",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			c, err := connect()
-			if err != nil {
-				return err
+			if course != "" {
+				return a.setMember(cmd.Context(), course, args[0], wire.SetMember{State: &state})
 			}
-			p, err := c.SetState(cmd.Context(), args[0], state)
-			if err != nil {
-				return answered(err)
-			}
-			if a.output == "json" {
-				return a.json(p)
-			}
-			a.printf("%s (%s) is %s.\n", p.Display, p.Name, p.State)
-			return nil
+			return a.with(func(c *client.Client) (any, error) { return c.SetState(cmd.Context(), args[0], state) },
+				func(v any) {
+					p := v.(*wire.Person)
+					a.printf("%s (%s) is %s.\n", p.Display, p.Name, p.State)
+				})
 		},
 	}
+	c.Flags().StringVar(&course, "course", "", "the course alone, and not the service")
+	return c
+}
+
+// with connects, asks for something, and prints it: as JSON where that is asked, else by text.
+func (a *app) with(ask func(*client.Client) (any, error), text func(any)) error {
+	c, err := connect()
+	if err != nil {
+		return err
+	}
+	v, err := ask(c)
+	if err != nil {
+		return answered(err)
+	}
+	if a.output == "json" {
+		return a.json(v)
+	}
+	text(v)
+	return nil
 }
 
 func (a *app) addPerson(ctx context.Context, p wire.NewPerson) error {
-	c, err := connect()
-	if err != nil {
-		return err
-	}
-	made, err := c.AddPerson(ctx, p)
-	if err != nil {
-		return answered(err)
-	}
-	if a.output == "json" {
-		return a.json(made)
-	}
-	a.printf("%s (%s) has an account.\n", made.Display, made.Name)
-	a.linkText(made.Link)
-	return nil
+	return a.with(func(c *client.Client) (any, error) { return c.AddPerson(ctx, p) }, func(v any) {
+		made := v.(*wire.Person)
+		a.printf("%s (%s) has an account.\n", made.Display, made.Name)
+		a.linkText(made.Link)
+	})
 }
 
-func (a *app) makeLink(ctx context.Context, name string, forgotten bool) error {
-	c, err := connect()
-	if err != nil {
-		return err
-	}
-	link, err := c.MakeLink(ctx, name, forgotten)
-	if err != nil {
-		return answered(err)
-	}
-	if a.output == "json" {
-		return a.json(link)
-	}
-	a.linkText(link)
-	return nil
+func (a *app) makeLink(ctx context.Context, name string, n wire.NewLink) error {
+	return a.with(func(c *client.Client) (any, error) { return c.MakeLink(ctx, name, n) },
+		func(v any) { a.linkText(v.(*wire.Link)) })
 }
 
 func (a *app) linkText(l *wire.Link) {
-	a.printf("Give them this link, which is shown once, works once and until %s:\n  %s\n",
-		l.Expires.Local().Format("2006-01-02 15:04"), l.Address)
+	until := l.Expires.Local().Format("2006-01-02 15:04")
+	if l.Mailed != "" {
+		a.printf("Their link goes to %s; it works once and until %s.\n", l.Mailed, until)
+		return
+	}
+	a.printf("Give them this link, which is shown once, works once and until %s:\n  %s\n", until, l.Address)
 }
 
 func (a *app) passwordCommand() *cobra.Command {

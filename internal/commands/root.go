@@ -110,7 +110,8 @@ func (a *app) root() *cobra.Command {
 		cobra.ShellCompDirectiveNoFileComp))
 	root.AddCommand(a.demoCommand(), a.serveCommand(), a.workerCommand(), a.evaluateCommand(), a.checkCommand(),
 		a.inspectCommand(), a.probeCommand(), a.explainCommand(),
-		a.publishCommand(), a.recheckCommand(), a.peopleCommand(), a.passwordCommand(), a.tokensCommand(), a.jobsCommand(),
+		a.publishCommand(), a.recheckCommand(), a.peopleCommand(), a.groupCommand(), a.extensionCommand(),
+		a.serviceCommand(), a.auditCommand(), a.outboxCommand(), a.calendarCommand(), a.passwordCommand(), a.tokensCommand(), a.jobsCommand(),
 		a.jobCommand(), a.coursesCommand(), a.attemptCommand(),
 		a.deskCommand(), a.signInCommand(), a.signOutCommand(),
 		a.whoamiCommand())

@@ -9,9 +9,12 @@ import (
 	"strings"
 	"time"
 
+	"go.yaml.in/yaml/v3"
+
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/probe"
+	"nimbusreach/internal/core/skeletons"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/courses"
@@ -72,9 +75,23 @@ func courseFolder(r *request) error {
 		return err
 	}
 	if c.CurrentRevisionID == nil {
-		return store.ErrNotFound
+		// Nothing is published yet: a course file to begin from.
+		title, err := yaml.Marshal(map[string]string{"title": c.Title})
+		if err != nil {
+			return err
+		}
+		return r.JSON(wire.Folder{Files: map[string]string{"course.yaml": string(title) + "exercises: []\n"}})
 	}
-	revision, err := r.Store.RevisionByID(r.Context(), *c.CurrentRevisionID)
+	number, err := r.number("revision", 0, 1, 1<<31)
+	if err != nil {
+		return err
+	}
+	revision := &store.Revision{}
+	if number > 0 {
+		revision, err = r.Store.RevisionByNumber(r.Context(), c.ID, int(number))
+	} else {
+		revision, err = r.Store.RevisionByID(r.Context(), *c.CurrentRevisionID)
+	}
 	if err != nil {
 		return err
 	}
@@ -202,4 +219,17 @@ func (r *request) uploaded() ([]byte, error) {
 		return archive, nil
 	}
 	return r.body, nil
+}
+
+func skeletonList(r *request) error {
+	list, err := skeletons.All()
+	if err != nil {
+		return err
+	}
+	out := make([]wire.Skeleton, len(list))
+	for i, s := range list {
+		out[i] = wire.Skeleton{Topic: s.Topic, Title: s.Title, Files: s.Files}
+	}
+	r.Set("Cache-Control", "private, max-age=3600")
+	return r.JSON(out)
 }

@@ -116,7 +116,7 @@ func oneExercise(r *request) error {
 	}
 	t := termsOf(e, given)
 	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name]), Course: c.Slug, Archived: c.ArchivedAt != nil, Counting: e.Counting, Prompt: e.Prompt,
-		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.limit, Asks: []wire.Question{},
+		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.limit, Model: t.shows(e, role, time.Now()), Asks: []wire.Question{},
 		Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
 	for _, in := range e.Inputs {
 		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(),

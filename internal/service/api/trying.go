@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"nimbusreach/client/wire"
@@ -142,15 +143,67 @@ func try(r *request) error {
 	if err != nil {
 		return err
 	}
-	out := wire.Lines{Lines: []wire.Line{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
-	program, errs := check.Read(p, in.Program)
+	out, err := r.traced(p, c, in.Program)
+	if err != nil {
+		return err
+	}
+	return r.JSON(out)
+}
+
+// model shows the reference and what each of its statements gives on the first shown case: to the team, and to students
+// once the exercise has closed for them, where it says so.
+func model(r *request) error {
+	c, role, content, err := r.opened(access.See)
+	if err != nil {
+		return err
+	}
+	e := content.Find(r.Params("exercise"))
+	if e == nil {
+		return store.ErrNotFound
+	}
+	given, err := r.given(c)
+	if err != nil {
+		return err
+	}
+	t := termsOf(e, given)
+	if !t.shows(e, role, time.Now()) {
+		return fail(http.StatusForbidden, "model", "Not to be seen", "The reference of "+e.Title+" is not shown, or not yet.",
+			"look at your verdict: it says what differs")
+	}
+	p, err := r.Library.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
+	if err != nil {
+		return err
+	}
+	out := wire.Model{Program: e.Reference}
+	for i := range p.Cases {
+		if x := &p.Cases[i]; x.Shown {
+			lines, err := r.traced(p, x, e.Reference)
+			if err != nil {
+				return err
+			}
+			out.Case, out.Lines = x.Name, lines
+			break
+		}
+	}
+	return r.JSON(out)
+}
+
+// shows reports whether somebody in a role may see an exercise's reference.
+func (t *terms) shows(e *exercise.Exercise, role store.Role, now time.Time) bool {
+	return access.Allows(role, access.SeeTeam) || e.Model == "after-close" && t.state(now) == closed
+}
+
+// traced runs a program on a case and says what each statement gave.
+func (r *request) traced(p *check.Prepared, c *check.PreparedCase, text string) (*wire.Lines, error) {
+	out := &wire.Lines{Lines: []wire.Line{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
+	program, errs := check.Read(p, text)
 	if len(errs) > 0 {
 		out.Errors = errs
-		return r.JSON(out)
+		return out, nil
 	}
 	ctx, done, err := r.work(budget.Look)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	defer done()
 	ctx, cancel := queue.BoundCase(ctx)
@@ -167,7 +220,7 @@ func try(r *request) error {
 	if result.Error != nil {
 		out.Errors = append(out.Errors, result.Error)
 	}
-	return r.JSON(out)
+	return out, nil
 }
 
 // look is a short look at a value: its first elements, to ten significant digits.

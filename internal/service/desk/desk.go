@@ -45,7 +45,8 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 	groups = regroup(groups, open)
 	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students),
 		Attempts: attempts(groups),
-		Waiting:  waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{}}
+		Waiting:  waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{},
+		Groups: append([]string{}, among...)}
 	d.Exercises = exercises(content, groups, int(students))
 	d.Knots = knots(groups)
 	if err := evidence(ctx, s, d.Knots); err != nil {
