@@ -8,7 +8,7 @@ import { Page } from '../parts/Page'
 import { Passwords, usePasswords } from '../parts/Passwords'
 import { Failing, Loading } from '../parts/States'
 import { When } from '../parts/When'
-import type { SignInLine, SignIns } from '../types'
+import type { MailChoices, SignInLine, SignIns } from '../types'
 
 // AccountPage is one's own: the password, and where one is signed in.
 export function AccountPage() {
@@ -30,6 +30,8 @@ export function AccountPage() {
         {q.data && <Places title="Browsers" kind="sessions" list={q.data.sessions} />}
         {q.data && <Places title="Tokens" kind="tokens" list={q.data.tokens} />}
         <NewToken />
+        <Mail />
+        <Calendar />
       </div>
     </Page>
   )
@@ -153,6 +155,79 @@ function NewToken() {
       {make.data && (
         <p className="mt-3">
           It is shown this once: <code className="break-all">{make.data.token}</code>
+        </p>
+      )}
+    </section>
+  )
+}
+
+function Mail() {
+  const client = useQueryClient()
+  const q = useQuery({ queryKey: ['mail'], queryFn: () => get<MailChoices>('/account/mail') })
+  const set = useMutation({
+    mutationFn: (notes: boolean) => call<MailChoices>('PUT', '/account/mail', { notes }),
+    onSuccess: (now) => {
+      client.setQueryData(['mail'], now)
+      announce(now.notes ? 'Notes come by mail too.' : 'Notes come no longer by mail.')
+    },
+  })
+  return (
+    <section aria-label="mail">
+      <h2 className="mb-2 text-xl font-semibold">Mail</h2>
+      {q.isPending && <Loading what="your choices" />}
+      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+      {q.data && (
+        <>
+          <p className="text-soft">
+            {q.data.email
+              ? `Mail reaches you at ${q.data.email}. Your teaching team can change the address.`
+              : 'No address of yours is known. Your teaching team can enter one.'}
+          </p>
+          <label className="flex min-h-11 items-center gap-2">
+            <input
+              type="checkbox"
+              className="size-5"
+              checked={q.data.notes}
+              onChange={(e) => set.mutate(e.target.checked)}
+            />
+            notes of the teaching team come by mail too
+          </label>
+          {set.isError && <Failing error={set.error} />}
+        </>
+      )}
+    </section>
+  )
+}
+
+function Calendar() {
+  const renew = useMutation({ mutationFn: () => call<{ address: string }>('POST', '/account/calendar') })
+  const end = useMutation({
+    mutationFn: () => call<undefined>('DELETE', '/account/calendar'),
+    onSuccess: () => {
+      renew.reset()
+      announce('The address of your calendar is void.')
+    },
+  })
+  return (
+    <section aria-label="calendar">
+      <h2 className="mb-2 text-xl font-semibold">Calendar</h2>
+      <p className="text-soft">
+        An address for your calendar program: when exercises open and close, your extensions with them. Whoever knows it
+        can read it; a new one makes the one before void.
+      </p>
+      <div className="mt-2 flex flex-wrap gap-2">
+        <button className="button min-h-11" onClick={() => renew.mutate()} aria-disabled={renew.isPending}>
+          Make a new address
+        </button>
+        <button className="button min-h-11" onClick={() => end.mutate()} aria-disabled={end.isPending}>
+          Make it void
+        </button>
+      </div>
+      {renew.isError && <Failing error={renew.error} />}
+      {end.isError && <Failing error={end.error} />}
+      {renew.data && (
+        <p className="mt-3" role="status">
+          It is shown this once: <code className="break-all">{renew.data.address}</code>
         </p>
       )}
     </section>

@@ -10,6 +10,8 @@ import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
 import { addCase, countingOf } from '../parts/cases'
 import { differing, diffLines, together } from '../parts/diff'
 import { announce } from '../parts/announce'
+import { DataFiles, ExerciseMenu, NewExercise } from '../parts/AuthorTools'
+import { exerciseNames } from '../parts/courseFiles'
 import { FollowedJob, JobBar } from '../parts/JobBar'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
@@ -133,20 +135,13 @@ function Author({
     },
     onSuccess: ({ looked, draft }) => client.setQueryData(['draft', course, looked], draft),
   })
-  const names = useMemo(
-    () =>
-      [
-        ...new Set(
-          Object.keys(files)
-            .map((f) => /^exercises\/([^/]+)\//.exec(f)?.[1])
-            .filter((n) => n !== undefined),
-        ),
-      ].sort(),
-    [files],
-  )
+  const names = useMemo(() => exerciseNames(files), [files])
   const open = chosen && names.includes(chosen) ? chosen : undefined
-  const place = (n: string) => draft.data?.exercises.findIndex((e) => e.name === n) ?? -1
-  const ordered = [...names].sort((a, b) => (place(a) < 0 ? 1e3 : place(a)) - (place(b) < 0 ? 1e3 : place(b)))
+  const set = (files: Files) => setKept((old) => ({ ...old, files }))
+  const back = (folder: Folder) => {
+    set(folder.files)
+    announce(`The text is that of revision ${revisionOf(folder)} now; nothing is published yet.`)
+  }
   return (
     <div className="grid gap-5 lg:grid-cols-[19rem_minmax(0,1fr)]">
       <div className="grid min-w-0 content-start gap-4">
@@ -167,8 +162,9 @@ function Author({
             take={(files) => setKept(() => ({ base: published, files }))}
           />
         )}
-        <Health course={course} names={ordered} draft={draft.data} open={open} changed={changed} />
-        <RevisionList course={course} />
+        <Health course={course} names={names} draft={draft.data} open={open} changed={changed} />
+        <NewExercise course={course} files={files} set={set} />
+        <RevisionList course={course} back={back} />
       </div>
       <div className="grid min-w-0 content-start gap-4 max-lg:order-first">
         {probe.isPending && probing && <JobBar job={probing} />}
@@ -189,10 +185,12 @@ function Author({
         {open ? (
           <Opened
             key={open}
+            course={course}
             name={open}
             files={files}
             published={base.files}
             change={change}
+            set={set}
             draft={draft.data}
             busy={draft.isFetching || settled !== files}
           />
@@ -381,17 +379,21 @@ function useSchema(name: string) {
 }
 
 function Opened({
+  course,
   name,
   files,
   published,
   change,
+  set,
   draft,
   busy,
 }: {
+  course: string
   name: string
   files: Files
   published: Files
   change: (name: string, text: string) => void
+  set: (files: Files) => void
   draft?: Draft
   busy: boolean
 }) {
@@ -422,6 +424,7 @@ function Opened({
         <span className="ml-auto text-sm text-soft">
           {busy ? '○ looking …' : problems.length > 0 ? '▲ cannot be published' : '● looked at'}
         </span>
+        <ExerciseMenu course={course} name={name} files={files} set={set} />
       </div>
       <Tabs.List aria-label="the exercise" className="mb-3 flex flex-wrap border-b border-rule">
         <Tabs.Trigger value="edit" className="tab">
@@ -440,7 +443,7 @@ function Opened({
       </Tabs.List>
       <Problems problems={problems} />
       <Tabs.Content value="edit">
-        <Edit own={own} dir={dir} files={files} change={change} />
+        <Edit own={own} dir={dir} files={files} change={change} set={set} />
       </Tabs.Content>
       <Tabs.Content value="look">
         <Look exercise={e} prompt={files[dir + 'prompt.md'] ?? ''} counting={countingOf(files['course.yaml'] ?? '')} />
@@ -468,11 +471,13 @@ function Edit({
   dir,
   files,
   change,
+  set,
 }: {
   own: string[]
   dir: string
   files: Files
   change: (name: string, text: string) => void
+  set: (files: Files) => void
 }) {
   const [file, setFile] = useState(dir + 'exercise.yaml')
   const schema = useSchema('exercise')
@@ -494,6 +499,7 @@ function Edit({
         ))}
       </ToggleGroup.Root>
       <FileEditor key={file} name={file} text={files[file] ?? ''} change={(t) => change(file, t)} offers={offers} />
+      <DataFiles dir={dir} own={own} file={file} files={files} set={set} show={setFile} />
     </div>
   )
 }
@@ -689,7 +695,9 @@ function Publishing({
   })
   const publish = useMutation({
     mutationFn: () =>
-      publishedBy(begin(path + (recheck ? '?recheck=true' : ''), { files }, setJob, { 'If-Match': `"${from}"` })),
+      publishedBy(
+        begin(path + (recheck ? '?recheck=true' : ''), { files }, setJob, from > 0 ? { 'If-Match': `"${from}"` } : {}),
+      ),
     onSuccess: (p) => {
       preview.reset()
       published(p.revision)
@@ -714,9 +722,11 @@ function Publishing({
   return (
     <section aria-label="publishing" className="grid gap-2 text-sm">
       <p>
-        {changed.length === 0
-          ? `As published in revision ${from}.`
-          : `${changed.length} ${changed.length === 1 ? 'file differs' : 'files differ'} from revision ${from}.`}
+        {from === 0
+          ? 'Nothing is published yet.'
+          : changed.length === 0
+            ? `As published in revision ${from}.`
+            : `${changed.length} ${changed.length === 1 ? 'file differs' : 'files differ'} from revision ${from}.`}
       </p>
       <div className="flex flex-wrap gap-2">
         <button className="button button-main" aria-disabled={changed.length === 0 || preview.isPending} onClick={look}>
@@ -785,7 +795,12 @@ function Publishing({
   )
 }
 
-function RevisionList({ course }: { course: string }) {
+// RevisionList leads back to an earlier revision: its text takes the place of what one writes, and is published like it.
+function RevisionList({ course, back }: { course: string; back: (folder: Folder) => void }) {
+  const fetched = useMutation({
+    mutationFn: (number: number) => get<Folder>(`/courses/${course}/folder?revision=${number}`),
+    onSuccess: back,
+  })
   const q = useQuery({ queryKey: ['revisions', course], queryFn: () => get<Revisions>(`/courses/${course}/revisions`) })
   if (!q.data) return null
   return (
@@ -810,7 +825,17 @@ function RevisionList({ course }: { course: string }) {
                 >
                   {r.number}
                 </a>
-                {r.current && ' ●'}
+                {r.current ? (
+                  ' ●'
+                ) : (
+                  <button
+                    className="within ml-2"
+                    onClick={() => fetched.mutate(r.number)}
+                    aria-label={`back to revision ${r.number}`}
+                  >
+                    back
+                  </button>
+                )}
               </td>
               <td className="break-words">{r.by}</td>
               <td className="text-soft">
@@ -820,6 +845,7 @@ function RevisionList({ course }: { course: string }) {
           ))}
         </tbody>
       </table>
+      {fetched.isError && <Failing error={fetched.error} />}
     </section>
   )
 }

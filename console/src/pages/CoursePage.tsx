@@ -1,11 +1,14 @@
-import { useQuery } from '@tanstack/react-query'
-import { Link, useParams } from '@tanstack/react-router'
-import { get } from '../api'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Link, useNavigate, useParams } from '@tanstack/react-router'
+import { call, get } from '../api'
 import { isTeam, useMe } from '../me'
+import { announce } from '../parts/announce'
 import { Mark } from '../parts/Mark'
-import { points } from '../parts/numbers'
+import { Fold } from '../parts/Fold'
+import { NewCourse } from '../parts/NewCourse'
+import { percent, points } from '../parts/numbers'
 import { Page } from '../parts/Page'
-import { Failing, Loading } from '../parts/States'
+import { Empty, Failing, Loading } from '../parts/States'
 import { When, zone } from '../parts/When'
 import type { Course, ExerciseLine } from '../types'
 
@@ -28,9 +31,15 @@ export function CoursePage() {
             <div className="min-w-0 flex-1">
               <h1 className="text-2xl font-semibold">{c.title}</h1>
               <p className="text-sm text-soft">
-                positions count from {c.counting} · revision {c.revision} · times in {zone()}
+                {c.revision > 0 && `positions count from ${c.counting} · revision ${c.revision} · `}times in {zone()}
+                {c.takes === 'last' && ' · the last attempt counts'}
               </p>
             </div>
+            {isTeam(c.role) && (
+              <Link to="/courses/$course/people" params={{ course }} className="button">
+                People
+              </Link>
+            )}
             {c.role === 'instructor' && (
               <Link
                 to="/courses/$course/author"
@@ -47,14 +56,62 @@ export function CoursePage() {
               </Link>
             )}
           </div>
-          <ol className="border-t border-rule">
+          {c.archived && (
+            <p className="mb-4 border-l-4 border-l-waiting py-1 pl-3">
+              ○ This course is archived: it can be read, and nothing is handed in.
+            </p>
+          )}
+          {c.exercises.length === 0 && (
+            <Empty>
+              {c.role === 'instructor'
+                ? 'Nothing is published yet. Begin under Author from an exercise that is there, or publish a folder from the command line.'
+                : 'Nothing is published yet.'}
+            </Empty>
+          )}
+          <ol className={c.exercises.length > 0 ? 'border-t border-rule' : ''}>
             {c.exercises.map((e, i) => (
               <Line key={e.name} course={course} exercise={e} number={i + 1} />
             ))}
           </ol>
+          {c.role === 'instructor' && <Manage course={c} />}
         </>
       )}
     </Page>
+  )
+}
+
+// Manage is what an instructor does with a course as a whole: copy it for the next term, archive it.
+function Manage({ course: c }: { course: Course }) {
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const archive = useMutation({
+    mutationFn: () => call('PUT', `/courses/${c.slug}/archived`, { archived: !c.archived }),
+    onSuccess: () => announce(c.archived ? 'The course is open again.' : 'The course is archived.'),
+    onSettled: () => {
+      for (const key of [['course', c.slug], ['me']]) void client.invalidateQueries({ queryKey: key })
+    },
+  })
+  return (
+    <Fold title="Copy or archive this course" className="mt-6">
+      {c.revision > 0 && (
+        <>
+          <p className="pt-2 text-soft">
+            A copy has the newest revision with all opening and closing times shifted; no people, attempts or notes.
+          </p>
+          <NewCourse
+            copyOf={{ slug: c.slug, title: c.title, role: c.role, archived: false, empty: false }}
+            done={(course) => void navigate({ to: '/courses/$course', params: { course } })}
+          />
+        </>
+      )}
+      <div className="flex flex-wrap items-center gap-3 pt-4">
+        <button className="button min-h-11" onClick={() => archive.mutate()} aria-disabled={archive.isPending}>
+          {c.archived ? 'Take it back from the archive' : 'Archive the course'}
+        </button>
+        <span className="text-soft">Students of an archived course read, and hand nothing in.</span>
+      </div>
+      {archive.isError && <Failing error={archive.error} />}
+    </Fold>
   )
 }
 
@@ -100,7 +157,13 @@ function Times({ exercise: e }: { exercise: ExerciseLine }) {
   return (
     <span className="text-ink">
       {' '}
-      · {e.state === 'closed' ? 'closed' : 'closes'} <When at={e.closes} />
+      · {e.state === 'open' || e.state === 'soon' ? 'closes' : 'closed'} <When at={e.closes} />
+      {e.state === 'late' && e.until && (
+        <>
+          , late attempts until <When at={e.until} /> keep {percent(e.keeps)}
+        </>
+      )}
+      {e.extended && <span title={e.reason}> · with an extension: {e.reason}</span>}
     </span>
   )
 }

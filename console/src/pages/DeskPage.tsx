@@ -63,6 +63,7 @@ export function DeskPage() {
             <span className="text-soft">
               {d.students} students · {d.attempts} attempts{d.waiting > 0 && ` · ${d.waiting} waiting`} · times in{' '}
               {zone()}
+              {d.groups.length > 0 && ` · you see ${d.groups.join(', ')} alone`}
             </span>
             <span className="ml-auto text-sm" data-line={line}>
               {line === 'live' ? (
@@ -358,6 +359,7 @@ function RecentRow({ desk, line: a, fresh }: { desk: Desk; line: AttemptLine; fr
         </span>
         <span className="text-soft">
           <When at={a.handed_in} />
+          {a.late && ' · late'}
         </span>
         <span className="flex min-w-0 flex-wrap items-baseline gap-x-3 text-soft">
           {a.lead_code && (

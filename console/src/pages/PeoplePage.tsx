@@ -108,7 +108,12 @@ function Everybody({
           <span className="label">Search{manages ? ' by name, address or number' : ' by name'}</span>
           <input type="search" className="field min-h-11" value={text} onChange={(e) => setText(e.target.value)} />
         </label>
-        <Choice label="Role" value={role} change={setRole} of={[['', 'any role'], ...roles.map((r) => [r, r] as const)]} />
+        <Choice
+          label="Role"
+          value={role}
+          change={setRole}
+          of={[['', 'any role'], ...roles.map((r) => [r, r] as const)]}
+        />
         <Choice
           label="Group"
           value={group}

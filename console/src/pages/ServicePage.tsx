@@ -6,6 +6,7 @@ import { type ReactNode, useMemo, useState } from 'react'
 import { call, get } from '../api'
 import { useMe } from '../me'
 import { announce } from '../parts/announce'
+import { Fold } from '../parts/Fold'
 import { Field } from '../parts/Field'
 import { Ledger } from '../parts/Ledger'
 import { NewCourse } from '../parts/NewCourse'
@@ -77,7 +78,9 @@ function Health() {
       <ul key="nodes">
         {s.nodes.map((n) => (
           <li key={n.address}>
-            <span className={n.serves ? 'text-agrees' : 'text-failed'}>{n.serves ? '● serves' : '▲ does not serve'}</span>{' '}
+            <span className={n.serves ? 'text-agrees' : 'text-failed'}>
+              {n.serves ? '● serves' : '▲ does not serve'}
+            </span>{' '}
             <span className="mono">{n.address}</span>
             {n.current && ' · in use'}
           </li>
@@ -263,8 +266,7 @@ function NewPerson() {
     },
   })
   return (
-    <details>
-      <summary className="min-h-8 cursor-pointer font-semibold">A new account</summary>
+    <Fold title="A new account">
       <form
         className="flex flex-wrap items-end gap-3 pt-2"
         onSubmit={(e) => {
@@ -274,14 +276,21 @@ function NewPerson() {
       >
         <Field label="Name to sign in with" value={name} change={setName} autoComplete="off" />
         <Field label="Name that others see" value={display} change={setDisplay} required={false} autoComplete="off" />
-        <Field label="E-mail address" type="email" value={email} change={setEmail} required={false} autoComplete="off" />
+        <Field
+          label="E-mail address"
+          type="email"
+          value={email}
+          change={setEmail}
+          required={false}
+          autoComplete="off"
+        />
         <button className="button min-h-11" aria-disabled={add.isPending}>
           Make the account
         </button>
       </form>
       {add.isError && <Failing error={add.error} />}
       {add.data?.link && <LinkMade link={add.data.link} />}
-    </details>
+    </Fold>
   )
 }
 
@@ -320,10 +329,9 @@ function AllCourses() {
   const { hasNextPage, isFetchingNextPage, fetchNextPage } = q
   return (
     <div className="grid gap-4">
-      <details>
-        <summary className="min-h-8 cursor-pointer font-semibold">A new course</summary>
+      <Fold title="A new course">
         <NewCourse instructor done={() => void client.invalidateQueries({ queryKey: ['all-courses'] })} />
-      </details>
+      </Fold>
       {q.isPending && <Loading what="the courses" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {q.data && (

@@ -10,13 +10,14 @@ import { announce } from '../parts/announce'
 import { ArrayViewer } from '../parts/ArrayViewer'
 import { ExampleView } from '../parts/ExampleView'
 import { Mark } from '../parts/Mark'
-import { points } from '../parts/numbers'
+import { percent, points } from '../parts/numbers'
 import { Page } from '../parts/Page'
 import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
 import { useSettled } from '../parts/useSettled'
-import type { Attempt, Counts, Example, Exercise, Lines, Place, Predicted, Words } from '../types'
+import { When } from '../parts/When'
+import type { Attempt, Counts, Example, Exercise, Lines, Model, Place, Predicted, Words } from '../types'
 
 // The prompt's reader is large, and a student can look at data and write before it
 // has come.
@@ -99,8 +100,9 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
       if (err instanceof Failure && err.problem.questions) again()
     },
   })
-  const why =
-    e.state === 'closed'
+  const why = e.archived
+    ? 'This course is archived.'
+    : e.state === 'closed'
       ? 'This exercise is closed.'
       : e.state === 'soon'
         ? 'This exercise is not open yet.'
@@ -164,10 +166,12 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
             {e.topics.join(' · ')} · positions count from {e.counting}
             {e.limit > 0 && ` · ${e.limit} attempts`}
           </p>
+          <Terms exercise={e} />
         </div>
         <Suspense fallback={<Loading what="the prompt" />}>
           <Prompt text={e.prompt} />
         </Suspense>
+        {e.model && <Reference path={path} title={e.title} />}
         <Wanted exercise={e} />
         <Inputs exercise={e} />
       </div>
@@ -250,6 +254,55 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
         </div>
       </div>
     </div>
+  )
+}
+
+// Terms are when an exercise closes for whoever looks, and what a late attempt keeps.
+function Terms({ exercise: e }: { exercise: Exercise }) {
+  if (!e.closes) return null
+  return (
+    <p className="text-sm">
+      {e.state === 'late' ? (
+        <span className="text-differs">
+          ◐ closed <When at={e.closes} />; late attempts keep {percent(e.keeps)} of their points
+          {e.until && (
+            <>
+              {' '}
+              until <When at={e.until} />
+            </>
+          )}
+        </span>
+      ) : (
+        <>
+          {e.state === 'closed' ? 'closed' : 'closes'} <When at={e.closes} />
+          {e.state !== 'closed' &&
+            e.until &&
+            `, and takes late attempts for ${percent(e.keeps)} of their points after that`}
+        </>
+      )}
+      {e.extended && <span className="block text-agrees">● You have an extension here: {e.reason}</span>}
+    </p>
+  )
+}
+
+// Reference is the model solution, where it may be seen, with what each of its lines gives.
+function Reference({ path, title }: { path: string; title: string }) {
+  const [open, setOpen] = useState(false)
+  const q = useQuery({ queryKey: ['model', path], queryFn: () => get<Model>(path + '/model'), enabled: open })
+  return (
+    <details onToggle={(event) => setOpen(event.currentTarget.open)}>
+      <summary className="min-h-8 cursor-pointer font-semibold">The reference of {title}</summary>
+      {q.isPending && open && <Loading what="the reference" />}
+      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+      {q.data && (
+        <div className="grid gap-3 pt-2">
+          <pre className="sheet overflow-auto p-3" tabIndex={0} aria-label="the reference">
+            {q.data.program}
+          </pre>
+          {q.data.lines && <LineShapes trace={q.data.lines} on={`the case ${q.data.case}`} />}
+        </div>
+      )}
+    </details>
   )
 }
 

@@ -1,4 +1,4 @@
-import { screen, within } from '@testing-library/react'
+import { screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { afterEach, describe, expect, it } from 'vitest'
 import { open, refusal, serviceOf, textOf, type Asked } from '../testing/service'
@@ -62,6 +62,7 @@ describe('the account', () => {
   const shown = async (more: Record<string, object | ((a: Asked) => unknown)> = {}) => {
     const asked = serviceOf({
       'GET /session': me,
+      'GET /account/mail': { email: 'tamsin@farm.example', notes: false },
       'GET /account/sign-ins': {
         sessions: [line({ current: true, used: soon, address: '10.0.0.1' }), line({ id: 2 })],
         tokens: [line({ id: 7, label: 'marks to the office' })],
@@ -98,6 +99,19 @@ describe('the account', () => {
       before: 'right',
       password: 'many words of kelp',
     })
+  })
+  it('lets notes come by mail, and makes a calendar', async () => {
+    const asked = await shown({
+      'PUT /account/mail': (a: Asked) => ({ email: 'tamsin@farm.example', ...(a.body as object) }),
+      'POST /account/calendar': { address: 'http://farm.example/calendar/s.ics' },
+    })
+    expect(await screen.findByText(/reaches you at tamsin@farm.example/)).toBeTruthy()
+    const box = screen.getByRole<HTMLInputElement>('checkbox', { name: /notes of the teaching team/ })
+    await userEvent.click(box)
+    expect(asked.find((a) => a.method === 'PUT')?.body).toEqual({ notes: true })
+    await waitFor(() => expect(box.checked).toBe(true))
+    await userEvent.click(screen.getByRole('button', { name: 'Make a new address' }))
+    expect(await screen.findByText('http://farm.example/calendar/s.ics')).toBeTruthy()
   })
   it('shows a new token once', async () => {
     const asked = await shown({ 'POST /account/tokens': { token: 'abc' } })

@@ -63,7 +63,6 @@ export function Ledger<T>({
     getScrollElement: () => frame.current,
     estimateSize: () => rowHeight,
     overscan: 12,
-    initialRect: { width: 800, height: 600 },
   })
   const items = virtual.getVirtualItems()
   const last = items.at(-1)?.index ?? 0
@@ -75,10 +74,16 @@ export function Ledger<T>({
     const next = Math.max(0, Math.min(list.length - 1, to))
     setAt(next)
     virtual.scrollToIndex(next)
-    requestAnimationFrame(() => frame.current?.querySelector<HTMLElement>(`[data-row="${next}"]`)?.focus())
+    const focus = () => {
+      const row = frame.current?.querySelector<HTMLElement>(`[data-row="${next}"]`)
+      row?.focus({ preventScroll: true })
+      return row
+    }
+    if (!focus()) requestAnimationFrame(focus) // it is drawn once the frame has moved
   }
   const press = (e: KeyboardEvent) => {
     if (!(e.target instanceof HTMLElement) || e.target.dataset.row === undefined) return
+    const at = Number(e.target.dataset.row)
     const page = Math.floor((frame.current?.clientHeight ?? 600) / rowHeight) - 2
     const step: Record<string, number> = {
       ArrowDown: at + 1,

@@ -5,6 +5,7 @@ import type { AccountLink, Group, Member } from '../types'
 import { announce } from './announce'
 import { Choice } from './Choice'
 import { ExtensionForm } from './Extensions'
+import { Fold } from './Fold'
 import { Field } from './Field'
 import { Panel } from './Panel'
 import { Failing } from './States'
@@ -64,16 +65,13 @@ export function MemberPanel({
         groups={groups}
         save={(group) => place.mutate({ group })}
       />
-      {m.role === 'assistant' && (
-        <Limits member={m} groups={groups} save={(list) => place.mutate({ groups: list })} />
-      )}
+      {m.role === 'assistant' && <Limits member={m} groups={groups} save={(list) => place.mutate({ groups: list })} />}
       {m.manages && <AccountFields member={m} changed={changed} />}
       {m.manages && m.state === 'active' && <NewLink member={m} />}
       {teaches && m.role === 'student' && m.state === 'active' && (
-        <details className="border-t border-rule pt-3">
-          <summary className="min-h-8 cursor-pointer font-semibold">Give an extension</summary>
+        <Fold title="Give an extension" className="border-t border-rule pt-3">
           <ExtensionForm course={course} person={m.name} done={changed} />
-        </details>
+        </Fold>
       )}
       <div className="border-t border-rule pt-3">
         <button
@@ -178,8 +176,7 @@ function AccountFields({ member: m, changed }: { member: Member; changed: () => 
 
 function NewLink({ member: m }: { member: Member }) {
   const make = useMutation({
-    mutationFn: (show: boolean) =>
-      call<AccountLink>('POST', `/people/${m.name}/link`, { forgotten: !m.pending, show }),
+    mutationFn: (show: boolean) => call<AccountLink>('POST', `/people/${m.name}/link`, { forgotten: !m.pending, show }),
   })
   const link = make.data
   return (
@@ -203,8 +200,7 @@ function NewLink({ member: m }: { member: Member }) {
       {link && (
         <p role="status">
           {link.mailed ? `It goes to ${link.mailed}.` : 'It is shown this once: '}
-          {link.address && <code className="break-all">{link.address}</code>} It works until{' '}
-          <When at={link.expires} />.
+          {link.address && <code className="break-all">{link.address}</code>} It works until <When at={link.expires} />.
         </p>
       )}
     </div>

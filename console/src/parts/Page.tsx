@@ -188,6 +188,11 @@ function Account({ me, crumbs }: { me: Me; crumbs: Crumb[] }) {
             <DropdownMenu.Item className="menu-item" onSelect={() => void navigate({ to: '/account' })}>
               Account
             </DropdownMenu.Item>
+            {me.operator && (
+              <DropdownMenu.Item className="menu-item" onSelect={() => void navigate({ to: '/service' })}>
+                Service
+              </DropdownMenu.Item>
+            )}
             <DropdownMenu.Item className="menu-item" onSelect={() => setListed(true)}>
               By keyboard …
             </DropdownMenu.Item>

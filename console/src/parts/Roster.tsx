@@ -27,8 +27,7 @@ export function Roster({ course, done }: { course: string; done: () => void }) {
     mutationFn: (a: Asked) => call<RosterPlan>('POST', address(course, a, { dry_run: 'true' }), a.file),
   })
   const write = useMutation({
-    mutationFn: (a: Asked) =>
-      call<RosterPlan>('POST', address(course, a, { skip_refused: 'true' }), a.file),
+    mutationFn: (a: Asked) => call<RosterPlan>('POST', address(course, a, { skip_refused: 'true' }), a.file),
     onSuccess: (plan) => {
       announce(`Imported: ${plan.added.length} added, ${plan.changed.length} changed.`)
       look.reset()
@@ -126,8 +125,7 @@ export function Roster({ course, done }: { course: string; done: () => void }) {
   )
 }
 
-const nothing = (p: RosterPlan) =>
-  p.added.length + p.changed.length + p.missing.filter((x) => x.leaves).length === 0
+const nothing = (p: RosterPlan) => p.added.length + p.changed.length + p.missing.filter((x) => x.leaves).length === 0
 
 function Confirm({ plan: p, pending, go }: { plan: RosterPlan; pending: boolean; go: () => void }) {
   const parts = [

@@ -57,6 +57,9 @@ const exact = (c: Cell, kind: string): string => {
   return kind === 'real' && typeof c === 'number' && !/[.e]/.test(text) ? text + '.0' : text
 }
 
+// percent writes a share without decimals that say nothing.
+export const percent = (share: number) => `${Number((100 * share).toFixed(1))} %`
+
 // asNotation writes an array as a literal of the notation.
 export function asNotation(a: ArrayValue): string {
   const part = (axis: number, from: number, size: number): string => {

@@ -18,7 +18,7 @@ export const student: Me = {
   display: 'Tamsin Reed',
   operator: false,
   csrf: 'token-of-the-session',
-  courses: [{ slug: 'kelp', title: 'The kelp farm', role: 'student' }],
+  courses: [{ slug: 'kelp', title: 'The kelp farm', role: 'student', archived: false, empty: false }],
 }
 
 export const instructor: Me = {
@@ -26,8 +26,11 @@ export const instructor: Me = {
   display: 'Ottoline Marsh',
   operator: false,
   csrf: 'token-of-the-session',
-  courses: [{ slug: 'kelp', title: 'The kelp farm', role: 'instructor' }],
+  courses: [{ slug: 'kelp', title: 'The kelp farm', role: 'instructor', archived: false, empty: false }],
 }
+
+// onTime are the terms of an exercise that takes nothing late and gives nobody more.
+const onTime = { until: null, keeps: 1, extended: false, reason: '' }
 
 export const course: Course = {
   slug: 'kelp',
@@ -35,6 +38,8 @@ export const course: Course = {
   role: 'student',
   counting: 1,
   revision: 3,
+  archived: false,
+  takes: 'best',
   exercises: [
     {
       name: 'rope-means',
@@ -44,6 +49,7 @@ export const course: Course = {
       state: 'open',
       opens: null,
       closes: null,
+      ...onTime,
       mine: { agrees: false, attempts: 2, best: 1.5, newest: 12, verdict: 'differs' },
     },
     {
@@ -54,6 +60,7 @@ export const course: Course = {
       state: 'soon',
       opens: '2026-12-01T08:00:00Z',
       closes: null,
+      ...onTime,
       mine: { agrees: false, attempts: 0, best: null, newest: null, verdict: null },
     },
   ],
@@ -102,6 +109,7 @@ export const attempt: Attempt = {
   program: 'x = length\nmeans = mean(x)',
   state: 'checked',
   handed_in: '2026-11-27T05:00:00Z',
+  late: false,
   checked_at: '2026-11-27T05:00:01Z',
   seconds: 0.0123,
   verdict,
@@ -116,6 +124,9 @@ export const exercise: Exercise = {
   state: 'open',
   opens: null,
   closes: null,
+  ...onTime,
+  archived: false,
+  model: false,
   prompt: 'Bind `means`, the mean of each rope.',
   starter: 'means = 0',
   accepts: ['program', 'results'],
@@ -160,6 +171,7 @@ export const line: AttemptLine = {
   earned: 1.5,
   possible: 4,
   handed_in: '2026-11-27T05:00:00Z',
+  late: false,
   checked_at: '2026-11-27T05:00:01Z',
   lead_code: 'axis.wrong',
   lead_output: 'means',
@@ -174,6 +186,7 @@ export const desk: Desk = {
   attempts: 14,
   waiting: 0,
   stuck: 0,
+  groups: [],
   knots: [
     {
       exercise: 'rope-means',

@@ -23,7 +23,8 @@ export function serviceOf(answers: Record<string, Answer>): Asked[] {
     const a: Asked = {
       method: init.method ?? 'GET',
       path: url.replace('/api/v1', ''),
-      body: init.body === undefined ? undefined : (JSON.parse(String(init.body)) as unknown),
+      body:
+        init.body === undefined || init.body instanceof Blob ? init.body : (JSON.parse(String(init.body)) as unknown),
       headers: init.headers as Record<string, string>,
     }
     asked.push(a)

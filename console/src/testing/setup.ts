@@ -27,3 +27,10 @@ afterEach(() => {
   cleanup()
   localStorage.clear()
 })
+
+// Nothing is laid out here: what asks how large it is hears that it fills a small window.
+for (const [side, size] of [
+  ['clientWidth', 800],
+  ['clientHeight', 600],
+] as const)
+  Object.defineProperty(HTMLElement.prototype, side, { configurable: true, get: () => size })
