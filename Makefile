@@ -58,6 +58,7 @@ lint: $(CONSOLE)/node_modules/.package-lock.json
 documents:
 	$(GO) run ./scripts/openapi > docs/openapi.json
 	$(GO) run ./scripts/reference > docs/reference.md
+	$(GO) run ./scripts/keys
 
 # The console with Vite before it, and the demo's API behind.
 dev: database build

@@ -198,6 +198,7 @@ type SetPerson struct {
 type Members struct {
 	People []Member `json:"people"`
 	Next   *string  `json:"next"`
+	Total  *int64   `json:"total"` // on all pages together; on the first page alone
 }
 
 // People is a page of everybody's accounts, by name.

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"html/template"
 	"io"
+	"log"
 	"mime"
 	"mime/multipart"
 	"mime/quotedprintable"
@@ -59,6 +60,7 @@ func Start(mailAddress, pageAddress string) (*Server, error) {
 	}
 	s.smtp = smtp.NewServer(smtp.BackendFunc(func(*smtp.Conn) (smtp.Session, error) { return &session{server: s}, nil }))
 	s.smtp.Domain, s.smtp.MaxMessageBytes, s.smtp.MaxRecipients = "localhost", mostBytes, 50
+	s.smtp.ErrorLog = log.New(io.Discard, "", 0) // clients may go as they like
 	s.smtp.ReadTimeout, s.smtp.WriteTimeout = time.Minute, time.Minute
 	s.page = &http.Server{Handler: s, ReadHeaderTimeout: 10 * time.Second}
 	go func() { _ = s.smtp.Serve(s.mailAt) }()

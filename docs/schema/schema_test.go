@@ -95,3 +95,56 @@ func TestTheDemoCoursesFit(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, checked, 15)
 }
+
+// TestTheReferenceOfKeysIsTheTable: the page and the descriptions are what the loader's table says.
+func TestTheReferenceOfKeysIsTheTable(t *testing.T) {
+	page, err := os.ReadFile("../course-keys.md")
+	require.NoError(t, err)
+	assert.Equal(t, schema.KeyReference(), string(page), "run `make documents`")
+	for _, name := range []string{"course.json", "exercise.json"} {
+		text, err := schema.Files.ReadFile(name)
+		require.NoError(t, err)
+		described, err := schema.Describe(text)
+		require.NoError(t, err)
+		assert.Equal(t, string(described), string(text), "run `make documents`")
+	}
+}
+
+// TestEveryExampleIsTaken holds each key's example against the schema's rules for that key.
+func TestEveryExampleIsTaken(t *testing.T) {
+	compiler := jsonschema.NewCompiler()
+	for _, name := range []string{"course.json", "exercise.json"} {
+		text, err := schema.Files.ReadFile(name)
+		require.NoError(t, err)
+		var doc any
+		require.NoError(t, json.Unmarshal(text, &doc))
+		require.NoError(t, compiler.AddResource(name, doc))
+	}
+	for _, m := range exercise.Mappings {
+		at := "exercise.json#/$defs/" + m.Name
+		switch m.Name {
+		case "course", "exercise":
+			at = m.Name + ".json#"
+		case "counting", "team", "grading":
+			at = "course.json#/$defs/" + m.Name
+		}
+		for _, k := range m.Keys {
+			t.Run(m.Name+"."+k.Name, func(t *testing.T) {
+				assert.NotEmpty(t, k.Type)
+				assert.NotEmpty(t, k.Default)
+				assert.NotEmpty(t, k.Means)
+				rules, err := compiler.Compile(at + "/properties/" + k.Name)
+				require.NoError(t, err)
+				var given map[string]any
+				require.NoError(t, yaml.Unmarshal([]byte(k.Example), &given), k.Example)
+				require.Len(t, given, 1)
+				require.Contains(t, given, k.Name)
+				text, err := json.Marshal(given[k.Name])
+				require.NoError(t, err)
+				var value any
+				require.NoError(t, json.Unmarshal(text, &value))
+				assert.NoError(t, rules.Validate(value), k.Example)
+			})
+		}
+	}
+}

@@ -222,10 +222,13 @@ func (a *app) refusedText(list []wire.RosterRefusal) {
 	}
 }
 
+// mostMissing is how many people who stay are listed.
+const mostMissing = 10
+
 // planText says what an import changes, line by line.
 func (a *app) planText(p *wire.RosterPlan, links string) {
 	a.printf("%s in %s", p.Source.Format, p.Source.Encoding)
-	if p.Source.Format == "csv" {
+	if p.Source.Format == "CSV" {
 		a.printf(", separated by %s", map[string]string{",": "commas", ";": "semicolons", "\t": "tabs"}[p.Source.Separator])
 	}
 	columns := make([]string, len(p.Source.Columns))
@@ -245,11 +248,14 @@ func (a *app) planText(p *wire.RosterPlan, links string) {
 	}
 	a.refusedText(p.Refused)
 	leaves := 0
-	for _, x := range p.Missing {
+	for i, x := range p.Missing {
 		word := "missing"
 		if x.Leaves {
 			leaves++
 			word = "leaves "
+		} else if i >= mostMissing {
+			a.printf("  missing  … and %d more\n", len(p.Missing)-i)
+			break
 		}
 		a.printf("  %s  %-24s %-28s %s %s\n", word, x.Name, x.Display, x.Role, x.Group)
 	}
@@ -263,9 +269,9 @@ func (a *app) planText(p *wire.RosterPlan, links string) {
 	case !p.Done:
 		a.printf("Nothing was changed.\n")
 	case links != "":
-		a.printf("Imported. %s written to %s; %d go out by mail.\n", plural(len(p.Links), "link"), links, p.Mailed)
+		a.printf("Imported. %s written to %s, %d sent by mail.\n", plural(len(p.Links), "link"), links, p.Mailed)
 	default:
-		a.printf("Imported. %d links go out by mail.\n", p.Mailed)
+		a.printf("Imported. %s sent by mail.\n", plural(p.Mailed, "link"))
 		for _, l := range p.Links {
 			a.printf("  %-24s %s\n", l.Name, l.Address)
 		}

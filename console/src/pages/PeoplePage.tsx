@@ -92,19 +92,20 @@ function Everybody({
   const q = useInfiniteQuery({
     queryKey: ['members', course, search, role, group, state],
     queryFn: ({ pageParam: after }) =>
-      get<Members>(`/courses/${course}/people?${query({ search, role, group, state, after, limit: '500' })}`),
+      get<Members>(`/courses/${course}/people?${query({ search, role, group, state, after, limit: '200' })}`),
     initialPageParam: '',
     getNextPageParam: (last) => last.next ?? undefined,
     placeholderData: (old) => old,
   })
   const people = useMemo(() => q.data?.pages.flatMap((p) => p.people) ?? [], [q.data])
+  const total = q.data?.pages[0]?.total ?? people.length
   const columns = useMemo(() => columnsOf(manages), [manages])
   const { hasNextPage, isFetchingNextPage, fetchNextPage } = q
   const chosen = people.find((m) => m.name === open)
   return (
     <>
       <div className="mb-4 flex flex-wrap items-end gap-3">
-        <label className="grid min-w-48 flex-1 gap-1">
+        <label className="grid min-w-48 flex-1 basis-full gap-1 sm:basis-48">
           <span className="label">Search{manages ? ' by name, address or number' : ' by name'}</span>
           <input type="search" className="field min-h-11" value={text} onChange={(e) => setText(e.target.value)} />
         </label>
@@ -136,8 +137,7 @@ function Everybody({
       {q.data && (
         <>
           <p className="mb-2 text-sm text-soft" role="status">
-            {people.length}
-            {hasNextPage ? ' and more' : ''} {people.length === 1 ? 'person' : 'people'}
+            {total.toLocaleString('en')} {total === 1 ? 'person' : 'people'}
           </p>
           <Ledger
             label="people"

@@ -11,9 +11,9 @@ export function Choice({
   of: readonly (readonly [value: string, text: string])[]
 }) {
   return (
-    <label className="grid gap-1">
+    <label className="grid min-w-0 gap-1">
       <span className="label">{label}</span>
-      <select className="field min-h-11" value={value} onChange={(e) => change(e.target.value)}>
+      <select className="field min-h-11 w-full min-w-0" value={value} onChange={(e) => change(e.target.value)}>
         {of.map(([v, text]) => (
           <option key={v} value={v}>
             {text}

@@ -13,10 +13,10 @@ export function Field({
   change: (value: string) => void
 } & Omit<InputHTMLAttributes<HTMLInputElement>, 'value' | 'onChange'>) {
   return (
-    <label className="grid gap-1">
+    <label className="grid min-w-0 gap-1">
       <span className="label">{label}</span>
       <input
-        className={`field min-h-11 ${className}`}
+        className={`field min-h-11 max-w-full ${className}`}
         value={value}
         onChange={(e) => change(e.target.value)}
         required

@@ -97,7 +97,10 @@ export function Ledger<T>({
     if (e.key in step) {
       e.preventDefault()
       go(step[e.key] ?? 0)
-    } else if (e.key === 'Enter' && open && row) open(row.original)
+    } else if (e.key === 'Enter' && open && row) {
+      e.preventDefault() // else it presses what the focus goes to
+      open(row.original)
+    }
   }
   if (rows.length === 0) return <>{empty}</>
   return (

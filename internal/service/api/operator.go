@@ -55,7 +55,10 @@ func version() string {
 			return s.Value[:12]
 		}
 	}
-	return info.Main.Version
+	if v := info.Main.Version; v != "" && v != "(devel)" {
+		return v
+	}
+	return "of no release"
 }
 
 func allCourses(r *request) error {

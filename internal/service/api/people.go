@@ -273,6 +273,13 @@ func members(r *request) error {
 		}
 	}
 	out := wire.Members{People: []wire.Member{}}
+	if f.After == "" {
+		total, err := r.Store.CountMembers(r.Context(), f)
+		if err != nil {
+			return err
+		}
+		out.Total = &total
+	}
 	for i := range list {
 		if i == int(limit) {
 			out.Next = &list[i-1].Name

@@ -89,6 +89,11 @@ func Make(ctx context.Context, t *Table, of People, o Options) (*Plan, error) {
 	for i := range t.Rows {
 		if refusal := p.row(&t.Rows[i]); refusal != nil {
 			refusal.Row = t.Rows[i].Line
+			for _, c := range t.Source.Columns { // called as the file calls it
+				if c.Field == refusal.Column {
+					refusal.Column = c.Header
+				}
+			}
 			p.excuse(&t.Rows[i])
 			p.plan.Refused = append(p.plan.Refused, *refusal)
 		}
@@ -279,30 +284,33 @@ func (p *planner) add(r *Row, role store.Role) {
 
 // name gives the new people names that nobody has, and lists them.
 func (p *planner) name(ctx context.Context, of People) error {
-	var ask []string
+	alike := map[string]int{} // people who would get a name
 	for _, i := range p.unnamed {
-		base := cmp.Or(p.plan.Write[i].Person.Name, "person")
-		for n := 2; n < 2+mostAlike; n++ {
+		alike[cmp.Or(p.plan.Write[i].Person.Name, nameless)]++
+	}
+	var ask []string
+	for base, count := range alike {
+		for n := 2; n < 2+mostAlike+count; n++ {
 			ask = append(ask, fmt.Sprintf("%s-%d", base, n))
 		}
 	}
-	if len(ask) > 0 {
-		taken, err := of.Taken(ctx, distinct(ask))
-		if err != nil {
-			return err
-		}
-		for name := range taken {
-			p.taken[name] = true
-		}
+	taken, err := of.Taken(ctx, distinct(ask))
+	if err != nil {
+		return err
 	}
+	for name, is := range taken {
+		p.taken[name] = p.taken[name] || is
+	}
+	next := map[string]int{}
 	for _, i := range p.unnamed {
 		person := &p.plan.Write[i].Person
-		base := person.Name
-		for n := 2; (person.Name == "" || p.taken[person.Name]) && n < 2+mostAlike; n++ {
-			person.Name = fmt.Sprintf("%s-%d", cmp.Or(base, "person"), n)
-		}
-		if p.taken[person.Name] {
-			return &Unreadable{p.plan.Write[i].Line, "no name to sign in with is left for this person", "write one"}
+		base := cmp.Or(person.Name, nameless)
+		for person.Name == "" || p.taken[person.Name] {
+			n := max(next[base], 2)
+			if n >= 2+mostAlike+alike[base] {
+				return &Unreadable{p.plan.Write[i].Line, "no name to sign in with is left for this person", "write one"}
+			}
+			person.Name, next[base] = fmt.Sprintf("%s-%d", base, n), n+1
 		}
 		p.taken[person.Name] = true
 	}
@@ -316,8 +324,11 @@ func (p *planner) name(ctx context.Context, of People) error {
 	return nil
 }
 
-// mostAlike bounds the people whose names are alike but for a number.
+// mostAlike bounds the people there are already whose names are alike but for a number.
 const mostAlike = 40
+
+// nameless begins the name of somebody of whom nothing can be one.
+const nameless = "person"
 
 // change plans what a row changes about somebody who is there.
 func (p *planner) change(r *Row, k *store.Known, role store.Role) *wire.RosterRefusal {

@@ -72,7 +72,10 @@ func Read(data []byte, columns map[string]string) (*Table, error) {
 	if err != nil {
 		return nil, err
 	}
-	t := &Table{Source: wire.RosterSource{Format: "csv", Encoding: encoding, Separator: string(comma)}}
+	if len(records) == 0 {
+		return nil, &Unreadable{0, "the file holds no text but separators", "give a header line and a line for each person"}
+	}
+	t := &Table{Source: wire.RosterSource{Format: "CSV", Encoding: encoding, Separator: string(comma)}}
 	return t, t.fill(records, columns)
 }
 

@@ -274,6 +274,10 @@ func TestNoQueryScans(t *testing.T) {
 		"CalendarPerson": {func() error { _, err := s.CalendarPerson(ctx, hash); return ignoreNone(err) }},
 		"CoursesOf":      {func() error { _, err := s.CoursesOf(ctx, 7); return err }},
 		"Members":        {func() error { _, err := s.Members(ctx, MemberFilter{Course: 1, After: "p3", Limit: 50}); return err }},
+		"CountMembers": {func() error {
+			_, err := s.CountMembers(ctx, MemberFilter{Course: 1, Role: Student, Search: "p3"})
+			return err
+		}},
 		"CountStudents": {func() error { _, err := s.CountStudents(ctx, 1); return err },
 			func() error { _, err := s.CountStudents(ctx, 1, "g1"); return err }},
 	}

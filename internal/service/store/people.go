@@ -286,11 +286,25 @@ type MemberFilter struct {
 
 // Members lists a course's people by their names to sign in with.
 func (s *Store) Members(ctx context.Context, f MemberFilter) ([]Member, error) {
-	q := s.db.WithContext(ctx).Table("memberships AS m").Select("p.id AS person_id, p.name, p.display, p.email, "+
-		"p.number, p.seen_at, m.role, m.state, p.state AS account, p.password_hash = '' AS pending, m.group_name, (SELECT "+
-		"GROUP_CONCAT(l.group_name ORDER BY l.group_name SEPARATOR '\n') FROM group_limits AS l WHERE l.course_id = "+
-		"m.course_id AND l.person_id = m.person_id) AS limits").
-		Joins("JOIN people AS p ON p.id = m.person_id").Where("m.course_id = ? AND p.name > ?", f.Course, f.After)
+	var out []Member
+	err := s.membersIn(ctx, f).Select("p.id AS person_id, p.name, p.display, p.email, p.number, p.seen_at, m.role, "+
+		"m.state, p.state AS account, p.password_hash = '' AS pending, m.group_name, (SELECT GROUP_CONCAT(l.group_name ORDER "+
+		"BY l.group_name SEPARATOR '\n') FROM group_limits AS l WHERE l.course_id = m.course_id AND l.person_id = "+
+		"m.person_id) AS limits").Where("p.name > ?", f.After).Order("p.name").Limit(f.Limit).Scan(&out).Error
+	return out, err
+}
+
+// CountMembers counts a course's people whom a filter leaves, from the first on.
+func (s *Store) CountMembers(ctx context.Context, f MemberFilter) (int64, error) {
+	var n int64
+	err := s.membersIn(ctx, f).Count(&n).Error
+	return n, err
+}
+
+// membersIn narrows to people of a course.
+func (s *Store) membersIn(ctx context.Context, f MemberFilter) *gorm.DB {
+	q := s.db.WithContext(ctx).Table("memberships AS m").Joins("JOIN people AS p ON p.id = m.person_id").
+		Where("m.course_id = ?", f.Course)
 	if f.Name != "" {
 		q = q.Where("p.name = ?", f.Name)
 	}
@@ -306,9 +320,7 @@ func (s *Store) Members(ctx context.Context, f MemberFilter) ([]Member, error) {
 	if f.Search != "" {
 		q = search(q, f.Search)
 	}
-	var out []Member
-	err := q.Order("p.name").Limit(f.Limit).Scan(&out).Error
-	return out, err
+	return q
 }
 
 // search narrows to people of whom a part of name, address or number is given, whatever the case.
