@@ -201,3 +201,9 @@ func (c *Client) RenewCalendar(ctx context.Context) (string, error) {
 func (c *Client) EndCalendar(ctx context.Context) error {
 	return c.send(ctx, http.MethodDelete, at("account", "calendar"), nil, nil)
 }
+
+// Model returns an exercise's reference, where it may be seen.
+func (c *Client) Model(ctx context.Context, course, exercise string) (*wire.Model, error) {
+	var out wire.Model
+	return &out, c.send(ctx, http.MethodGet, at("courses", course, "exercises", exercise, "model"), nil, &out)
+}

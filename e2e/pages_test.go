@@ -21,7 +21,10 @@ import (
 )
 
 // shown is a page of the console with what is awaited on it.
-type shown struct{ who, path, wait string }
+type shown struct {
+	who, path, wait string
+	then            []string // what is clicked, and what is there after it
+}
 
 // pathOf is a link's path, with the secret behind its #.
 func pathOf(w *world, l *wire.Link) string { return strings.TrimPrefix(l.Address, w.base) }
@@ -49,31 +52,46 @@ func everyPage(t *testing.T) (*world, []shown) {
 	at := func(id uint64) string { return fmt.Sprintf("/courses/%s/attempts/%d", course, id) }
 	home := "/courses/" + course
 	return w, []shown{
-		{"", "/sign-in", "form"},
-		{"", pathOf(w, link), "form"},
-		{"ada", "/account", "main li"},
-		{"ada", "/", "main li"},
-		{"ada", home, "main li"},
-		{"ada", home + "/exercises/gain-on-start", "[data-verdict]"},
-		{"ada", home + "/exercises/rope-means", "[data-cause]"},
-		{"ada", home + "/exercises/shapes-first", "form input"},
-		{"ada", at(a.ID), "figure"},
-		{"ada", home + "/desk", "[role=alert]"},
-		{"ada", "/there/is/no/such/page", "main h1"},
-		{"imke", home, "main li"},
-		{"imke", home + "/desk", "[data-knot]"},
-		{"imke", at(a.ID), "figure"},
-		{"imke", at(broken.ID), "[data-verdict]"},
-		{"imke", at(heat.ID), "figure td.heat.marked"},
-		{"imke", home + "/author", "[data-health] td:nth-child(2) span"},
-		{"imke", home + "/author?exercise=rope-means", "[data-health] td:nth-child(2) span"},
+		{who: "", path: "/sign-in", wait: "form"},
+		{who: "", path: pathOf(w, link), wait: "form"},
+		{who: "ada", path: "/account", wait: "main li"},
+		{who: "ada", path: "/", wait: "main li"},
+		{who: "ada", path: home, wait: "main li"},
+		{who: "ada", path: home + "/exercises/gain-on-start", wait: "[data-verdict]"},
+		{who: "ada", path: home + "/exercises/rope-means", wait: "[data-cause]"},
+		{who: "ada", path: home + "/exercises/shapes-first", wait: "form input"},
+		{who: "ada", path: at(a.ID), wait: "figure"},
+		{who: "ada", path: home + "/desk", wait: "[role=alert]"},
+		{who: "ada", path: "/there/is/no/such/page", wait: "main h1"},
+		{who: "imke", path: home, wait: "main li"},
+		{who: "imke", path: home + "/desk", wait: "[data-knot]"},
+		{who: "imke", path: at(a.ID), wait: "figure"},
+		{who: "imke", path: at(broken.ID), wait: "[data-verdict]"},
+		{who: "imke", path: at(heat.ID), wait: "figure td.heat.marked"},
+		{who: "imke", path: home + "/author", wait: "[data-health] td:nth-child(2) span"},
+		{who: "imke", path: home + "/author?exercise=rope-means", wait: "[data-health] td:nth-child(2) span"},
+		{who: "imke", path: home + "/author?exercise=rope-means", wait: "[data-health] td:nth-child(2) span",
+			then: []string{"details summary", "details form"}},
+		{who: "imke", path: home + "/people", wait: "[data-row]"},
+		{who: "imke", path: home + "/people", wait: "[data-row]", then: []string{"[data-row='0']", "[role=dialog]"}},
+		{who: "imke", path: home + "/people", wait: "[data-row]", then: []string{tab(2), "input[type=file]"}},
+		{who: "imke", path: home + "/people", wait: "[data-row]", then: []string{tab(3), "form[aria-label='a new extension']"}},
+		{who: demo.Operator, path: "/", wait: "main details", then: []string{"main details summary", "main details form"}},
+		{who: demo.Operator, path: "/service", wait: "main dd"},
+		{who: demo.Operator, path: "/service", wait: "main dd", then: []string{tab(2), "[data-row]"}},
+		{who: demo.Operator, path: "/service", wait: "main dd", then: []string{tab(3), "[data-row]"}},
+		{who: demo.Operator, path: "/service", wait: "main dd", then: []string{tab(4), "main p"}},
+		{who: demo.Operator, path: "/service", wait: "main dd", then: []string{tab(5), "[data-row]"}},
 	}
 }
+
+// tab is a page's nth tab.
+func tab(n int) string { return fmt.Sprintf("[role=tab]:nth-child(%d)", n) }
 
 // visit opens every page as who may see it, each in a state that has settled.
 func visit(t *testing.T, w *world, pages []shown, look func(p *browser.Page, at shown)) {
 	t.Helper()
-	for _, who := range []string{"", "ada", "imke"} {
+	for _, who := range []string{"", "ada", "imke", demo.Operator} {
 		var p *browser.Page
 		var err error
 		if who == "" {
@@ -88,7 +106,14 @@ func visit(t *testing.T, w *world, pages []shown, look func(p *browser.Page, at 
 				continue
 			}
 			require.NoError(t, p.Go(at.path))
-			require.NoError(t, p.Await(fmt.Sprintf("document.querySelector(%q) !== null", at.wait)))
+			there := func(selector string) {
+				require.NoError(t, p.Await(fmt.Sprintf("document.querySelector(%q) !== null", selector)), at)
+			}
+			there(at.wait)
+			if len(at.then) == 2 {
+				require.NoError(t, p.Click(at.then[0]), at)
+				there(at.then[1])
+			}
 			look(p, at)
 		}
 	}

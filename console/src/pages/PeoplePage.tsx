@@ -5,6 +5,8 @@ import { Tabs } from 'radix-ui'
 import { useMemo, useState } from 'react'
 import { get } from '../api'
 import { useMe } from '../me'
+import { AddPerson } from '../parts/AddPerson'
+import { Fold } from '../parts/Fold'
 import { Ledger } from '../parts/Ledger'
 import { Page } from '../parts/Page'
 import { Choice } from '../parts/Choice'
@@ -104,6 +106,11 @@ function Everybody({
   const chosen = people.find((m) => m.name === open)
   return (
     <>
+      {manages && (
+        <Fold title="Add one person" className="mb-2">
+          <AddPerson course={course} groups={groups.data ?? []} done={changed} />
+        </Fold>
+      )}
       <div className="mb-4 flex flex-wrap items-end gap-3">
         <label className="grid min-w-48 flex-1 basis-full gap-1 sm:basis-48">
           <span className="label">Search{manages ? ' by name, address or number' : ' by name'}</span>
@@ -151,7 +158,7 @@ function Everybody({
               <Empty>
                 {search || role || group
                   ? 'Nobody fits what is searched for.'
-                  : 'Nobody is here yet. Import a roster, or add people one by one from the command line.'}
+                  : 'Nobody is here yet. Import a roster, or add people one by one.'}
               </Empty>
             }
           />

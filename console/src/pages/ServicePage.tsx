@@ -40,7 +40,7 @@ export function ServicePage() {
         <Tabs.Root defaultValue="health">
           <Tabs.List aria-label="service" className="mb-4 flex flex-wrap border-b border-rule">
             {['Health', 'People', 'Courses', 'Mail', 'Audit trail'].map((t) => (
-              <Tabs.Trigger key={t} value={t.toLowerCase()} className="tab">
+              <Tabs.Trigger key={t} value={t.split(' ')[0]?.toLowerCase() ?? t} className="tab">
                 {t}
               </Tabs.Trigger>
             ))}
@@ -57,7 +57,7 @@ export function ServicePage() {
           <Tabs.Content value="mail">
             <Mail />
           </Tabs.Content>
-          <Tabs.Content value="audit trail">
+          <Tabs.Content value="audit">
             <Trail />
           </Tabs.Content>
         </Tabs.Root>

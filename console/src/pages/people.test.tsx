@@ -41,6 +41,13 @@ const team = (more: Record<string, object | ((a: Asked) => unknown)> = {}) =>
     ...more,
   })
 
+const readAs = (blob: Blob) =>
+  new Promise<unknown>((resolve) => {
+    const reader = new FileReader()
+    reader.onload = () => resolve(reader.result)
+    reader.readAsText(blob)
+  })
+
 const rowOf = async (name: RegExp) => screen.findByRole('row', { name })
 
 describe('the people of a course', () => {
@@ -107,6 +114,29 @@ describe('the people of a course', () => {
     await userEvent.click(within(panel).getByRole('button', { name: 'Show one instead' }))
     expect(await within(panel).findByText('http://farm.example/link#x')).toBeTruthy()
     expect(asked.find((a) => a.method === 'POST')?.body).toEqual({ forgotten: true, show: false })
+  })
+  it('are added one by one, and refused with a reason', async () => {
+    let refused = false
+    const asked = team({
+      'POST /courses/kelp/roster': () =>
+        refused
+          ? refusal(422, '1 of 1 rows is refused.', { refused: [{ message: 'this is no e-mail address', hint: 'x' }] })
+          : { ...plan, mailed: 1, links: [] },
+    })
+    await open('/courses/kelp/people')
+    await userEvent.click(await screen.findByText('Add one person'))
+    const form = await screen.findByRole('form', { name: 'one person' })
+    await userEvent.type(within(form).getByLabelText('Name that others see'), 'Béla "B" Tang')
+    await userEvent.type(within(form).getByLabelText('or campus number'), '12')
+    await userEvent.click(within(form).getByRole('button', { name: 'Add them' }))
+    expect(textOf(await within(form).findByRole('status'))).toContain('goes out by mail')
+    const sent = asked.find((a) => a.method === 'POST')?.body as Blob
+    expect(await readAs(sent)).toBe('display,email,number,group,role\n"Béla ""B"" Tang","","12","","student"\n')
+    refused = true
+    await userEvent.type(within(form).getByLabelText('Name that others see'), 'X')
+    await userEvent.type(within(form).getByLabelText('or campus number'), '13')
+    await userEvent.click(within(form).getByRole('button', { name: 'Add them' }))
+    expect(textOf(await within(form).findByRole('alert'))).toContain('no e-mail address')
   })
   it('are seen without addresses and without tools by an assistant', async () => {
     serviceOf({
