@@ -1,7 +1,6 @@
 package e2e
 
 import (
-	"context"
 	"encoding/csv"
 	"fmt"
 	"io/fs"
@@ -25,7 +24,8 @@ import (
 	"nimbusreach/e2e/testdb"
 )
 
-// campus is a roster of so many people as a campus office writes it: Windows-1252, semicolons, columns of its own, every
+// campus is a roster of so many people as a campus office writes it: Windows-1252, semicolons, columns of its own,
+// every
 // third without an address.
 func campus(n int) []byte {
 	var b strings.Builder
@@ -172,9 +172,15 @@ func TestTheFirstHourOfACourse(t *testing.T) {
 	assert.Equal(t, later, e.Closes.UTC())
 	assert.Equal(t, 9, e.Limit)
 	assert.Equal(t, "ill", e.Reason)
+	old := strings.TrimSpace(run("calendar"))
+	calendar(t, old, later)
 	calendar(t, strings.TrimSpace(run("calendar")), later)
+	res, err := http.Get(old)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	assert.Equal(t, 404, res.StatusCode, "the address before is void")
 
-	limited(t, ctx, p.base, post, a.ID)
+	limited(t, p.base, post, a.ID)
 
 	signIn("imke")
 	assert.Contains(t, run("courses", "copy", "kelp-2031", "kelp-2032", "--shift", "52w"), "1 time shifted")
@@ -233,8 +239,9 @@ func calendar(t *testing.T, address string, closes time.Time) {
 }
 
 // limited looks as an assistant who sees one group alone: of the other they see nothing, by any address.
-func limited(t *testing.T, ctx context.Context, base string, post *standin.Server, attempt uint64) {
+func limited(t *testing.T, base string, post *standin.Server, attempt uint64) {
 	t.Helper()
+	ctx := background(t)
 	_, err := client.New(base, "").OpenLink(ctx, mailedTo(t, post, "aron@farm.example", 0), password)
 	require.NoError(t, err)
 	aron := client.New(base, "")

@@ -61,7 +61,8 @@ func TestLateAttemptsExtensionsAndTheReference(t *testing.T) {
 	problem(t, err, 403)
 
 	later := time.Now().Add(time.Hour).UTC().Truncate(time.Microsecond)
-	x, err := imke.GiveExtension(ctx, course, wire.NewExtension{Group: group, Closes: &later, Reason: "the lab was closed"})
+	x, err := imke.GiveExtension(ctx, course, wire.NewExtension{Group: group, Closes: &later,
+		Reason: "the lab was closed"})
 	require.NoError(t, err)
 	e = look()
 	assert.Equal(t, "open", e.State)

@@ -14,12 +14,13 @@ import (
 // KeyReference is docs/course-keys.md: every key of both files, from the loader's own table.
 func KeyReference() string {
 	var b strings.Builder
-	b.WriteString(`# Every key of course.yaml and exercise.yaml
+	b.WriteString(strings.ReplaceAll(`# Every key of course.yaml and exercise.yaml
 
-This page is made from the table that the loader reads (` + "`make documents`" + `); editors show the same words from the JSON
-Schemas. How a course is put together: [courses on disk](courses.md). A length of time is weeks, days of 24 hours, hours,
-minutes and seconds: ` + "`72h`, `3d12h`, `1w`" + `; between attempts hours, minutes and seconds alone. A time says its zone.
-`)
+This page is made from the table that the loader reads ("make documents"); editors show the same words from
+the JSON Schemas. How a course is put together: [courses on disk](courses.md). A length of time is weeks, days of
+24 hours, hours, minutes and seconds: "72h", "3d12h", "1w"; between attempts hours, minutes and seconds alone.
+A time says its zone.
+`, `"`, "`"))
 	for _, m := range exercise.Mappings {
 		fmt.Fprintf(&b, "\n## %s\n\n| key | takes | without it | meaning | example |\n|---|---|---|---|---|\n", m.Title)
 		for _, k := range m.Keys {

@@ -111,7 +111,8 @@ func (a *app) root() *cobra.Command {
 	root.AddCommand(a.demoCommand(), a.serveCommand(), a.workerCommand(), a.evaluateCommand(), a.checkCommand(),
 		a.inspectCommand(), a.probeCommand(), a.explainCommand(),
 		a.publishCommand(), a.recheckCommand(), a.peopleCommand(), a.groupCommand(), a.extensionCommand(),
-		a.serviceCommand(), a.auditCommand(), a.outboxCommand(), a.calendarCommand(), a.passwordCommand(), a.tokensCommand(), a.jobsCommand(),
+		a.serviceCommand(), a.auditCommand(), a.outboxCommand(), a.calendarCommand(), a.passwordCommand(),
+		a.tokensCommand(), a.jobsCommand(),
 		a.jobCommand(), a.coursesCommand(), a.attemptCommand(),
 		a.deskCommand(), a.signInCommand(), a.signOutCommand(),
 		a.whoamiCommand())

@@ -36,7 +36,8 @@ func (a *app) extensionCommand() *cobra.Command {
 	var attempts int
 	add := &cobra.Command{
 		Use: "add COURSE", Short: "Give an extension", Args: cobra.ExactArgs(1),
-		Example: "  nimbus extension add kelp-cooperative --group 'Lab 2' --closes '2031-09-16 22:00' --reason 'the lab was " +
+		Example: "  nimbus extension add kelp-cooperative --group 'Lab 2' --closes '2031-09-16 22:00' --reason 'the lab " +
+			"was " +
 			"closed'",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			if closes != "" {
@@ -220,7 +221,8 @@ func (a *app) courseGetCommand() *cobra.Command {
 	var revision int
 	var to string
 	c := &cobra.Command{
-		Use: "get COURSE", Short: "Write a course's folder, as its newest revision has it or another", Args: cobra.ExactArgs(1),
+		Use: "get COURSE", Short: "Write a course's folder, as its newest revision has it or another",
+		Args:    cobra.ExactArgs(1),
 		Example: "  nimbus courses get kelp-cooperative --to kelp",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			number := revision

@@ -90,11 +90,13 @@ func statements(size Size) []string {
 		fmt.Sprintf("INSERT INTO jobs (kind, course, person_id, state, beat_at, args, reached, created_at, ended_at) SELECT "+
 			"'publish', CONCAT('c', seq MOD %d), 1 + seq MOD %d, IF(seq MOD 1000 = 0, 'waiting', 'done'), NOW(6), '', '', "+
 			"NOW(6), NOW(6) - INTERVAL seq SECOND FROM seq_1_to_5000", Courses, p),
-		fmt.Sprintf("INSERT INTO extensions (course_id, person_id, group_name, closes, reason, created_at) SELECT 1 + seq MOD "+
+		fmt.Sprintf("INSERT INTO extensions (course_id, person_id, group_name, closes, reason, created_at) SELECT 1 + seq "+
+			"MOD "+
 			"%d, IF(seq MOD 4 = 0, NULL, 1 + seq MOD %d), IF(seq MOD 4 = 0, CONCAT('g', seq MOD 20), ''), NOW(6), 'r', NOW(6) "+
 			"FROM seq_1_to_4000", Courses, p),
 		fmt.Sprintf("INSERT INTO outbox (message_id, person_id, recipient, subject, plain, html, state, due, created_at) "+
-			"SELECT SHA2(seq, 256), 1 + seq MOD %d, 'r', 's', 'p', 'h', IF(seq MOD 100 = 0, 'waiting', 'sent'), NOW(6), NOW(6) - "+
+			"SELECT SHA2(seq, 256), 1 + seq MOD %d, 'r', 's', 'p', 'h', IF(seq MOD 100 = 0, 'waiting', 'sent'), NOW(6), "+
+			"NOW(6) - "+
 			"INTERVAL seq SECOND FROM seq_1_to_5000", p),
 		fmt.Sprintf("INSERT INTO audit (person_id, action, subject, detail, created_at) SELECT 1 + seq MOD %d, CONCAT('a', "+
 			"seq MOD 9), CONCAT('c', seq MOD 9, '/p', seq), '', NOW(6) FROM seq_1_to_5000", p),

@@ -1,4 +1,5 @@
-// Command keys writes what the loader's table of keys says into docs/course-keys.md and into the descriptions of the JSON
+// Command keys writes what the loader's table of keys says into docs/course-keys.md and into the descriptions of the
+// JSON
 // Schemas in docs/schema:
 //
 //	go run ./scripts/keys

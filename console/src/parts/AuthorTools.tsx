@@ -104,7 +104,7 @@ export function ExerciseMenu({ course, name, files, set }: { course: string; nam
   }
   return (
     <>
-      <DropdownMenu.Root>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger className="button">Exercise ▾</DropdownMenu.Trigger>
         <DropdownMenu.Portal>
           <DropdownMenu.Content align="end" sideOffset={4} className="sheet z-50 min-w-40 py-1 shadow-lg">
@@ -140,6 +140,7 @@ export function ExerciseMenu({ course, name, files, set }: { course: string; nam
       {renaming && (
         <form
           className="flex w-full flex-wrap items-end gap-2"
+          aria-label="rename"
           onSubmit={(e) => {
             e.preventDefault()
             rename()

@@ -37,7 +37,8 @@ var Mappings = []Mapping{
 	}},
 	{"team", "team, in course.yaml", []Key{
 		{"digest", "weekly, daily, never", "never", "How often the team gets a digest.", "digest: weekly"},
-		{"caught", "number from 0 to 1", "0", "The share of slips that publishing wants caught; below it nothing is published.",
+		{"caught", "number from 0 to 1", "0", "The share of slips that publishing wants caught; below it nothing is " +
+			"published.",
 			"caught: 0.95"},
 	}},
 	{"grading", "grading, in course.yaml", []Key{
@@ -45,18 +46,21 @@ var Mappings = []Mapping{
 	}},
 	{"exercise", "exercise.yaml", []Key{
 		{"title", "text", required, "What the exercise is called.", "title: Mean growth of each rope"},
-		{"topics", "list of topics", "none", "What it is about: slicing, broadcasting, masking, axis-reduction, matrix-algebra, " +
+		{"topics", "list of topics", "none", "What it is about: slicing, broadcasting, masking, axis-reduction, " +
+			"matrix-algebra, " +
 			"making, element-wise, statistics, reshaping, copying.", "topics: [axis-reduction]"},
 		{"opens", "time with zone", "open at once", "From when students see it.", "opens: 2031-09-01T08:00:00Z"},
 		{"closes", "time with zone", "never", "Until when attempts count in full.", "closes: 2031-09-14T22:00:00Z"},
 		{"late", "mapping", "nothing late", "How attempts after closing count.", "late: {until: 72h, keeps: 0.8}"},
-		{"model", "never, after-close", "never", "When students see the reference and what its lines give. Held cases stay held.",
+		{"model", "never, after-close", "never", "When students see the reference and what its lines give. Held cases " +
+			"stay held.",
 			"model: after-close"},
 		{"inputs", "mapping of names", "none", "The arrays that a program is given, each with an input's keys.",
 			"inputs: {growth: {axes: [week, rope]}}"},
 		{"outputs", "mapping of names", "none", "The names that a program binds, each with an output's keys.",
 			"outputs: {per_rope: {axes: [rope], points: 2}}"},
-		{"steps", "mapping of names", "none", "Named values on the way: worth points, and where the first wrong step is found.",
+		{"steps", "mapping of names", "none", "Named values on the way: worth points, and where the first wrong step is " +
+			"found.",
 			"steps: {smoothed: {points: 1}}"},
 		{"functions", "mapping of names", "none", "Functions that a program must define, called in each case.",
 			"functions: {standardize: {calls: [\"standardize(growth)\"]}}"},
@@ -93,7 +97,8 @@ var Mappings = []Mapping{
 	{"output", "an output, below outputs", []Key{
 		{"axes", "list of labels", "any shape", "One label for each axis; _ leaves an axis without. [] is a single number.",
 			"axes: [rope]"},
-		{"kind", "exact, bool, int, real, complex", "any", "The kind that the reference gives, which answers must have too; " +
+		{"kind", "exact, bool, int, real, complex", "any", "The kind that the reference gives, which answers must have " +
+			"too; " +
 			"exact: the reference's, whatever it is.", "kind: int"},
 		{"unit", "text", "none", "The unit of the values.", "unit: cm"},
 		{"tolerance", "mapping", "{relative: 1e-9, absolute: 1e-12}", "How far an element may lie from the reference's.",
@@ -105,7 +110,8 @@ var Mappings = []Mapping{
 			"any_order: mode"},
 		{"free_sign", "label or number of an axis", "the sign counts", "What lies along this axis may have the other sign.",
 			"free_sign: mode"},
-		{"free_scale", "label or number of an axis", "the scale counts", "What lies along this axis may have any scale but 0.",
+		{"free_scale", "label or number of an axis", "the scale counts",
+			"What lies along this axis may have any scale but 0.",
 			"free_scale: mode"},
 		{"present", "mapping", "a table", "How the console first draws it.", "present: {as: box, title: Growth by rope}"},
 	}},
@@ -143,7 +149,8 @@ var Mappings = []Mapping{
 		{"name", "text", required, "What it is called; no two alike.", "name: spring"},
 		{"shown", "true or false", "false", "Students see its data and what their program gives on it. Others are held.",
 			"shown: true"},
-		{"inputs", "mapping of inputs", "none", "A value for each input: a number, nested lists, a file, or the mappings below.",
+		{"inputs", "mapping of inputs", "none", "A value for each input: a number, nested lists, a file, or the mappings " +
+			"below.",
 			"inputs: {growth: data/spring.csv, ripe_at: 80}"},
 		{"draw", "mapping", nothing, "Data that are drawn at random, the same for everybody.",
 			"draw: {seed: 11, inputs: {growth: {shape: [3..6, 2..5], from: normal}}}"},
@@ -166,23 +173,27 @@ var Mappings = []Mapping{
 			"inputs: {growth: {shape: [3..6, 2..5], from: normal, mean: 12, std: 3}}"},
 	}},
 	{"drawn", "a drawn input, below draw", []Key{
-		{"shape", "list of lengths", required + ", but of shuffled", "A length, or a..b for any from a to b; axes of one label draw one length.",
+		{"shape", "list of lengths", required + ", but of shuffled",
+			"A length, or a..b for any from a to b; axes of one label draw one length.",
 			"shape: [3..6, 2]"},
 		{"from", "uniform, whole, one_of, shuffled, normal", required, "Where values come from.", "from: whole"},
 		{"low", "number", "0; required of whole", "The least value, of uniform and whole.", "low: 1"},
-		{"high", "number", "1; required of whole", "The greatest value: of whole it may come, of uniform it may not.", "high: 9"},
+		{"high", "number", "1; required of whole", "The greatest value: of whole it may come, of uniform it may not.",
+			"high: 9"},
 		{"mean", "number", "0", "Of normal.", "mean: 12"},
 		{"std", "number", "1", "The standard deviation, of normal.", "std: 3"},
 		{"values", "list", required + " of one_of", "What is drawn from.", "values: [1, 2.5, 4]"},
 		{"of", "list", required + " of shuffled", "What is put in another order.", "of: [1, 2, 3]"},
-		{"nudge", "distinct, sorted, some_equal, some_missing", nothing, "What the values are made to be.", "nudge: distinct"},
+		{"nudge", "distinct, sorted, some_equal, some_missing", nothing, "What the values are made to be.",
+			"nudge: distinct"},
 	}},
 	{"rules", "rules", []Key{
 		{"loops", "refuse, warn, allow", "allow", "What becomes of a program with loops.", "loops: refuse"},
 		{"require", "list of words", "none", "Functions, operators or each that an output must be reached by.",
 			"require: [mean, \"dot\"]"},
 		{"refuse", "list of words", "none", "Functions, operators or each that must not be used.", "refuse: [median]"},
-		{"inputs_unchanged", "true or false", "false", "A program must not change what it is given.", "inputs_unchanged: true"},
+		{"inputs_unchanged", "true or false", "false", "A program must not change what it is given.",
+			"inputs_unchanged: true"},
 		{"cost", "mapping", "no bound", "How much a program may do, as a multiple of what the reference does.",
 			"cost: {cells: 4}"},
 	}},
@@ -193,7 +204,8 @@ var Mappings = []Mapping{
 	{"slip", "a slip, in slips", []Key{
 		{"program", "path", required, "A wrong program below the exercise's folder.", "program: slips/over-depth.nra"},
 		{"cause", "code of a cause", required, "What is wrong with it.", "cause: axis.other"},
-		{"note", "text", "the cause's words", "What a student is told whose program is like it.", "note: Which axis must go?"},
+		{"note", "text", "the cause's words", "What a student is told whose program is like it.",
+			"note: Which axis must go?"},
 	}},
 	{"equivalent", "a mark, in equivalent", []Key{
 		{"change", "text", required, "The slip, as nimbus probe shows it.", "change: \">= → >\""},
@@ -207,7 +219,8 @@ var Mappings = []Mapping{
 	}},
 	{"feedback", "feedback", []Key{
 		{"values", "shown, never", "shown", "Whether students see both sides of shown cases.", "values: never"},
-		{"held", "code, verdict, nothing", "code", "What students learn of a held case: its verdict and the code of its first " +
+		{"held", "code, verdict, nothing", "code", "What students learn of a held case: its verdict and the code of its " +
+			"first " +
 			"finding, its verdict, or nothing.", "held: verdict"},
 		{"causes", "always, after N, never", "always", "When students are told why an answer differs.", "causes: after 3"},
 	}},

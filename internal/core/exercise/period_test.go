@@ -50,7 +50,8 @@ func TestShiftingACourse(t *testing.T) {
 		return string(text)
 	}
 	assert.Equal(t, "# ours\ntitle: Kelp, 2032   # this year\nexercises: [means]\n", read("course.yaml"))
-	assert.Equal(t, "title: Means # of what\ncloses: 2032-09-12T22:00:00+02:00 # a Sunday\nopens:   2032-08-30T08:00:00Z\n"+
+	assert.Equal(t, "title: Means # of what\ncloses: 2032-09-12T22:00:00+02:00 # a Sunday\n"+
+		"opens:   2032-08-30T08:00:00Z\n"+
 		"late: {until: 3d, keeps: 0.5}\ncases: [{name: opens, inputs: {}}]\n", read("exercises/means/exercise.yaml"))
 	assert.Equal(t, "It opens: 2031-09-01T08:00:00Z.\n", read("exercises/means/prompt.md"), "the prompt is the author's")
 	assert.Equal(t, "1,2\n", read("exercises/data.csv"))

@@ -54,7 +54,8 @@ func TestRights(t *testing.T) {
 // TestRolesAreComparedHereAlone reads the service's sources: which role may do what stands
 // in the table, and in no condition elsewhere.
 func TestRolesAreComparedHereAlone(t *testing.T) {
-	for _, dir := range []string{"../api", "../courses", "../desk", "../library", "../queue", "../jobs", "../feed", "../outbox"} {
+	for _, dir := range []string{"../api", "../courses", "../desk", "../library", "../queue", "../jobs", "../feed",
+		"../outbox"} {
 		t.Run(dir, func(t *testing.T) {
 			err := filepath.WalkDir(dir, func(path string, d fs.DirEntry, err error) error {
 				if err != nil || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {

@@ -3,6 +3,8 @@ package access_test
 import (
 	"context"
 	"database/sql"
+	"errors"
+	"fmt"
 	"os"
 	"strings"
 	"testing"
@@ -209,4 +211,35 @@ func TestWhatHasRunOut(t *testing.T) {
 	require.NoError(t, err)
 	_, err = g.ByToken(ctx, token, "")
 	require.ErrorIs(t, err, access.ErrSignedOut)
+}
+
+// TestLinksThatAreGuessed: after many that are none an address has to wait, and others do not.
+func TestLinksThatAreGuessed(t *testing.T) {
+	ctx := context.Background()
+	_, g := gate(t)
+	ada, err := g.AddPerson(ctx, nil, &store.Person{Name: "ada"})
+	require.NoError(t, err)
+	link, _, err := g.MakeLink(ctx, nil, ada, false, nil)
+	require.NoError(t, err)
+	var patience *access.TooManyTries
+	tries := 0
+	for ; tries < 100; tries++ {
+		guess := fmt.Sprintf("%08d-guessed", tries)
+		if _, _, err := g.LookLink(ctx, guess, "there"); errors.As(err, &patience) {
+			break
+		}
+	}
+	assert.Equal(t, 60, tries)
+	assert.Positive(t, patience.Wait)
+	_, _, err = g.LookLink(ctx, link, "there")
+	assert.ErrorAs(t, err, &patience, "whoever guesses waits with a right one too")
+	_, p, err := g.LookLink(ctx, link, "here")
+	require.NoError(t, err)
+	assert.Equal(t, "ada", p.Name)
+	for range 6 {
+		_, _, err = g.LookLink(ctx, "used-up-and-tried-again", "home")
+	}
+	assert.ErrorAs(t, err, &patience, "one link that is tried again and again is slowed by itself")
+	_, _, err = g.LookLink(ctx, link, "home")
+	assert.NoError(t, err, "and keeps nobody else at that address out")
 }

@@ -115,8 +115,10 @@ func oneExercise(r *request) error {
 		return err
 	}
 	t := termsOf(e, given)
-	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name]), Course: c.Slug, Archived: c.ArchivedAt != nil, Counting: e.Counting, Prompt: e.Prompt,
-		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.limit, Model: t.shows(e, role, time.Now()), Asks: []wire.Question{},
+	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name]), Course: c.Slug, Archived: c.ArchivedAt != nil,
+		Counting: e.Counting, Prompt: e.Prompt,
+		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.limit, Model: t.shows(e, role, time.Now()),
+		Asks:  []wire.Question{},
 		Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
 	for _, in := range e.Inputs {
 		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(),

@@ -100,7 +100,8 @@ func table() []route {
 		{method: "GET", path: "/service/audit", id: "trail", summary: "The audit trail, newest first: by the beginning of " +
 			"the subject and of the action, and by who did it. For operators.", out: wire.AuditTrail{}, status: http.StatusOK,
 			query: []string{"subject", "action", "by", "before", "limit"}, handle: trail},
-		{method: "GET", path: "/service/outbox", id: "letters", summary: "The mail, newest first, without its text. For operators.",
+		{method: "GET", path: "/service/outbox", id: "letters", summary: "The mail, newest first, without its text. For " +
+			"operators.",
 			out: wire.Outbox{}, status: http.StatusOK, query: []string{"before", "limit"}, handle: letters},
 		{method: "GET", path: "/words", id: "words", summary: "The functions and reserved words of the notation.",
 			out: wire.Words{}, status: http.StatusOK, handle: words},

@@ -178,8 +178,9 @@ func TestAPlanThatIsCarriedOutLeavesNothingToDo(t *testing.T) {
 	require.NoError(t, err)
 	require.Empty(t, first.Refused)
 	for i, e := range first.Write {
-		k := store.Known{Person: e.Person, Role: &first.Write[i].Role, Group: &first.Write[i].Group, Seat: &active, Courses: 1,
-			Taught: 1}
+		k := store.Known{Person: e.Person, Role: &first.Write[i].Role, Group: &first.Write[i].Group, Seat: &active,
+			Courses: 1,
+			Taught:  1}
 		if e.New {
 			k.ID = uint64(100 + i)
 			people = append(people, k)

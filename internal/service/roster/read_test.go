@@ -38,7 +38,8 @@ func TestDialectsAreRecognised(t *testing.T) {
 		{"quotes", "\"number\",\"display\"\n\"7\",\"Imke Tang\"\n", "UTF-8", ","},
 		{"a comma within quotes", "\"number, campus\";display\n7;Imke Tang\n", "UTF-8", ";"},
 		{"empty lines", "\n\nnumber,display\n\n7,Imke Tang\n,\n\n", "UTF-8", ","},
-		{"UTF-16", "\xff\xfen\x00u\x00m\x00b\x00e\x00r\x00,\x00d\x00i\x00s\x00p\x00l\x00a\x00y\x00\n\x007\x00,\x00I\x00m\x00" +
+		{"UTF-16", "\xff\xfen\x00u\x00m\x00b\x00e\x00r\x00,\x00d\x00i\x00s\x00p\x00l\x00a\x00y\x00\n" +
+			"\x007\x00,\x00I\x00m\x00" +
 			"k\x00e\x00 \x00T\x00a\x00n\x00g\x00\n\x00", "UTF-16", ","},
 	} {
 		t.Run(c.name, func(t *testing.T) {

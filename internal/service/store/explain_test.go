@@ -105,7 +105,8 @@ func TestNoQueryScans(t *testing.T) {
 			list(Filter{}), list(Filter{Before: 9000}), list(Filter{Exercise: "e3"}),
 			list(Filter{Exercise: "e3", Before: 9000}), list(Filter{Person: 7}), list(Filter{Person: 7, Exercise: "e6",
 				Before: 9000}),
-			list(Filter{Groups: []string{"g1"}}), list(Filter{Verdict: "agrees"}), list(Filter{Verdict: "agrees", Exercise: "e3", Before: 9000}),
+			list(Filter{Groups: []string{"g1"}}), list(Filter{Verdict: "agrees"}),
+			list(Filter{Verdict: "agrees", Exercise: "e3", Before: 9000}),
 			list(Filter{LeadCode: "code4"}), list(Filter{LeadCode: "code4", Exercise: "e3", Before: 9000}),
 			list(Filter{LeadCode: "code4", Verdict: "differs"}), list(Filter{Person: 7, Verdict: "differs", Exercise: "e6",
 				Before: 9000}),
@@ -273,7 +274,11 @@ func TestNoQueryScans(t *testing.T) {
 		"SetCalendar":    {func() error { return s.SetCalendar(ctx, person, hash) }},
 		"CalendarPerson": {func() error { _, err := s.CalendarPerson(ctx, hash); return ignoreNone(err) }},
 		"CoursesOf":      {func() error { _, err := s.CoursesOf(ctx, 7); return err }},
-		"Members":        {func() error { _, err := s.Members(ctx, MemberFilter{Course: 1, After: "p3", Limit: 50}); return err }},
+		"Members": {func() error {
+			_, err := s.Members(ctx, MemberFilter{Course: 1, After: "p3",
+				Limit: 50})
+			return err
+		}},
 		"CountMembers": {func() error {
 			_, err := s.CountMembers(ctx, MemberFilter{Course: 1, Role: Student, Search: "p3"})
 			return err

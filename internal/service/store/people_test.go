@@ -82,7 +82,8 @@ func TestPlacesInACourse(t *testing.T) {
 	assert.Equal(t, int64(3), n)
 	other := "B"
 	require.NoError(t, s.SetSeat(ctx, &by.ID, c, s1, store.Seat{Group: &other}))
-	assert.Equal(t, "s1 ", memberNames(t, s, store.MemberFilter{Course: c.ID, State: store.Left}), "a move brings nobody back")
+	assert.Equal(t, "s1 ", memberNames(t, s, store.MemberFilter{Course: c.ID, State: store.Left}),
+		"a move brings nobody back")
 	require.NoError(t, s.SetSeat(ctx, &by.ID, c, s1, store.Seat{State: &active}))
 	groups, err := s.GroupsOf(ctx, c.ID)
 	require.NoError(t, err)
@@ -176,7 +177,8 @@ func TestTwoImportsAtOnce(t *testing.T) {
 	require.NoError(t, s.PutLetterBack(ctx, &rest[0], nil, "no such person"))
 	counts, _, err := s.CountLetters(ctx)
 	require.NoError(t, err)
-	assert.Equal(t, map[store.LetterState]int64{store.LetterSent: 1, store.LetterSending: 1, store.LetterFailed: 1}, counts)
+	assert.Equal(t, map[store.LetterState]int64{store.LetterSent: 1, store.LetterSending: 1, store.LetterFailed: 1},
+		counts)
 	require.NoError(t, s.LeaveLetters(ctx, "one", []uint64{taken[1].ID}))
 	again, err := s.TakeLetters(ctx, "three", time.Now().UTC().Add(time.Minute), 9)
 	require.NoError(t, err)

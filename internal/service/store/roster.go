@@ -271,8 +271,9 @@ func (s *Store) GiveExtension(ctx context.Context, x *Extension, course, to stri
 		if err := tx.Create(x).Error; err != nil {
 			return err
 		}
-		return s.audit(tx, x.GivenBy, "extension.give", course+"/"+to, fmt.Sprintf("%d: exercise %q, closes %s, attempts %s, "+
-			"reason %q", x.ID, x.Exercise, orNone(x.Closes), orNone(x.Attempts), x.Reason))
+		return s.audit(tx, x.GivenBy, "extension.give", course+"/"+to,
+			fmt.Sprintf("%d: exercise %q, closes %s, attempts %s, "+
+				"reason %q", x.ID, x.Exercise, orNone(x.Closes), orNone(x.Attempts), x.Reason))
 	})
 }
 

@@ -202,7 +202,8 @@ func (s *Store) Used(ctx context.Context, hash []byte, table, address string) er
 func (s *Store) Manages(ctx context.Context, by, person uint64) (shares, all bool, err error) {
 	var n struct{ Courses, Taught int }
 	err = s.db.WithContext(ctx).Raw("SELECT COUNT(*) AS courses, COUNT(i.person_id) AS taught FROM memberships AS m LEFT "+
-		"JOIN memberships AS i ON i.course_id = m.course_id AND i.person_id = ? AND i.role = 'instructor' AND i.state = 'active' WHERE "+
+		"JOIN memberships AS i ON i.course_id = m.course_id AND i.person_id = ? AND i.role = 'instructor' AND i.state = "+
+		"'active' WHERE "+
 		"m.person_id = ?", by, person).Scan(&n).Error
 	return n.Taught > 0, n.Taught > 0 && n.Taught == n.Courses, err
 }

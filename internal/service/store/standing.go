@@ -105,7 +105,8 @@ type Group struct {
 const mostOfGroup = 200
 
 // Groups sorts a course's people by how they stand in each exercise: one range of an index, in its order.
-// Who is of the team, or has left, is taken out of the groups into some of their own. Among limits it to people of some lab
+// Who is of the team, or has left, is taken out of the groups into some of their own. Among limits it to people of
+// some lab
 // groups: then nobody of the team is in it.
 func (s *Store) Groups(ctx context.Context, course uint64, among ...string) ([]Group, error) {
 	var out []Group
@@ -198,7 +199,8 @@ func (s *Store) OpenAttempts(ctx context.Context, course uint64, among ...string
 		which, args = "AND m.group_name IN ?", []any{course, among, mostOpen}
 	}
 	err := s.db.WithContext(ctx).Raw(`SELECT a.id, a.person_id, a.exercise, a.number, a.state, a.created_at,
-			COALESCE(m.role = 'student' AND m.state = 'active', FALSE) AS student, s.newest_id, s.tries, s.verdict, s.lead_code, s.lead_output
+			COALESCE(m.role = 'student' AND m.state = 'active', FALSE) AS student, s.newest_id, s.tries, s.verdict,
+			s.lead_code, s.lead_output
 		FROM attempts AS a FORCE INDEX (attempts_line)
 		LEFT JOIN memberships AS m ON m.course_id = a.course_id AND m.person_id = a.person_id
 		LEFT JOIN standing AS s ON s.course_id = a.course_id AND s.person_id = a.person_id AND s.exercise = a.exercise
