@@ -51,7 +51,10 @@ func letter(p *store.Person, subject string, w words) (*store.Letter, error) {
 // Welcome is the mail with a new account's link. course is the course's title, "" for none.
 func Welcome(p *store.Person, course, address string, expires time.Time) (*store.Letter, error) {
 	subject, told := "Your account", "an account was made for you"
-	if course != "" {
+	switch {
+	case p.PasswordHash != "":
+		subject, told = "A new link", "a new link was made for you"
+	case course != "":
 		subject, told = "Your account for "+course, "you have an account for the course "+course
 	}
 	return letter(p, subject, words{Hello: "Hello " + p.Display + ",", Paragraphs: []string{
