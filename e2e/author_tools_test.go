@@ -27,7 +27,8 @@ func press(t *testing.T, p *browser.Page, words string) {
 	require.NoError(t, err)
 }
 
-// TestACourseIsWrittenInTheBrowser begins with an empty course: an exercise from a skeleton, a copy with another name and
+// TestACourseIsWrittenInTheBrowser begins with an empty course: an exercise from a skeleton, a copy with another
+// name and
 // place, numbers typed into a grid, two publications, and back to the first.
 func TestACourseIsWrittenInTheBrowser(t *testing.T) {
 	w := start(t, 2)
@@ -48,8 +49,9 @@ func TestACourseIsWrittenInTheBrowser(t *testing.T) {
 	require.NoError(t, p.AwaitText("h2", "Every second visit"))
 	publish := func(revision int) {
 		t.Helper()
-		require.NoError(t, p.Await(`document.querySelector('[aria-label="publishing"] .button-main:not([aria-disabled=true])')`+
-			` !== null`))
+		require.NoError(t,
+			p.Await(`document.querySelector('[aria-label="publishing"] .button-main:not([aria-disabled=true])')`+
+				` !== null`))
 		press(t, p, "What would change?")
 		require.NoError(t, p.AwaitText(`[aria-label="publishing"]`, "slips survive"))
 		press(t, p, "Publish")

@@ -117,6 +117,7 @@ func measurePeople(ctx context.Context, c *client.Client, post *standin.Server) 
 	for len(post.Mails()) < mailsSent && time.Since(start) < 2*time.Minute {
 		time.Sleep(10 * time.Millisecond)
 	}
-	row("2,000 people imported, and their links sent by mail", fmt.Sprintf("%.1f s", time.Since(start).Seconds()), "< 60 s")
+	row("2,000 people imported, and their links sent by mail", fmt.Sprintf("%.1f s", time.Since(start).Seconds()),
+		"< 60 s")
 	return nil
 }

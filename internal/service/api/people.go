@@ -371,7 +371,7 @@ func (r *request) setSeat(in *wire.SetMember) error {
 	if err != nil {
 		return err
 	}
-	if p.ID == r.who.Person.ID && (in.State != nil || in.Groups != nil || in.Role != nil && !p.Operator) {
+	if p.ID == r.who.Person.ID && (in.State != nil || in.Groups != nil || in.Role != nil) {
 		return &access.Unfit{Field: "name", Message: "that is you", Hint: "another instructor can"}
 	}
 	err = r.Store.SetSeat(r.Context(), &r.who.Person.ID, c, p, to)

@@ -340,6 +340,8 @@ func TestWhatEachHandlerRefuses(t *testing.T) {
 			"not in the course"},
 		{"one's own place", "imke", "PATCH", "/courses/kelp/people/imke", js, `{"state": "left"}`, 422, "that is you"},
 		{"one's own role", "imke", "PUT", "/courses/kelp/people/imke", js, `{"role": "student"}`, 422, "that is you"},
+		{"the operator's own role", "root", "PUT", "/courses/kelp/people/root", js, `{"role": "instructor"}`, 422,
+			"that is you"},
 		{"an address that is none", "imke", "PATCH", "/people/ben", js, `{"email": "ben at farm"}`, 422, "e-mail"},
 		{"no name to be seen", "imke", "PATCH", "/people/ben", js, `{"display": " "}`, 422, "name that others see"},
 		{"a number too long", "imke", "PATCH", "/people/ben", js, `{"number": "` + long[:80] + `"}`, 422, "number"},

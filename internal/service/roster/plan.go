@@ -342,6 +342,9 @@ func (p *planner) change(r *Row, k *store.Known, role store.Role) *wire.RosterRe
 		fields = append(fields, wire.FieldChange{Field: field, Before: before, After: after})
 	}
 	added := k.Role == nil
+	if added && k.ID == p.By {
+		return refuse("", "", "this line would give yourself a role", "an instructor of the course can")
+	}
 	if added {
 		e.Role, e.Group, e.Member = cmp.Or(role, p.Role), r.Group, true
 	} else {

@@ -57,6 +57,7 @@ func residents() town {
 		resident(4, "cleo", "Cleo Reef", "104", "cleo@other.example", "", ""),
 		gone, off,
 		resident(7, "aron", "Aron Lowtide", "107", "", store.Assistant, ""),
+		resident(8, "root", "The Harbour", "108", "", "", ""),
 	}
 }
 
@@ -67,7 +68,9 @@ func plan(t *testing.T, text string, o roster.Options) *roster.Plan {
 	if o.Role == "" {
 		o.Role = store.Student
 	}
-	o.By = 1
+	if o.By == 0 {
+		o.By = 1
+	}
 	p, err := roster.Make(context.Background(), table, residents(), o)
 	require.NoError(t, err)
 	return p
@@ -105,10 +108,15 @@ func TestWhoARowIsAbout(t *testing.T) {
 		{"two rows of one number", "number,display\n200,A\n200,B\n", "200", "", "line 2 has this number too"},
 		{"two rows about one person", "name,number\nada,\n,102\n", "", "", "is about Ada Tidewell (ada) too"},
 		{"one's own role", "name,role\nimke,student\n", "", "", "your own role"},
+		{"one's own place", "number\n108\n", "", "", "would give yourself a role"},
 		{"a role of words", "name,role\nbo,Teaching Assistant\n", "", "bo", ""},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			p := plan(t, c.text, roster.Options{})
+			o := roster.Options{}
+			if c.name == "one's own place" {
+				o = roster.Options{By: 8, Operator: true} // who runs the service, and is in no course
+			}
+			p := plan(t, c.text, o)
 			assert.Equal(t, c.added, names(p.Added))
 			assert.Equal(t, c.changed, names(p.Changed))
 			told := ""

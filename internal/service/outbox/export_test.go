@@ -1,0 +1,4 @@
+package outbox
+
+// Pause is pause, for its test.
+var Pause = pause
