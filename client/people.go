@@ -5,6 +5,7 @@ import (
 	"net/http"
 	"net/url"
 	"strconv"
+	"time"
 
 	"nimbusreach/client/wire"
 )
@@ -206,4 +207,75 @@ func (c *Client) EndCalendar(ctx context.Context) error {
 func (c *Client) Model(ctx context.Context, course, exercise string) (*wire.Model, error) {
 	var out wire.Model
 	return &out, c.send(ctx, http.MethodGet, at("courses", course, "exercises", exercise, "model"), nil, &out)
+}
+
+// GradebookQuery says which gradebook is asked for; what is empty narrows nothing.
+type GradebookQuery struct {
+	Group, Search string
+	At            time.Time // zero for now
+}
+
+func (q GradebookQuery) values() url.Values {
+	out := url.Values{}
+	if q.Group != "" {
+		out.Set("group", q.Group)
+	}
+	if q.Search != "" {
+		out.Set("search", q.Search)
+	}
+	if !q.At.IsZero() {
+		out.Set("at", q.At.UTC().Format(time.RFC3339Nano))
+	}
+	return out
+}
+
+// Gradebook returns what a course's students have earned, all of them.
+func (c *Client) Gradebook(ctx context.Context, course string, q GradebookQuery) (*wire.Gradebook, error) {
+	query := q.values()
+	query.Set("limit", "5000")
+	var out *wire.Gradebook
+	for {
+		var page wire.Gradebook
+		if err := c.send(ctx, http.MethodGet, at("courses", course, "gradebook")+"?"+query.Encode(), nil, &page); err != nil {
+			return nil, err
+		}
+		if out == nil {
+			out = &page
+		} else {
+			out.Rows = append(out.Rows, page.Rows...)
+		}
+		if page.Next == nil {
+			out.Next = nil
+			return out, nil
+		}
+		query.Set("after", *page.Next)
+	}
+}
+
+// ExportGrades returns the gradebook as a file: csv, xlsx or oneroster.
+func (c *Client) ExportGrades(ctx context.Context, course, format string, q GradebookQuery) ([]byte, error) {
+	query := q.values()
+	query.Set("format", format)
+	var out []byte
+	err := c.do(ctx, http.MethodGet, at("courses", course, "gradebook")+"?"+query.Encode(), http.Header{}, nil, &out)
+	return out, err
+}
+
+// Adjust changes a student's grade by hand, in the place of the change before.
+func (c *Client) Adjust(ctx context.Context, course, name, exercise string, x wire.NewAdjustment) (*wire.Grade, error) {
+	var out wire.Grade
+	return &out, c.send(ctx, http.MethodPut, at("courses", course, "people", name, "grades", exercise), x, &out)
+}
+
+// WithdrawAdjustment takes back what was changed by hand of a student's grade.
+func (c *Client) WithdrawAdjustment(ctx context.Context, course, name, exercise string) (*wire.Grade, error) {
+	var out wire.Grade
+	return &out, c.send(ctx, http.MethodDelete, at("courses", course, "people", name, "grades", exercise), nil, &out)
+}
+
+// AdjustmentHistory lists what was changed by hand of a student's grade, newest first.
+func (c *Client) AdjustmentHistory(ctx context.Context, course, name, exercise string) ([]wire.PastAdjustment, error) {
+	var out []wire.PastAdjustment
+	err := c.send(ctx, http.MethodGet, at("courses", course, "people", name, "grades", exercise), nil, &out)
+	return out, err
 }

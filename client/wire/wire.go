@@ -287,6 +287,84 @@ type RosterLink struct {
 	Expires time.Time `json:"expires"`
 }
 
+// Gradebook is what the attempts of a course's students are worth, at a time.
+type Gradebook struct {
+	Course    string           `json:"course"`
+	Title     string           `json:"title"`
+	At        time.Time        `json:"at"`
+	Takes     string           `json:"takes" enum:"best,last"`
+	Exercises []GradedExercise `json:"exercises"`
+	Rows      []GradeRow       `json:"rows"`
+	Next      *string          `json:"next"` // the cursor of the page that follows
+	Total     int              `json:"total"`
+	Review    int              `json:"review"` // adjustments of which the verdict under them has changed
+}
+
+// GradedExercise is a column of the gradebook.
+type GradedExercise struct {
+	Name     string   `json:"name"`
+	Title    string   `json:"title"`
+	Possible float64  `json:"possible"`
+	Opened   bool     `json:"opened"` // it counts in the totals
+	Median   *float64 `json:"median"` // of those who tried
+}
+
+// GradeRow is a student with a grade for each exercise, in their order. Points are rounded to two decimals; exact is the
+// fraction.
+type GradeRow struct {
+	Name     string   `json:"name"`
+	Display  string   `json:"display"`
+	Number   string   `json:"number"`
+	Group    string   `json:"group"`
+	State    string   `json:"state" enum:"active,left"`
+	Grades   []Grade  `json:"grades"`
+	Points   float64  `json:"points"`
+	Exact    string   `json:"exact"`
+	Possible float64  `json:"possible"`
+	Percent  *float64 `json:"percent"` // null where nothing has opened, or all is excused
+}
+
+// Grade is what a student's attempts at one exercise are worth.
+type Grade struct {
+	Points   float64     `json:"points"`
+	Exact    string      `json:"exact"`
+	Attempt  *uint64     `json:"attempt"` // the one that counts
+	Late     bool        `json:"late"`
+	Excused  bool        `json:"excused"`
+	Review   bool        `json:"review"` // the verdict under the adjustment has changed
+	Adjusted *Adjustment `json:"adjusted"`
+}
+
+// Adjustment changes a grade by hand.
+type Adjustment struct {
+	Kind   string    `json:"kind" enum:"set,add,excused"`
+	Points string    `json:"points"`
+	Beyond bool      `json:"beyond"`
+	Reason string    `json:"reason"`
+	By     string    `json:"by"`
+	At     time.Time `json:"at"`
+	Earned float64   `json:"earned"` // the points without it
+}
+
+// PastAdjustment is an adjustment that holds, or that was withdrawn or replaced.
+type PastAdjustment struct {
+	Kind      string     `json:"kind" enum:"set,add,excused"`
+	Points    string     `json:"points"`
+	Beyond    bool       `json:"beyond"`
+	Reason    string     `json:"reason"`
+	By        string     `json:"by"`
+	At        time.Time  `json:"at"`
+	Withdrawn *time.Time `json:"withdrawn"`
+}
+
+// NewAdjustment asks for one, in the place of the one before.
+type NewAdjustment struct {
+	Kind   string `json:"kind" enum:"set,add,excused"`
+	Points string `json:"points,omitempty"` // a decimal number; of excused none
+	Beyond bool   `json:"beyond,omitempty"` // below 0, or above what is possible
+	Reason string `json:"reason"`           // the student sees it
+}
+
 // NewExtension gives a person, or everybody of a group, another closing time or number of attempts.
 type NewExtension struct {
 	Person   string     `json:"person,omitempty"` // or
@@ -523,6 +601,7 @@ type ExerciseLine struct {
 	Points float64    `json:"points"`
 	Mine   Mine       `json:"mine"`
 
+	Grade    *Grade     `json:"grade"`    // what one's own attempts are worth; of students alone
 	Until    *time.Time `json:"until"`    // late attempts are taken until then; null where none are
 	Keeps    float64    `json:"keeps"`    // the share of the points that a late attempt keeps
 	Extended bool       `json:"extended"` // whoever asks has more time or attempts than the others

@@ -141,6 +141,11 @@ const people = createRoute({
   path: '/courses/$course/people',
   component: lazyRouteComponent(() => import('./pages/PeoplePage'), 'PeoplePage'),
 })
+const gradebook = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/gradebook',
+  component: lazyRouteComponent(() => import('./pages/GradebookPage'), 'GradebookPage'),
+})
 const service = createRoute({
   getParentRoute: () => inside,
   path: '/service',
@@ -155,7 +160,7 @@ const attempt = createRoute({
 const routeTree = root.addChildren([
   signIn,
   link,
-  inside.addChildren([courses, course, workspace, desk, people, author, attempt, account, service]),
+  inside.addChildren([courses, course, workspace, desk, people, gradebook, author, attempt, account, service]),
 ])
 
 // newRouter follows the browser's address, or that of another history.

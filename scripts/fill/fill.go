@@ -100,7 +100,9 @@ func statements(size Size) []string {
 			"INTERVAL seq SECOND FROM seq_1_to_5000", p),
 		fmt.Sprintf("INSERT INTO audit (person_id, action, subject, detail, created_at) SELECT 1 + seq MOD %d, CONCAT('a', "+
 			"seq MOD 9), CONCAT('c', seq MOD 9, '/p', seq), '', NOW(6) FROM seq_1_to_5000", p),
+		fmt.Sprintf("INSERT INTO adjustments (course_id, person_id, exercise, kind, points, reason, created_at) SELECT 1 + seq "+
+			"MOD %d, 1 + seq MOD %d, CONCAT('e', seq MOD 20), 'set', '2', 'r', NOW(6) FROM seq_1_to_4000", Courses, p),
 		"SET SESSION unique_checks = 1, SESSION foreign_key_checks = 1",
 		"ANALYZE TABLE jobs, people, courses, revisions, memberships, attempts, verdicts, findings, changes, sessions, "+
-			"tokens, predictions, standing, extensions, outbox, audit")
+			"tokens, predictions, standing, extensions, outbox, audit, adjustments")
 }

@@ -35,6 +35,11 @@ export function CoursePage() {
                 {c.takes === 'last' && ' · the last attempt counts'}
               </p>
             </div>
+            {isTeam(c.role) && c.revision > 0 && (
+              <Link to="/courses/$course/gradebook" params={{ course }} className="button">
+                Gradebook
+              </Link>
+            )}
             {isTeam(c.role) && (
               <Link to="/courses/$course/people" params={{ course }} className="button">
                 People
@@ -68,6 +73,7 @@ export function CoursePage() {
                 : 'Nothing is published yet.'}
             </Empty>
           )}
+          <Total course={c} />
           <ol className={c.exercises.length > 0 ? 'border-t border-rule' : ''}>
             {c.exercises.map((e, i) => (
               <Line key={e.name} course={course} exercise={e} number={i + 1} />
@@ -77,6 +83,18 @@ export function CoursePage() {
         </>
       )}
     </Page>
+  )
+}
+
+// Total is what a student has so far, of the exercises that have opened.
+function Total({ course: c }: { course: Course }) {
+  const open = c.exercises.filter((e) => e.state !== 'soon' && e.grade && !e.grade.excused)
+  if (open.length === 0) return null
+  const sum = (of: (e: ExerciseLine) => number) => open.reduce((n, e) => n + of(e), 0)
+  return (
+    <p className="mb-3">
+      <strong>{points(sum((e) => e.grade?.points ?? 0))}</strong> of {points(sum((e) => e.points))} points so far
+    </p>
   )
 }
 
@@ -170,7 +188,18 @@ function Times({ exercise: e }: { exercise: ExerciseLine }) {
 
 function Mine({ exercise: e }: { exercise: ExerciseLine }) {
   const m = e.mine
-  if (m.attempts === 0) return <span className="text-soft">not begun</span>
+  const changed = e.grade?.adjusted && (
+    <span className="block text-sm">
+      {e.grade.excused ? 'excused' : `${points(e.grade.points)} points by hand`}: {e.grade.adjusted.reason}
+    </span>
+  )
+  if (m.attempts === 0)
+    return (
+      <>
+        <span className="text-soft">not begun</span>
+        {changed}
+      </>
+    )
   return (
     <>
       {m.agrees ? (
@@ -183,7 +212,11 @@ function Mine({ exercise: e }: { exercise: ExerciseLine }) {
       <span className="block text-sm text-soft">
         {m.best !== null && `best ${points(m.best)} of ${points(e.points)}, `}
         {m.attempts === 1 ? '1 attempt' : `${m.attempts} attempts`}
+        {e.grade && m.best !== null && e.grade.points !== m.best && !e.grade.adjusted && (
+          <> · counts {points(e.grade.points)}</>
+        )}
       </span>
+      {changed}
     </>
   )
 }

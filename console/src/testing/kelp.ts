@@ -30,7 +30,7 @@ export const instructor: Me = {
 }
 
 // onTime are the terms of an exercise that takes nothing late and gives nobody more.
-const onTime = { until: null, keeps: 1, extended: false, reason: '' }
+const onTime = { grade: null, until: null, keeps: 1, extended: false, reason: '' }
 
 export const course: Course = {
   slug: 'kelp',

@@ -13,15 +13,16 @@ type Action string
 
 // What may be done in a course.
 const (
-	See        Action = "see the course and its open exercises"
-	HandIn     Action = "hand in attempts, and see one's own"
-	SeeTeam    Action = "see the desk, everybody's attempts and exercises that are not open yet"
-	ListPeople Action = "list the course's people and revisions"
-	Author     Action = "read the folder, preview, publish and re-check"
-	SetRoles   Action = "give people roles and groups in the course, import a roster, let them leave it"
-	SeeContact Action = "see addresses and campus numbers"
-	GiveTime   Action = "give extensions"
-	Archive    Action = "archive the course, and take it back"
+	See          Action = "see the course and its open exercises"
+	HandIn       Action = "hand in attempts, and see one's own"
+	SeeTeam      Action = "see the desk, everybody's attempts and exercises that are not open yet"
+	ListPeople   Action = "list the course's people and revisions"
+	Author       Action = "read the folder, preview, publish and re-check"
+	SetRoles     Action = "give people roles and groups in the course, import a roster, let them leave it"
+	SeeContact   Action = "see addresses and campus numbers"
+	GiveTime     Action = "give extensions"
+	AdjustGrades Action = "change grades by hand"
+	Archive      Action = "archive the course, and take it back"
 )
 
 // What may be done in the service as a whole.
@@ -48,6 +49,8 @@ var rights = map[Action][]store.Role{
 	SeeContact: {store.Instructor, operator},
 	GiveTime:   {store.Instructor},
 	Archive:    {store.Instructor, operator},
+
+	AdjustGrades: {store.Instructor},
 
 	MakeCourse:   {store.Instructor, operator}, // an instructor of any course
 	MakeAccounts: {operator},

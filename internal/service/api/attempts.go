@@ -19,6 +19,7 @@ import (
 	"nimbusreach/internal/service/desk"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
+	"nimbusreach/internal/service/teaching"
 )
 
 // longestWait bounds how long a request waits for a verdict.
@@ -131,11 +132,11 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 	if err != nil {
 		return bounds, err
 	}
-	t, now := termsOf(e, given), time.Now()
-	if err := t.acceptsNow(e, role, now); err != nil {
+	t, now := teaching.TermsOf(e, given), time.Now()
+	if err := acceptsNow(&t, e, role, now); err != nil {
 		return bounds, err
 	}
-	a.Late = t.state(now) == late || t.state(now) == closed
+	a.Late = t.State(now) == teaching.Late || t.State(now) == teaching.Closed
 	if !e.Takes(a.Kind) {
 		return bounds, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken", fmt.Sprintf("%s takes no %s.",
 			e.Title, map[string]string{"program": "programs", "results": "arrays"}[a.Kind]), "hand in "+strings.Join(e.Accepts,
@@ -145,7 +146,7 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 		return bounds, err
 	}
 	if !access.Allows(role, access.SeeTeam) {
-		bounds.Limit, bounds.Wait = t.limit, e.Wait
+		bounds.Limit, bounds.Wait = t.Limit, e.Wait
 	}
 	return bounds, nil
 }
@@ -220,19 +221,19 @@ func arraysOf(in *wire.HandIn) (kind string, results *string, err error) {
 
 // acceptsNow refuses attempts before an exercise opens and when none are taken any more. The
 // team may try at any time.
-func (t *terms) acceptsNow(e *exercise.Exercise, role store.Role, now time.Time) error {
+func acceptsNow(t *teaching.Terms, e *exercise.Exercise, role store.Role, now time.Time) error {
 	if access.Allows(role, access.SeeTeam) {
 		return nil
 	}
-	switch t.state(now) {
-	case soon:
+	switch t.State(now) {
+	case teaching.Soon:
 		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title,
-			t.opens.Format(time.RFC3339)), "come back then")
-	case closed:
-		text := fmt.Sprintf("%s closed at %s; this attempt was not taken.", e.Title, t.closes.Format(time.RFC3339))
-		if t.until != nil {
+			t.Opens.Format(time.RFC3339)), "come back then")
+	case teaching.Closed:
+		text := fmt.Sprintf("%s closed at %s; this attempt was not taken.", e.Title, t.Closes.Format(time.RFC3339))
+		if t.Until != nil {
 			text = fmt.Sprintf("%s closed at %s, and took late attempts until %s; this one was not taken.", e.Title,
-				t.closes.Format(time.RFC3339), t.until.Format(time.RFC3339))
+				t.Closes.Format(time.RFC3339), t.Until.Format(time.RFC3339))
 		}
 		return fail(http.StatusForbidden, "closed", "Closed", text, "keep your text and ask the teaching team")
 	}
@@ -405,11 +406,7 @@ func attempts(r *request) error {
 	if err != nil {
 		return err
 	}
-	before, err := r.number("before", 0, 1, 1<<62)
-	if err != nil {
-		return err
-	}
-	limit, err := r.number("limit", 50, 1, 200)
+	before, limit, err := r.page(50, 200)
 	if err != nil {
 		return err
 	}
@@ -428,19 +425,16 @@ func attempts(r *request) error {
 		return err
 	}
 	out := wire.Attempts{Attempts: []wire.AttemptLine{}}
-	for i, a := range lines {
-		if i == int(limit) {
-			next := lines[i-1].ID
-			out.Next = &next
-			break
-		}
-		line := desk.Line(&a)
-		if !team {
-			if line, err = r.ownLine(&a); err != nil {
-				return err
-			}
+	var failed error
+	out.Next = paged(lines, limit, func(a *store.AttemptLine) uint64 { return a.ID }, func(a *store.AttemptLine) {
+		line := desk.Line(a)
+		if !team && failed == nil {
+			line, failed = r.ownLine(a)
 		}
 		out.Attempts = append(out.Attempts, line)
+	})
+	if failed != nil {
+		return failed
 	}
 	return r.JSON(out)
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"io/fs"
+	"math"
 	"net/http"
 	"strconv"
 	"strings"
@@ -143,31 +144,23 @@ func revisions(r *request) error {
 	if err != nil {
 		return err
 	}
-	before, err := r.number("before", 0, 1, 1<<31)
+	before, limit, err := r.page(200, 500)
 	if err != nil {
 		return err
 	}
-	limit, err := r.number("limit", 200, 1, 500)
-	if err != nil {
-		return err
-	}
-	list, err := r.Store.Revisions(r.Context(), c.ID, int(before), int(limit)+1)
+	list, err := r.Store.Revisions(r.Context(), c.ID, int(min(before, math.MaxInt32)), int(limit)+1)
 	if err != nil {
 		return err
 	}
 	out := wire.Revisions{Revisions: []wire.RevisionLine{}}
-	for i, x := range list {
-		if i == int(limit) {
-			out.Next = &list[i-1].Number
-			break
-		}
+	out.Next = paged(list, limit, func(x *store.RevisionLine) int { return x.Number }, func(x *store.RevisionLine) {
 		line := wire.RevisionLine{Number: x.Number, At: x.CreatedAt, Current: c.CurrentRevisionID != nil &&
 			*c.CurrentRevisionID == x.ID}
 		if x.By != nil {
 			line.By = *x.By
 		}
 		out.Revisions = append(out.Revisions, line)
-	}
+	})
 	return r.JSON(out)
 }
 

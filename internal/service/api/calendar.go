@@ -14,6 +14,7 @@ import (
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/store"
+	"nimbusreach/internal/service/teaching"
 )
 
 // renewCalendar makes the address of one's calendar, or another one: the one before is void.
@@ -103,11 +104,11 @@ func (r *request) events() ([]*ical.Event, error) {
 			return nil, err
 		}
 		for _, e := range content.Exercises {
-			t := termsOf(e, given)
+			t := teaching.TermsOf(e, given)
 			for _, x := range []struct {
 				what string
 				at   *time.Time
-			}{{"opens", t.opens}, {"closes", t.closes}, {"last late attempts", t.until}} {
+			}{{"opens", t.Opens}, {"closes", t.Closes}, {"last late attempts", t.Until}} {
 				if x.at != nil {
 					out = append(out, event(&of.Course, e, &t, x.what, *x.at))
 				}
@@ -117,7 +118,7 @@ func (r *request) events() ([]*ical.Event, error) {
 	return out, nil
 }
 
-func event(c *store.Course, e *exercise.Exercise, t *terms, what string, at time.Time) *ical.Event {
+func event(c *store.Course, e *exercise.Exercise, t *teaching.Terms, what string, at time.Time) *ical.Event {
 	x := ical.NewEvent()
 	x.Props.SetText(ical.PropUID, fmt.Sprintf("%s-%s-%s@%d.nimbus-reach", c.Slug, e.Name, strings.Fields(what)[0], c.ID))
 	x.Props.SetDateTime(ical.PropDateTimeStamp, time.Now().UTC())
@@ -125,8 +126,8 @@ func event(c *store.Course, e *exercise.Exercise, t *terms, what string, at time
 	x.Props.SetDateTime(ical.PropDateTimeEnd, at.UTC())
 	x.Props.SetText(ical.PropSummary, e.Title+" "+what)
 	text := c.Title
-	if t.extended && what == "closes" {
-		text += "\nWith your extension: " + t.reason
+	if t.Extended && what == "closes" {
+		text += "\nWith your extension: " + t.Reason
 	}
 	x.Props.SetText(ical.PropDescription, text)
 	x.Props.SetText(ical.PropTransparency, "TRANSPARENT")

@@ -11,6 +11,7 @@ import (
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/store"
+	"nimbusreach/internal/service/teaching"
 )
 
 func ownCourses(r *request) error {
@@ -62,10 +63,16 @@ func course(r *request) error {
 	if err != nil {
 		return err
 	}
+	grades, err := r.ownGrades(c, content)
+	if err != nil {
+		return err
+	}
 	out := wire.Course{Slug: c.Slug, Title: c.Title, Role: string(role), Counting: content.Counting, Revision: revision,
 		Archived: c.ArchivedAt != nil, Takes: content.Takes, Exercises: []wire.ExerciseLine{}}
 	for _, e := range content.Exercises {
-		out.Exercises = append(out.Exercises, line(e, termsOf(e, given), mine[e.Name]))
+		one := line(e, teaching.TermsOf(e, given), mine[e.Name])
+		one.Grade = grades[e.Name]
+		out.Exercises = append(out.Exercises, one)
 	}
 	return r.JSON(out)
 }
@@ -84,14 +91,14 @@ func (r *request) mine(c *store.Course, exercise string) (map[string]wire.Mine, 
 	return out, nil
 }
 
-func line(e *exercise.Exercise, t terms, mine wire.Mine) wire.ExerciseLine {
+func line(e *exercise.Exercise, t teaching.Terms, mine wire.Mine) wire.ExerciseLine {
 	points := e.Possible()
 	topics := e.Topics
 	if topics == nil {
 		topics = []string{}
 	}
-	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: t.state(time.Now()), Opens: t.opens,
-		Closes: t.closes, Points: points, Mine: mine, Until: t.until, Keeps: t.keeps, Extended: t.extended, Reason: t.reason}
+	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: t.State(time.Now()), Opens: t.Opens,
+		Closes: t.Closes, Points: points, Mine: mine, Until: t.Until, Keeps: t.Keeps, Extended: t.Extended, Reason: t.Reason}
 }
 
 func oneExercise(r *request) error {
@@ -114,12 +121,17 @@ func oneExercise(r *request) error {
 	if err != nil {
 		return err
 	}
-	t := termsOf(e, given)
+	t := teaching.TermsOf(e, given)
 	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name]), Course: c.Slug, Archived: c.ArchivedAt != nil,
 		Counting: e.Counting, Prompt: e.Prompt,
-		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.limit, Model: t.shows(e, role, time.Now()),
+		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.Limit, Model: shows(&t, e, role, time.Now()),
 		Asks:  []wire.Question{},
 		Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
+	grades, err := r.ownGrades(c, content)
+	if err != nil {
+		return err
+	}
+	out.Grade = grades[e.Name]
 	for _, in := range e.Inputs {
 		out.Inputs = append(out.Inputs, wire.Input{Name: in.Name, Axes: labels(in.HasAxes, in.Axes), Kind: in.Kind.String(),
 			Unit: in.Unit, About: in.About})
@@ -219,7 +231,7 @@ func labels(declared bool, axes []string) []*string {
 
 // acceptsLooking refuses looking at an exercise before it opens.
 func acceptsLooking(e *exercise.Exercise, role store.Role) error {
-	if t := termsOf(e, nil); t.state(time.Now()) == soon && !access.Allows(role, access.SeeTeam) {
+	if t := teaching.TermsOf(e, nil); t.State(time.Now()) == teaching.Soon && !access.Allows(role, access.SeeTeam) {
 		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title,
 			e.Opens.Format(time.RFC3339)), "come back then")
 	}

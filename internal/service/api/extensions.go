@@ -101,11 +101,7 @@ func extensions(r *request) error {
 	if err != nil {
 		return err
 	}
-	before, err := r.number("before", 0, 1, 1<<62)
-	if err != nil {
-		return err
-	}
-	limit, err := r.number("limit", 200, 1, 500)
+	before, limit, err := r.page(200, 500)
 	if err != nil {
 		return err
 	}
@@ -114,11 +110,7 @@ func extensions(r *request) error {
 		return err
 	}
 	out := wire.Extensions{Extensions: []wire.Extension{}}
-	for i, x := range list {
-		if i == int(limit) {
-			out.Next = &list[i-1].ID
-			break
-		}
+	out.Next = paged(list, limit, func(x *store.ExtensionLine) uint64 { return x.ID }, func(x *store.ExtensionLine) {
 		line := wire.Extension{ID: x.ID, Group: x.GroupName, Exercise: x.Exercise, Closes: x.Closes, Attempts: x.Attempts,
 			Reason: x.Reason, Created: x.CreatedAt, Withdrawn: x.WithdrawnAt}
 		for to, from := range map[*string]*string{&line.Person: x.PersonName, &line.Display: x.Display, &line.By: x.By} {
@@ -127,7 +119,7 @@ func extensions(r *request) error {
 			}
 		}
 		out.Extensions = append(out.Extensions, line)
-	}
+	})
 	return r.JSON(out)
 }
 
@@ -144,62 +136,6 @@ func withdrawExtension(r *request) error {
 		return err
 	}
 	return r.Send(nil)
-}
-
-// terms are the times and bounds of an exercise as they hold for one person.
-type terms struct {
-	opens, closes, until *time.Time // attempts are late from closes to until
-	keeps                float64    // the share that late ones keep
-	limit                int
-	extended             bool
-	reason               string
-}
-
-// termsOf finds the terms of an exercise with a person's extensions, the newest first: of each the latest that says
-// something of time or of attempts holds.
-func termsOf(e *exercise.Exercise, given []store.Extension) terms {
-	t := terms{opens: e.Opens, closes: e.Closes, limit: e.Limit, keeps: 1}
-	var timed, counted bool
-	for _, x := range given {
-		if x.Exercise != "" && x.Exercise != e.Name {
-			continue
-		}
-		used := false
-		if x.Closes != nil && !timed && e.Closes != nil {
-			t.closes, timed, used = x.Closes, true, true
-		}
-		if x.Attempts != nil && !counted && e.Limit > 0 {
-			t.limit, counted, used = *x.Attempts, true, true
-		}
-		if used && !t.extended {
-			t.extended, t.reason = true, x.Reason
-		}
-	}
-	if t.closes != nil && e.Late > 0 {
-		until := t.closes.Add(e.Late)
-		t.until, t.keeps = &until, e.Keeps
-	}
-	return t
-}
-
-// The states of an exercise.
-const (
-	soon   = "soon"
-	isOpen = "open"
-	late   = "late"
-	closed = "closed"
-)
-
-func (t *terms) state(now time.Time) string {
-	switch {
-	case t.opens != nil && now.Before(*t.opens):
-		return soon
-	case t.closes == nil || now.Before(*t.closes):
-		return isOpen
-	case t.until != nil && now.Before(*t.until):
-		return late
-	}
-	return closed
 }
 
 // given lists whoever asks's extensions in a course.

@@ -74,18 +74,14 @@ func allCourses(r *request) error {
 		return err
 	}
 	out := wire.CourseLines{Courses: []wire.CourseLine{}}
-	for i, c := range list {
-		if i == int(limit) {
-			out.Next = &list[i-1].Slug
-			break
-		}
+	out.Next = paged(list, limit, func(c *store.CourseLine) string { return c.Slug }, func(c *store.CourseLine) {
 		line := wire.CourseLine{Slug: c.Slug, Title: c.Title, Students: c.Students, Team: c.Team, Created: c.CreatedAt,
 			Archived: c.ArchivedAt}
 		if c.Revision != nil {
 			line.Revision = *c.Revision
 		}
 		out.Courses = append(out.Courses, line)
-	}
+	})
 	return r.JSON(out)
 }
 
@@ -93,11 +89,7 @@ func trail(r *request) error {
 	if err := r.Gate.May(r.Context(), r.who, access.RunService); err != nil {
 		return err
 	}
-	before, err := r.number("before", 0, 1, 1<<62)
-	if err != nil {
-		return err
-	}
-	limit, err := r.number("limit", 100, 1, 500)
+	before, limit, err := r.page(100, 500)
 	if err != nil {
 		return err
 	}
@@ -114,17 +106,13 @@ func trail(r *request) error {
 	if err != nil {
 		return err
 	}
-	for i, x := range list {
-		if i == int(limit) {
-			out.Next = &list[i-1].ID
-			break
-		}
+	out.Next = paged(list, limit, func(x *store.TrailLine) uint64 { return x.ID }, func(x *store.TrailLine) {
 		line := wire.AuditLine{ID: x.ID, At: x.CreatedAt, Action: x.Action, Subject: x.Subject, Detail: x.Detail}
 		if x.By != nil {
 			line.By = *x.By
 		}
 		out.Lines = append(out.Lines, line)
-	}
+	})
 	return r.JSON(out)
 }
 
@@ -132,11 +120,7 @@ func letters(r *request) error {
 	if err := r.Gate.May(r.Context(), r.who, access.RunService); err != nil {
 		return err
 	}
-	before, err := r.number("before", 0, 1, 1<<62)
-	if err != nil {
-		return err
-	}
-	limit, err := r.number("limit", 100, 1, 500)
+	before, limit, err := r.page(100, 500)
 	if err != nil {
 		return err
 	}
@@ -145,13 +129,9 @@ func letters(r *request) error {
 		return err
 	}
 	out := wire.Outbox{Letters: []wire.Letter{}}
-	for i, l := range list {
-		if i == int(limit) {
-			out.Next = &list[i-1].ID
-			break
-		}
+	out.Next = paged(list, limit, func(l *store.Letter) uint64 { return l.ID }, func(l *store.Letter) {
 		out.Letters = append(out.Letters, wire.Letter{ID: l.ID, Recipient: l.Recipient, Subject: l.Subject,
 			State: string(l.State), Tries: l.Tries, Error: l.Error, Created: l.CreatedAt, Due: l.Due, Sent: l.SentAt})
-	}
+	})
 	return r.JSON(out)
 }

@@ -195,13 +195,9 @@ func people(r *request) error {
 		return err
 	}
 	out := wire.People{People: []wire.Person{}}
-	for i := range list {
-		if i == int(limit) {
-			out.Next = &list[i-1].Name
-			break
-		}
-		out.People = append(out.People, personAs(&list[i]))
-	}
+	out.Next = paged(list, limit, func(p *store.Person) string { return p.Name }, func(p *store.Person) {
+		out.People = append(out.People, personAs(p))
+	})
 	return r.JSON(out)
 }
 
@@ -280,13 +276,9 @@ func members(r *request) error {
 		}
 		out.Total = &total
 	}
-	for i := range list {
-		if i == int(limit) {
-			out.Next = &list[i-1].Name
-			break
-		}
-		out.People = append(out.People, memberAs(&list[i], contact, managed[list[i].PersonID]))
-	}
+	out.Next = paged(list, limit, func(m *store.Member) string { return m.Name }, func(m *store.Member) {
+		out.People = append(out.People, memberAs(m, contact, managed[m.PersonID]))
+	})
 	return r.JSON(out)
 }
 

@@ -25,7 +25,14 @@ func importRoster(r *request) error {
 	if err != nil {
 		return err
 	}
-	table, err := roster.Read(r.body, columns)
+	file := r.body
+	if strings.HasPrefix(r.Get("Content-Type"), "multipart/form-data") {
+		if file, err = r.formFile("roster"); err != nil {
+			return fail(http.StatusBadRequest, "form", "The request cannot be read", "The form has no file `roster`.",
+				"send the roster in the field `roster`, or as the body itself")
+		}
+	}
+	table, err := roster.Read(file, columns)
 	if err != nil {
 		return badRoster(err)
 	}

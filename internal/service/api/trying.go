@@ -23,6 +23,7 @@ import (
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
+	"nimbusreach/internal/service/teaching"
 )
 
 // tried reads a program to be tried, and the case it is tried on.
@@ -165,8 +166,8 @@ func model(r *request) error {
 	if err != nil {
 		return err
 	}
-	t := termsOf(e, given)
-	if !t.shows(e, role, time.Now()) {
+	t := teaching.TermsOf(e, given)
+	if !shows(&t, e, role, time.Now()) {
 		return fail(http.StatusForbidden, "model", "Not to be seen", "The reference of "+e.Title+" is not shown, or not yet.",
 			"look at your verdict: it says what differs")
 	}
@@ -189,8 +190,8 @@ func model(r *request) error {
 }
 
 // shows reports whether somebody in a role may see an exercise's reference.
-func (t *terms) shows(e *exercise.Exercise, role store.Role, now time.Time) bool {
-	return access.Allows(role, access.SeeTeam) || e.Model == "after-close" && t.state(now) == closed
+func shows(t *teaching.Terms, e *exercise.Exercise, role store.Role, now time.Time) bool {
+	return access.Allows(role, access.SeeTeam) || e.Model == "after-close" && t.State(now) == teaching.Closed
 }
 
 // traced runs a program on a case and says what each statement gave.

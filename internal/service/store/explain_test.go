@@ -273,7 +273,31 @@ func TestNoQueryScans(t *testing.T) {
 		"SetMailNotes":   {func() error { return s.SetMailNotes(ctx, 7, true) }},
 		"SetCalendar":    {func() error { return s.SetCalendar(ctx, person, hash) }},
 		"CalendarPerson": {func() error { _, err := s.CalendarPerson(ctx, hash); return ignoreNone(err) }},
-		"CoursesOf":      {func() error { _, err := s.CoursesOf(ctx, 7); return err }},
+		"Adjust": {func() error {
+			return s.Adjust(ctx, &Adjustment{CourseID: 1, PersonID: 7, Exercise: "e3", Kind: SetPoints, Points: "3"}, "c1", "p7")
+		}},
+		"WithdrawAdjustment": {func() error {
+			return ignoreNone(s.WithdrawAdjustment(ctx, 1, c, &Person{ID: 9, Name: "p9"}, "e3"))
+		}},
+		"Adjustments": {func() error { _, err := s.Adjustments(ctx, 1, 0, s.now()); return err }, func() error {
+			_, err := s.Adjustments(ctx, 1, 7, s.now())
+			return err
+		}},
+		"AdjustmentHistory": {func() error { _, err := s.AdjustmentHistory(ctx, 1, 7, "e3"); return err }},
+		"ExtensionsAt":      {func() error { _, err := s.ExtensionsAt(ctx, 1, s.now()); return err }},
+		"CountedIn": {func() error { _, err := s.CountedIn(ctx, 2); return err }, func() error {
+			_, err := s.CountedIn(ctx, 1, "g1")
+			return err
+		}},
+		"Tries":        {func() error { _, err := s.Tries(ctx, 1, "e3", []uint64{7, 8, 9}); return err }},
+		"TriesOf":      {func() error { _, err := s.TriesOf(ctx, 1, 7); return err }},
+		"TriesAsOf":    {func() error { _, err := s.TriesAsOf(ctx, 1, s.now(), 900, 50); return err }},
+		"RevisionAsOf": {func() error { _, err := s.RevisionAsOf(ctx, 1, s.now()); return err }},
+		"Roll": {func() error { _, err := s.Roll(ctx, 1, 7); return err }, func() error {
+			_, err := s.Roll(ctx, 1, 0, "g1")
+			return err
+		}},
+		"CoursesOf": {func() error { _, err := s.CoursesOf(ctx, 7); return err }},
 		"Members": {func() error {
 			_, err := s.Members(ctx, MemberFilter{Course: 1, After: "p3",
 				Limit: 50})

@@ -276,6 +276,7 @@ type Member struct {
 type MemberFilter struct {
 	Course uint64
 	Name   string // that one alone
+	Person uint64 // that one alone
 	After  string
 	Search string // part of a name, address or number
 	Role   Role
@@ -308,6 +309,9 @@ func (s *Store) membersIn(ctx context.Context, f MemberFilter) *gorm.DB {
 		Where("m.course_id = ?", f.Course)
 	if f.Name != "" {
 		q = q.Where("p.name = ?", f.Name)
+	}
+	if f.Person != 0 {
+		q = q.Where("m.person_id = ?", f.Person)
 	}
 	if f.Role != "" {
 		q = q.Where("m.role = ?", f.Role)
