@@ -73,6 +73,8 @@ func everyPage(t *testing.T) (*world, []shown) {
 		{who: "imke", path: home + "/author?exercise=rope-means", wait: "[data-health] td:nth-child(2) span",
 			then: []string{"details summary", "details form"}},
 		{who: "imke", path: home + "/people", wait: "[data-row]"},
+		{who: "imke", path: home + "/gradebook", wait: "[data-row]"},
+		{who: "imke", path: home + "/gradebook", wait: "[data-row]", then: []string{"[data-row='0']", "[role=dialog]"}},
 		{who: "imke", path: home + "/people", wait: "[data-row]", then: []string{"[data-row='0']", "[role=dialog]"}},
 		{who: "imke", path: home + "/people", wait: "[data-row]", then: []string{tab(2), "input[type=file]"}},
 		{who: "imke", path: home + "/people", wait: "[data-row]", then: []string{tab(3),

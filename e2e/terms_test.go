@@ -117,3 +117,49 @@ func TestLateAttemptsExtensionsAndTheReference(t *testing.T) {
 	_, err = imke.Model(ctx, course, "rope-means")
 	require.NoError(t, err, "the team sees it always")
 }
+
+// TestGradesInTheTerminal reads the gradebook, changes a grade by hand and takes that back; the student sees it.
+func TestGradesInTheTerminal(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	ctx := background(t)
+	ada := w.as(t, "ada")
+	_, err := ada.HandIn(ctx, course, "rope-means", wrong, "", 20)
+	require.NoError(t, err)
+	code, _, told := nimbus(t, password+"\n", "sign-in", "--service", w.base, "--name", "imke")
+	require.Zero(t, code, told)
+	run := func(arguments ...string) string {
+		t.Helper()
+		code, out, told := nimbus(t, "", arguments...)
+		require.Zero(t, code, told)
+		return out
+	}
+	before := time.Now()
+	assert.Regexp(t, `ada Shoalby +2 `, run("gradebook", course))
+	assert.Contains(t, run("adjust", course, "ada", "rope-means", "--add", "0.5", "--reason", "a good idea"),
+		"ada has 2.5 points")
+	assert.Regexp(t, `ada Shoalby +2\.5\* `, run("gradebook", course))
+	e, err := ada.Exercise(ctx, course, "rope-means")
+	require.NoError(t, err)
+	require.NotNil(t, e.Grade)
+	assert.Equal(t, "5/2", e.Grade.Exact)
+	assert.Equal(t, "a good idea", e.Grade.Adjusted.Reason)
+	_, err = ada.HandIn(ctx, course, "rope-means", right, "", 20)
+	require.NoError(t, err)
+	out := run("gradebook", course)
+	assert.Regexp(t, `ada Shoalby +4! `, out, "no more than what is possible, and to be reviewed")
+	assert.Contains(t, out, "1 to be reviewed")
+	assert.Regexp(t, `ada Shoalby +2 `, run("gradebook", course, "--at", before.Format(time.RFC3339Nano)))
+	assert.Contains(t, run("adjust", course, "bree", "rope-means", "--excused", "--reason", "ill"), "bree is excused")
+	assert.Contains(t, run("gradebook", course, "--format", "csv"), "ada,ada Shoalby,,,4,")
+	file := filepath.Join(t.TempDir(), "grades.xlsx")
+	assert.Contains(t, run("gradebook", course, "--format", "xlsx", "--to", file), "bytes written")
+	assert.Contains(t, run("adjust", course, "ada", "rope-means", "--withdraw"), "ada has 4 points")
+	history, err := w.as(t, "aron").AdjustmentHistory(ctx, course, "ada", "rope-means")
+	require.NoError(t, err)
+	require.Len(t, history, 1)
+	assert.NotNil(t, history[0].Withdrawn)
+	code, _, told = nimbus(t, "", "adjust", course, "ada", "rope-means", "--set", "1", "--add", "2")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, told, "one of --set")
+}

@@ -176,6 +176,10 @@ func (a *app) adjustCommand() *cobra.Command {
 				return c.Adjust(cmd.Context(), args[0], args[1], args[2], x)
 			}, func(v any) {
 				g := v.(*wire.Grade)
+				if g.Excused {
+					a.printf("%s is excused from %s.\n", args[1], args[2])
+					return
+				}
 				a.printf("%s has %s points in %s.\n", args[1], strings.TrimRight(gradeCell(g), "*~"), args[2])
 			})
 		},

@@ -83,7 +83,7 @@ export function GradebookPage() {
             ))}
           </div>
           <div className="mb-3 flex flex-wrap items-end gap-3">
-            <label className="grid min-w-40 flex-1 gap-1">
+            <label className="grid min-w-40 flex-1 basis-full gap-1 sm:basis-40">
               <span className="label">Search</span>
               <input type="search" className="field min-h-11" value={text} onChange={(e) => setText(e.target.value)} />
             </label>
@@ -148,7 +148,7 @@ function columnsOf(book: Gradebook | undefined): ColumnDef<GradeRow>[] {
     {
       header: 'Name',
       accessorKey: 'display',
-      meta: { width: '12rem' },
+      meta: { width: '12rem', stick: true },
       cell: ({ row: { original: r } }) => (
         <span className={r.state === 'left' ? 'text-soft line-through' : ''}>{r.display}</span>
       ),
@@ -181,7 +181,7 @@ function columnsOf(book: Gradebook | undefined): ColumnDef<GradeRow>[] {
       ),
       id: e.name,
       accessorFn: (r) => r.grades[i]?.points ?? 0,
-      meta: { width: '3.5rem', end: true, wide: true },
+      meta: { width: '2.75rem', end: true, wide: true },
       cell: ({ row: { original: r } }) => <Cell grade={r.grades[i]} />,
     }),
   )

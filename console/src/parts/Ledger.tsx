@@ -15,6 +15,7 @@ declare module '@tanstack/react-table' {
     width?: string // of the grid's track; 1fr unless set
     end?: boolean // aligned at the end, as numbers are
     wide?: boolean // left out on narrow screens
+    stick?: boolean // stays at the left when the frame is scrolled sideways
     _?: [TData, TValue]
   }
 }
@@ -113,7 +114,7 @@ export function Ledger<T>({
       style={{ maxHeight: height }}
       onKeyDown={press}
     >
-      <div role="rowgroup" className="sticky top-0 z-10 bg-paper">
+      <div role="rowgroup" className="sticky top-0 z-20 min-w-max bg-paper">
         {table.getHeaderGroups().map((g) => (
           <div key={g.id} role="row" aria-rowindex={1} className="ledger-row border-b border-rule" style={tracks}>
             {g.headers.map((h) => {
@@ -124,7 +125,7 @@ export function Ledger<T>({
                   key={h.id}
                   role="columnheader"
                   aria-sort={way ? (way === 'asc' ? 'ascending' : 'descending') : 'none'}
-                  className={`${meta?.end ? 'text-right' : ''} ${meta?.wide ? 'ledger-wide' : ''}`}
+                  className={`${meta?.end ? 'text-right' : ''} ${meta?.wide ? 'ledger-wide' : ''} ${meta?.stick ? 'ledger-stick' : ''}`}
                 >
                   {h.column.getCanSort() ? (
                     <button className="ledger-head" onClick={h.column.getToggleSortingHandler()}>
@@ -140,7 +141,9 @@ export function Ledger<T>({
           </div>
         ))}
       </div>
-      <div role="rowgroup" className="relative" style={{ height: virtual.getTotalSize() }}>
+      <div role="rowgroup" className="relative min-w-max" style={{ height: virtual.getTotalSize() }}>
+        {/* As wide as the head, which is in the flow. */}
+        <div aria-hidden="true" className="ledger-row invisible h-0 overflow-hidden" style={tracks} />
         {items.map((v) => {
           const row = list[v.index]
           if (!row) return null
@@ -163,7 +166,7 @@ export function Ledger<T>({
                   <div
                     key={cell.id}
                     role="gridcell"
-                    className={`truncate ${meta?.end ? 'text-right' : ''} ${meta?.wide ? 'ledger-wide' : ''}`}
+                    className={`truncate ${meta?.end ? 'text-right' : ''} ${meta?.wide ? 'ledger-wide' : ''} ${meta?.stick ? 'ledger-stick' : ''}`}
                   >
                     {flexRender(cell.column.columnDef.cell, cell.getContext())}
                   </div>
