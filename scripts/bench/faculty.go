@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"database/sql"
+	"encoding/json"
 	"fmt"
 	"os"
 	"slices"
@@ -12,6 +13,7 @@ import (
 	"nimbusreach/internal/service/desk"
 	"nimbusreach/internal/service/mariadb"
 	"nimbusreach/internal/service/store"
+	"nimbusreach/internal/service/teaching"
 	"nimbusreach/scripts/fill"
 )
 
@@ -52,7 +54,8 @@ func faculty() error {
 	}
 	content := &exercise.Course{}
 	for i := range size.Exercises {
-		content.Exercises = append(content.Exercises, &exercise.Exercise{Name: fmt.Sprint("e", i), Title: "E"})
+		content.Exercises = append(content.Exercises, &exercise.Exercise{Name: fmt.Sprint("e", i), Title: "E",
+			Outputs: []exercise.Output{{Name: "x", Points: 4}}})
 	}
 	newest, err := s.NewestChange(ctx)
 	if err != nil {
@@ -64,6 +67,22 @@ func faculty() error {
 	}{
 		{"the desk of 2,000 students, 500,000 attempts", "< 300 ms", func() error {
 			_, err := desk.View(ctx, s, c, content)
+			return err
+		}},
+		{"  its gradebook, first page as JSON", "< 500 ms", func() error {
+			a := teaching.Asked{Course: c, Content: content, At: time.Now().UTC()}
+			b, err := teaching.Grades(ctx, s, a)
+			if err != nil {
+				return err
+			}
+			_, err = json.Marshal(b.Wire(a, teaching.Page{Limit: 500}))
+			return err
+		}},
+		{"  its gradebook as a workbook", "< 2 s", func() error {
+			b, err := teaching.Grades(ctx, s, teaching.Asked{Course: c, Content: content, At: time.Now().UTC()})
+			if err == nil {
+				_, err = b.Export("xlsx", c, "best")
+			}
 			return err
 		}},
 		{"  one's own state in its 60 exercises", "", func() error { _, err := s.MineIn(ctx, c.ID, 7, ""); return err }},

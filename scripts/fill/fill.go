@@ -102,7 +102,12 @@ func statements(size Size) []string {
 			"seq MOD 9), CONCAT('c', seq MOD 9, '/p', seq), '', NOW(6) FROM seq_1_to_5000", p),
 		fmt.Sprintf("INSERT INTO adjustments (course_id, person_id, exercise, kind, points, reason, created_at) SELECT 1 + seq "+
 			"MOD %d, 1 + seq MOD %d, CONCAT('e', seq MOD 20), 'set', '2', 'r', NOW(6) FROM seq_1_to_4000", Courses, p),
+		"UPDATE standing AS s JOIN verdicts AS b ON b.attempt_id = s.best_id JOIN verdicts AS n ON n.attempt_id = "+
+			"s.newest_id SET s.best_of = b.attempt_id, s.best_possible = b.possible, s.newest_of = n.attempt_id, "+
+			"s.newest_earned = n.earned, s.newest_possible = n.possible",
+		"INSERT INTO past_verdicts SELECT id, created_at, NOW(6), 'differs', 0, 4 FROM attempts WHERE id MOD 100 = 0 AND "+
+			"state = 'checked'",
 		"SET SESSION unique_checks = 1, SESSION foreign_key_checks = 1",
 		"ANALYZE TABLE jobs, people, courses, revisions, memberships, attempts, verdicts, findings, changes, sessions, "+
-			"tokens, predictions, standing, extensions, outbox, audit, adjustments")
+			"tokens, predictions, standing, extensions, outbox, audit, adjustments, past_verdicts")
 }

@@ -43,43 +43,12 @@ func gradebook(r *request) error {
 		r.Set("Content-Disposition", fmt.Sprintf(`attachment; filename=%q`, name))
 		return r.Send(text)
 	}
-	out := book.Wire(a)
-	return r.gradePage(book, a, out)
-}
-
-// gradePage answers a page of a gradebook.
-func (r *request) gradePage(book *teaching.Book, a teaching.Asked, out *wire.Gradebook) error {
 	limit, err := r.number("limit", 500, 1, 5000)
 	if err != nil {
 		return err
 	}
-	for _, row := range out.Rows {
-		for _, g := range row.Grades {
-			if g.Review {
-				out.Review++
-			}
-		}
-	}
-	if search := strings.TrimSpace(r.Query("search")); search != "" {
-		book.Search(search)
-		narrowed := book.Wire(a)
-		out.Rows = narrowed.Rows
-	}
-	out.Total = len(out.Rows)
-	after := r.Query("after")
-	rows := []wire.GradeRow{}
-	for _, row := range out.Rows {
-		if row.Name <= after {
-			continue
-		}
-		if len(rows) == int(limit) {
-			out.Next = &rows[len(rows)-1].Name
-			break
-		}
-		rows = append(rows, row)
-	}
-	out.Rows = rows
-	return r.JSON(out)
+	return r.JSON(book.Wire(a, teaching.Page{Search: strings.TrimSpace(r.Query("search")), After: r.Query("after"),
+		Limit: int(limit)}))
 }
 
 // asked reads which gradebook is asked for, with the course as it was then.

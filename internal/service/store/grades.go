@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"fmt"
 	"slices"
 	"time"
@@ -158,20 +159,68 @@ type Counted struct {
 
 // CountedIn lists how everybody stands in a course, or those of some groups.
 func (s *Store) CountedIn(ctx context.Context, course uint64, among ...string) ([]Counted, error) {
-	const columns = "s.person_id, s.exercise, s.tries, s.first_at, s.newest_at, s.best_id, s.newest_id, b.earned AS " +
-		"best_earned, b.possible AS best_possible, n.earned AS newest_earned, n.possible AS newest_possible"
-	const verdicts = " STRAIGHT_JOIN verdicts AS b ON b.attempt_id = s.best_id STRAIGHT_JOIN verdicts AS n ON " +
-		"n.attempt_id = s.newest_id"
-	var out []Counted
-	if len(among) == 0 {
-		err := s.db.WithContext(ctx).Raw("SELECT "+columns+" FROM standing AS s FORCE INDEX (PRIMARY)"+verdicts+
-			" WHERE s.course_id = ?", course).Scan(&out).Error
-		return out, err
+	const columns = "SELECT s.person_id, s.exercise, s.tries, s.first_at, s.newest_at, s.best_id, s.newest_id, s.best_earned, " +
+		"s.best_possible, s.newest_earned, s.newest_possible, COALESCE(s.best_of = s.best_id AND s.newest_of = s.newest_id, " +
+		"FALSE) AS whole FROM "
+	q := s.db.WithContext(ctx).Raw(columns+"standing AS s FORCE INDEX (PRIMARY) WHERE s.course_id = ?", course)
+	if len(among) > 0 {
+		q = s.db.WithContext(ctx).Raw(columns+"memberships AS m FORCE INDEX (memberships_group) STRAIGHT_JOIN standing AS s "+
+			"FORCE INDEX (PRIMARY) ON s.course_id = m.course_id AND s.person_id = m.person_id WHERE m.course_id = ? AND "+
+			"m.group_name IN ?", course, among)
 	}
-	err := s.db.WithContext(ctx).Raw("SELECT "+columns+" FROM memberships AS m FORCE INDEX (memberships_group) STRAIGHT_JOIN "+
-		"standing AS s FORCE INDEX (PRIMARY) ON s.course_id = m.course_id AND s.person_id = m.person_id"+verdicts+
-		" WHERE m.course_id = ? AND m.group_name IN ?", course, among).Scan(&out).Error
-	return out, err
+	// Read row by row: there are tens of thousands.
+	rows, err := q.Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	var out []Counted
+	var partial []int // rows that a process of an earlier release has written
+	for rows.Next() {
+		var c Counted
+		var best, earned, possible sql.NullFloat64
+		var whole bool
+		err := rows.Scan(&c.PersonID, &c.Exercise, &c.Tries, &c.FirstAt, &c.NewestAt, &c.BestID, &c.NewestID, &c.BestEarned,
+			&best, &earned, &possible, &whole)
+		if err != nil {
+			return nil, err
+		}
+		c.BestPossible, c.NewestEarned, c.NewestPossible = best.Float64, earned.Float64, possible.Float64
+		if !whole {
+			partial = append(partial, len(out))
+		}
+		out = append(out, c)
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	return out, s.complete(ctx, out, partial)
+}
+
+// complete looks the points up that rows lack.
+func (s *Store) complete(ctx context.Context, list []Counted, partial []int) error {
+	for some := range slices.Chunk(partial, rosterAt) {
+		ids := make([]uint64, 0, 2*len(some))
+		for _, i := range some {
+			ids = append(ids, list[i].BestID, list[i].NewestID)
+		}
+		var verdicts []Verdict
+		err := s.db.WithContext(ctx).Raw("SELECT attempt_id, earned, possible FROM verdicts WHERE attempt_id IN ?", ids).
+			Scan(&verdicts).Error
+		if err != nil {
+			return err
+		}
+		points := make(map[uint64]Verdict, len(verdicts))
+		for _, v := range verdicts {
+			points[v.AttemptID] = v
+		}
+		for _, i := range some {
+			c, best, newest := &list[i], points[list[i].BestID], points[list[i].NewestID]
+			c.BestEarned, c.BestPossible = best.Earned, best.Possible
+			c.NewestEarned, c.NewestPossible = newest.Earned, newest.Possible
+		}
+	}
+	return nil
 }
 
 // triesAt is of how many people tries are read in one go.
@@ -208,7 +257,7 @@ func (s *Store) TriesAsOf(ctx context.Context, course uint64, at time.Time, afte
 	var out []Try
 	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, IF(v.created_at <= ?, v.earned, "+
 		"p.earned) AS earned, IF(v.created_at <= ?, v.possible, p.possible) AS possible FROM attempts AS a FORCE INDEX "+
-		"(attempts_desk) LEFT JOIN verdicts AS v ON v.attempt_id = a.id LEFT JOIN past_verdicts AS p ON p.attempt_id = a.id "+
+		"(attempts_desk) LEFT JOIN verdicts AS v ON v.attempt_id = a.id LEFT JOIN past_verdicts AS p FORCE INDEX (PRIMARY) ON p.attempt_id = a.id "+
 		"AND p.stored_at <= ? AND p.replaced_at > ? WHERE a.course_id = ? AND a.id > ? AND a.created_at <= ? AND "+
 		"(v.created_at <= ? OR p.attempt_id IS NOT NULL) ORDER BY a.id LIMIT ?", at, at, at, at, course, after, at, at, limit).
 		Scan(&out).Error

@@ -15,17 +15,23 @@ import (
 // stand adds a verdict to what stands. Assignments are made from left to right: which attempt is the
 // newest and which the best is decided before what is known of them is taken over.
 const stand = `INSERT INTO standing (course_id, person_id, exercise, tries, first_at, newest_id, newest_at, verdict,
-    lead_code, lead_output, best_id, best_share, best_earned, agreed_at, written_at)
-  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+    lead_code, lead_output, best_id, best_share, best_earned, agreed_at, written_at, best_of, best_possible, newest_of,
+    newest_earned, newest_possible)
+  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
   ON DUPLICATE KEY UPDATE tries = GREATEST(tries, VALUES(tries)), first_at = LEAST(first_at, VALUES(first_at)),
     newest_id = GREATEST(newest_id, VALUES(newest_id)), newest_at = GREATEST(newest_at, VALUES(newest_at)),
     verdict = IF(newest_id = VALUES(newest_id), VALUES(verdict), verdict),
     lead_code = IF(newest_id = VALUES(newest_id), VALUES(lead_code), lead_code),
     lead_output = IF(newest_id = VALUES(newest_id), VALUES(lead_output), lead_output),
+    newest_of = IF(newest_id = VALUES(newest_id), VALUES(newest_of), newest_of),
+    newest_earned = IF(newest_id = VALUES(newest_id), VALUES(newest_earned), newest_earned),
+    newest_possible = IF(newest_id = VALUES(newest_id), VALUES(newest_possible), newest_possible),
     best_id = IF(VALUES(best_share) > best_share OR VALUES(best_share) = best_share AND VALUES(best_id) < best_id,
       VALUES(best_id), best_id),
     best_share = GREATEST(best_share, VALUES(best_share)),
     best_earned = IF(best_id = VALUES(best_id), VALUES(best_earned), best_earned),
+    best_of = IF(best_id = VALUES(best_id), VALUES(best_of), best_of),
+    best_possible = IF(best_id = VALUES(best_id), VALUES(best_possible), best_possible),
     agreed_at = COALESCE(LEAST(agreed_at, VALUES(agreed_at)), agreed_at, VALUES(agreed_at)),
     written_at = GREATEST(written_at, VALUES(written_at))`
 
@@ -40,19 +46,23 @@ func standing(a *Attempt, v *Verdict) []any {
 		agreed = &a.CreatedAt
 	}
 	return []any{a.CourseID, a.PersonID, a.Exercise, a.Number, a.CreatedAt, a.ID, a.CreatedAt, v.Verdict, v.LeadCode,
-		v.LeadOutput, a.ID, share, v.Earned, agreed, v.CreatedAt}
+		v.LeadOutput, a.ID, share, v.Earned, agreed, v.CreatedAt, a.ID, v.Possible, a.ID, v.Earned, v.Possible}
 }
 
 // sumUp writes what stands of a person in an exercise anew from all verdicts there: after a re-check,
 // which may have taken away what was best.
-const sumUp = `REPLACE INTO standing
+const sumUp = `REPLACE INTO standing (course_id, person_id, exercise, tries, first_at, newest_id, newest_at, verdict,
+    lead_code, lead_output, best_id, best_share, best_earned, agreed_at, written_at, best_of, best_possible, newest_of,
+    newest_earned, newest_possible)
   SELECT course_id, person_id, exercise, MAX(number), MIN(created_at), MAX(id), MAX(IF(newest = 1, created_at, NULL)),
     MAX(IF(newest = 1, verdict, NULL)), MAX(IF(newest = 1, lead_code, NULL)), MAX(IF(newest = 1, lead_output, NULL)),
     MAX(IF(best = 1, id, NULL)), MAX(share), MAX(IF(best = 1, earned, NULL)),
-    MIN(IF(verdict = 'agrees', created_at, NULL)), MAX(written_at)
+    MIN(IF(verdict = 'agrees', created_at, NULL)), MAX(written_at), MAX(IF(best = 1, id, NULL)),
+    MAX(IF(best = 1, possible, NULL)), MAX(id), MAX(IF(newest = 1, earned, NULL)), MAX(IF(newest = 1, possible, NULL))
   FROM (SELECT *, ROW_NUMBER() OVER (ORDER BY id DESC) AS newest, ROW_NUMBER() OVER (ORDER BY share DESC, id) AS best
     FROM (SELECT a.course_id, a.person_id, a.exercise, a.number, a.created_at, a.id, v.verdict, v.lead_code,
-        v.lead_output, v.earned, IF(v.possible > 0, v.earned / v.possible, 0) AS share, v.created_at AS written_at
+        v.lead_output, v.earned, v.possible, IF(v.possible > 0, v.earned / v.possible, 0) AS share,
+        v.created_at AS written_at
       FROM attempts AS a FORCE INDEX (attempts_newest) STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id
       WHERE a.course_id = ? AND a.person_id = ? AND a.exercise = ?) AS each_one) AS ordered
   GROUP BY course_id, person_id, exercise`

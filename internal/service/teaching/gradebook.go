@@ -1,6 +1,7 @@
 package teaching
 
 import (
+	"cmp"
 	"context"
 	"math/big"
 	"slices"
@@ -36,25 +37,23 @@ type Row struct {
 	Points, Possible *big.Rat // of the exercises that have opened
 }
 
-// who is a person in an exercise.
-type who struct {
-	person   uint64
-	exercise string
-}
-
 // maker gathers what the grades of a course depend on.
 type maker struct {
 	store *store.Store
 	Asked
 	roll       []store.Member
 	extensions []store.Extension
-	adjusted   map[who]*store.AdjustmentLine
-	possible   []*big.Rat
+	rows       map[uint64]int // of people
+	columns    map[string]int // of exercises
+	plain      []Rules        // of each exercise for who has no extension
+	adjusted   map[int]*store.AdjustmentLine
+	tries      [][]store.Try // of each student in each exercise, row by row
 }
 
 // Grades computes the gradebook of a course.
 func Grades(ctx context.Context, s *store.Store, a Asked) (*Book, error) {
-	m := &maker{store: s, Asked: a, adjusted: map[who]*store.AdjustmentLine{}}
+	m := &maker{store: s, Asked: a, adjusted: map[int]*store.AdjustmentLine{}, rows: map[uint64]int{},
+		columns: map[string]int{}}
 	var err error
 	if m.roll, err = s.Roll(ctx, a.Course.ID, a.Person, a.Groups...); err != nil {
 		return nil, err
@@ -62,70 +61,95 @@ func Grades(ctx context.Context, s *store.Store, a Asked) (*Book, error) {
 	if m.extensions, err = s.ExtensionsAt(ctx, a.Course.ID, a.At); err != nil {
 		return nil, err
 	}
+	b := &Book{Exercises: a.Content.Exercises}
+	for i, e := range b.Exercises {
+		m.columns[e.Name] = i
+		m.plain = append(m.plain, Rules{Terms: TermsOf(e, nil), Takes: a.Content.Takes, Possible: exact(e.Possible())})
+		b.Opened = append(b.Opened, e.Opens == nil || !a.At.Before(*e.Opens))
+	}
+	for i := range m.roll {
+		m.rows[m.roll[i].PersonID] = i
+	}
+	m.tries = make([][]store.Try, len(m.roll)*len(m.plain))
 	adjustments, err := s.Adjustments(ctx, a.Course.ID, a.Person, a.At)
 	if err != nil {
 		return nil, err
 	}
 	for i := range adjustments {
-		x := &adjustments[i]
-		m.adjusted[who{x.PersonID, x.Exercise}] = x
+		if at, known := m.place(adjustments[i].PersonID, adjustments[i].Exercise); known {
+			m.adjusted[at] = &adjustments[i]
+		}
 	}
-	b := &Book{Exercises: a.Content.Exercises}
-	for _, e := range b.Exercises {
-		m.possible = append(m.possible, exact(e.Possible()))
-		b.Opened = append(b.Opened, e.Opens == nil || !a.At.Before(*e.Opens))
-	}
-	tries, err := m.tries(ctx)
-	if err != nil {
+	rules := m.rules()
+	if err := m.read(ctx, rules); err != nil {
 		return nil, err
 	}
-	for _, x := range m.roll {
-		b.Rows = append(b.Rows, m.row(b, x, tries))
+	known := worths{}
+	for i := range m.roll {
+		b.Rows = append(b.Rows, m.row(b, i, rules[i], known))
 	}
 	return b, nil
 }
 
-// rules are those of an exercise for one student.
-func (m *maker) rules(i int, given []store.Extension) *Rules {
-	e := m.Content.Exercises[i]
-	return &Rules{Terms: TermsOf(e, given), Takes: m.Content.Takes, Possible: m.possible[i]}
+// place is where a person's attempts at an exercise are; they may be of the team, and the exercise may be gone.
+func (m *maker) place(person uint64, exercise string) (at int, known bool) {
+	row, there := m.rows[person]
+	column, listed := m.columns[exercise]
+	return row*len(m.plain) + column, there && listed
 }
 
-// given are a student's extensions, the newest first.
-func (m *maker) given(x *store.Member) []store.Extension {
-	var out []store.Extension
-	for _, g := range m.extensions {
-		if g.PersonID != nil && *g.PersonID == x.PersonID || g.PersonID == nil && g.GroupName == x.GroupName &&
-			x.GroupName != "" {
-			out = append(out, g)
+// rules are those of each exercise for each student.
+func (m *maker) rules() [][]Rules {
+	out := make([][]Rules, len(m.roll))
+	for i := range m.roll {
+		out[i] = m.plain
+		given := m.given(&m.roll[i])
+		if len(given) == 0 {
+			continue
+		}
+		out[i] = slices.Clone(m.plain)
+		for j := range out[i] {
+			out[i][j].Terms = TermsOf(m.Content.Exercises[j], given)
 		}
 	}
 	return out
 }
 
-func (m *maker) row(b *Book, x store.Member, tries map[who][]store.Try) Row {
-	row := Row{Member: x}
-	given := m.given(&x)
-	var opened []Grade
-	for i, e := range b.Exercises {
-		at := who{x.PersonID, e.Name}
-		g := m.rules(i, given).Of(tries[at], m.adjusted[at])
-		row.Grades = append(row.Grades, g)
-		if b.Opened[i] {
-			opened = append(opened, g)
+// given are a student's extensions, the newest first.
+func (m *maker) given(x *store.Member) []store.Extension {
+	var out []store.Extension
+	for i := range m.extensions {
+		g := &m.extensions[i]
+		if g.PersonID != nil && *g.PersonID == x.PersonID || g.PersonID == nil && g.GroupName == x.GroupName &&
+			x.GroupName != "" {
+			out = append(out, *g)
 		}
 	}
-	row.Points, row.Possible = Sum(opened)
+	return out
+}
+
+func (m *maker) row(b *Book, i int, rules []Rules, known worths) Row {
+	row := Row{Member: m.roll[i], Grades: make([]Grade, len(rules))}
+	for j := range rules {
+		at := i*len(rules) + j
+		row.Grades[j] = rules[j].of(m.tries[at], m.adjusted[at], known)
+	}
+	row.Points, row.Possible = new(big.Rat), new(big.Rat)
+	for j := range row.Grades {
+		if b.Opened[j] {
+			sum(&row.Grades[j], row.Points, row.Possible)
+		}
+	}
 	return row
 }
 
-// tries finds for each student and exercise the attempts that the grade can depend on.
-func (m *maker) tries(ctx context.Context) (map[who][]store.Try, error) {
-	out := map[who][]store.Try{}
+// read finds for each student and exercise the attempts that the grade can depend on.
+func (m *maker) read(ctx context.Context, rules [][]Rules) error {
 	add := func(list []store.Try) {
-		for _, t := range list {
-			at := who{t.PersonID, t.Exercise}
-			out[at] = append(out[at], t)
+		for i := range list {
+			if at, known := m.place(list[i].PersonID, list[i].Exercise); known {
+				m.tries[at] = append(m.tries[at], list[i])
+			}
 		}
 	}
 	switch {
@@ -134,55 +158,49 @@ func (m *maker) tries(ctx context.Context) (map[who][]store.Try, error) {
 		for after := uint64(0); ; {
 			list, err := m.store.TriesAsOf(ctx, m.Course.ID, m.At, after, page)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			add(list)
 			if len(list) < page {
-				return out, nil
+				return nil
 			}
 			after = list[len(list)-1].ID
 		}
 	case m.Person != 0:
 		list, err := m.store.TriesOf(ctx, m.Course.ID, m.Person)
 		add(list)
-		return out, err
+		return err
 	}
 	counted, err := m.store.CountedIn(ctx, m.Course.ID, m.Groups...)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	return out, m.counted(ctx, counted, out, add)
+	return m.counted(ctx, counted, rules, add)
 }
 
-// counted takes what stands where all attempts came in time: the best and the newest alone decide then. Of the others
+// counted takes what stands where all attempts came in time: the best or the newest alone decides then. Of the others
 // every attempt is read.
-func (m *maker) counted(ctx context.Context, list []store.Counted, out map[who][]store.Try, add func([]store.Try)) error {
-	closes := map[who]*time.Time{}
-	for i := range m.roll {
-		given := m.given(&m.roll[i])
-		for _, e := range m.Content.Exercises {
-			t := TermsOf(e, given)
-			closes[who{m.roll[i].PersonID, e.Name}] = t.Closes
-		}
-	}
+func (m *maker) counted(ctx context.Context, list []store.Counted, rules [][]Rules, add func([]store.Try)) error {
 	whole := map[string][]uint64{}
+	one := make([]store.Try, len(list))
 	for i := range list {
 		c := &list[i]
-		at := who{c.PersonID, c.Exercise}
-		end, known := closes[at]
-		switch {
-		case !known: // of the team, or of an exercise that is gone
-		case end != nil && !c.NewestAt.Before(*end):
-			whole[c.Exercise] = append(whole[c.Exercise], c.PersonID)
-		default:
-			best := store.Try{ID: c.BestID, PersonID: c.PersonID, Exercise: c.Exercise, CreatedAt: c.FirstAt,
-				Earned: c.BestEarned, Possible: c.BestPossible}
-			newest := store.Try{ID: c.NewestID, PersonID: c.PersonID, Exercise: c.Exercise, CreatedAt: c.NewestAt,
-				Earned: c.NewestEarned, Possible: c.NewestPossible}
-			if out[at] = []store.Try{best}; c.NewestID != c.BestID {
-				out[at] = append(out[at], newest)
-			}
+		at, known := m.place(c.PersonID, c.Exercise)
+		if !known {
+			continue
 		}
+		closes := rules[at/len(m.plain)][at%len(m.plain)].Closes
+		if closes != nil && !c.NewestAt.Before(*closes) {
+			whole[c.Exercise] = append(whole[c.Exercise], c.PersonID)
+			continue
+		}
+		one[i] = store.Try{ID: c.BestID, PersonID: c.PersonID, Exercise: c.Exercise, CreatedAt: c.FirstAt,
+			Earned: c.BestEarned, Possible: c.BestPossible}
+		if m.Content.Takes == "last" {
+			one[i].ID, one[i].CreatedAt, one[i].Earned, one[i].Possible = c.NewestID, c.NewestAt, c.NewestEarned,
+				c.NewestPossible
+		}
+		m.tries[at] = one[i : i+1 : i+1]
 	}
 	for exercise, people := range whole {
 		tries, err := m.store.Tries(ctx, m.Course.ID, exercise, people)
@@ -194,16 +212,40 @@ func (m *maker) counted(ctx context.Context, list []store.Counted, out map[who][
 	return nil
 }
 
-// Wire is the gradebook as the API shows it.
-func (b *Book) Wire(a Asked) *wire.Gradebook {
+// Page is which rows of a gradebook are shown: those of whom a part of the name or number is given, behind a name to sign
+// in with, so many.
+type Page struct {
+	Search, After string
+	Limit         int
+}
+
+// Wire is a page of the gradebook as the API shows it.
+func (b *Book) Wire(a Asked, p Page) *wire.Gradebook {
 	out := &wire.Gradebook{Course: a.Course.Slug, Title: a.Course.Title, At: a.At, Takes: a.Content.Takes,
 		Exercises: []wire.GradedExercise{}, Rows: []wire.GradeRow{}}
 	for i, e := range b.Exercises {
 		out.Exercises = append(out.Exercises, wire.GradedExercise{Name: e.Name, Title: e.Title, Possible: e.Possible(),
 			Opened: b.Opened[i], Median: b.median(i)})
 	}
+	search := strings.ToLower(p.Search)
 	for i := range b.Rows {
-		out.Rows = append(out.Rows, b.Rows[i].wire())
+		r := &b.Rows[i]
+		for j := range r.Grades {
+			if r.Grades[j].Review {
+				out.Review++
+			}
+		}
+		if !r.fits(search) {
+			continue
+		}
+		out.Total++
+		switch {
+		case r.Member.Name <= p.After:
+		case len(out.Rows) < p.Limit:
+			out.Rows = append(out.Rows, r.wire())
+		case out.Next == nil:
+			out.Next = &out.Rows[p.Limit-1].Name
+		}
 	}
 	return out
 }
@@ -244,30 +286,32 @@ func (g *Grade) Wire() wire.Grade {
 
 // median is the middle of the points that those have who tried an exercise; nil where nobody has.
 func (b *Book) median(i int) *float64 {
-	var list []*big.Rat
+	type one struct {
+		about float64
+		exact *big.Rat
+	}
+	var list []one
 	for j := range b.Rows {
 		if g := &b.Rows[j].Grades[i]; !g.Excused && (g.Attempt != nil || g.Adjusted != nil) {
-			list = append(list, g.Points)
+			about, _ := g.Points.Float64() // of two that differ the greater is never the smaller one here
+			list = append(list, one{about, g.Points})
 		}
 	}
 	if len(list) == 0 {
 		return nil
 	}
-	slices.SortFunc(list, func(a, b *big.Rat) int { return a.Cmp(b) })
-	middle := new(big.Rat).Add(list[len(list)/2], list[(len(list)-1)/2])
+	slices.SortFunc(list, func(a, b one) int { return cmp.Compare(a.about, b.about) })
+	middle := new(big.Rat).Add(list[len(list)/2].exact, list[(len(list)-1)/2].exact)
 	out := Shown(middle.Quo(middle, big.NewRat(2, 1)))
 	return &out
 }
 
-// Search narrows a gradebook to students of whom a part of the name or the number is given.
-func (b *Book) Search(text string) {
-	text = strings.ToLower(text)
-	b.Rows = slices.DeleteFunc(b.Rows, func(r Row) bool {
-		number := ""
-		if r.Member.Number != nil {
-			number = strings.ToLower(*r.Member.Number)
-		}
-		return !strings.Contains(strings.ToLower(r.Member.Display), text) && !strings.Contains(r.Member.Name, text) &&
-			!strings.Contains(number, text)
-	})
+// fits reports whether a student's name or number holds a text in small letters.
+func (r *Row) fits(text string) bool {
+	number := ""
+	if r.Member.Number != nil {
+		number = strings.ToLower(*r.Member.Number)
+	}
+	return text == "" || strings.Contains(strings.ToLower(r.Member.Display), text) ||
+		strings.Contains(r.Member.Name, text) || strings.Contains(number, text)
 }

@@ -102,7 +102,7 @@ func (x *school) grades(a teaching.Asked) *wire.Gradebook {
 	x.t.Helper()
 	b, err := teaching.Grades(ctx, x.s, a)
 	require.NoError(x.t, err)
-	return b.Wire(a)
+	return b.Wire(a, teaching.Page{Limit: 1000})
 }
 
 func outputs(points float64) []exercise.Output { return []exercise.Output{{Name: "x", Points: points}} }
@@ -244,7 +244,15 @@ func TestTotalsAndMedians(t *testing.T) {
 	assert.Equal(t, []string{"kelp-one", "N2", "exempt", ""}, files["results.csv"][3][3:7])
 	assert.Equal(t, "'=ill", files["results.csv"][3][9])
 
-	book.Search("n1")
-	require.Len(t, book.Rows, 1)
-	assert.Equal(t, "s1", book.Rows[0].Member.Name)
+	found := book.Wire(a, teaching.Page{Search: "N1", Limit: 10})
+	require.Len(t, found.Rows, 1)
+	assert.Equal(t, "s1", found.Rows[0].Name)
+	page := book.Wire(a, teaching.Page{Limit: 2})
+	require.Len(t, page.Rows, 2)
+	assert.Equal(t, 3, page.Total)
+	require.NotNil(t, page.Next)
+	last := book.Wire(a, teaching.Page{After: *page.Next, Limit: 2})
+	require.Len(t, last.Rows, 1)
+	assert.Nil(t, last.Next)
+	assert.Equal(t, "s2", last.Rows[0].Name)
 }

@@ -27,14 +27,14 @@ type Rules struct {
 }
 
 // counts says whether an attempt counted when it came, and with which share.
-func (r *Rules) counts(t *store.Try) (keeps *big.Rat, late, counts bool) {
+func (r *Rules) counts(t *store.Try) (keeps float64, late, counts bool) {
 	switch {
 	case r.Closes == nil || t.CreatedAt.Before(*r.Closes):
-		return big.NewRat(1, 1), false, true
+		return 1, false, true
 	case r.Until != nil && t.CreatedAt.Before(*r.Until):
-		return exact(r.Keeps), true, true
+		return r.Keeps, true, true
 	}
-	return nil, false, false
+	return 0, false, false
 }
 
 // share is what an attempt's verdict comes to.
@@ -46,27 +46,54 @@ func share(t *store.Try) *big.Rat {
 	return new(big.Rat).Quo(exact(t.Earned), possible)
 }
 
+// worth is what a verdict comes to in an exercise.
+type worth struct{ share, earned *big.Rat }
+
+// worths keeps what was computed: a class has few verdicts that differ in points.
+type worths map[[4]float64]worth
+
+func (w worths) of(t *store.Try, keeps, full float64, possible *big.Rat) worth {
+	key := [4]float64{t.Earned, t.Possible, keeps, full}
+	x, known := w[key]
+	if !known {
+		x.share = share(t)
+		if keeps != 1 {
+			x.share = new(big.Rat).Mul(x.share, exact(keeps))
+		}
+		x.earned = new(big.Rat).Mul(x.share, possible)
+		w[key] = x
+	}
+	return x
+}
+
 // Of computes a grade from attempts, the oldest first, and the adjustment that holds; nil for none. Of attempts that are
 // worth the same the first counts, or with `last` the last.
 func (r *Rules) Of(tries []store.Try, adjusted *store.AdjustmentLine) Grade {
-	g := Grade{Share: new(big.Rat), Possible: r.Possible}
+	return r.of(tries, adjusted, worths{})
+}
+
+func (r *Rules) of(tries []store.Try, adjusted *store.AdjustmentLine, known worths) Grade {
+	g := Grade{Share: none, Earned: none, Possible: r.Possible}
+	full, _ := r.Possible.Float64()
 	for i := range tries {
 		keeps, late, counts := r.counts(&tries[i])
 		if !counts {
 			continue
 		}
-		worth := new(big.Rat).Mul(share(&tries[i]), keeps)
-		if g.Attempt == nil || r.Takes == "last" || worth.Cmp(g.Share) > 0 {
-			g.Attempt, g.Late, g.Share = &tries[i], late, worth
+		x := known.of(&tries[i], keeps, full, r.Possible)
+		if g.Attempt == nil || r.Takes == "last" || x.share.Cmp(g.Share) > 0 {
+			g.Attempt, g.Late, g.Share, g.Earned = &tries[i], late, x.share, x.earned
 		}
 	}
-	g.Earned = new(big.Rat).Mul(g.Share, r.Possible)
 	g.Points = g.Earned
 	if adjusted != nil {
 		g.adjust(adjusted)
 	}
 	return g
 }
+
+// none is no points at all; it is not written to.
+var none = new(big.Rat)
 
 // adjust changes a grade by hand.
 func (g *Grade) adjust(x *store.AdjustmentLine) {
@@ -107,14 +134,13 @@ func clamp(x, low, high *big.Rat) *big.Rat {
 	return x
 }
 
-// Sum adds grades up: excused ones count on neither side.
-func Sum(list []Grade) (points, possible *big.Rat) {
-	points, possible = new(big.Rat), new(big.Rat)
-	for i := range list {
-		if !list[i].Excused {
-			points.Add(points, list[i].Points)
-			possible.Add(possible, list[i].Possible)
-		}
+// sum adds a grade to points and to what is possible; an excused one to neither.
+func sum(g *Grade, points, possible *big.Rat) {
+	if g.Excused {
+		return
 	}
-	return points, possible
+	if g.Points.Sign() != 0 {
+		points.Add(points, g.Points)
+	}
+	possible.Add(possible, g.Possible)
 }

@@ -32,3 +32,17 @@ CREATE TABLE IF NOT EXISTS past_verdicts (
   PRIMARY KEY (attempt_id, stored_at),
   CONSTRAINT past_verdicts_of FOREIGN KEY (attempt_id) REFERENCES attempts (id) ON DELETE CASCADE
 ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
+
+-- The points of the best and the newest verdict, and which attempts they are of. A process of an earlier release writes
+-- rows of this table without naming columns, and so must not see these; what it writes leaves them behind, which is seen
+-- by the ids.
+ALTER TABLE standing
+  ADD COLUMN IF NOT EXISTS best_of BIGINT UNSIGNED INVISIBLE NULL,
+  ADD COLUMN IF NOT EXISTS best_possible DOUBLE INVISIBLE NULL,
+  ADD COLUMN IF NOT EXISTS newest_of BIGINT UNSIGNED INVISIBLE NULL,
+  ADD COLUMN IF NOT EXISTS newest_earned DOUBLE INVISIBLE NULL,
+  ADD COLUMN IF NOT EXISTS newest_possible DOUBLE INVISIBLE NULL;
+
+UPDATE standing AS s JOIN verdicts AS b ON b.attempt_id = s.best_id JOIN verdicts AS n ON n.attempt_id = s.newest_id
+SET s.best_of = b.attempt_id, s.best_possible = b.possible, s.newest_of = n.attempt_id, s.newest_earned = n.earned,
+  s.newest_possible = n.possible;
