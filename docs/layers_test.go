@@ -18,7 +18,8 @@ var layers = strings.Fields(`core/guard core/codes core/array core/algebra core/
 	core/check core/probe core/advice core/skeletons service/mariadb service/web service/store service/feed
 	service/access service/budget
 	service/library
-	service/courses service/queue service/jobs service/desk service/teaching service/roster service/outbox service/api service commands`)
+	service/courses service/queue service/jobs service/desk service/teaching service/roster
+	service/outbox service/api service commands`)
 
 // TestImportsPointDown holds every package to its layer, and the core to itself.
 func TestImportsPointDown(t *testing.T) {

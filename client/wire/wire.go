@@ -309,7 +309,8 @@ type GradedExercise struct {
 	Median   *float64 `json:"median"` // of those who tried
 }
 
-// GradeRow is a student with a grade for each exercise, in their order. Points are rounded to two decimals; exact is the
+// GradeRow is a student with a grade for each exercise, in their order. Points are rounded to two decimals; exact is
+// the
 // fraction.
 type GradeRow struct {
 	Name     string   `json:"name"`

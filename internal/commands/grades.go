@@ -20,9 +20,11 @@ func (a *app) gradebookCommand() *cobra.Command {
 	var f gradesFlags
 	c := &cobra.Command{
 		Use: "gradebook COURSE", Short: "See what a course's students have earned, or write it to a file",
-		Long: "Each checked attempt that was handed in while it counted gives its share of the points, less for late\nones; " +
+		Long: "Each checked attempt that was handed in while it counted gives its share of the points, less for late\n" +
+			"ones; " +
 			"the best counts, or the last where the course says so. --at shows it as it was at a time.",
-		Example: "  nimbus gradebook kelp-cooperative --group 'Lab 2'\n  nimbus gradebook kelp-cooperative --format xlsx --to " +
+		Example: "  nimbus gradebook kelp-cooperative --group 'Lab 2'\n  nimbus gradebook kelp-cooperative --format xlsx " +
+			"--to " +
 			"grades.xlsx\n  nimbus gradebook kelp-cooperative --at '2031-09-14 22:00'",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error { return a.gradebook(cmd.Context(), args[0], f) },
@@ -152,7 +154,8 @@ func (a *app) adjustCommand() *cobra.Command {
 	var excused, withdraw bool
 	c := &cobra.Command{
 		Use: "adjust COURSE NAME EXERCISE", Short: "Change a student's grade by hand, or take that back",
-		Long: "An adjustment sets points, adds some, or excuses from the exercise. It has a reason, which the student sees,\n" +
+		Long: "An adjustment sets points, adds some, or excuses from the exercise. It has a reason, which the student " +
+			"sees,\n" +
 			"survives checking again, and is marked for review when the verdict under it changes.",
 		Example: "  nimbus adjust kelp-cooperative ada rope-means --add 0.5 --reason 'a good idea'\n  nimbus adjust " +
 			"kelp-cooperative ada rope-means --excused --reason ill",

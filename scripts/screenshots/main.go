@@ -68,8 +68,6 @@ func run(service, out, only string) error {
 			wait: `document.querySelector("[data-line=live]")`},
 		{file: "desk-phone", person: "aron", path: course + "/desk", width: 360, height: 800,
 			wait: `document.querySelector("[data-line=live]")`},
-		{file: "desk-dark", person: "aron", path: course + "/desk", width: 1280, height: 800, dark: true,
-			wait: `document.querySelector("[data-line=live]")`},
 		{file: "attempt", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800,
 			wait: `document.querySelectorAll("figure").length > 2`},
 	}
@@ -79,6 +77,8 @@ func run(service, out, only string) error {
 		shot{file: "people", person: "imke", path: course + "/people", width: 1280, height: 800,
 			wait:  `document.querySelectorAll("[role=row]").length > 10`,
 			click: `document.querySelectorAll("[role=row]")[1].click()`},
+		shot{file: "gradebook", person: "imke", path: course + "/gradebook", width: 1280, height: 800,
+			wait: `document.querySelectorAll("[role=row]").length > 10`},
 		shot{file: "service", person: "harbour", path: "/service", width: 1280, height: 800,
 			wait: `document.querySelectorAll("main dd").length > 4`},
 		shot{file: "account", person: "imke", path: "/account", width: 1280, height: 800,

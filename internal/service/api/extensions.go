@@ -32,7 +32,7 @@ func giveExtension(r *request) error {
 	}
 	display := ""
 	if in.Person != "" {
-		p, _, err := r.member(c, role, in.Person)
+		p, err := r.member(c, role, in.Person)
 		if err != nil {
 			return err
 		}

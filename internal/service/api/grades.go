@@ -145,7 +145,7 @@ func (r *request) graded(c *store.Course, role store.Role, content *exercise.Cou
 	if e == nil {
 		return nil, nil, store.ErrNotFound
 	}
-	p, _, err := r.member(c, role, r.Params("name"))
+	p, err := r.member(c, role, r.Params("name"))
 	return p, e, err
 }
 

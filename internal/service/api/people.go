@@ -441,20 +441,20 @@ func noState(name string) error {
 }
 
 // member finds somebody of a course, whom whoever asks may see.
-func (r *request) member(c *store.Course, role store.Role, name string) (*store.Person, string, error) {
+func (r *request) member(c *store.Course, role store.Role, name string) (*store.Person, error) {
 	p, err := r.Store.PersonByName(r.Context(), strings.ToLower(name))
 	if err != nil {
-		return nil, "", err
+		return nil, err
 	}
 	theirs, group, err := r.Store.SeatIn(r.Context(), c.ID, p.ID)
 	if err != nil {
-		return nil, "", err
+		return nil, err
 	}
 	scope, err := r.Gate.Scope(r.Context(), r.who, c.ID, role)
 	if err == nil && (theirs == "" || !access.InScope(scope, group)) {
 		err = store.ErrNotFound
 	}
-	return p, group, err
+	return p, err
 }
 
 func words(r *request) error {

@@ -183,7 +183,8 @@ func table() []route {
 			summary: "Give a person a role in a course.", in: wire.SetRole{}, out: wire.Member{}, status: http.StatusOK,
 			handle: setRole},
 		{method: "GET", path: "/courses/{course}/gradebook", id: "gradebook",
-			summary: "What the attempts of a course's students are worth, now or as it was `at` a time, as JSON by page or whole " +
+			summary: "What the attempts of a course's students are worth, now or as it was `at` a time, as JSON by page or " +
+				"whole " +
 				"as CSV, workbook or OneRoster. For the team.", out: wire.Gradebook{}, status: http.StatusOK,
 			query: []string{"format", "group", "at", "search", "after", "limit"}, handle: gradebook},
 		{method: "GET", path: "/courses/{course}/people/{name}/grades/{exercise}", id: "adjustmentHistory",

@@ -285,8 +285,8 @@ func TestNoQueryScans(t *testing.T) {
 		}},
 		"AdjustmentHistory": {func() error { _, err := s.AdjustmentHistory(ctx, 1, 7, "e3"); return err }},
 		"ExtensionsAt":      {func() error { _, err := s.ExtensionsAt(ctx, 1, s.now()); return err }},
-		"CountedIn": {func() error { _, err := s.CountedIn(ctx, 2); return err }, func() error {
-			_, err := s.CountedIn(ctx, 1, "g1")
+		"CountedIn": {func() error { _, err := s.CountedIn(ctx, 2, []string{"e1", "e3"}); return err }, func() error {
+			_, err := s.CountedIn(ctx, 1, []string{"e1"}, "g1")
 			return err
 		}},
 		"Tries":        {func() error { _, err := s.Tries(ctx, 1, "e3", []uint64{7, 8, 9}); return err }},

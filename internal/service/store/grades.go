@@ -47,7 +47,8 @@ func (s *Store) Adjust(ctx context.Context, x *Adjustment, course, person string
 	return s.tx(ctx, func(tx *gorm.DB) error {
 		x.ID = 0
 		// Of two at once the second replaces the first.
-		err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("course_id = ? AND person_id = ?", x.CourseID, x.PersonID).
+		err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("course_id = ? AND person_id = ?", x.CourseID,
+			x.PersonID).
 			Take(&Membership{}).Error
 		if err != nil {
 			return known(err)
@@ -88,7 +89,8 @@ func (s *Store) WithdrawAdjustment(ctx context.Context, by uint64, c *Course, p 
 func (s *Store) withdrawAdjustment(tx *gorm.DB, course, person uint64, exercise string, at time.Time) (was string,
 	err error) {
 	var list []Adjustment
-	err = tx.Raw("SELECT * FROM adjustments WHERE course_id = ? AND person_id = ? AND exercise = ? AND withdrawn_at IS NULL",
+	err = tx.Raw("SELECT * FROM adjustments WHERE course_id = ? AND person_id = ? AND exercise = ? AND withdrawn_at IS "+
+		"NULL",
 		course, person, exercise).Scan(&list).Error
 	if err != nil || len(list) == 0 {
 		return "none", err
@@ -112,13 +114,15 @@ func (s *Store) Adjustments(ctx context.Context, course, person uint64, at time.
 		q = q.Where("x.person_id = ?", person)
 	}
 	var out []AdjustmentLine
-	err := q.Where("x.created_at <= ? AND (x.withdrawn_at IS NULL OR x.withdrawn_at > ?)", at, at).Order("x.id").Scan(&out).
+	err := q.Where("x.created_at <= ? AND (x.withdrawn_at IS NULL OR x.withdrawn_at > ?)", at, at).Order("x.id").
+		Scan(&out).
 		Error
 	return out, err
 }
 
 // AdjustmentHistory lists all adjustments of a person in an exercise, newest first.
-func (s *Store) AdjustmentHistory(ctx context.Context, course, person uint64, exercise string) ([]AdjustmentLine, error) {
+func (s *Store) AdjustmentHistory(ctx context.Context, course, person uint64, exercise string) ([]AdjustmentLine,
+	error) {
 	var out []AdjustmentLine
 	err := s.db.WithContext(ctx).Table("adjustments AS x").Select("x.*, b.display AS `by`").
 		Joins("LEFT JOIN people AS b ON b.id = x.given_by").
@@ -157,16 +161,19 @@ type Counted struct {
 	NewestEarned, NewestPossible float64
 }
 
-// CountedIn lists how everybody stands in a course, or those of some groups.
-func (s *Store) CountedIn(ctx context.Context, course uint64, among ...string) ([]Counted, error) {
-	const columns = "SELECT s.person_id, s.exercise, s.tries, s.first_at, s.newest_at, s.best_id, s.newest_id, s.best_earned, " +
-		"s.best_possible, s.newest_earned, s.newest_possible, COALESCE(s.best_of = s.best_id AND s.newest_of = s.newest_id, " +
+// CountedIn lists how everybody stands in some exercises of a course, or those of some groups.
+func (s *Store) CountedIn(ctx context.Context, course uint64, exercises []string, among ...string) ([]Counted, error) {
+	const columns = "SELECT s.person_id, s.exercise, s.tries, s.first_at, s.newest_at, s.best_id, s.newest_id, " +
+		"s.best_earned, " +
+		"s.best_possible, s.newest_earned, s.newest_possible, COALESCE(s.best_of = s.best_id AND s.newest_of = " +
+		"s.newest_id, " +
 		"FALSE) AS whole FROM "
-	q := s.db.WithContext(ctx).Raw(columns+"standing AS s FORCE INDEX (PRIMARY) WHERE s.course_id = ?", course)
+	q := s.db.WithContext(ctx).Raw(columns+"standing AS s FORCE INDEX (PRIMARY) WHERE s.course_id = ? AND "+
+		"s.exercise IN ?", course, exercises)
 	if len(among) > 0 {
 		q = s.db.WithContext(ctx).Raw(columns+"memberships AS m FORCE INDEX (memberships_group) STRAIGHT_JOIN standing AS s "+
 			"FORCE INDEX (PRIMARY) ON s.course_id = m.course_id AND s.person_id = m.person_id WHERE m.course_id = ? AND "+
-			"m.group_name IN ?", course, among)
+			"m.group_name IN ? AND s.exercise IN ?", course, among, exercises)
 	}
 	// Read row by row: there are tens of thousands.
 	rows, err := q.Rows()
@@ -255,11 +262,14 @@ func (s *Store) TriesOf(ctx context.Context, course, person uint64) ([]Try, erro
 // oldest first, the next so many behind an id.
 func (s *Store) TriesAsOf(ctx context.Context, course uint64, at time.Time, after uint64, limit int) ([]Try, error) {
 	var out []Try
-	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, IF(v.created_at <= ?, v.earned, "+
+	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, IF(v.created_at <= ?, "+
+		"v.earned, "+
 		"p.earned) AS earned, IF(v.created_at <= ?, v.possible, p.possible) AS possible FROM attempts AS a FORCE INDEX "+
-		"(attempts_desk) LEFT JOIN verdicts AS v ON v.attempt_id = a.id LEFT JOIN past_verdicts AS p FORCE INDEX (PRIMARY) ON p.attempt_id = a.id "+
+		"(attempts_desk) LEFT JOIN verdicts AS v ON v.attempt_id = a.id LEFT JOIN past_verdicts AS p FORCE INDEX "+
+		"(PRIMARY) ON p.attempt_id = a.id "+
 		"AND p.stored_at <= ? AND p.replaced_at > ? WHERE a.course_id = ? AND a.id > ? AND a.created_at <= ? AND "+
-		"(v.created_at <= ? OR p.attempt_id IS NOT NULL) ORDER BY a.id LIMIT ?", at, at, at, at, course, after, at, at, limit).
+		"(v.created_at <= ? OR p.attempt_id IS NOT NULL) ORDER BY a.id LIMIT ?", at, at, at, at, course, after, at, at,
+		limit).
 		Scan(&out).Error
 	return out, err
 }
@@ -267,7 +277,8 @@ func (s *Store) TriesAsOf(ctx context.Context, course uint64, at time.Time, afte
 // RevisionAsOf finds the revision of a course that was current at a time; ErrNotFound where none was.
 func (s *Store) RevisionAsOf(ctx context.Context, course uint64, at time.Time) (uint64, error) {
 	var id uint64
-	err := s.db.WithContext(ctx).Raw("SELECT id FROM revisions WHERE course_id = ? AND created_at <= ? ORDER BY number DESC "+
+	err := s.db.WithContext(ctx).Raw("SELECT id FROM revisions WHERE course_id = ? AND created_at <= ? ORDER BY number "+
+		"DESC "+
 		"LIMIT 1", course, at).Scan(&id).Error
 	if err == nil && id == 0 {
 		err = ErrNotFound

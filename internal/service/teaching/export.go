@@ -135,7 +135,8 @@ func (b *Book) workbook(c *store.Course, takes string) ([]byte, error) {
 	if err := w.Flush(); err != nil {
 		return nil, err
 	}
-	if err := f.SetDocProps(&excelize.DocProperties{Title: c.Title, Description: "the " + takes + " attempt counts"}); err !=
+	if err := f.SetDocProps(&excelize.DocProperties{Title: c.Title, Description: "the " + takes +
+		" attempt counts"}); err !=
 		nil {
 		return nil, err
 	}

@@ -3,6 +3,7 @@ package teaching
 import (
 	"cmp"
 	"context"
+	"maps"
 	"math/big"
 	"slices"
 	"strings"
@@ -171,7 +172,7 @@ func (m *maker) read(ctx context.Context, rules [][]Rules) error {
 		add(list)
 		return err
 	}
-	counted, err := m.store.CountedIn(ctx, m.Course.ID, m.Groups...)
+	counted, err := m.store.CountedIn(ctx, m.Course.ID, slices.Collect(maps.Keys(m.columns)), m.Groups...)
 	if err != nil {
 		return err
 	}
@@ -212,7 +213,8 @@ func (m *maker) counted(ctx context.Context, list []store.Counted, rules [][]Rul
 	return nil
 }
 
-// Page is which rows of a gradebook are shown: those of whom a part of the name or number is given, behind a name to sign
+// Page is which rows of a gradebook are shown: those of whom a part of the name or number is given, behind a name to
+// sign
 // in with, so many.
 type Page struct {
 	Search, After string

@@ -69,7 +69,8 @@ func (x *school) check(a *store.Attempt, earned, possible float64) {
 
 func (x *school) handIn(p *store.Person, exercise string, earned, possible float64) *store.Attempt {
 	x.t.Helper()
-	a := &store.Attempt{CourseID: x.c.ID, RevisionID: *x.c.CurrentRevisionID, Exercise: exercise, PersonID: p.ID, Program: "x"}
+	a := &store.Attempt{CourseID: x.c.ID, RevisionID: *x.c.CurrentRevisionID, Exercise: exercise, PersonID: p.ID,
+		Program: "x"}
 	_, err := x.s.HandIn(ctx, a, store.Bounds{})
 	require.NoError(x.t, err)
 	x.check(a, earned, possible)
@@ -85,7 +86,8 @@ func (x *school) recheck(a *store.Attempt, earned, possible float64) {
 	taken, err := x.s.TakeJob(ctx, "me", 0, time.Minute, 3, []string{"recheck"})
 	require.NoError(x.t, err)
 	require.NotNil(x.t, taken)
-	_, _, err = x.s.Recheck(ctx, taken, *x.c.CurrentRevisionID, a.Exercise, a.ID-1, 1, func(uint64, int64) string { return "" })
+	_, _, err = x.s.Recheck(ctx, taken, *x.c.CurrentRevisionID, a.Exercise, a.ID-1, 1,
+		func(uint64, int64) string { return "" })
 	require.NoError(x.t, err)
 	taken.State = store.JobDone
 	require.NoError(x.t, x.s.EndJob(ctx, taken))

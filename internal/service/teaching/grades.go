@@ -66,7 +66,8 @@ func (w worths) of(t *store.Try, keeps, full float64, possible *big.Rat) worth {
 	return x
 }
 
-// Of computes a grade from attempts, the oldest first, and the adjustment that holds; nil for none. Of attempts that are
+// Of computes a grade from attempts, the oldest first, and the adjustment that holds; nil for none. Of attempts that
+// are
 // worth the same the first counts, or with `last` the last.
 func (r *Rules) Of(tries []store.Try, adjusted *store.AdjustmentLine) Grade {
 	return r.of(tries, adjusted, worths{})
