@@ -279,3 +279,9 @@ func (c *Client) AdjustmentHistory(ctx context.Context, course, name, exercise s
 	err := c.send(ctx, http.MethodGet, at("courses", course, "people", name, "grades", exercise), nil, &out)
 	return out, err
 }
+
+// Quiet lists the students who have handed in nothing for some days at an exercise that is open.
+func (c *Client) Quiet(ctx context.Context, course string, days int) (*wire.Quiet, error) {
+	var out wire.Quiet
+	return &out, c.send(ctx, http.MethodGet, at("courses", course, "quiet")+"?days="+strconv.Itoa(days), nil, &out)
+}

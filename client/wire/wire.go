@@ -906,6 +906,25 @@ type Desk struct {
 	Groups    []string       `json:"groups"` // that whoever asks is limited to; none: all of the course
 }
 
+// Quiet lists the students who have handed in nothing for some days at an exercise that is open: those who never have
+// first, then the longest silent.
+type Quiet struct {
+	Days     int            `json:"days"`
+	Open     int            `json:"open"` // exercises; with none nobody is quiet
+	Students []QuietStudent `json:"students"`
+	More     bool           `json:"more"` // there are more than are listed
+}
+
+// QuietStudent is a student who has gone quiet.
+type QuietStudent struct {
+	Name    string     `json:"name"`
+	Display string     `json:"display"`
+	Group   string     `json:"group"`
+	Last    *time.Time `json:"last"`   // the newest attempt at an open exercise; null for none
+	Tried   int        `json:"tried"`  // of the open exercises
+	Agreed  int        `json:"agreed"` // of the open exercises
+}
+
 // DeskExercise counts students by the verdict of their newest attempt.
 type DeskExercise struct {
 	Name    string `json:"name"`

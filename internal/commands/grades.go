@@ -195,3 +195,34 @@ func (a *app) adjustCommand() *cobra.Command {
 	c.Flags().StringVar(&x.Reason, "reason", "", "why; the student sees it")
 	return c
 }
+
+func (a *app) quietCommand() *cobra.Command {
+	var days int
+	c := &cobra.Command{
+		Use: "quiet COURSE", Short: "See who has handed in nothing for some days", Args: cobra.ExactArgs(1),
+		Long:    "Students without an attempt for some days at an exercise that is open, those who never tried first.",
+		Example: "  nimbus quiet kelp-cooperative --days 7",
+		RunE: func(cmd *cobra.Command, args []string) error {
+			return a.with(func(c *client.Client) (any, error) { return c.Quiet(cmd.Context(), args[0], days) }, func(v any) {
+				q := v.(*wire.Quiet)
+				for _, x := range q.Students {
+					last := "never tried"
+					if x.Last != nil {
+						last = "last " + x.Last.Local().Format(clock)
+					}
+					a.printf("%-28s %-12s %-24s agrees in %d of %d\n", x.Display, x.Group, last, x.Agreed, q.Open)
+				}
+				switch {
+				case q.Open == 0:
+					a.printf("No exercise is open.\n")
+				case q.More:
+					a.printf("… and more\n")
+				case len(q.Students) == 0:
+					a.printf("Everybody has handed something in within %s.\n", plural(days, "day"))
+				}
+			})
+		},
+	}
+	c.Flags().IntVar(&days, "days", 7, "how many days, 1 to 366")
+	return c
+}

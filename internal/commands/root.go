@@ -112,6 +112,7 @@ func (a *app) root() *cobra.Command {
 		a.inspectCommand(), a.probeCommand(), a.explainCommand(),
 		a.publishCommand(), a.recheckCommand(), a.peopleCommand(), a.groupCommand(), a.extensionCommand(),
 		a.serviceCommand(), a.auditCommand(), a.outboxCommand(), a.gradebookCommand(), a.adjustCommand(),
+		a.quietCommand(),
 		a.calendarCommand(), a.passwordCommand(),
 		a.tokensCommand(), a.jobsCommand(),
 		a.jobCommand(), a.coursesCommand(), a.attemptCommand(),

@@ -7,6 +7,7 @@ import { announce } from '../parts/announce'
 import { Mark } from '../parts/Mark'
 import { diffLines } from '../parts/diff'
 import { Page } from '../parts/Page'
+import { QuietList } from '../parts/QuietList'
 import { Empty, Failing, Loading } from '../parts/States'
 import { When, zone } from '../parts/When'
 import type { AttemptLine, Desk } from '../types'
@@ -84,6 +85,7 @@ export function DeskPage() {
           <div className="grid min-w-0 content-start gap-6">
             <Knots desk={d} />
             <Exercises desk={d} />
+            <QuietList course={d.course} />
           </div>
           <Recent desk={d} />
         </div>

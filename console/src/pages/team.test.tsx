@@ -13,7 +13,23 @@ describe('the desk', () => {
     Stream.open = []
   })
   const shown = async (now: () => Desk) => {
-    const asked = serviceOf({ 'GET /session': instructor, 'GET /courses/kelp/desk': now })
+    const asked = serviceOf({
+      'GET /session': instructor,
+      'GET /courses/kelp/desk': now,
+      'GET /courses/kelp/quiet': (a: Asked) => ({
+        days: Number(a.path.split('=')[1]),
+        open: 3,
+        students: Array.from({ length: a.path.endsWith('=7') ? 14 : 0 }, (_, i) => ({
+          name: `s${i}`,
+          display: `Student ${i}`,
+          group: 'Lab 1',
+          last: i === 0 ? null : '2026-11-01T08:00:00Z',
+          tried: 1,
+          agreed: 1,
+        })),
+        more: false,
+      }),
+    })
     await open('/courses/kelp/desk')
     await screen.findByRole('heading', { level: 1, name: 'Desk' })
     await screen.findByText(/10 students/)
@@ -54,6 +70,17 @@ describe('the desk', () => {
     expect(textOf(first)).toContain('- means = mean(growth over week)+ means = mean(growth over rope)')
     expect(textOf(first)).not.toContain('a = 1')
     expect(textOf(second)).toContain('1 → 0')
+  })
+  it('says who has gone quiet', async () => {
+    await shown(() => desk)
+    const quiet = section(/Gone quiet/)
+    await waitFor(() => expect(textOf(quiet)).toContain('14 without an attempt'))
+    expect(within(quiet).getAllByRole('listitem')).toHaveLength(12)
+    expect(textOf(quiet)).toContain('never tried · agrees in 1 of 3')
+    await userEvent.click(within(quiet).getByRole('button', { name: 'All 14' }))
+    expect(within(quiet).getAllByRole('listitem')).toHaveLength(14)
+    await userEvent.selectOptions(within(quiet).getByLabelText('for'), '3')
+    expect(await within(quiet).findByText('Everybody has handed something in.')).toBeTruthy()
   })
   it('says what a knot is', async () => {
     await shown(() => desk)

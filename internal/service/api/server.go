@@ -263,6 +263,9 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 	case errors.Is(err, store.ErrNotFound):
 		return fail(http.StatusNotFound, "not-found", "Not found", "There is nothing here, or it is not yours to see.",
 			"check the address; `GET /api/v1/courses` lists your courses")
+	case errors.Is(err, store.ErrNumberTaken):
+		return fail(http.StatusConflict, "taken", "Taken already", "Somebody else has this campus number.",
+			"look them up by it")
 	case errors.Is(err, store.ErrTaken):
 		return fail(http.StatusConflict, "taken", "Taken already", "The name is in use already.", "choose another")
 	case errors.As(err, &unfit):

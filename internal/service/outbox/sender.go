@@ -45,6 +45,9 @@ func (s *Sender) Server() string {
 
 // Wake lets the sender look into the table at once.
 func (s *Sender) Wake() {
+	if s == nil {
+		return
+	}
 	select {
 	case s.wake <- struct{}{}:
 	default:

@@ -297,6 +297,10 @@ func TestNoQueryScans(t *testing.T) {
 			_, err := s.Roll(ctx, 1, 0, "g1")
 			return err
 		}},
+		"QuietIn": {func() error {
+			_, err := s.QuietIn(ctx, 1, []string{"e1", "e3"}, s.now(), 50)
+			return err
+		}, func() error { _, err := s.QuietIn(ctx, 1, []string{"e1"}, s.now(), 50, "g1"); return err }},
 		"CoursesOf": {func() error { _, err := s.CoursesOf(ctx, 7); return err }},
 		"Members": {func() error {
 			_, err := s.Members(ctx, MemberFilter{Course: 1, After: "p3",

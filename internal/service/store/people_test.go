@@ -238,3 +238,21 @@ func TestEverybodyByTheBeginning(t *testing.T) {
 	require.Len(t, page, 1)
 	assert.Equal(t, "s2", page[0].Name)
 }
+
+func TestANumberIsOnePersons(t *testing.T) {
+	s, _, people := class(t, 2)
+	ctx := context.Background()
+	after := *people[2]
+	after.Number = people[1].Number
+	assert.ErrorIs(t, s.SetAccount(ctx, people[0].ID, people[2], &after), store.ErrNumberTaken)
+	err := s.AddPerson(ctx, nil, &store.Person{Name: "new", Display: "New", Number: people[1].Number})
+	assert.ErrorIs(t, err, store.ErrNumberTaken)
+	err = s.AddPerson(ctx, nil, &store.Person{Name: "s1", Display: "New"})
+	assert.ErrorIs(t, err, store.ErrTaken)
+	assert.NotErrorIs(t, err, store.ErrNumberTaken)
+	after.Number, after.Email = nil, ""
+	require.NoError(t, s.SetAccount(ctx, people[0].ID, people[2], &after))
+	p, err := s.PersonByName(ctx, "s2")
+	require.NoError(t, err)
+	assert.Nil(t, p.Number)
+}

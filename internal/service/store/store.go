@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"strings"
 	"time"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -25,6 +26,9 @@ var ErrNotFound = errors.New("not found")
 
 // ErrTaken says that a name or key is in use already.
 var ErrTaken = errors.New("taken already")
+
+// ErrNumberTaken says that a campus number is somebody else's.
+var ErrNumberTaken = fmt.Errorf("the campus number is %w", ErrTaken)
 
 // Store reads and writes records.
 type Store struct {
@@ -193,6 +197,8 @@ func known(err error) error {
 	switch {
 	case errors.Is(err, gorm.ErrRecordNotFound):
 		return ErrNotFound
+	case isDuplicate(err) && strings.Contains(err.Error(), "people_number"):
+		return ErrNumberTaken
 	case isDuplicate(err):
 		return ErrTaken
 	}

@@ -258,3 +258,26 @@ func TestTotalsAndMedians(t *testing.T) {
 	assert.Nil(t, last.Next)
 	assert.Equal(t, "s2", last.Rows[0].Name)
 }
+
+// TestWhoHasGoneQuiet: those who never tried come first, then the longest silent; who has left is not listed.
+func TestWhoHasGoneQuiet(t *testing.T) {
+	x := newSchool(t, 4, &exercise.Course{})
+	x.handIn(x.students[0], "one", 3, 3)
+	x.handIn(x.students[1], "other", 3, 3)
+	quiet := func(since time.Time, among ...string) string {
+		list, err := x.s.QuietIn(ctx, x.c.ID, []string{"one", "two"}, since, 10, among...)
+		require.NoError(t, err)
+		out := ""
+		for _, q := range list {
+			out += fmt.Sprintf("%s:%t:%d/%d ", q.Name, q.Last != nil, q.Agreed, q.Tried)
+		}
+		return out
+	}
+	past, future := time.Now().UTC().Add(-time.Hour), time.Now().UTC().Add(time.Hour)
+	assert.Equal(t, "s1:false:0/0 s2:false:0/0 s3:false:0/0 ", quiet(past), "an attempt at another exercise does not count")
+	assert.Equal(t, "s1:false:0/0 s2:false:0/0 s3:false:0/0 s0:true:1/1 ", quiet(future))
+	assert.Equal(t, "s1:false:0/0 s3:false:0/0 ", quiet(future, "B"))
+	gone := store.Left
+	require.NoError(t, x.s.SetSeat(ctx, nil, x.c, x.students[2], store.Seat{State: &gone}))
+	assert.Equal(t, "s1:false:0/0 s3:false:0/0 ", quiet(past))
+}
