@@ -66,6 +66,13 @@ func TestShiftingACourse(t *testing.T) {
 	folder["exercises/means/exercise.yaml"] = &fstest.MapFile{Data: []byte("opens: >\n  2031-09-01T08:00:00Z\n")}
 	_, _, err = exercise.Shift(folder, time.Hour, "")
 	assert.NoError(t, err, "a folded value ends in a line break, and is no time")
+	folder["exercises/means/exercise.yaml"] = &fstest.MapFile{Data: []byte(
+		`{opens: "2031-09-01T08:00:00Z", title: T, closes: '2031-09-02T08:00:00+02:00', cases: []}` + "\n")}
+	out, times, err = exercise.Shift(folder, 24*time.Hour, "")
+	require.NoError(t, err)
+	assert.Equal(t, 2, times)
+	assert.Equal(t, "{opens: 2031-09-02T08:00:00Z, title: T, closes: 2031-09-03T08:00:00+02:00, cases: []}\n",
+		read("exercises/means/exercise.yaml"), "all on one line")
 	folder["exercises/means/exercise.yaml"] = &fstest.MapFile{Data: []byte("opens: [\n")}
 	_, _, err = exercise.Shift(folder, time.Hour, "")
 	assert.Error(t, err)

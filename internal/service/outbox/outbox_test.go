@@ -2,6 +2,7 @@ package outbox_test
 
 import (
 	"context"
+	"database/sql"
 	"io"
 	"log/slog"
 	"os"
@@ -9,6 +10,7 @@ import (
 	"testing"
 	"time"
 
+	_ "github.com/go-sql-driver/mysql"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -94,7 +96,8 @@ func TestWhatLettersSay(t *testing.T) {
 func TestALetterIsSentOnceTheServerIsBack(t *testing.T) {
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
-	s, err := store.Open(ctx, testdb.New(t), nil)
+	dsn := testdb.New(t)
+	s, err := store.Open(ctx, dsn, nil)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = s.Close() })
 	p := &store.Person{Name: "ada", Display: "Ada", Email: "ada@farm.example"}
@@ -133,6 +136,12 @@ func TestALetterIsSentOnceTheServerIsBack(t *testing.T) {
 	again, err := s.TakeLetters(ctx, "nosy", time.Now().UTC().Add(time.Hour), 9)
 	require.NoError(t, err)
 	assert.Empty(t, again)
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = db.Close() })
+	var kept string
+	require.NoError(t, db.QueryRow("SELECT CONCAT(plain, html) FROM outbox").Scan(&kept))
+	assert.Empty(t, kept, "a link that was sent is not kept")
 	stop()
 	<-done
 	<-done

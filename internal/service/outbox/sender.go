@@ -136,7 +136,7 @@ func (s *Sender) putBack(ctx context.Context, list []store.Letter, why error) er
 		at := time.Now().UTC().Add(pause(l.Tries))
 		again := &at
 		var refused *mail.SendError
-		if errors.As(why, &refused) && !refused.IsTemp() && refused.ErrorCode() >= 500 || at.Sub(l.CreatedAt) > givenUp {
+		if errors.As(why, &refused) && refused.ErrorCode() >= 500 || at.Sub(l.CreatedAt) > givenUp {
 			again = nil
 		}
 		if err := s.store.PutLetterBack(context.WithoutCancel(ctx), l, again, why.Error()); err != nil {

@@ -256,3 +256,23 @@ func TestANumberIsOnePersons(t *testing.T) {
 	require.NoError(t, err)
 	assert.Nil(t, p.Number)
 }
+
+// TestARosterLetsPeopleLeaveAndComeBack: their role and group as the file has them, what they did remains.
+func TestARosterLetsPeopleLeaveAndComeBack(t *testing.T) {
+	s, c, people := class(t, 2)
+	ctx := context.Background()
+	write := func(e store.Enrolment) {
+		t.Helper()
+		require.NoError(t, s.Import(ctx, people[0].ID, c, func(store.RosterPeople) ([]store.Enrolment, error) {
+			return []store.Enrolment{e}, nil
+		}))
+	}
+	write(store.Enrolment{Person: *people[1], Role: store.Student, Group: "A", Member: true, Leaves: true})
+	assert.Equal(t, "s1 ", memberNames(t, s, store.MemberFilter{Course: c.ID, State: store.Left}))
+	write(store.Enrolment{Person: *people[1], Role: store.Assistant, Group: "C", Member: true})
+	role, group, err := s.SeatIn(ctx, c.ID, people[1].ID)
+	require.NoError(t, err)
+	assert.Equal(t, store.Assistant, role)
+	assert.Equal(t, "C", group)
+	assert.Empty(t, memberNames(t, s, store.MemberFilter{Course: c.ID, State: store.Left}))
+}

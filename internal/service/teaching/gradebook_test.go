@@ -133,7 +133,7 @@ func TestTheGradebookIsWhatItWas(t *testing.T) {
 				switch r.IntN(6) {
 				case 0:
 					if len(x.attempts) > 0 {
-						x.recheck(x.attempts[r.IntN(len(x.attempts))], float64(r.IntN(4)), 3)
+						x.recheck(x.attempts[r.IntN(len(x.attempts))], float64(r.IntN(4)), float64(3+r.IntN(3)))
 					}
 				case 1:
 					kind := []store.AdjustmentKind{store.SetPoints, store.AddPoints, store.Excused}[r.IntN(3)]
@@ -148,7 +148,7 @@ func TestTheGradebookIsWhatItWas(t *testing.T) {
 					}
 					require.NoError(t, x.s.GiveExtension(ctx, g, "kelp", p.Name))
 				default:
-					x.handIn(p, e, float64(r.IntN(4)), 3)
+					x.handIn(p, e, float64(r.IntN(4)), float64(3+r.IntN(3)))
 				}
 				if step%7 == 0 {
 					at := time.Now().UTC()
