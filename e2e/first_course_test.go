@@ -174,7 +174,8 @@ func TestTheFirstHourOfACourse(t *testing.T) {
 	assert.Equal(t, "ill", e.Reason)
 	old := strings.TrimSpace(run("calendar"))
 	calendar(t, old, later)
-	calendar(t, strings.TrimSpace(run("calendar")), later)
+	address := strings.TrimSpace(run("calendar"))
+	calendar(t, address, later)
 	res, err := http.Get(old)
 	require.NoError(t, err)
 	defer res.Body.Close()
@@ -191,6 +192,7 @@ func TestTheFirstHourOfACourse(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, members.People, 1, "nobody but who copied it")
 	run("courses", "archive", "kelp-2031")
+	assert.Empty(t, events(t, address), "what is archived closes no more")
 	_, err = student.HandIn(ctx, "kelp-2031", "rope-means", right, "", 20)
 	problem(t, err, 403)
 	_, err = student.Exercise(ctx, "kelp-2031", "rope-means")
@@ -214,8 +216,8 @@ func terms(t *testing.T, folder, lines string) {
 	require.NoError(t, os.WriteFile(name, append([]byte(lines), text...), fs.FileMode(0o600)))
 }
 
-// calendar reads a calendar's address as calendar programs do.
-func calendar(t *testing.T, address string, closes time.Time) {
+// events reads a calendar's address as calendar programs do.
+func events(t *testing.T, address string) []ical.Event {
 	t.Helper()
 	res, err := http.Get(address)
 	require.NoError(t, err)
@@ -224,7 +226,13 @@ func calendar(t *testing.T, address string, closes time.Time) {
 	assert.Equal(t, "text/calendar; charset=utf-8", res.Header.Get("Content-Type"))
 	cal, err := ical.NewDecoder(res.Body).Decode()
 	require.NoError(t, err)
-	events := cal.Events()
+	return cal.Events()
+}
+
+// calendar looks for the one closing time in a calendar.
+func calendar(t *testing.T, address string, closes time.Time) {
+	t.Helper()
+	events := events(t, address)
 	require.Len(t, events, 1)
 	at, err := events[0].DateTimeStart(time.UTC)
 	require.NoError(t, err)

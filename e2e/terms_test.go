@@ -91,7 +91,9 @@ func TestLateAttemptsExtensionsAndTheReference(t *testing.T) {
 
 	require.NoError(t, imke.WithdrawExtension(ctx, course, x.ID))
 	problem(t, imke.WithdrawExtension(ctx, course, x.ID), 404)
-	assert.Equal(t, "late", look().State)
+	e = look()
+	assert.Equal(t, "late", e.State)
+	assert.Equal(t, 9, e.Limit, "the other one holds")
 	list, err := imke.Extensions(ctx, course)
 	require.NoError(t, err)
 	require.Len(t, list.Extensions, 2)

@@ -29,7 +29,7 @@ func (s *Store) QuietIn(ctx context.Context, course uint64, exercises []string, 
 		q = q.Where("m.group_name IN ?", among)
 	}
 	var out []Quiet
-	err := q.Group("m.person_id").Having("last IS NULL OR last < ?", since).Order("last IS NOT NULL, last, p.name").
+	err := q.Group("m.person_id").Having("MAX(s.newest_at) IS NULL OR MAX(s.newest_at) < ?", since).Order("MAX(s.newest_at) IS NOT NULL, MAX(s.newest_at), p.name").
 		Limit(limit).Scan(&out).Error
 	return out, err
 }
