@@ -19,8 +19,8 @@ type Quiet struct {
 // those who never have first, then the longest silent, at most so many.
 func (s *Store) QuietIn(ctx context.Context, course uint64, exercises []string, since time.Time, limit int,
 	among ...string) ([]Quiet, error) {
-	q := s.db.WithContext(ctx).Table("memberships AS m").Select("p.name, p.display, m.group_name, MAX(s.newest_at) AS last, "+
-		"COUNT(s.exercise) AS tried, COUNT(s.agreed_at) AS agreed").
+	q := s.db.WithContext(ctx).Table("memberships AS m").Select("p.name, p.display, m.group_name, MAX(s.newest_at) AS "+
+		"last, COUNT(s.exercise) AS tried, COUNT(s.agreed_at) AS agreed").
 		Joins("STRAIGHT_JOIN people AS p ON p.id = m.person_id").
 		Joins("LEFT JOIN standing AS s FORCE INDEX (PRIMARY) ON s.course_id = m.course_id AND s.person_id = m.person_id AND "+
 			"s.exercise IN ?", exercises).
@@ -29,7 +29,7 @@ func (s *Store) QuietIn(ctx context.Context, course uint64, exercises []string, 
 		q = q.Where("m.group_name IN ?", among)
 	}
 	var out []Quiet
-	err := q.Group("m.person_id").Having("MAX(s.newest_at) IS NULL OR MAX(s.newest_at) < ?", since).Order("MAX(s.newest_at) IS NOT NULL, MAX(s.newest_at), p.name").
-		Limit(limit).Scan(&out).Error
+	err := q.Group("m.person_id").Having("MAX(s.newest_at) IS NULL OR MAX(s.newest_at) < ?", since).
+		Order("MAX(s.newest_at) IS NOT NULL, MAX(s.newest_at), p.name").Limit(limit).Scan(&out).Error
 	return out, err
 }

@@ -274,7 +274,8 @@ func TestWhoHasGoneQuiet(t *testing.T) {
 		return out
 	}
 	past, future := time.Now().UTC().Add(-time.Hour), time.Now().UTC().Add(time.Hour)
-	assert.Equal(t, "s1:false:0/0 s2:false:0/0 s3:false:0/0 ", quiet(past), "an attempt at another exercise does not count")
+	assert.Equal(t, "s1:false:0/0 s2:false:0/0 s3:false:0/0 ", quiet(past),
+		"an attempt at another exercise does not count")
 	assert.Equal(t, "s1:false:0/0 s2:false:0/0 s3:false:0/0 s0:true:1/1 ", quiet(future))
 	assert.Equal(t, "s1:false:0/0 s3:false:0/0 ", quiet(future, "B"))
 	gone := store.Left
