@@ -190,7 +190,7 @@ function Mail() {
               checked={q.data.notes}
               onChange={(e) => set.mutate(e.target.checked)}
             />
-            notes of the teaching team come by mail too
+            notes of the teaching team, once it writes any, come by mail too
           </label>
           {set.isError && <Failing error={set.error} />}
         </>
