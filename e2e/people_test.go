@@ -12,6 +12,7 @@ import (
 	"nimbusreach/client/wire"
 	"nimbusreach/demo"
 	"nimbusreach/e2e/browser"
+	"nimbusreach/internal/service"
 )
 
 // TestALinkOnAPhone is how somebody comes in: an operator makes the account, its holder opens the link on a
@@ -67,6 +68,23 @@ func TestALinkOnAPhone(t *testing.T) {
 	problem(t, err, 401)
 	require.NoError(t, p.Go("/account"))
 	require.NoError(t, p.Await(`location.pathname === "/sign-in"`), "the phone is signed out, too")
+}
+
+// TestLinksBeginWithTheServicesAddress: whatever host a request names.
+func TestLinksBeginWithTheServicesAddress(t *testing.T) {
+	w := startWith(t, service.Config{Workers: -1, Address: "https://nimbus.farm.example"})
+	operator := w.as(t, demo.Operator)
+	made, err := operator.AddPerson(background(t), wire.NewPerson{Name: "tamsin"})
+	require.NoError(t, err)
+	assert.True(t, strings.HasPrefix(made.Link.Address, "https://nimbus.farm.example/link#"), made.Link.Address)
+	address, err := operator.RenewCalendar(background(t))
+	require.NoError(t, err)
+	assert.True(t, strings.HasPrefix(address, "https://nimbus.farm.example/calendar/"), address)
+	for _, bad := range []string{"nimbus.farm.example", "ftp://nimbus.farm.example", "https://", "https://x/?y=1"} {
+		code, _, told := nimbus(t, "", "serve", "--database", "x", "--address", bad)
+		assert.Equal(t, 2, code, bad)
+		assert.Contains(t, told, "--address is")
+	}
 }
 
 // TestPeopleInTheTerminal makes an account, lets it leave and come back, and handles tokens.

@@ -120,6 +120,28 @@ func TestLateAttemptsExtensionsAndTheReference(t *testing.T) {
 	require.NoError(t, err, "the team sees it always")
 }
 
+// TestACopyThatCannotBeShifted says which time, and makes no course.
+func TestACopyThatCannotBeShifted(t *testing.T) {
+	w := start(t, -1)
+	w.enrol(t, team)
+	ctx := background(t)
+	imke := w.as(t, "imke")
+	publishTerms(t, imke, "closes: >-\n  2031-09-14T22:00:00Z\n")
+	_, err := imke.CopyCourse(ctx, course, wire.CopyCourse{Slug: "next", Shift: "52w"})
+	problem(t, err, 422)
+	var told *client.Error
+	require.ErrorAs(t, err, &told)
+	require.Len(t, told.Errors, 1)
+	assert.Equal(t, ropeMeans, told.Errors[0].File)
+	_, err = imke.Course(ctx, "next")
+	problem(t, err, 404)
+	made, err := imke.CopyCourse(ctx, course, wire.CopyCourse{Slug: "next", Title: "Next: a copy"})
+	require.NoError(t, err, "without a shift it is copied")
+	assert.Equal(t, "Next: a copy", made.Course.Title)
+	_, err = imke.CopyCourse(ctx, course, wire.CopyCourse{Slug: "next"})
+	problem(t, err, 409)
+}
+
 // TestGradesInTheTerminal reads the gradebook, changes a grade by hand and takes that back; the student sees it.
 func TestGradesInTheTerminal(t *testing.T) {
 	w := start(t, 2)

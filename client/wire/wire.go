@@ -76,12 +76,11 @@ type Person struct {
 	Name    string `json:"name"`
 	Display string `json:"display"`
 	State   string `json:"state" enum:"active,left"`
-	Link    *Link  `json:"link,omitempty"` // of a new account, where it is not mailed
+	Link    *Link  `json:"link,omitempty"` // of a new account
 
 	Email    string     `json:"email,omitempty"`
 	Number   string     `json:"number,omitempty"`
 	Operator bool       `json:"operator,omitempty"`
-	Mailed   bool       `json:"mailed,omitempty"` // the link goes out by mail
 	Seen     *time.Time `json:"seen,omitempty"`
 	Pending  bool       `json:"pending,omitempty"` // no password yet
 }
@@ -458,19 +457,18 @@ type AuditTrail struct {
 
 // Service says how the service is.
 type Service struct {
-	Version    string    `json:"version"`
-	Go         string    `json:"go"`
-	Database   string    `json:"database"` // its version
-	Schema     int64     `json:"schema"`   // the newest migration
-	Nodes      []Node    `json:"nodes"`
-	Queue      int64     `json:"queue"`   // attempts that wait, re-checks with them
-	Stuck      int64     `json:"stuck"`   // attempts without a verdict for good
-	Workers    int       `json:"workers"` // processes that check
-	Mail       MailState `json:"mail"`
-	People     int64     `json:"people"`
-	Courses    int64     `json:"courses"`
-	StartedAt  time.Time `json:"started_at"` // of the process that answers
-	Goroutines int       `json:"goroutines"`
+	Version   string    `json:"version"`
+	Go        string    `json:"go"`
+	Database  string    `json:"database"` // its version
+	Schema    int64     `json:"schema"`   // the newest migration
+	Nodes     []Node    `json:"nodes"`
+	Queue     int64     `json:"queue"`   // attempts that wait, re-checks with them
+	Stuck     int64     `json:"stuck"`   // attempts without a verdict for good
+	Workers   int       `json:"workers"` // processes that check
+	Mail      MailState `json:"mail"`
+	People    int64     `json:"people"`
+	Courses   int64     `json:"courses"`
+	StartedAt time.Time `json:"started_at"` // of the process that answers
 }
 
 // Node is a database node.

@@ -12,6 +12,7 @@ import (
 
 	"nimbusreach/client"
 	"nimbusreach/client/wire"
+	"nimbusreach/internal/service/teaching"
 )
 
 func (a *app) peopleListCommand() *cobra.Command {
@@ -132,7 +133,7 @@ One refused row refuses the import, unless --skip-refused. Who is in the course 
 the file stays, unless --missing leave. Importing the same file again changes nothing.
 Links of new accounts go out by mail, or are written to --links for printing.`,
 		Example: "  nimbus people import roster.csv --course kelp-cooperative --dry-run\n  nimbus people import campus.csv " +
-			"--course kelp-cooperative --column number='Matr. no' --links slips.csv",
+			"--course kelp-cooperative --column number='Matr. no' --links links.csv",
 		RunE: func(cmd *cobra.Command, args []string) error { return a.importRoster(cmd.Context(), args[0], f) },
 	}
 	c.Flags().StringVar(&f.course, "course", "", "the course")
@@ -197,19 +198,11 @@ func writeLinks(file string, links []wire.RosterLink) error {
 	w := csv.NewWriter(out)
 	_ = w.Write([]string{"name", "display", "group", "link", "until"})
 	for _, l := range links {
-		_ = w.Write([]string{harmless(l.Name), harmless(l.Display), harmless(l.Group), l.Address,
+		_ = w.Write([]string{teaching.Harmless(l.Name), teaching.Harmless(l.Display), teaching.Harmless(l.Group), l.Address,
 			l.Expires.Format("2006-01-02")})
 	}
 	w.Flush()
 	return errors.Join(w.Error(), out.Close())
-}
-
-// harmless keeps a spreadsheet from running a cell as a formula.
-func harmless(cell string) string {
-	if cell != "" && strings.ContainsAny(cell[:1], "=+-@\t\r") {
-		return "'" + cell
-	}
-	return cell
 }
 
 func (a *app) refusedText(list []wire.RosterRefusal) {

@@ -6,7 +6,9 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
+	"net/url"
 	"os"
+	"strings"
 
 	"github.com/spf13/cobra"
 
@@ -22,6 +24,7 @@ type serveFlags struct {
 	secure, verbose       bool
 	proxies               []string
 	metrics               string
+	address               string
 	memory                int64
 }
 
@@ -59,6 +62,8 @@ Mail goes out through the server that NIMBUS_SMTP names:
 	c.Flags().BoolVar(&f.secure, "secure", false, "browsers come over HTTPS: cookies are sent on nothing else")
 	c.Flags().StringSliceVar(&f.proxies, "proxy", nil, "network of a proxy, 10.0.0.0/8 say, whose X-Forwarded-For and "+
 		"Forwarded are believed; may be repeated")
+	c.Flags().StringVar(&f.address, "address", "", "the console's address in links and calendars, https://nimbus.example "+
+		"say (default: the one that a request came to)")
 	c.Flags().StringVar(&f.metrics, "metrics", "", "host:port to answer /metrics on; or set NIMBUS_METRICS_TOKEN, "+
 		"which a reader then sends")
 	c.Flags().StringVar(&f.operator, "first-operator", "", "name of the operator to make when there is nobody yet")
@@ -84,6 +89,10 @@ func (a *app) serve(ctx context.Context, f serveFlags) error {
 	if err := f.check(); err != nil {
 		return err
 	}
+	address, err := consoleAddress(f.address)
+	if err != nil {
+		return err
+	}
 	mail, err := outbox.Parse(os.Getenv("NIMBUS_SMTP"))
 	if err != nil {
 		return wrongUse("NIMBUS_SMTP: %v", err)
@@ -93,7 +102,7 @@ func (a *app) serve(ctx context.Context, f serveFlags) error {
 	defer cancel(nil)
 	err = service.Run(ctx, service.Config{DSN: f.dsn, Mail: mail, Listen: f.listen, Workers: f.workers,
 		Memory: f.memory << 20,
-		Secure: f.secure, Proxies: f.proxies, Metrics: f.metrics, MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
+		Secure: f.secure, Address: address, Proxies: f.proxies, Metrics: f.metrics, MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
 		Listening: func(address string) { log.Info("listening", "address", "http://"+address) },
 		Ready: func(s *store.Store, gate *access.Gate) {
 			log.Info("ready")
@@ -112,6 +121,16 @@ func (a *app) serve(ctx context.Context, f serveFlags) error {
 	}
 	log.Info("stopped")
 	return nil
+}
+
+// consoleAddress reads the address that links begin with; "" for none.
+func consoleAddress(text string) (string, error) {
+	u, err := url.Parse(text)
+	if text != "" && (err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.RawQuery != "" ||
+		u.Fragment != "") {
+		return "", wrongUse("--address is %q; it is the address that browsers come to, like https://nimbus.example", text)
+	}
+	return strings.TrimSuffix(text, "/"), nil
 }
 
 // firstOperator makes an operator when there is nobody yet.

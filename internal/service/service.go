@@ -37,6 +37,7 @@ type Config struct {
 	Memory  int64  // bytes that programs may hold together; 0: what a check may, for each core
 
 	Secure       bool     // browsers come over HTTPS
+	Address      string   // of the console, for links and calendars; "" for the one that a request came to
 	Proxies      []string // networks of proxies whose word on addresses is taken
 	Metrics      string   // host:port where /metrics is answered; "" for nowhere of its own
 	MetricsToken string   // with it /metrics is answered beside everything else
@@ -54,7 +55,7 @@ type Config struct {
 // Run serves until the context ends. It answers from the start; until the
 // database does too, it says so.
 func Run(ctx context.Context, c Config) error {
-	server, err := api.New(c.Log, api.Options{Secure: c.Secure, Proxies: c.Proxies, MetricsToken: c.MetricsToken})
+	server, err := api.New(c.Log, api.Options{Secure: c.Secure, Address: c.Address, Proxies: c.Proxies, MetricsToken: c.MetricsToken})
 	if err != nil {
 		return err
 	}

@@ -256,7 +256,7 @@ function Done({ plan: p, course }: { plan: RosterPlan; course: string }) {
               Save as CSV
             </button>
             <button className="button" onClick={() => window.print()}>
-              Print slips
+              Print the links
             </button>
           </div>
           <ul className="slips border-t border-rule">

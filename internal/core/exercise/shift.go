@@ -1,6 +1,7 @@
 package exercise
 
 import (
+	"errors"
 	"fmt"
 	"io/fs"
 	"path"
@@ -9,6 +10,11 @@ import (
 
 	"go.yaml.in/yaml/v3"
 )
+
+// Unshiftable is a place in a file at which a value cannot be replaced as it is written.
+type Unshiftable struct{ Problem }
+
+func (e *Unshiftable) Error() string { return e.Problem.String() }
 
 // Shift returns a course folder whose exercises open and close so much later, and that has another title where one is
 // given. The files' other text stays as it is written, comments and order with it. It returns how many times were
@@ -39,6 +45,10 @@ func Shift(folder fs.FS, by time.Duration, title string) (fs.FS, int, error) {
 				times++
 				return t.Add(by).Format(time.RFC3339), true
 			})
+		}
+		var bad *Unshiftable
+		if errors.As(err, &bad) {
+			bad.File = name
 		}
 		files[name] = edited
 		return err
@@ -74,7 +84,8 @@ func replaceScalars(text string, with func(key, value string) (string, bool)) (s
 			length = quotedLength(line[min(start, len(line)):])
 		}
 		if value.Style == yaml.LiteralStyle || value.Style == yaml.FoldedStyle || start+length > len(line) {
-			return "", fmt.Errorf("the value of `%s` stands on several lines", pairs[i].Value)
+			return "", &Unshiftable{Problem{Line: value.Line, Column: value.Column, Message: fmt.Sprintf("the value of `%s` "+
+				"is written on several lines, and is not shifted", pairs[i].Value), Hint: "write it on the line of its key"}}
 		}
 		lines[value.Line-1] = string(line[:start]) + to + string(line[start+length:])
 	}

@@ -15,8 +15,8 @@ type Action string
 const (
 	See          Action = "see the course and its open exercises"
 	HandIn       Action = "hand in attempts, and see one's own"
-	SeeTeam      Action = "see the desk, everybody's attempts and exercises that are not open yet"
-	ListPeople   Action = "list the course's people and revisions"
+	SeeTeam      Action = "see the desk, everybody's attempts, extensions, revisions, and exercises that are not open yet"
+	ListPeople   Action = "list the course's people and groups"
 	Author       Action = "read the folder, preview, publish and re-check"
 	SetRoles     Action = "give people roles and groups in the course, import a roster, let them leave it"
 	SeeContact   Action = "see addresses and campus numbers"

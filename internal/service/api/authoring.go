@@ -140,7 +140,7 @@ func (r *request) archive(name string, archive []byte) error {
 }
 
 func revisions(r *request) error {
-	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.ListPeople)
+	c, _, err := r.Gate.Course(r.Context(), r.who, r.Params("course"), access.SeeTeam)
 	if err != nil {
 		return err
 	}

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -81,14 +82,18 @@ func copyCourse(r *request) error {
 		return fail(http.StatusUnprocessableEntity, "empty", "There is nothing to copy", fmt.Sprintf(
 			"Nothing is published in %s yet.", from.Title), "publish it first, or make an empty course")
 	}
-	if _, err := r.Store.CourseBySlug(r.Context(), c.Slug); err == nil {
-		return store.ErrTaken
-	}
 	revision, err := r.Store.RevisionByID(r.Context(), *from.CurrentRevisionID)
 	if err != nil {
 		return err
 	}
 	number, times, err := courses.Copy(r.Context(), r.Store, r.who.Person.ID, revision.Source, c, shift)
+	var faulty *courses.Faulty
+	if errors.As(err, &faulty) {
+		f := fail(http.StatusUnprocessableEntity, "course", "The course cannot be copied",
+			"Shifting its times leads to errors; nothing was copied.", "look at the errors, or copy it without a shift")
+		f.Errors = faulty.Problems
+		return f
+	}
 	if err != nil {
 		return err
 	}

@@ -97,7 +97,7 @@ func (r *request) groupIs(c *store.Course, name string) error {
 }
 
 func extensions(r *request) error {
-	c, _, scope, err := r.team(access.ListPeople)
+	c, _, scope, err := r.team(access.SeeTeam)
 	if err != nil {
 		return err
 	}

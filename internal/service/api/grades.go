@@ -92,11 +92,7 @@ func (r *request) contentAt(c *store.Course, at time.Time) (*exercise.Course, er
 
 // adjustGrade changes a student's grade in an exercise by hand.
 func adjustGrade(r *request) error {
-	c, role, content, err := r.opened(access.AdjustGrades)
-	if err != nil {
-		return err
-	}
-	p, e, err := r.graded(c, role, content)
+	g, err := r.graded(access.AdjustGrades)
 	if err != nil {
 		return err
 	}
@@ -104,74 +100,80 @@ func adjustGrade(r *request) error {
 	if err := r.json(&in); err != nil {
 		return err
 	}
-	x := &store.Adjustment{CourseID: c.ID, PersonID: p.ID, Exercise: e.Name, Kind: store.AdjustmentKind(in.Kind),
+	x := &store.Adjustment{CourseID: g.course.ID, PersonID: g.person.ID, Exercise: g.exercise.Name, Kind: store.AdjustmentKind(in.Kind),
 		Points: strings.TrimSpace(in.Points), Beyond: in.Beyond, Reason: strings.TrimSpace(in.Reason),
 		GivenBy: &r.who.Person.ID}
-	if err := fitAdjustment(x, e); err != nil {
+	if err := fitAdjustment(x, g.exercise); err != nil {
 		return err
 	}
-	before, err := r.gradeOf(c, content, p, e)
+	before, err := r.gradeOf(g)
 	if err != nil {
 		return err
 	}
 	if t := before.Attempt; t != nil {
 		x.UnderAttempt, x.UnderEarned, x.UnderPossible = &t.ID, t.Earned, t.Possible
 	}
-	if err := r.Store.Adjust(r.Context(), x, c.Slug, p.Name); err != nil {
+	if err := r.Store.Adjust(r.Context(), x, g.course.Slug, g.person.Name); err != nil {
 		return err
 	}
-	return r.answerGrade(c, content, p, e)
+	return r.answerGrade(g)
 }
 
 func withdrawAdjustment(r *request) error {
-	c, role, content, err := r.opened(access.AdjustGrades)
+	g, err := r.graded(access.AdjustGrades)
 	if err != nil {
 		return err
 	}
-	p, e, err := r.graded(c, role, content)
-	if err != nil {
+	if err := r.Store.WithdrawAdjustment(r.Context(), r.who.Person.ID, g.course, g.person, g.exercise.Name); err != nil {
 		return err
 	}
-	if err := r.Store.WithdrawAdjustment(r.Context(), r.who.Person.ID, c, p, e.Name); err != nil {
-		return err
-	}
-	return r.answerGrade(c, content, p, e)
+	return r.answerGrade(g)
+}
+
+// graded is a student of a course and an exercise, whose grade is asked for.
+type graded struct {
+	course   *store.Course
+	content  *exercise.Course
+	person   *store.Person
+	exercise *exercise.Exercise
 }
 
 // graded finds the student and the exercise that a grade is of.
-func (r *request) graded(c *store.Course, role store.Role, content *exercise.Course) (*store.Person, *exercise.Exercise,
-	error) {
+func (r *request) graded(action access.Action) (*graded, error) {
+	c, role, content, err := r.opened(action)
+	if err != nil {
+		return nil, err
+	}
 	e := content.Find(r.Params("exercise"))
 	if e == nil {
-		return nil, nil, store.ErrNotFound
+		return nil, store.ErrNotFound
 	}
 	p, err := r.member(c, role, r.Params("name"))
-	return p, e, err
+	return &graded{c, content, p, e}, err
 }
 
 // gradeOf computes one grade.
-func (r *request) gradeOf(c *store.Course, content *exercise.Course, p *store.Person, e *exercise.Exercise) (*teaching.
-	Grade, error) {
-	book, err := teaching.Grades(r.Context(), r.Store, teaching.Asked{Course: c, Content: content, At: time.Now().UTC(),
-		Person: p.ID})
+func (r *request) gradeOf(g *graded) (*teaching.Grade, error) {
+	book, err := teaching.Grades(r.Context(), r.Store, teaching.Asked{Course: g.course, Content: g.content,
+		At: time.Now().UTC(), Person: g.person.ID})
 	if err != nil {
 		return nil, err
 	}
 	for i := range book.Exercises {
-		if book.Exercises[i].Name == e.Name && len(book.Rows) == 1 {
+		if book.Exercises[i].Name == g.exercise.Name && len(book.Rows) == 1 {
 			return &book.Rows[0].Grades[i], nil
 		}
 	}
-	return nil, &access.Unfit{Field: "name", Message: p.Display + " is no student of the course",
+	return nil, &access.Unfit{Field: "name", Message: g.person.Display + " is no student of the course",
 		Hint: "students alone have grades"}
 }
 
-func (r *request) answerGrade(c *store.Course, content *exercise.Course, p *store.Person, e *exercise.Exercise) error {
-	g, err := r.gradeOf(c, content, p, e)
+func (r *request) answerGrade(g *graded) error {
+	grade, err := r.gradeOf(g)
 	if err != nil {
 		return err
 	}
-	return r.JSON(g.Wire())
+	return r.JSON(grade.Wire())
 }
 
 // fitAdjustment refuses an adjustment that cannot be.
@@ -217,15 +219,11 @@ func (r *request) ownGrades(c *store.Course, content *exercise.Course) (map[stri
 
 // adjustmentHistory lists what was changed by hand of a student's grade in an exercise, newest first.
 func adjustmentHistory(r *request) error {
-	c, role, content, err := r.opened(access.SeeTeam)
+	g, err := r.graded(access.SeeTeam)
 	if err != nil {
 		return err
 	}
-	p, e, err := r.graded(c, role, content)
-	if err != nil {
-		return err
-	}
-	list, err := r.Store.AdjustmentHistory(r.Context(), c.ID, p.ID, e.Name)
+	list, err := r.Store.AdjustmentHistory(r.Context(), g.course.ID, g.person.ID, g.exercise.Name)
 	if err != nil {
 		return err
 	}

@@ -35,7 +35,7 @@ func serviceState(r *request) error {
 	}
 	out := wire.Service{Version: version(), Go: runtime.Version(), Database: f.Database, Schema: f.Schema,
 		Nodes: []wire.Node{}, Queue: waiting, Stuck: f.Stuck, Workers: f.Workers, People: f.People, Courses: f.Courses,
-		StartedAt: started, Goroutines: runtime.NumGoroutine(), Mail: wire.MailState{Configured: r.Mail.Configured(),
+		StartedAt: started, Mail: wire.MailState{Configured: r.Mail.Configured(),
 			Server: r.Mail.Server(), Waiting: letters[store.LetterWaiting] + letters[store.LetterSending],
 			Failed: letters[store.LetterFailed], Sent: letters[store.LetterSent], Oldest: oldest}}
 	for _, n := range r.Store.Nodes() {

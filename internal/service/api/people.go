@@ -137,7 +137,7 @@ func addPerson(r *request) error {
 		return err
 	}
 	out := personAs(p)
-	out.Link, out.Mailed = link, link.Mailed != ""
+	out.Link = link
 	return r.JSON(out)
 }
 

@@ -45,6 +45,7 @@ type Backend struct {
 // Options say how a server answers.
 type Options struct {
 	Secure       bool     // browsers come over HTTPS
+	Address      string   // of the console, for links and calendars; "" for the one that a request came to
 	Proxies      []string // networks whose X-Forwarded-For and Forwarded are believed
 	MetricsToken string   // a bearer token that /metrics asks for; without one it is not served here
 }

@@ -23,14 +23,6 @@ type Options struct {
 	Operator bool   // they may manage everybody
 }
 
-// People finds the people whom a roster may mean.
-type People interface {
-	// Candidates are those with one of the names, campus numbers and e-mail addresses, and all of the course.
-	Candidates(ctx context.Context, names, numbers, emails []string) ([]store.Known, error)
-	// Taken says which names somebody signs in with.
-	Taken(ctx context.Context, names []string) (map[string]bool, error)
-}
-
 // Plan is what an import would do: as the wire shows it, and as the store writes it.
 type Plan struct {
 	wire.RosterPlan
@@ -59,7 +51,7 @@ type planner struct {
 }
 
 // Make compares a table with the people there are.
-func Make(ctx context.Context, t *Table, of People, o Options) (*Plan, error) {
+func Make(ctx context.Context, t *Table, of store.RosterPeople, o Options) (*Plan, error) {
 	var names, numbers, emails []string
 	for _, r := range t.Rows {
 		names, numbers, emails = append(names, r.Name), append(numbers, r.Number), append(emails, r.Email)
@@ -283,7 +275,7 @@ func (p *planner) add(r *Row, role store.Role) {
 }
 
 // name gives the new people names that nobody has, and lists them.
-func (p *planner) name(ctx context.Context, of People) error {
+func (p *planner) name(ctx context.Context, of store.RosterPeople) error {
 	alike := map[string]int{} // people who would get a name
 	for _, i := range p.unnamed {
 		alike[cmp.Or(p.plan.Write[i].Person.Name, nameless)]++

@@ -28,8 +28,12 @@ type Conflict struct {
 	At      time.Time
 }
 
-// AnyRevision as the revision that an edit began from replaces whatever is current.
-const AnyRevision = -1
+// AnyRevision as the revision that an edit began from replaces whatever is current; NewCourse publishes nothing where
+// the course is there already.
+const (
+	AnyRevision = -1
+	NewCourse   = -2
+)
 
 func (c *Conflict) Error() string {
 	return fmt.Sprintf("revision %d is current, and the edit began from %d", c.Current, c.From)
@@ -48,14 +52,18 @@ func (s *Store) Publish(ctx context.Context, by uint64, slug, title string, sour
 	err := s.tx(ctx, func(tx *gorm.DB) error {
 		c, r = Course{}, Revision{}
 		err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("slug = ?", slug).Take(&c).Error
-		if errors.Is(err, gorm.ErrRecordNotFound) {
+		made := errors.Is(err, gorm.ErrRecordNotFound)
+		if made {
 			c = Course{Slug: slug, Title: title, CreatedAt: s.now()}
 			if err = tx.Create(&c).Error; err == nil {
 				err = tx.Create(&Membership{CourseID: c.ID, PersonID: by, Role: Instructor, CreatedAt: s.now()}).Error
 			}
 		}
-		if err != nil {
+		switch {
+		case err != nil:
 			return err
+		case from == NewCourse && !made:
+			return ErrTaken
 		}
 		if c.CurrentRevisionID != nil {
 			if err := tx.Take(&r, *c.CurrentRevisionID).Error; err != nil {

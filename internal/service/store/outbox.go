@@ -81,7 +81,7 @@ func (s *Store) TakeLetters(ctx context.Context, owner string, until time.Time, 
 	return out, err
 }
 
-// mine narrows to a letter that an owner has claimed and nobody has taken over since.
+// mineLetter narrows to a letter that an owner has claimed and nobody has taken over since.
 const mineLetter = " WHERE id = ? AND owner = ? AND state = 'sending'"
 
 // SentLetter notes that a letter was sent, and forgets its text.

@@ -107,7 +107,9 @@ func (x *importing) Taken(ctx context.Context, names []string) (map[string]bool,
 
 // RosterPeople finds people for a plan; it is good for as long as the plan is made.
 type RosterPeople interface {
+	// Candidates are those with one of the names, campus numbers and e-mail addresses, and all of the course.
 	Candidates(ctx context.Context, names, numbers, emails []string) ([]Known, error)
+	// Taken says which names somebody signs in with.
 	Taken(ctx context.Context, names []string) (map[string]bool, error)
 }
 
