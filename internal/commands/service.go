@@ -101,8 +101,8 @@ func (a *app) serve(ctx context.Context, f serveFlags) error {
 	ctx, cancel := context.WithCancelCause(ctx)
 	defer cancel(nil)
 	err = service.Run(ctx, service.Config{DSN: f.dsn, Mail: mail, Listen: f.listen, Workers: f.workers,
-		Memory: f.memory << 20,
-		Secure: f.secure, Address: address, Proxies: f.proxies, Metrics: f.metrics, MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
+		Memory: f.memory << 20, Secure: f.secure, Address: address, Proxies: f.proxies, Metrics: f.metrics,
+		MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
 		Listening: func(address string) { log.Info("listening", "address", "http://"+address) },
 		Ready: func(s *store.Store, gate *access.Gate) {
 			log.Info("ready")

@@ -55,7 +55,8 @@ type Config struct {
 // Run serves until the context ends. It answers from the start; until the
 // database does too, it says so.
 func Run(ctx context.Context, c Config) error {
-	server, err := api.New(c.Log, api.Options{Secure: c.Secure, Address: c.Address, Proxies: c.Proxies, MetricsToken: c.MetricsToken})
+	server, err := api.New(c.Log, api.Options{Secure: c.Secure, Address: c.Address, Proxies: c.Proxies,
+		MetricsToken: c.MetricsToken})
 	if err != nil {
 		return err
 	}

@@ -178,7 +178,7 @@ function Times({ exercise: e }: { exercise: ExerciseLine }) {
       · {e.state === 'open' || e.state === 'soon' ? 'closes' : 'closed'} <When at={e.closes} />
       {e.state === 'late' && e.until && (
         <>
-          , late attempts until <When at={e.until} /> keep {percent(e.keeps)}
+          , late attempts keep {percent(e.keeps)} and end <When at={e.until} />
         </>
       )}
       {e.extended && <span title={e.reason}> · with an extension: {e.reason}</span>}

@@ -262,25 +262,13 @@ function Terms({ exercise: e }: { exercise: Exercise }) {
   if (!e.closes) return null
   return (
     <p className="text-sm">
-      {e.state === 'late' ? (
-        <span className="text-differs">
-          ◐ closed <When at={e.closes} />; late attempts keep {percent(e.keeps)} of their points
-          {e.until && (
-            <>
-              {' '}
-              until <When at={e.until} />
-            </>
-          )}
+      {e.state === 'open' || e.state === 'soon' ? 'closes' : 'closed'} <When at={e.closes} full />
+      {e.until && e.state !== 'closed' && (
+        <span className="block">
+          Late attempts keep {percent(e.keeps)} of their points and end <When at={e.until} full />
         </span>
-      ) : (
-        <>
-          {e.state === 'closed' ? 'closed' : 'closes'} <When at={e.closes} />
-          {e.state !== 'closed' &&
-            e.until &&
-            `, and takes late attempts for ${percent(e.keeps)} of their points after that`}
-        </>
       )}
-      {e.extended && <span className="block text-agrees">● You have an extension here: {e.reason}</span>}
+      {e.extended && <span className="block">You have an extension here: {e.reason}</span>}
     </p>
   )
 }

@@ -336,6 +336,20 @@ describe('an exercise', () => {
     expect(localStorage.getItem('draft:tamsin:kelp:rope-means')).toBe(exercise.starter)
     expect(localStorage.getItem('draft:other:kelp:rope-means')).toBe('means = 8')
   })
+  const closes = '2031-09-02T17:00:00Z'
+  const late = { closes, until: '2031-09-05T17:00:00Z', keeps: 0.8 }
+  it.each([
+    ['open', { closes }, [/closes in .* \(2 Sept? 2031/], [/Late/, /extension/]],
+    ['open', late, [/closes in/, /Late attempts keep 80 % of their points and end in .* \(5 Sept? 2031/], []],
+    ['late', late, [/closed in/, /Late attempts keep 80 %/], []],
+    ['closed', late, [/closed in/], [/Late/]],
+    ['open', { closes, extended: true, reason: 'ill' }, [/You have an extension here: ill/], []],
+  ])('that is %s says its times exactly: %j', async (state, terms, says, not) => {
+    await shown({ [`GET ${path}`]: { ...exercise, state, ...terms } })
+    const said = textOf((await screen.findByText(/^close[sd]/)).closest('p'))
+    for (const s of says) expect(said).toMatch(s)
+    for (const n of not) expect(said).not.toMatch(n)
+  })
   it('says that a verdict is of the text before', async () => {
     localStorage.setItem('draft:tamsin:kelp:rope-means', 'means = 7')
     await shown({ [`GET ${path}`]: { ...exercise, last: attempt } })

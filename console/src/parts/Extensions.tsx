@@ -146,8 +146,7 @@ export function ExtensionList({ course, withdraws }: { course: string; withdraws
               <strong>{x.group ? `group ${x.group}` : x.display}</strong>, {title(x.exercise)}
               {x.closes && (
                 <>
-                  {' '}
-                  until <When at={x.closes} />
+                  , closes <When at={x.closes} />
                 </>
               )}
               {x.attempts !== null && `, ${x.attempts} attempts`}: {x.reason}

@@ -200,7 +200,7 @@ function NewLink({ member: m }: { member: Member }) {
       {link && (
         <p role="status">
           {link.mailed ? `It goes to ${link.mailed}.` : 'It is shown this once: '}
-          {link.address && <code className="break-all">{link.address}</code>} It works until <When at={link.expires} />.
+          {link.address && <code className="break-all">{link.address}</code>} It ends <When at={link.expires} />.
         </p>
       )}
     </div>

@@ -34,6 +34,11 @@ describe('a time', () => {
     expect(textOf(time)).toContain(time?.title)
     expect(time?.dateTime).toBe('2026-11-27T11:58:00Z')
   })
+  it('shows in full what is to be read without pointing', () => {
+    const { container } = render(<When at="2026-11-27T14:00:00Z" full />)
+    expect(textOf(container)).toBe(`in 2 hours (${exactly('2026-11-27T14:00:00Z')})`)
+    expect(container.querySelector('.exact')).toBeNull()
+  })
   it('goes on by itself, with one clock for all', () => {
     render(
       <>

@@ -39,9 +39,16 @@ function relative(at: number, now: number): string {
 // exactly is a time to the second in the browser's zone, which it names.
 export const exactly = (at: string) => new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'long' })
 
-// When tells a time from now, and exactly to who points at it or stands on its row.
-export function When({ at }: { at: string }) {
+// When tells a time from now, and exactly to who points at it or stands on its row; in full, exactly to everybody, as
+// a deadline is told to who holds a phone and points at nothing.
+export function When({ at, full = false }: { at: string; full?: boolean }) {
   const now = useNow()
+  if (full)
+    return (
+      <time dateTime={at}>
+        {relative(Date.parse(at), now)} ({exactly(at)})
+      </time>
+    )
   return (
     <time dateTime={at} title={exactly(at)} className="relative whitespace-nowrap">
       {relative(Date.parse(at), now)}

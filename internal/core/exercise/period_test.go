@@ -73,7 +73,8 @@ func TestShiftingACourse(t *testing.T) {
 	assert.Equal(t, 2, times)
 	assert.Equal(t, "{opens: 2031-09-02T08:00:00Z, title: T, closes: 2031-09-03T08:00:00+02:00, cases: []}\n",
 		read("exercises/means/exercise.yaml"), "all on one line")
-	folder["exercises/means/exercise.yaml"] = &fstest.MapFile{Data: []byte("title: T\nopens: >-\n  2031-09-01T08:00:00Z\n")}
+	folder["exercises/means/exercise.yaml"] = &fstest.MapFile{Data: []byte("title: T\nopens: >-\n" +
+		"  2031-09-01T08:00:00Z\n")}
 	_, _, err = exercise.Shift(folder, time.Hour, "")
 	var bad *exercise.Unshiftable
 	require.ErrorAs(t, err, &bad)

@@ -12,8 +12,8 @@ import (
 	"nimbusreach/internal/service/store"
 )
 
-// address is the address of a page of the console: below the one that the service was given, else where the request came
-// to.
+// address is the address of a page of the console: below the one that the service was given, else where the request
+// came to.
 func (r *request) address(path string) string {
 	if at := r.server.options.Address; at != "" {
 		return at + path

@@ -100,8 +100,9 @@ func adjustGrade(r *request) error {
 	if err := r.json(&in); err != nil {
 		return err
 	}
-	x := &store.Adjustment{CourseID: g.course.ID, PersonID: g.person.ID, Exercise: g.exercise.Name, Kind: store.AdjustmentKind(in.Kind),
-		Points: strings.TrimSpace(in.Points), Beyond: in.Beyond, Reason: strings.TrimSpace(in.Reason),
+	x := &store.Adjustment{CourseID: g.course.ID, PersonID: g.person.ID, Exercise: g.exercise.Name,
+		Kind: store.AdjustmentKind(in.Kind), Points: strings.TrimSpace(in.Points), Beyond: in.Beyond,
+		Reason:  strings.TrimSpace(in.Reason),
 		GivenBy: &r.who.Person.ID}
 	if err := fitAdjustment(x, g.exercise); err != nil {
 		return err
