@@ -162,7 +162,7 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 	}
 	mail := outbox.New(s, c.Mail, c.Log)
 	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b, Mail: mail})
-	runner.Faulted = q.Faulted
+	runner.Faulted, mail.Faulted = q.Faulted, q.Faulted
 	var wg sync.WaitGroup
 	wg.Go(func() { changes.Run(work) })
 	wg.Go(func() { mail.Run(work) })

@@ -1,6 +1,7 @@
 package outbox_test
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"io"
@@ -16,6 +17,7 @@ import (
 
 	"nimbusreach/demo/standin"
 	"nimbusreach/e2e/testdb"
+	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/store"
 )
@@ -149,6 +151,48 @@ func TestALetterIsSentOnceTheServerIsBack(t *testing.T) {
 }
 
 // TestAnotherTryWaitsLonger: twice as long each time, up to an hour.
+// TestAFaultKeepsBackOneLetterAlone has sending panic at the first of three letters: the others go.
+func TestAFaultKeepsBackOneLetterAlone(t *testing.T) {
+	ctx, stop := context.WithCancel(context.Background())
+	t.Cleanup(stop)
+	s, err := store.Open(ctx, testdb.New(t), nil)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	for i, name := range []string{"ada", "bo", "cleo"} {
+		p := &store.Person{Name: name, Display: name, Email: name + "@farm.example"}
+		require.NoError(t, s.AddPerson(ctx, nil, p))
+		letter, err := outbox.Welcome(p, "", "http://x/link#s", time.Now())
+		require.NoError(t, err)
+		require.NoError(t, s.MakeLink(ctx, nil, p, &store.Link{SecretHash: bytes.Repeat([]byte{byte(i)}, 32)}, letter))
+	}
+	post, err := standin.Start("127.0.0.1:0", "127.0.0.1:0")
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = post.Close() })
+	config, err := outbox.Parse(post.Config())
+	require.NoError(t, err)
+	sender := outbox.New(s, config, quiet)
+	sender.FaultAt("ada@farm.example")
+	faults := make(chan *guard.Fault, 9)
+	sender.Faulted = func(f *guard.Fault) { faults <- f }
+	done := make(chan bool)
+	go func() { sender.Run(ctx); close(done) }()
+	require.Eventually(t, func() bool {
+		counts, _, err := s.CountLetters(ctx)
+		return err == nil && counts[store.LetterSent] == 2 && counts[store.LetterWaiting] == 1
+	}, time.Minute, 10*time.Millisecond)
+	stop()
+	<-done
+	assert.Equal(t, "made for a test", (<-faults).Value)
+	list, err := s.Letters(context.Background(), 0, 9)
+	require.NoError(t, err)
+	for _, l := range list {
+		if l.Recipient == "ada@farm.example" {
+			assert.Contains(t, l.Error, "a fault of ours while sending a letter")
+			assert.True(t, l.Due.After(time.Now()), "it waits for another try")
+		}
+	}
+}
+
 func TestAnotherTryWaitsLonger(t *testing.T) {
 	before := time.Duration(0)
 	for tries := 1; tries < 80; tries++ {

@@ -23,13 +23,18 @@ type Sender struct {
 	log    *slog.Logger
 	owner  string
 	wake   chan struct{}
+	send   func(*mail.Client, *store.Letter) error
+
+	Faulted func(f *guard.Fault) // a fault of ours ended the sending of a letter, for metrics; may be nil
 }
 
 // New makes a sender; without a configuration it sends nothing.
 func New(s *store.Store, c *Config, log *slog.Logger) *Sender {
 	raw := make([]byte, 12)
 	_, _ = rand.Read(raw)
-	return &Sender{store: s, config: c, log: log, owner: hex.EncodeToString(raw), wake: make(chan struct{}, 1)}
+	m := &Sender{store: s, config: c, log: log, owner: hex.EncodeToString(raw), wake: make(chan struct{}, 1)}
+	m.send = m.deliver
+	return m
 }
 
 // Configured reports whether mail can be sent.
@@ -67,7 +72,9 @@ func (s *Sender) Run(ctx context.Context) {
 			more, err = s.some(ctx)
 			return err
 		})
-		if err != nil && ctx.Err() == nil && !s.store.Away(err) {
+		if f := guard.As(err); f != nil {
+			s.fault(f)
+		} else if err != nil && ctx.Err() == nil && !s.store.Away(err) {
 			s.log.Warn("sending mail", "error", err)
 		}
 		if more && err == nil {
@@ -98,7 +105,13 @@ func (s *Sender) some(ctx context.Context) (more bool, err error) {
 			// Too little is left of the claim to be alone with the letters: others may have them.
 			return true, s.leave(ctx, list[i:])
 		}
-		if err := s.send(client, l); err != nil {
+		if err := guard.Call("sending a letter", func() error { return s.send(client, l) }); err != nil {
+			if f := guard.As(err); f != nil {
+				// The letter waits as after any failure. Where the fault left the connection is not known: the others
+				// get another.
+				s.fault(f)
+				return true, errors.Join(s.putBack(ctx, list[i:i+1], err), s.leave(ctx, list[i+1:]))
+			}
 			if !reachable(client) {
 				return false, errors.Join(s.putBack(ctx, list[i:i+1], err), s.leave(ctx, list[i+1:]))
 			}
@@ -113,6 +126,14 @@ func (s *Sender) some(ctx context.Context) (more bool, err error) {
 		}
 	}
 	return len(list) == batch, nil
+}
+
+// fault logs and counts a fault of ours, with its stack.
+func (s *Sender) fault(f *guard.Fault) {
+	s.log.Error("a fault of ours", "doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack))
+	if s.Faulted != nil {
+		s.Faulted(f)
+	}
 }
 
 func (s *Sender) leave(ctx context.Context, list []store.Letter) error {
@@ -173,7 +194,7 @@ func (s *Sender) dial(ctx context.Context) (*mail.Client, error) {
 	return client, nil
 }
 
-func (s *Sender) send(client *mail.Client, l *store.Letter) error {
+func (s *Sender) deliver(client *mail.Client, l *store.Letter) error {
 	m := mail.NewMsg()
 	if err := m.From(s.config.From); err != nil {
 		return err
