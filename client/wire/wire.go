@@ -935,6 +935,8 @@ type DeskExercise struct {
 	Stuck   int    `json:"stuck"`
 	None    int    `json:"none"` // students without an attempt
 	Tries   int    `json:"tries"`
+
+	Topics []string `json:"topics"`
 }
 
 // Knot is all open attempts of one exercise with one leading finding.
@@ -948,22 +950,16 @@ type Knot struct {
 	Since    time.Time `json:"since"`
 	Newest   time.Time `json:"newest"`
 
-	Evidence *KnotEvidence `json:"evidence,omitempty"` // of its newest attempt, where a cause leads it
-}
+	Trend
+	Tried int `json:"tried"` // students who have an attempt at the exercise
+	Notes int `json:"notes"` // that stand, to this knot
 
-// KnotEvidence is how one knows a knot's cause, by its newest attempt.
-type KnotEvidence struct {
-	Attempt    uint64      `json:"attempt"`
-	Evidence   string      `json:"evidence" enum:"repair,slip,transformation,rule"`
-	Confidence string      `json:"confidence"`
-	Change     string      `json:"change"`
-	Diff       *check.Diff `json:"diff,omitempty"` // the statement of the attempt, and what it becomes
-	HiddenOnly bool        `json:"hidden_only,omitempty"`
+	Evidence *KnotEvidence `json:"evidence,omitempty"` // of its newest attempt, where a cause leads it
 }
 
 // Event is what a desk's stream tells.
 type Event struct {
-	Kind    string  `json:"kind" enum:"attempt,verdict,revision,job,people,refresh"`
+	Kind    string  `json:"kind" enum:"attempt,verdict,revision,job,people,note,refresh"`
 	Attempt *uint64 `json:"attempt"`
 	Job     *uint64 `json:"job"`
 }

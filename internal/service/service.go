@@ -161,11 +161,14 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 		c.Ready(s, gate)
 	}
 	mail := outbox.New(s, c.Mail, c.Log)
-	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b, Mail: mail})
+	notes := outbox.NewNotes(s, mail, c.Address, c.Log)
+	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b, Mail: mail,
+		Notes: notes})
 	runner.Faulted, mail.Faulted = q.Faulted, q.Faulted
 	var wg sync.WaitGroup
 	wg.Go(func() { changes.Run(work) })
 	wg.Go(func() { mail.Run(work) })
+	wg.Go(func() { notes.Run(work) })
 	wg.Go(func() { upkeep(work, s, c.Log) })
 	if c.Workers >= 0 {
 		wg.Go(func() { q.Run(work, c.Workers) })

@@ -22,6 +22,7 @@ const (
 	SeeContact   Action = "see addresses and campus numbers"
 	GiveTime     Action = "give extensions"
 	AdjustGrades Action = "change grades by hand"
+	WriteNotes   Action = "write notes to students, and answer them"
 	Archive      Action = "archive the course, and take it back"
 )
 
@@ -50,7 +51,8 @@ var rights = map[Action][]store.Role{
 	GiveTime:   {store.Instructor},
 	Archive:    {store.Instructor, operator},
 
-	AdjustGrades: {store.Instructor},
+	AdjustGrades: {store.Assistant, store.Instructor},
+	WriteNotes:   {store.Assistant, store.Instructor},
 
 	MakeCourse:   {store.Instructor, operator}, // an instructor of any course
 	MakeAccounts: {operator},

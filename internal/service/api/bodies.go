@@ -22,8 +22,9 @@ import (
 const (
 	formBytes    = 64 << 10
 	signInBytes  = 8 << 10
-	programBytes = 7 << 20  // a program of notation.MaxBytes, as JSON may spell it
-	attemptBytes = 12 << 20 // or arrays
+	noteBytes    = 256 << 10 // a note of mostNote characters, as JSON may spell it
+	programBytes = 7 << 20   // a program of notation.MaxBytes, as JSON may spell it
+	attemptBytes = 12 << 20  // or arrays
 	folderBytes  = 13 << 20
 	packedBytes  = 17 << 20
 )

@@ -38,6 +38,7 @@ type Backend struct {
 	Queue   *queue.Queue
 	Hub     *desk.Hub
 	Mail    *outbox.Sender
+	Notes   *outbox.Notes
 
 	Budget *budget.Budget // shared with the queue
 }

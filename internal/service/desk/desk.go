@@ -7,7 +7,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/core/check"
@@ -43,12 +42,15 @@ func View(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 		return nil, err
 	}
 	groups = regroup(groups, open)
-	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: time.Now().UTC(), Students: int(students),
+	d := &wire.Desk{Course: c.Slug, Title: c.Title, At: s.Now(), Students: int(students),
 		Attempts: attempts(groups),
 		Waiting:  waiting, Stuck: stuck, Knots: []wire.Knot{}, Recent: []wire.AttemptLine{},
 		Groups: append([]string{}, among...)}
 	d.Exercises = exercises(content, groups, int(students))
 	d.Knots = knots(groups)
+	if err := trends(ctx, s, c, d, among); err != nil {
+		return nil, err
+	}
 	if err := evidence(ctx, s, d.Knots); err != nil {
 		return nil, err
 	}
@@ -119,7 +121,8 @@ func exercises(content *exercise.Course, groups []store.Group, students int) []w
 	out := make([]wire.DeskExercise, len(content.Exercises))
 	index := map[string]*wire.DeskExercise{}
 	for i, e := range content.Exercises {
-		out[i] = wire.DeskExercise{Name: e.Name, Title: e.Title, None: students}
+		out[i] = wire.DeskExercise{Name: e.Name, Title: e.Title, None: students,
+			Topics: append([]string{}, e.Topics...)}
 		index[e.Name] = &out[i]
 	}
 	for _, g := range groups {
@@ -214,14 +217,10 @@ func evidence(ctx context.Context, s *store.Store, list []wire.Knot) error {
 		var verdict struct {
 			Causes []check.Cause `json:"causes"`
 		}
-		if json.Unmarshal([]byte(bodies[id]), &verdict) != nil || len(verdict.Causes) == 0 {
+		if json.Unmarshal([]byte(bodies[id]), &verdict) != nil {
 			continue
 		}
-		// The first cause leads.
-		if c := verdict.Causes[0]; string(c.Code) == k.Code {
-			k.Evidence = &wire.KnotEvidence{Attempt: id, Evidence: c.Evidence, Confidence: c.Confidence, Change: c.Change,
-				Diff: c.Diff, HiddenOnly: c.HiddenOnly}
-		}
+		k.Evidence = evidenceOf(id, verdict.Causes, k.Code)
 	}
 	return nil
 }

@@ -6,6 +6,8 @@ import (
 	"html/template"
 	"time"
 
+	"github.com/yuin/goldmark"
+
 	"nimbusreach/internal/service/store"
 )
 
@@ -15,6 +17,7 @@ var frame = template.Must(template.New("mail").Parse(`<!doctype html>
 <div style="max-width:560px;margin:0 auto">
 <p>{{.Hello}}</p>
 {{range .Paragraphs}}<p>{{.}}</p>
+{{end}}{{with .Rich}}<div style="border-left:3px solid #0f5c63;padding-left:16px">{{.}}</div>
 {{end}}{{if .Address}}<p><a href="{{.Address}}" style="color:#0f5c63">{{.Link}}</a></p>
 <p style="font-size:13px;color:#55636a;word-break:break-all">{{.Address}}</p>
 {{end}}<p style="font-size:13px;color:#55636a">{{.Foot}}</p>
@@ -24,10 +27,26 @@ var frame = template.Must(template.New("mail").Parse(`<!doctype html>
 type words struct {
 	Hello, Link, Address, Foot string
 	Paragraphs                 []string
+	Quoted                     string        // in CommonMark, as it is in plain text
+	Rich                       template.HTML // the same, rendered
+}
+
+// render turns CommonMark into HTML. Raw HTML in it is left out.
+func render(text string) (template.HTML, error) {
+	var html bytes.Buffer
+	if err := goldmark.Convert([]byte(text), &html); err != nil {
+		return "", err
+	}
+	return template.HTML(html.String()), nil // goldmark escapes what is no markup of its own
 }
 
 // letter makes a letter of words, plain and as HTML.
 func letter(p *store.Person, subject string, w words) (*store.Letter, error) {
+	rich, err := render(w.Quoted)
+	if err != nil {
+		return nil, err
+	}
+	w.Rich = rich
 	var html bytes.Buffer
 	if err := frame.Execute(&html, w); err != nil {
 		return nil, err
@@ -35,6 +54,9 @@ func letter(p *store.Person, subject string, w words) (*store.Letter, error) {
 	plain := w.Hello + "\n\n"
 	for _, x := range w.Paragraphs {
 		plain += x + "\n\n"
+	}
+	if w.Quoted != "" {
+		plain += w.Quoted + "\n\n"
 	}
 	if w.Address != "" {
 		plain += w.Link + ":\n" + w.Address + "\n\n"
@@ -70,6 +92,27 @@ func Forgotten(p *store.Person, address string, expires time.Time) (*store.Lette
 		"The link below lets you choose a new password for " + p.Name + ". It works once, and until " + day(expires) + ".",
 		"When you use it, you are signed out everywhere else."}, Link: "Choose a new password", Address: address,
 		Foot: "You did not ask for it? Then leave it unused, and tell your teaching team: your password still works."})
+}
+
+// OfNote is the mail with a note of the team, or with the team's answer below one. address is that of the console, ""
+// for not known.
+func OfNote(n *store.ToMail, address string) (*store.Letter, error) {
+	from := "Your teaching team"
+	if n.Author != nil {
+		from = *n.Author
+	}
+	w := words{Hello: "Hello " + n.Display + ",", Paragraphs: []string{from + " has written to you in " + n.Title + ":"},
+		Quoted: n.Text, Link: "Read it beside your attempt, and answer",
+		Foot: "You get this because your account says that notes reach you by mail; there you can change it."}
+	subject := "A note in " + n.Title
+	if n.Answered != nil {
+		subject, w.Quoted = "An answer in "+n.Title, *n.Answered
+		w.Paragraphs = []string{"Your teaching team has answered you in " + n.Title + ":"}
+	}
+	if address != "" {
+		w.Address = address + "/notes"
+	}
+	return letter(&store.Person{ID: n.PersonID, Email: n.Email}, subject, w)
 }
 
 func day(t time.Time) string { return t.UTC().Format("2 January 2006, 15:04 UTC") }

@@ -16,9 +16,12 @@ import (
 // newest and which the best is decided before what is known of them is taken over.
 const stand = `INSERT INTO standing (course_id, person_id, exercise, tries, first_at, newest_id, newest_at, verdict,
     lead_code, lead_output, best_id, best_share, best_earned, agreed_at, written_at, best_of, best_possible, newest_of,
-    newest_earned, newest_possible)
-  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
-  ON DUPLICATE KEY UPDATE tries = GREATEST(tries, VALUES(tries)), first_at = LEAST(first_at, VALUES(first_at)),
+    newest_earned, newest_possible, entered_at)
+  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+  ON DUPLICATE KEY UPDATE entered_at = IF(newest_id > VALUES(newest_id) OR newest_of = newest_id AND
+      (verdict = 'agrees') = (VALUES(verdict) = 'agrees') AND lead_code = VALUES(lead_code) AND
+      lead_output = VALUES(lead_output), entered_at, VALUES(newest_at)),
+    tries = GREATEST(tries, VALUES(tries)), first_at = LEAST(first_at, VALUES(first_at)),
     newest_id = GREATEST(newest_id, VALUES(newest_id)), newest_at = GREATEST(newest_at, VALUES(newest_at)),
     verdict = IF(newest_id = VALUES(newest_id), VALUES(verdict), verdict),
     lead_code = IF(newest_id = VALUES(newest_id), VALUES(lead_code), lead_code),
@@ -46,23 +49,27 @@ func standing(a *Attempt, v *Verdict) []any {
 		agreed = &a.CreatedAt
 	}
 	return []any{a.CourseID, a.PersonID, a.Exercise, a.Number, a.CreatedAt, a.ID, a.CreatedAt, v.Verdict, v.LeadCode,
-		v.LeadOutput, a.ID, share, v.Earned, agreed, v.CreatedAt, a.ID, v.Possible, a.ID, v.Earned, v.Possible}
+		v.LeadOutput, a.ID, share, v.Earned, agreed, v.CreatedAt, a.ID, v.Possible, a.ID, v.Earned, v.Possible,
+		a.CreatedAt}
 }
 
 // sumUp writes what stands of a person in an exercise anew from all verdicts there: after a re-check,
 // which may have taken away what was best.
 const sumUp = `REPLACE INTO standing (course_id, person_id, exercise, tries, first_at, newest_id, newest_at, verdict,
     lead_code, lead_output, best_id, best_share, best_earned, agreed_at, written_at, best_of, best_possible, newest_of,
-    newest_earned, newest_possible)
+    newest_earned, newest_possible, entered_at)
   SELECT course_id, person_id, exercise, MAX(number), MIN(created_at), MAX(id), MAX(IF(newest = 1, created_at, NULL)),
     MAX(IF(newest = 1, verdict, NULL)), MAX(IF(newest = 1, lead_code, NULL)), MAX(IF(newest = 1, lead_output, NULL)),
     MAX(IF(best = 1, id, NULL)), MAX(share), MAX(IF(best = 1, earned, NULL)),
     MIN(IF(verdict = 'agrees', created_at, NULL)), MAX(written_at), MAX(IF(best = 1, id, NULL)),
-    MAX(IF(best = 1, possible, NULL)), MAX(id), MAX(IF(newest = 1, earned, NULL)), MAX(IF(newest = 1, possible, NULL))
-  FROM (SELECT *, ROW_NUMBER() OVER (ORDER BY id DESC) AS newest, ROW_NUMBER() OVER (ORDER BY share DESC, id) AS best
+    MAX(IF(best = 1, possible, NULL)), MAX(id), MAX(IF(newest = 1, earned, NULL)), MAX(IF(newest = 1, possible, NULL)),
+    MIN(IF(id > broke, created_at, NULL))
+  FROM (SELECT *, ROW_NUMBER() OVER (ORDER BY id DESC) AS newest, ROW_NUMBER() OVER (ORDER BY share DESC, id) AS best,
+      MAX(IF(led = last_led, 0, id)) OVER () AS broke
     FROM (SELECT a.course_id, a.person_id, a.exercise, a.number, a.created_at, a.id, v.verdict, v.lead_code,
         v.lead_output, v.earned, v.possible, IF(v.possible > 0, v.earned / v.possible, 0) AS share,
-        v.created_at AS written_at
+        v.created_at AS written_at, CONCAT(v.verdict = 'agrees', v.lead_code, '\n', v.lead_output) AS led,
+        FIRST_VALUE(CONCAT(v.verdict = 'agrees', v.lead_code, '\n', v.lead_output)) OVER (ORDER BY a.id DESC) AS last_led
       FROM attempts AS a FORCE INDEX (attempts_newest) STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id
       WHERE a.course_id = ? AND a.person_id = ? AND a.exercise = ?) AS each_one) AS ordered
   GROUP BY course_id, person_id, exercise`
@@ -105,10 +112,10 @@ type Group struct {
 	State    State // of attempts without a verdict; "" with one
 	Student  bool  // or of the team
 	People   int
-	Tries    int // their attempts at the exercise, all of them
-	Since    time.Time
-	Newest   time.Time
-	Attempts string // ids of those that do not agree, the newest first, at most mostOfGroup
+	Tries    int       // their attempts at the exercise, all of them
+	Since    time.Time // the first of them has stood like this
+	Newest   time.Time // attempt
+	Attempts string    // ids of those that do not agree, the newest first, at most mostOfGroup
 }
 
 // mostOfGroup bounds the attempts that a group names; People counts all.
@@ -122,7 +129,8 @@ func (s *Store) Groups(ctx context.Context, course uint64, among ...string) ([]G
 	var out []Group
 	if len(among) > 0 {
 		err := s.db.WithContext(ctx).Raw(fmt.Sprintf(`SELECT s.exercise, s.verdict, s.lead_code, s.lead_output,
-				TRUE AS student, COUNT(*) AS people, SUM(s.tries) AS tries, MIN(s.newest_at) AS since,
+				TRUE AS student, COUNT(*) AS people, SUM(s.tries) AS tries,
+				MIN(COALESCE(IF(s.newest_of = s.newest_id, s.entered_at, NULL), s.newest_at)) AS since,
 				MAX(s.newest_at) AS newest,
 				IF(s.verdict = 'agrees', '', GROUP_CONCAT(s.newest_id ORDER BY s.newest_id DESC LIMIT %d)) AS attempts
 			FROM memberships AS m FORCE INDEX (memberships_group) STRAIGHT_JOIN standing AS s FORCE INDEX (PRIMARY) ON
@@ -132,7 +140,8 @@ func (s *Store) Groups(ctx context.Context, course uint64, among ...string) ([]G
 		return out, err
 	}
 	err := s.db.WithContext(ctx).Raw(fmt.Sprintf(`SELECT exercise, verdict, lead_code, lead_output, TRUE AS student,
-			COUNT(*) AS people, SUM(tries) AS tries, MIN(newest_at) AS since, MAX(newest_at) AS newest,
+			COUNT(*) AS people, SUM(tries) AS tries, MIN(COALESCE(IF(newest_of = newest_id, entered_at, NULL), newest_at)) AS since,
+			MAX(newest_at) AS newest,
 			IF(verdict = 'agrees', '', GROUP_CONCAT(newest_id ORDER BY newest_id DESC LIMIT %d)) AS attempts
 		FROM standing FORCE INDEX (standing_alike) WHERE course_id = ?
 		GROUP BY course_id, exercise, verdict, lead_code, lead_output`, mostOfGroup), course).Scan(&out).Error

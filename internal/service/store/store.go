@@ -157,6 +157,9 @@ func checkCharacters(ctx context.Context, db *pool) error {
 	return err
 }
 
+// Now is the time that records are written with.
+func (s *Store) Now() time.Time { return s.now() }
+
 // Ping reports whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.sql.PingContext(ctx) }
 

@@ -59,6 +59,9 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 		} else {
 			add(stand, standing(a, v)...)
 		}
+		if v.Verdict != "agrees" {
+			add(reachLater, now, a.PersonID, a.CourseID, a.Exercise, v.LeadCode, v.LeadOutput)
+		}
 		text.WriteString("END IF;\n")
 	}
 	add("COMMIT")
