@@ -106,9 +106,20 @@ func statements(size Size) []string {
 		"UPDATE standing AS s JOIN verdicts AS b ON b.attempt_id = s.best_id JOIN verdicts AS n ON n.attempt_id = "+
 			"s.newest_id SET s.best_of = b.attempt_id, s.best_possible = b.possible, s.newest_of = n.attempt_id, "+
 			"s.newest_earned = n.earned, s.newest_possible = n.possible",
+		"UPDATE standing SET entered_at = newest_at",
+		// Every note to a knot and a course has some hundreds of recipients.
+		fmt.Sprintf("INSERT INTO notes (course_id, kind, exercise, lead_code, later, among, text, author_id, created_at) "+
+			"SELECT 1 + seq MOD %d, IF(seq MOD 5 = 0, 'course', 'knot'), IF(seq MOD 5 = 0, '', CONCAT('e', seq MOD 20)), "+
+			"IF(seq MOD 5 = 0, '', CONCAT('code', seq MOD 30)), seq MOD 2, '', 't', 1, NOW(6) FROM seq_1_to_2000", Courses),
+		fmt.Sprintf("INSERT INTO note_recipients (note_id, person_id, reached_at, mailed) SELECT 1 + seq MOD 2000, 1 + seq "+
+			"DIV 2000 MOD %d, NOW(6), seq MOD 1000 > 0 FROM seq_1_to_200000", p),
+		"INSERT INTO note_answers (note_id, person_id, author_id, text, created_at) SELECT 1 + seq MOD 2000, 1 + seq MOD "+
+			"100, IF(seq MOD 2 = 0, 1, 1 + seq MOD 100), 't', NOW(6) FROM seq_1_to_4000",
+		"INSERT INTO note_texts (note_id, version, text, replaced_at) SELECT seq, 0, 't', NOW(6) FROM seq_1_to_2000",
 		"INSERT INTO past_verdicts SELECT id, created_at, NOW(6), 'differs', 0, 4 FROM attempts WHERE id MOD 100 = 0 AND "+
 			"state = 'checked'",
 		"SET SESSION unique_checks = 1, SESSION foreign_key_checks = 1",
 		"ANALYZE TABLE jobs, people, courses, revisions, memberships, attempts, verdicts, findings, changes, sessions, "+
-			"tokens, predictions, standing, extensions, outbox, audit, adjustments, past_verdicts")
+			"tokens, predictions, standing, extensions, outbox, audit, adjustments, past_verdicts, notes, "+
+			"note_recipients, note_answers, note_texts")
 }

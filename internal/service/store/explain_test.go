@@ -301,6 +301,68 @@ func TestNoQueryScans(t *testing.T) {
 			_, err := s.QuietIn(ctx, 1, []string{"e1", "e3"}, s.now(), 50)
 			return err
 		}, func() error { _, err := s.QuietIn(ctx, 1, []string{"e1"}, s.now(), 50, "g1"); return err }},
+		"AddNote": {func() error {
+			_, err := s.AddNote(ctx, &Note{CourseID: 2, Kind: NoteKnot, Exercise: "e3", LeadCode: "code4", Text: "t"}, "c2")
+			return err
+		}, func() error {
+			_, err := s.AddNote(ctx, &Note{CourseID: 2, Kind: NoteCourse, Text: "t"}, "c2")
+			return err
+		}},
+		"ReachLate": {func() error { return s.ReachLate(ctx, 2) }},
+		"Notes": {func() error {
+			_, err := s.Notes(ctx, NoteFilter{Course: 1, Exercise: "e3", Knot: true, LeadCode: "code4", Limit: 20})
+			return err
+		}, func() error {
+			_, err := s.Notes(ctx, NoteFilter{Course: 1, Attempt: 500, Groups: []string{"g1"}, Limit: 20})
+			return err
+		}},
+		"EditNote":     {func() error { return s.EditNote(ctx, 1, "c1", &Note{ID: 1, CourseID: 2}, 1, "u") }},
+		"WithdrawNote": {func() error { return s.WithdrawNote(ctx, 1, "c1", &Note{ID: 3, CourseID: 4}) }},
+		"NoteHistory":  {func() error { _, err := s.NoteHistory(ctx, 1); return err }},
+		"ReceivedBy": {func() error { _, err := s.ReceivedBy(ctx, 7, 0); return err }, func() error {
+			_, err := s.ReceivedBy(ctx, 7, 1)
+			return err
+		}},
+		"CountUnseen": {func() error { _, err := s.CountUnseen(ctx, 7); return err }},
+		"SeeNotes":    {func() error { return s.SeeNotes(ctx, 7, []uint64{1, 2, 3}) }},
+		"SeeAnswers": {func() error { return s.SeeAnswers(ctx, &Note{ID: 1}) },
+			func() error { return s.SeeAnswers(ctx, &Note{ID: 1}, "g1") }},
+		"Feel": {func() error { return ignoreNone(s.Feel(ctx, 7, 1, "helped")) }},
+		"Answer": {func() error {
+			return ignoreNone(s.Answer(ctx, &NoteAnswer{NoteID: 1, PersonID: 7, AuthorID: &by, Text: "t"}, "c1"))
+		}},
+		"Answers": {func() error { _, err := s.Answers(ctx, []uint64{1, 2}, 0, "g1"); return err }, func() error {
+			_, err := s.Answers(ctx, []uint64{1, 2}, 7)
+			return err
+		}},
+		"MailNotes": {func() error {
+			_, err := s.MailNotes(ctx, 50, func(*ToMail) (*Letter, error) { return nil, nil })
+			return err
+		}},
+		"KnotNotes": {func() error { _, err := s.KnotNotes(ctx, 1); return err }},
+		"InKnot": {func() error {
+			_, err := s.InKnot(ctx, 1, Knot{"e3", "code4", ""}, 500)
+			return err
+		}, func() error {
+			_, err := s.InKnot(ctx, 1, Knot{"e3", "code4", ""}, 500, "g1")
+			return err
+		}},
+		"OutOfKnot": {func() error { _, err := s.OutOfKnot(ctx, 1, Knot{"e3", "code4", ""}, 500); return err }},
+		"Steps":     {func() error { _, err := s.Steps(ctx, 1, "e3", []uint64{7, 8, 9}); return err }},
+		"Moves": {func() error {
+			_, err := s.Moves(ctx, 1, s.now().Add(-24*time.Hour), s.now())
+			return err
+		}, func() error { _, err := s.Moves(ctx, 1, s.now().Add(-time.Hour), s.now(), "g1"); return err }},
+		"WrittenIn":  {func() error { _, err := s.WrittenIn(ctx, []uint64{400, 500}); return err }},
+		"StandingOf": {func() error { _, err := s.StandingOf(ctx, 1, []uint64{7, 8, 9}); return err }},
+		"EverHad": {func() error { _, err := s.EverHad(ctx, 1); return err },
+			func() error { _, err := s.EverHad(ctx, 1, "g1"); return err }},
+		"StoodAt": {func() error { _, err := s.StoodAt(ctx, 1, s.now()); return err }},
+		"CameIn": {func() error {
+			_, err := s.CameIn(ctx, 1, s.now().Add(-24*time.Hour), s.now(), "g1")
+			return err
+		}},
+		"Adjusted":  {func() error { _, err := s.Adjusted(ctx, 1, s.now().Add(-24*time.Hour), s.now()); return err }},
 		"CoursesOf": {func() error { _, err := s.CoursesOf(ctx, 7); return err }},
 		"Members": {func() error {
 			_, err := s.Members(ctx, MemberFilter{Course: 1, After: "p3",
@@ -334,7 +396,7 @@ func TestNoQueryScans(t *testing.T) {
 	}
 	for method := range reflect.TypeFor[*Store]().Methods() {
 		switch method.Name {
-		case "Ping", "Close", "Away", "Node", "Nodes": // send no query
+		case "Ping", "Close", "Away", "Node", "Nodes", "Now": // send no query
 		default:
 			assert.Contains(t, calls, method.Name, "no call here reaches it")
 		}

@@ -235,7 +235,7 @@ func (s *Store) Notes(ctx context.Context, f NoteFilter) ([]NoteLine, error) {
 	ids := make([]uint64, len(out))
 	at := map[uint64]int{}
 	for i := range out {
-		ids[i] = out[i].ID
+		ids[i], out[i].NoteID = out[i].ID, out[i].ID
 		at[out[i].ID] = i
 	}
 	effects, err := s.effects(ctx, ids, f.Groups)
