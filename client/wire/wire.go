@@ -537,7 +537,8 @@ type Published struct {
 	Slips     int             `json:"slips"`
 	Checked   int             `json:"checked"`   // attempts compared with the new revision
 	Unchecked bool            `json:"unchecked"` // older ones were left out when the time was over
-	Changes   []VerdictChange `json:"changes"`   // those whose verdict it changes
+	Changes   []VerdictChange `json:"changes"`   // those whose verdict or points it changes; those that fall first
+	Grades    []GradeChange   `json:"grades"`    // that change with them, those that fall first
 	Rechecked int64           `json:"rechecked"` // attempts that are checked again
 	Recheck   *uint64         `json:"recheck"`   // the job that does it
 }
@@ -570,11 +571,15 @@ type Rechecked struct {
 	Revision  int      `json:"revision"`
 	Exercises []string `json:"exercises"`
 	Attempts  int64    `json:"attempts"`
+
+	KeepBetter bool `json:"keep_better"` // the better of both verdicts counts for the grade
 }
 
 // Recheck asks for a re-check by the current revision.
 type Recheck struct {
 	Exercises []string `json:"exercises"` // none: all of the course
+
+	KeepBetter bool `json:"keep_better,omitempty"` // the better of both verdicts counts for the grade
 }
 
 // Course is a course as one of its people sees it.
@@ -835,6 +840,20 @@ type VerdictChange struct {
 	Display  string `json:"display"`
 	Before   string `json:"before" enum:"agrees,differs,failed,refused"`
 	After    string `json:"after" enum:"agrees,differs,failed,refused"`
+
+	Earned float64 `json:"earned"` // points before
+	Now    float64 `json:"now"`    // and after
+}
+
+// GradeChange is a student's grade in an exercise that a new revision would change.
+type GradeChange struct {
+	Name     string  `json:"name"`
+	Display  string  `json:"display"`
+	Exercise string  `json:"exercise"`
+	Before   float64 `json:"before"`
+	After    float64 `json:"after"`
+	Kept     float64 `json:"kept"` // after, where the better of both verdicts counts
+	Possible float64 `json:"possible"`
 }
 
 // Attempt is an attempt and, once there is one, its verdict.
@@ -851,6 +870,14 @@ type Attempt struct {
 	Program   string         `json:"program"`
 	Verdict   *check.Verdict `json:"verdict"`
 	Seconds   *float64       `json:"seconds"`
+
+	Kept *KeptPoints `json:"kept,omitempty"` // where a re-check has kept better points than the verdict's
+}
+
+// KeptPoints are those of an earlier verdict, which count for the grade.
+type KeptPoints struct {
+	Earned   float64 `json:"earned"`
+	Possible float64 `json:"possible"`
 }
 
 // AttemptLine is an attempt in a list.

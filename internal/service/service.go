@@ -42,6 +42,8 @@ type Config struct {
 	Metrics      string   // host:port where /metrics is answered; "" for nowhere of its own
 	MetricsToken string   // with it /metrics is answered beside everything else
 
+	PrivateHooks bool // web hooks may go to private addresses and without TLS
+
 	Mail *outbox.Config // the mail server; nil: links are shown and not mailed
 
 	Log *slog.Logger
@@ -162,14 +164,18 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 	}
 	mail := outbox.New(s, c.Mail, c.Log)
 	notes := outbox.NewNotes(s, mail, c.Address, c.Log)
+	hooks := outbox.NewHooks(s, c.PrivateHooks, c.Log)
 	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b, Mail: mail,
-		Notes: notes})
-	runner.Faulted, mail.Faulted = q.Faulted, q.Faulted
+		Notes: notes, Hooks: hooks})
+	runner.Faulted, mail.Faulted, hooks.Faulted = q.Faulted, q.Faulted, q.Faulted
 	var wg sync.WaitGroup
 	wg.Go(func() { changes.Run(work) })
 	wg.Go(func() { mail.Run(work) })
 	wg.Go(func() { notes.Run(work) })
-	wg.Go(func() { upkeep(work, s, c.Log) })
+	wg.Go(func() { hooks.Run(work) })
+	wg.Go(func() {
+		upkeep(work, s, &herald{store: s, library: kept, mail: mail, hooks: hooks, address: c.Address}, c.Log)
+	})
 	if c.Workers >= 0 {
 		wg.Go(func() { q.Run(work, c.Workers) })
 	} else {
@@ -195,7 +201,7 @@ func Work(ctx context.Context, c Config) error {
 	var wg sync.WaitGroup
 	wg.Go(func() { runner.Run(ctx) })
 	wg.Go(func() { changes.Run(ctx) })
-	wg.Go(func() { upkeep(ctx, s, c.Log) })
+	wg.Go(func() { upkeep(ctx, s, nil, c.Log) })
 	wg.Go(func() { q.Run(ctx, c.Workers) })
 	wg.Wait()
 	return nil

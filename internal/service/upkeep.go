@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"time"
 
@@ -21,8 +22,9 @@ const (
 )
 
 // upkeep does what is to be done once in a while, by one process of all: it forgets changes that all
-// have seen, and mends what stands.
-func upkeep(ctx context.Context, s *store.Store, log *slog.Logger) {
+// have seen, mends what stands, and tells teams
+// of their courses where it can; h is nil where it cannot.
+func upkeep(ctx context.Context, s *store.Store, h *herald, log *slog.Logger) {
 	tick := time.NewTicker(upkeepLook)
 	defer tick.Stop()
 	for {
@@ -41,7 +43,10 @@ func upkeep(ctx context.Context, s *store.Store, log *slog.Logger) {
 			if err := outbox.Forget(ctx, s); err != nil {
 				return err
 			}
-			return s.ForgetChanges(ctx, now.Add(-feed.Kept))
+			if err := s.ForgetChanges(ctx, now.Add(-feed.Kept)); err != nil || h == nil {
+				return err
+			}
+			return errors.Join(h.digests(ctx), h.knots(ctx))
 		})
 		if !s.Away(err) && err != nil && ctx.Err() == nil {
 			log.Warn("upkeep", "error", err)

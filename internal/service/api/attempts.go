@@ -327,6 +327,9 @@ func (r *request) attemptAs(a *store.AttemptLine, role store.Role) (*wire.Attemp
 		return nil, err
 	}
 	out.Verdict = &v
+	if a.KeptEarned != nil && a.KeptPossible != nil {
+		out.Kept = &wire.KeptPoints{Earned: *a.KeptEarned, Possible: *a.KeptPossible}
+	}
 	if access.Allows(role, access.SeeTeam) {
 		out.Seconds = a.Seconds
 		return out, nil

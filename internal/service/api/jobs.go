@@ -270,7 +270,8 @@ func recheck(r *request) error {
 	if err != nil {
 		return err
 	}
-	j, err := jobs.AddRecheck(r.Context(), r.Store, r.who.Person.ID, c, *c.CurrentRevisionID, number, in.Exercises)
+	j, err := jobs.AddRecheck(r.Context(), r.Store, r.who.Person.ID, c, jobs.RecheckArgs{Revision: *c.CurrentRevisionID,
+		Number: number, Exercises: in.Exercises, Keep: in.KeepBetter})
 	if p := jobs.Problem(err); p != nil {
 		return &failure{Problem: *p, after: 2 * time.Second}
 	}

@@ -121,7 +121,7 @@ func knotPage(r *request) error {
 		return err
 	}
 	for i := range list {
-		page.Notes = append(page.Notes, teamNote(&list[i]))
+		page.Notes = append(page.Notes, TeamNote(&list[i]))
 	}
 	return r.JSON(page)
 }

@@ -13,6 +13,7 @@ import (
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/store"
 )
 
@@ -116,8 +117,8 @@ func (r *request) noteTo(n *store.Note, in *wire.NewNote, c *store.Course, conte
 	return nil
 }
 
-// teamNote is a note as the team sees it.
-func teamNote(n *store.NoteLine) wire.TeamNote {
+// TeamNote is a note as the team sees it.
+func TeamNote(n *store.NoteLine) wire.TeamNote {
 	out := wire.TeamNote{ID: n.ID, Kind: string(n.Kind), Exercise: n.Exercise, Code: n.LeadCode,
 		Says: desk.Says(n.LeadCode), Output: n.LeadOutput, Attempt: n.AttemptID, Later: n.Later,
 		Groups: append([]string{}, n.Among.List()...), Text: n.Text, Version: n.Version, Created: n.CreatedAt,
@@ -156,7 +157,7 @@ func notes(r *request) error {
 	}
 	out := wire.TeamNotes{Notes: []wire.TeamNote{}}
 	out.Next = paged(list, limit, func(n *store.NoteLine) uint64 { return n.ID }, func(n *store.NoteLine) {
-		out.Notes = append(out.Notes, teamNote(n))
+		out.Notes = append(out.Notes, TeamNote(n))
 	})
 	return r.JSON(out)
 }
@@ -204,7 +205,7 @@ func (r *request) answerNote(c *store.Course, id uint64, scope []string) error {
 	if err != nil {
 		return err
 	}
-	out := wire.NotePage{TeamNote: teamNote(n), Threads: []wire.NoteThread{}, History: []wire.PastText{}}
+	out := wire.NotePage{TeamNote: TeamNote(n), Threads: []wire.NoteThread{}, History: []wire.PastText{}}
 	answers, err := r.Store.Answers(r.Context(), []uint64{id}, 0, scope...)
 	if err != nil {
 		return err
@@ -463,5 +464,18 @@ func answerNote(r *request) error {
 		"own"); err != nil {
 		return err
 	}
+	if err := r.tellAnswer(id, text); err != nil {
+		return err
+	}
 	return ownNotes(r)
+}
+
+// tellAnswer has web hooks told that a student has answered.
+func (r *request) tellAnswer(note uint64, text string) error {
+	c, err := r.Store.CourseOfNote(r.Context(), note)
+	if err != nil {
+		return err
+	}
+	return r.Hooks.Tell(r.Context(), c, outbox.EventAnswer, map[string]any{"note": note, "person": r.who.Person.Name,
+		"display": r.who.Person.Display, "text": text})
 }

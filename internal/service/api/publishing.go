@@ -40,7 +40,8 @@ func (r *request) published(kind string) error {
 	if err != nil {
 		return err
 	}
-	args, err := json.Marshal(jobs.PublishArgs{From: from, Recheck: kind == jobs.Publish && r.Query("recheck") == "true"})
+	args, err := json.Marshal(jobs.PublishArgs{From: from, Recheck: kind == jobs.Publish && r.Query("recheck") == "true",
+		Keep: r.Query("keep_better") == "true"})
 	if err != nil {
 		return err
 	}

@@ -90,7 +90,8 @@ func newSchool(t *testing.T) *school {
 	changes.Hear(gate.Heard)
 	changes.Hear(runner.Heard)
 	server.SetBackend(&Backend{Store: s, Library: kept, Gate: gate, Queue: queue.New(s, kept, b, quiet),
-		Hub: desk.NewHub(changes), Budget: b, Mail: outbox.New(s, nil, quiet)})
+		Hub: desk.NewHub(changes), Budget: b, Mail: outbox.New(s, nil, quiet),
+		Hooks: outbox.NewHooks(s, false, quiet)})
 	running, stop := context.WithCancel(ctx)
 	var wg sync.WaitGroup
 	wg.Go(func() { changes.Run(running) })
@@ -120,7 +121,11 @@ func newSchool(t *testing.T) *school {
 	_, err = s.HandIn(ctx, a, store.Bounds{})
 	require.NoError(t, err)
 	out.attempt = a.ID
-	ended, err := jobs.AddRecheck(ctx, s, people["imke"].ID, c, *c.CurrentRevisionID, 1, []string{"files"})
+	note := &store.Note{CourseID: c.ID, Kind: store.NoteCourse, Text: "Read the prompt", AuthorID: &people["imke"].ID}
+	_, err = s.AddNote(ctx, note, "kelp") // number 1
+	require.NoError(t, err)
+	ended, err := jobs.AddRecheck(ctx, s, people["imke"].ID, c, jobs.RecheckArgs{Revision: *c.CurrentRevisionID,
+		Number: 1, Exercises: []string{"files"}})
 	require.NoError(t, err)
 	out.job = ended.ID
 	require.Eventually(t, func() bool {
@@ -194,9 +199,32 @@ func TestWhoMaySendWhat(t *testing.T) {
 		{"GET", "/courses/kelp/quiet", "", "", 401, 404, 403, 403, 200, 200, 404},
 		{"GET", "/courses/kelp/gradebook", "", "", 401, 404, 403, 403, 200, 200, 404},
 		{"GET", "/courses/kelp/people/ben/grades/means", "", "", 401, 404, 403, 403, 200, 200, 404},
-		{"PUT", "/courses/kelp/people/ben/grades/means", js, `{"kind": "excused", "reason": "ill"}`, 401, 404, 403, 403, 403,
+		{"PUT", "/courses/kelp/people/ben/grades/means", js, `{"kind": "excused", "reason": "ill"}`, 401, 404, 403, 403, 200,
 			200, 404},
-		{"DELETE", "/courses/kelp/people/ada/grades/means", "", "", 401, 404, 403, 403, 403, 404, 404},
+		{"DELETE", "/courses/kelp/people/ada/grades/means", "", "", 401, 404, 403, 403, 404, 404, 404},
+		{"GET", "/courses/kelp/knots", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/knots/means/axis.other/-", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/map", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/map/causes", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/digest", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/settings", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"PUT", "/courses/kelp/settings", js, `{"digest": null}`, 401, 404, 403, 403, 403, 200, 404},
+		{"GET", "/courses/kelp/hooks", "", "", 401, 404, 403, 403, 403, 200, 404},
+		{"POST", "/courses/kelp/hooks", js, `{"address": "https://bay.example/"}`, 401, 404, 403, 403, 403, 201, 404},
+		{"DELETE", "/courses/kelp/hooks/999", "", "", 401, 404, 403, 403, 403, 404, 404},
+		{"GET", "/courses/kelp/hooks/1/calls", "", "", 401, 404, 403, 403, 403, 200, 404},
+		{"GET", "/courses/kelp/notes", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"POST", "/courses/kelp/notes", js, `{"text": "Look again", "exercise": "means"}`, 401, 404, 403, 403, 201, 201, 404},
+		{"GET", "/courses/kelp/notes/1", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"PATCH", "/courses/kelp/notes/1", js, `{"text": "Look again"}`, 401, 404, 403, 403, 428, 428, 404},
+		{"DELETE", "/courses/kelp/notes/999", "", "", 401, 404, 403, 403, 404, 404, 404},
+		{"POST", "/courses/kelp/notes/1/messages", js, `{"text": "Yes", "person": "ada"}`, 401, 404, 403, 403, 201, 201, 404},
+		{"GET", "/notes", "", "", 401, 200, 200, 200, 200, 200, 200},
+		{"GET", "/notes?course=kelp", "", "", 401, 404, 200, 200, 200, 200, 404},
+		{"GET", "/notes/unseen", "", "", 401, 200, 200, 200, 200, 200, 200},
+		{"POST", "/notes/seen", js, `{"notes": [1]}`, 401, 200, 200, 200, 200, 200, 200},
+		{"PUT", "/notes/1/feeling", js, `{"feeling": "helped"}`, 401, 404, 204, 204, 404, 404, 404},
+		{"POST", "/notes/1/messages", js, `{"text": "Which?"}`, 401, 404, 201, 201, 404, 404, 404},
 		{"GET", "/courses/kelp/exercises/means/model", "", "", 401, 404, 403, 403, 200, 200, 404},
 		{"POST", "/courses/kelp/copy", js, `{"slug": "kelp"}`, 401, 404, 403, 403, 403, 409, 404},
 		{"PUT", "/courses/kelp/archived", js, `{"archived": false}`, 401, 404, 403, 403, 403, 200, 200},
@@ -281,6 +309,37 @@ func TestWhatEachHandlerRefuses(t *testing.T) {
 		status                              int
 		detail                              string
 	}{
+		{"a note without a text", "jon", "POST", "/courses/kelp/notes", js, `{"text": "  "}`, 422, "no text"},
+		{"a note too long", "jon", "POST", "/courses/kelp/notes", js, `{"text": "` + strings.Repeat("x", 10_001) + `"}`, 422,
+			"10001"},
+		{"a note to no exercise", "jon", "POST", "/courses/kelp/notes", js, `{"text": "x", "exercise": "none"}`, 422, "none"},
+		{"a note to no code", "jon", "POST", "/courses/kelp/notes", js, `{"text": "x", "exercise": "means", "code": "no"}`, 422,
+			"no"},
+		{"a note to half a knot", "jon", "POST", "/courses/kelp/notes", js, `{"text": "x", "code": "axis.other"}`, 422, "knot"},
+		{"a note to an attempt that is not there", "jon", "POST", "/courses/kelp/notes", js, `{"text": "x", "attempt": 999}`,
+			404, ""},
+		{"a note for later to a course", "jon", "POST", "/courses/kelp/notes", js, `{"text": "x", "later": true}`, 422, "later"},
+		{"a note to no group", "jon", "POST", "/courses/kelp/notes", js, `{"text": "x", "groups": ["Lab 99"]}`, 422, "Lab 99"},
+		{"an answer to nobody", "jon", "POST", "/courses/kelp/notes/1/messages", js, `{"text": "x", "person": "eve"}`, 404, ""},
+		{"an answer in another's thread", "ada", "POST", "/notes/1/messages", js, `{"text": "x", "person": "ben"}`, 422,
+			"own thread"},
+		{"no feeling", "ada", "PUT", "/notes/1/feeling", js, `{"feeling": "glad"}`, 422, "glad"},
+		{"no notes seen", "ada", "POST", "/notes/seen", js, `{"notes": []}`, 422, ""},
+		{"a knot of no code", "jon", "GET", "/courses/kelp/knots/means/none/x", "", "", 422, "none"},
+		{"a knot of no exercise", "jon", "GET", "/courses/kelp/knots/none/axis.other/x", "", "", 404, ""},
+		{"no order", "jon", "GET", "/courses/kelp/knots?sort=colour", "", "", 400, "colour"},
+		{"a digest that ends before it begins", "jon", "GET", "/courses/kelp/digest?from=2031-01-02T00:00:00Z" +
+			"&to=2031-01-01T00:00:00Z", "", "", 400, "from"},
+		{"a digest of no form", "jon", "GET", "/courses/kelp/digest?format=odt", "", "", 400, "odt"},
+		{"a digest in no zone", "jon", "GET", "/courses/kelp/digest?zone=Sea/Bed", "", "", 400, "Sea/Bed"},
+		{"a digest on no day", "imke", "PUT", "/courses/kelp/settings", js, `{"digest": {"day": "noday", "hour": 7, "zone": ""}}`,
+			422, "noday"},
+		{"a digest at no hour", "imke", "PUT", "/courses/kelp/settings", js,
+			`{"digest": {"day": "monday", "hour": 24, "zone": ""}}`, 422, "24"},
+		{"a hook on loopback", "imke", "POST", "/courses/kelp/hooks", js, `{"address": "https://127.0.0.1/"}`, 422, "private"},
+		{"a hook without TLS", "imke", "POST", "/courses/kelp/hooks", js, `{"address": "http://bay.example/"}`, 422, "https"},
+		{"a hook of no event", "imke", "POST", "/courses/kelp/hooks", js,
+			`{"address": "https://bay.example/", "events": ["tide"]}`, 422, "tide"},
 		{"no JSON", "ada", "POST", "/courses/kelp/exercises/means/attempts", js, "{", 400, ""},
 		{"an unknown member", "ada", "POST", "/courses/kelp/exercises/means/attempts", js, `{"porgram": "x"}`, 400,
 			"porgram"},

@@ -39,6 +39,7 @@ type Backend struct {
 	Hub     *desk.Hub
 	Mail    *outbox.Sender
 	Notes   *outbox.Notes
+	Hooks   *outbox.Hooks
 
 	Budget *budget.Budget // shared with the queue
 }

@@ -1,7 +1,9 @@
 package courses
 
 import (
+	"cmp"
 	"context"
+	"slices"
 	"time"
 
 	"nimbusreach/internal/core/check"
@@ -12,13 +14,27 @@ import (
 type Change struct {
 	Attempt       *store.AttemptLine
 	Before, After string
+	Earned, Now   float64 // points before and after
 }
 
 // Changes are what an edit would change of the verdicts that are stored.
 type Changes struct {
-	List      []Change
-	Checked   int  // attempts compared with the edit
-	Unchecked bool // older ones were left out when the time was over
+	List      []Change // those that fall come first
+	Checked   int      // attempts compared with the edit
+	Unchecked bool     // older ones were left out when the time was over
+
+	Points map[uint64]store.Try // of every attempt compared, by the edit
+}
+
+// sort puts what falls first, and of those what falls farthest.
+func (c *Changes) sort() {
+	falls := func(x Change) float64 {
+		if x.Before == "agrees" && x.After != "agrees" {
+			return x.Now - x.Earned - 1e9
+		}
+		return x.Now - x.Earned
+	}
+	slices.SortStableFunc(c.List, func(a, b Change) int { return cmp.Compare(falls(a), falls(b)) })
 }
 
 // changesTime bounds how long attempts are compared with an edit.
@@ -28,7 +44,7 @@ const changesTime = 10 * time.Second
 // its time goes.
 func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound check.Bound, tell Tell) (Changes,
 	error) {
-	var out Changes
+	out := Changes{Points: map[uint64]store.Try{}}
 	byName := map[string]*check.Prepared{}
 	for _, p := range x.Prepared {
 		byName[p.Exercise.Name] = p
@@ -37,6 +53,7 @@ func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound
 	for before := uint64(0); ; {
 		attempts, err := s.Programs(ctx, course, before)
 		if err != nil || len(attempts) == 0 {
+			out.sort()
 			return out, err
 		}
 		for i := range attempts {
@@ -47,6 +64,7 @@ func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound
 			}
 			if time.Now().After(deadline) {
 				out.Unchecked = true
+				out.sort()
 				return out, nil
 			}
 			v, err := check.Plain(ctx, p, a.Program, bound)
@@ -55,8 +73,9 @@ func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound
 			}
 			out.Checked++
 			tell.at(stageCompare, out.Checked, 0)
-			if a.Verdict != nil && *a.Verdict != string(v.Verdict) {
-				out.List = append(out.List, Change{a, *a.Verdict, string(v.Verdict)})
+			out.Points[a.ID] = store.Try{ID: a.ID, Earned: v.Points.Earned, Possible: v.Points.Possible}
+			if a.Verdict != nil && (*a.Verdict != string(v.Verdict) || *a.Earned != v.Points.Earned) {
+				out.List = append(out.List, Change{a, *a.Verdict, string(v.Verdict), *a.Earned, v.Points.Earned})
 			}
 		}
 		before = attempts[len(attempts)-1].ID

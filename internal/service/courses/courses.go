@@ -102,6 +102,14 @@ type Health struct {
 	Advice            []advice.Advice
 	Slips, Survivors  int
 	caught, different int
+
+	Probed []Probed // exercise by exercise
+}
+
+// Probed is how many slips of an exercise there are that differ from its reference, and how many of them are caught.
+type Probed struct {
+	Exercise      string
+	Slips, Caught int
 }
 
 // Health inspects and probes every exercise.
@@ -115,6 +123,7 @@ func (x *Edit) Health(ctx context.Context, o probe.Options, tell Tell) Health {
 		h.Survivors += len(probed.Survivors)
 		h.caught += probed.Caught
 		h.different += probed.Slips - probed.Equivalent
+		h.Probed = append(h.Probed, Probed{p.Exercise.Name, probed.Slips - probed.Equivalent, probed.Caught})
 	}
 	return h
 }

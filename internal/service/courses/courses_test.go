@@ -182,12 +182,12 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 			require.NoError(t, err)
 			claimed, err := s.Claim(ctx, time.Minute, 0, store.Share{}, 1)
 			require.NoError(t, err)
-			verdict := "differs"
+			verdict, earned := "differs", 0.0
 			if strings.Contains(program, "mean(") {
-				verdict = "agrees"
+				verdict, earned = "agrees", 1
 			}
 			require.NoError(t, s.Finish(ctx, store.Done{Attempt: &claimed[0], Verdict: &store.Verdict{Verdict: verdict,
-				Body: "{}"}}))
+				Earned: earned, Possible: 1, Body: "{}"}}))
 		})
 	}
 	same, err := load(t, folder()).Changes(ctx, s, c.ID, unbounded, nil)
@@ -200,10 +200,13 @@ func TestVerdictsThatAnEditWouldChange(t *testing.T) {
 		c.ID, unbounded, nil)
 	require.NoError(t, err)
 	require.Len(t, other.List, 2)
-	assert.Equal(t, "differs", other.List[0].Before)
-	assert.Equal(t, string(check.Agrees), other.List[0].After)
-	assert.Equal(t, "agrees", other.List[1].Before)
-	assert.Equal(t, string(check.Differs), other.List[1].After)
+	assert.Equal(t, "agrees", other.List[0].Before, "what falls comes first")
+	assert.Equal(t, string(check.Differs), other.List[0].After)
+	assert.Equal(t, "differs", other.List[1].Before)
+	assert.Equal(t, string(check.Agrees), other.List[1].After)
+	assert.Equal(t, []float64{1, 0, 0, 1}, []float64{other.List[0].Earned, other.List[0].Now, other.List[1].Earned,
+		other.List[1].Now})
+	require.Len(t, other.Points, 3)
 
 	gone, err := load(t, folder("course.yaml", "title: Kelp\nexercises: [totals]\n", "exercises/totals/exercise.yaml",
 		"title: Totals\noutputs: {x: {}}\ncases: [{name: a}]\n",

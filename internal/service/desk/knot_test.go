@@ -95,7 +95,7 @@ func (c *class) again(t *testing.T, id uint64, list []past, student int) {
 	require.NoError(t, c.AddJob(ctx, j, 1000))
 	j, err := c.TakeJob(ctx, "me", 0, time.Minute, 3, []string{"recheck"})
 	require.NoError(t, err)
-	_, n, err := c.Recheck(ctx, j, *c.course.CurrentRevisionID, "means", id-1, 1, func(uint64, int64) string {
+	_, n, err := c.Recheck(ctx, j, *c.course.CurrentRevisionID, "means", id-1, 1, false, func(uint64, int64) string {
 		return "there"
 	})
 	require.NoError(t, err)

@@ -23,6 +23,7 @@ import (
 type PublishArgs struct {
 	From    int  `json:"from"`    // the revision that the edit began from
 	Recheck bool `json:"recheck"` // every attempt is checked again by it
+	Keep    bool `json:"keep"`    // and the better of both verdicts counts for the grade
 }
 
 // RecheckArgs say what is checked again, and by which revision.
@@ -30,6 +31,7 @@ type RecheckArgs struct {
 	Revision  uint64   `json:"revision"`
 	Number    int      `json:"number"`
 	Exercises []string `json:"exercises"`
+	Keep      bool     `json:"keep"` // the better of both verdicts counts for the grade
 }
 
 // work does a job and gives its answer. It may have been begun before.
@@ -63,7 +65,7 @@ func (r *Runner) work(ctx context.Context, p *progress) (any, error) {
 	x.From = args.From
 	out := &wire.Published{Course: j.Course, Title: x.Content.Title, Preview: j.Kind == Preview, Exercises: x.Names(),
 		Advice: []advice.Advice{}, Changes: []wire.VerdictChange{}}
-	before, err := r.wouldChange(ctx, p, x, out, options)
+	before, probed, err := r.wouldChange(ctx, p, x, out, options)
 	if err != nil {
 		return nil, err
 	}
@@ -73,36 +75,46 @@ func (r *Runner) work(ctx context.Context, p *progress) (any, error) {
 		}
 		return out, err
 	}
-	return r.publish(ctx, &j, args, x, before, out)
+	answer, err := r.publish(ctx, &j, args, x, before, out)
+	if err == nil && len(probed) > 0 {
+		err = r.store.SetProbed(context.WithoutCancel(ctx), j.Course, out.Revision, probed)
+	}
+	return answer, err
 }
 
 // wouldChange adds what an edit would change: advice, survivors and verdicts. It gives the
 // course as it is, without an id where there is none yet.
 func (r *Runner) wouldChange(ctx context.Context, p *progress, x *courses.Edit, out *wire.Published,
-	o probe.Options) (*store.Course, error) {
-	before, err := r.store.CourseBySlug(ctx, x.Slug)
+	o probe.Options) (before *store.Course, probed []store.Probed, err error) {
+	before, err = r.store.CourseBySlug(ctx, x.Slug)
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
-		return nil, err
+		return nil, nil, err
 	}
 	if out.Preview || x.Content.Caught > 0 {
 		h := x.Health(ctx, o, p.tell)
 		out.Advice, out.Survivors, out.Slips = h.Advice, h.Survivors, h.Slips
+		for _, y := range h.Probed {
+			probed = append(probed, store.Probed{Exercise: y.Exercise, Slips: y.Slips, Caught: y.Caught})
+		}
 		if err := h.Enough(x.Content); err != nil && !out.Preview {
-			return nil, err
+			return nil, nil, err
 		}
 	}
 	if before.ID != 0 {
 		changes, err := x.Changes(ctx, r.store, before.ID, queue.BoundCase, p.tell)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		out.Checked, out.Unchecked = changes.Checked, changes.Unchecked
 		for _, c := range changes.List {
 			out.Changes = append(out.Changes, wire.VerdictChange{Attempt: c.Attempt.ID, Exercise: c.Attempt.Exercise,
-				Display: c.Attempt.Display, Before: c.Before, After: c.After})
+				Display: c.Attempt.Display, Before: c.Before, After: c.After, Earned: c.Earned, Now: c.Now})
+		}
+		if out.Grades, err = r.grades(ctx, before, x.Content, changes.Points); err != nil {
+			return nil, nil, err
 		}
 	}
-	return before, ctx.Err()
+	return before, probed, ctx.Err()
 }
 
 // publish stores a revision. A process that is killed after that leaves the job to another, which finds
@@ -120,7 +132,7 @@ func (r *Runner) publish(ctx context.Context, j *store.Job, args PublishArgs, x 
 		return out, nil
 	}
 	ctx = context.WithoutCancel(ctx) // it is published
-	again, err := AddRecheck(ctx, r.store, j.PersonID, c, revision.ID, revision.Number, out.Exercises)
+	again, err := AddRecheck(ctx, r.store, j.PersonID, c, RecheckArgs{revision.ID, revision.Number, out.Exercises, args.Keep})
 	if err == nil {
 		out.Rechecked, out.Recheck = again.Total, &again.ID
 	}
@@ -128,13 +140,12 @@ func (r *Runner) publish(ctx context.Context, j *store.Job, args PublishArgs, x 
 }
 
 // AddRecheck stores a job that checks a course's attempts at some exercises again by a revision.
-func AddRecheck(ctx context.Context, s *store.Store, by uint64, c *store.Course, revision uint64, number int,
-	exercises []string) (*store.Job, error) {
-	args, err := json.Marshal(RecheckArgs{revision, number, exercises})
+func AddRecheck(ctx context.Context, s *store.Store, by uint64, c *store.Course, a RecheckArgs) (*store.Job, error) {
+	args, err := json.Marshal(a)
 	if err != nil {
 		return nil, err
 	}
-	n, err := s.CountRecheck(ctx, c.ID, exercises)
+	n, err := s.CountRecheck(ctx, c.ID, a.Exercises)
 	if err != nil {
 		return nil, err
 	}
@@ -143,8 +154,9 @@ func AddRecheck(ctx context.Context, s *store.Store, by uint64, c *store.Course,
 	if err := s.AddJob(ctx, j, MostUnderWay+1); err != nil {
 		return nil, err
 	}
-	return j, s.Audit(ctx, by, "course.recheck", c.Slug, fmt.Sprintf("%s by revision %d", strings.Join(exercises, ", "),
-		number))
+	kept := map[bool]string{true: ", the better verdict counts"}[a.Keep]
+	return j, s.Audit(ctx, by, "course.recheck", c.Slug, fmt.Sprintf("%s by revision %d%s", strings.Join(a.Exercises, ", "),
+		a.Number, kept))
 }
 
 const (
@@ -197,7 +209,7 @@ func (r *Runner) recheck(ctx context.Context, p *progress) (any, error) {
 				return nil, err
 			}
 			next := at
-			last, _, err := r.store.Recheck(ctx, &j, args.Revision, name, at.After, recheckAt,
+			last, _, err := r.store.Recheck(ctx, &j, args.Revision, name, at.After, recheckAt, args.Keep,
 				func(last uint64, n int64) string {
 					next.After, next.Seen = last, at.Seen+n
 					return next.text()
@@ -215,7 +227,8 @@ func (r *Runner) recheck(ctx context.Context, p *progress) (any, error) {
 	if err := r.roomAhead(ctx, p, at, 0); err != nil {
 		return nil, err
 	}
-	return &wire.Rechecked{Revision: args.Number, Exercises: args.Exercises, Attempts: at.Seen}, nil
+	return &wire.Rechecked{Revision: args.Number, Exercises: args.Exercises, Attempts: at.Seen,
+		KeepBetter: args.Keep}, nil
 }
 
 // roomAhead waits until at most so many attempts are in the line to be checked again.

@@ -115,6 +115,23 @@ func OfNote(n *store.ToMail, address string) (*store.Letter, error) {
 	return letter(&store.Person{ID: n.PersonID, Email: n.Email}, subject, w)
 }
 
+// OfDigest is the mail with a course's digest, in plain text and as a page.
+func OfDigest(p *store.Person, course, plain, html string) store.Letter {
+	id := p.ID
+	return store.Letter{PersonID: &id, Recipient: p.Email, Subject: "The week in " + course, Plain: plain + digestFoot,
+		HTML: html}
+}
+
+const digestFoot = "\n-- \nYou get this as a teacher of the course; your account says what reaches you by mail.\n"
+
+// OfKnot is the mail to the team about a knot that grows.
+func OfKnot(p *store.Person, course, says, exercise string, before, now int, address string) (*store.Letter, error) {
+	w := words{Hello: "Hello " + p.Display + ",", Paragraphs: []string{fmt.Sprintf("in %s, %d students are stuck on “%s” "+
+		"in %s; an hour ago it was %d.", course, now, says, exercise, before)}, Link: "Look at the knot, and write a note",
+		Address: address, Foot: "You get this because your account says that growing knots reach you by mail."}
+	return letter(p, fmt.Sprintf("%d are stuck in %s", now, exercise), w)
+}
+
 func day(t time.Time) string { return t.UTC().Format("2 January 2006, 15:04 UTC") }
 
 func upper(s string) string { return string(s[0]-'a'+'A') + s[1:] }

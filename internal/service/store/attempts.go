@@ -21,14 +21,19 @@ type AttemptLine struct {
 	OpenCode   *string
 	OpenOutput *string
 	FromCause  *bool
-	Body       *string
-	Seconds    *float64
-	CheckedAt  *time.Time
+
+	// The points that count for the grade, where a re-check has kept better ones than the verdict's.
+	KeptEarned   *float64
+	KeptPossible *float64
+
+	Body      *string
+	Seconds   *float64
+	CheckedAt *time.Time
 }
 
 const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.number, a.state, " +
 	"a.created_at, a.late, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, " +
-	"v.lead_output, v.open_code, v.open_output, v.from_cause, v.seconds, v.created_at AS checked_at"
+	"v.lead_output, v.open_code, v.open_output, v.from_cause, v.kept_earned, v.kept_possible, v.seconds, v.created_at AS checked_at"
 
 func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
 	return s.db.WithContext(ctx).Table("attempts AS a").Select(columns).Joins("JOIN people AS p ON p.id = a.person_id").

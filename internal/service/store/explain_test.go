@@ -133,7 +133,7 @@ func TestNoQueryScans(t *testing.T) {
 		}},
 		"Recheck": {func() error {
 			four := uint64(4)
-			_, _, err := s.Recheck(ctx, &Job{ID: 41, CourseID: &four, Owner: "me"}, 40, "e11", 0, 100,
+			_, _, err := s.Recheck(ctx, &Job{ID: 41, CourseID: &four, Owner: "me"}, 40, "e11", 0, 100, true,
 				func(uint64, int64) string {
 					return ""
 				})
@@ -339,7 +339,46 @@ func TestNoQueryScans(t *testing.T) {
 			_, err := s.MailNotes(ctx, 50, func(*ToMail) (*Letter, error) { return nil, nil })
 			return err
 		}},
-		"KnotNotes": {func() error { _, err := s.KnotNotes(ctx, 1); return err }},
+		"CourseOfNote": {func() error { _, err := s.CourseOfNote(ctx, 1); return err }},
+		"SetProbed":    {func() error { return ignoreNone(s.SetProbed(ctx, "c1", 40, []Probed{{"e3", 9, 8}})) }},
+		"ProbedOf":     {func() error { _, err := s.ProbedOf(ctx, 40); return err }},
+		"DigestTimeOf": {func() error { _, err := s.DigestTimeOf(ctx, 1); return err }},
+		"SetDigestTime": {func() error {
+			monday := 1
+			return s.SetDigestTime(ctx, 1, c, DigestTime{&monday, 7, "UTC"})
+		}},
+		"DigestCourses": {func() error { _, err := s.DigestCourses(ctx); return err }},
+		"DigestSent":    {func() error { _, err := s.DigestSent(ctx, 1, s.now()); return err }},
+		"SendDigest": {func() error {
+			_, err := s.SendDigest(ctx, 1, s.now(), []Letter{{Recipient: "r"}})
+			return err
+		}},
+		"TeamFor": {func() error { _, err := s.TeamFor(ctx, 1, MailDigest); return err }, func() error {
+			_, err := s.TeamFor(ctx, 1, MailKnots)
+			return err
+		}},
+		"MarkKnot": {func() error {
+			_, err := s.MarkKnot(ctx, 1, Knot{"e3", "code4", ""}, time.Hour, nil)
+			return err
+		}},
+		"Lively": {func() error { _, err := s.Lively(ctx, s.now().Add(-20*time.Second)); return err }},
+		"AddHook": {func() error {
+			return s.AddHook(ctx, &Hook{CourseID: 1, Address: "a", Secret: hash, Events: "e"}, "c1", &HookCall{MessageID: "m"})
+		}},
+		"HooksOf": {func() error { _, err := s.HooksOf(ctx, 1); return err }},
+		"EndHook": {func() error { return s.EndHook(ctx, 1, &Course{ID: 2, Slug: "c2"}, 1) }},
+		"CallHooks": {func() error {
+			_, err := s.CallHooks(ctx, 3, &HookCall{MessageID: "m", Kind: "knot.growing"})
+			return err
+		}},
+		"TakeCalls": {func() error {
+			_, err := s.TakeCalls(ctx, "me", s.now().Add(time.Minute), 20)
+			return err
+		}},
+		"CalledHook":  {func() error { return s.CalledHook(ctx, &HookCall{ID: 1, Owner: "me"}, nil, "gone") }},
+		"HookCalls":   {func() error { _, err := s.HookCalls(ctx, 2, 1, 90, 20); return err }},
+		"ForgetCalls": {func() error { return s.ForgetCalls(ctx, s.now().Add(-time.Hour)) }},
+		"KnotNotes":   {func() error { _, err := s.KnotNotes(ctx, 1); return err }},
 		"InKnot": {func() error {
 			_, err := s.InKnot(ctx, 1, Knot{"e3", "code4", ""}, 500)
 			return err

@@ -212,7 +212,7 @@ func (s *Store) complete(ctx context.Context, list []Counted, partial []int) err
 			ids = append(ids, list[i].BestID, list[i].NewestID)
 		}
 		var verdicts []Verdict
-		err := s.db.WithContext(ctx).Raw("SELECT attempt_id, earned, possible FROM verdicts WHERE attempt_id IN ?", ids).
+		err := s.db.WithContext(ctx).Raw("SELECT attempt_id, "+countedPoints+" FROM verdicts AS v WHERE attempt_id IN ?", ids).
 			Scan(&verdicts).Error
 		if err != nil {
 			return err
@@ -230,6 +230,10 @@ func (s *Store) complete(ctx context.Context, list []Counted, partial []int) err
 	return nil
 }
 
+// countedPoints are the points of a verdict that count for the grade: those of an earlier one where a re-check kept the
+// better.
+const countedPoints = "COALESCE(v.kept_earned, v.earned) AS earned, COALESCE(v.kept_possible, v.possible) AS possible"
+
 // triesAt is of how many people tries are read in one go.
 const triesAt = 200
 
@@ -238,7 +242,7 @@ func (s *Store) Tries(ctx context.Context, course uint64, exercise string, peopl
 	var out []Try
 	for some := range slices.Chunk(people, triesAt) {
 		var page []Try
-		err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, v.earned, v.possible FROM "+
+		err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, "+countedPoints+" FROM "+
 			"attempts AS a FORCE INDEX (attempts_own) STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id WHERE a.course_id = ? "+
 			"AND a.exercise = ? AND a.person_id IN ? ORDER BY a.id", course, exercise, some).Scan(&page).Error
 		if err != nil {
@@ -252,7 +256,7 @@ func (s *Store) Tries(ctx context.Context, course uint64, exercise string, peopl
 // TriesOf lists a person's attempts in a course that have a verdict, the oldest first.
 func (s *Store) TriesOf(ctx context.Context, course, person uint64) ([]Try, error) {
 	var out []Try
-	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, v.earned, v.possible FROM "+
+	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, "+countedPoints+" FROM "+
 		"attempts AS a FORCE INDEX (attempts_mine) STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id WHERE a.course_id = ? "+
 		"AND a.person_id = ? ORDER BY a.id", course, person).Scan(&out).Error
 	return out, err
@@ -263,8 +267,7 @@ func (s *Store) TriesOf(ctx context.Context, course, person uint64) ([]Try, erro
 func (s *Store) TriesAsOf(ctx context.Context, course uint64, at time.Time, after uint64, limit int) ([]Try, error) {
 	var out []Try
 	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, IF(v.created_at <= ?, "+
-		"v.earned, "+
-		"p.earned) AS earned, IF(v.created_at <= ?, v.possible, p.possible) AS possible FROM attempts AS a FORCE INDEX "+
+		"COALESCE(v.kept_earned, v.earned), p.earned) AS earned, IF(v.created_at <= ?, COALESCE(v.kept_possible, v.possible), p.possible) AS possible FROM attempts AS a FORCE INDEX "+
 		"(attempts_desk) LEFT JOIN verdicts AS v ON v.attempt_id = a.id LEFT JOIN past_verdicts AS p FORCE INDEX "+
 		"(PRIMARY) ON p.attempt_id = a.id "+
 		"AND p.stored_at <= ? AND p.replaced_at > ? WHERE a.course_id = ? AND a.id > ? AND a.created_at <= ? AND "+

@@ -233,11 +233,12 @@ func (s *Store) CountRecheck(ctx context.Context, course uint64, exercises []str
 var ErrNotMine = errors.New("another process has the job")
 
 // Recheck puts the next so many checked attempts of an exercise back into the line, behind those handed
-// in, to be checked by a revision: those with an id above the one given. It gives the last id it looked
+// in, to be checked by a revision: those with an id above the one given. keep lets the better of both verdicts
+// count for the grade. It gives the last id it looked
 // at, 0 where no more follow, and how many were put back. Where the job goes on from there is kept with
 // it: what a killed process put back is not put back again.
 func (s *Store) Recheck(ctx context.Context, j *Job, revision uint64, exercise string, after uint64, most int,
-	reached func(last uint64, n int64) string) (last uint64, n int64, err error) {
+	keep bool, reached func(last uint64, n int64) string) (last uint64, n int64, err error) {
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		var ids []uint64
 		last, n = 0, 0
@@ -248,7 +249,7 @@ func (s *Store) Recheck(ctx context.Context, j *Job, revision uint64, exercise s
 		}
 		done := tx.Model(&Attempt{}).Where("id IN ? AND state IN ?", ids, []State{Checked, Stuck}).
 			Updates(map[string]any{"state": Waiting, "behind": true, "due": s.now(), "revision_id": revision, "tries": 0,
-				"claimed_until": nil})
+				"claimed_until": nil, "keep_better": keep})
 		if done.Error != nil {
 			return done.Error
 		}

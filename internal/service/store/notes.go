@@ -592,3 +592,14 @@ func (s *Store) KnotNotes(ctx context.Context, course uint64) (map[Knot]int, err
 	}
 	return out, err
 }
+
+// CourseOfNote finds the course that a note is of.
+func (s *Store) CourseOfNote(ctx context.Context, note uint64) (*Course, error) {
+	var c Course
+	err := s.db.WithContext(ctx).Raw("SELECT c.* FROM notes AS n STRAIGHT_JOIN courses AS c ON c.id = n.course_id WHERE "+
+		"n.id = ?", note).Scan(&c).Error
+	if err == nil && c.ID == 0 {
+		err = ErrNotFound
+	}
+	return &c, err
+}

@@ -53,27 +53,33 @@ func (s *Store) post(l *Letter) error {
 	return nil
 }
 
+// takeDue claims rows of the outbox or of another table like it that are due: those first whose owner has not come to
+// an end with them.
+func (s *Store) takeDue(tx *gorm.DB, table, owner string, until time.Time, limit int) ([]uint64, error) {
+	var ids []uint64
+	for _, state := range []LetterState{LetterSending, LetterWaiting} {
+		var some []uint64
+		err := tx.Raw("SELECT id FROM "+table+" FORCE INDEX ("+table+"_due) WHERE state = ? AND due <= ? ORDER BY due LIMIT "+
+			"? FOR UPDATE SKIP LOCKED", state, s.now(), limit-len(ids)).Scan(&some).Error
+		if err != nil {
+			return nil, err
+		}
+		ids = append(ids, some...)
+	}
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	return ids, tx.Exec("UPDATE "+table+" SET state = 'sending', owner = ?, due = ?, tries = tries + 1 WHERE id IN ?",
+		owner, until, ids).Error
+}
+
 // TakeLetters claims letters that are due for an owner until a time, at most so many, the oldest first.
 func (s *Store) TakeLetters(ctx context.Context, owner string, until time.Time, limit int) ([]Letter, error) {
 	var out []Letter
 	err := s.tx(ctx, func(tx *gorm.DB) error {
 		out = nil
-		var ids []uint64
-		for _, state := range []LetterState{LetterSending, LetterWaiting} {
-			var some []uint64
-			err := tx.Raw("SELECT id FROM outbox FORCE INDEX (outbox_due) WHERE state = ? AND due <= ? ORDER BY due LIMIT ? "+
-				"FOR UPDATE SKIP LOCKED", state, s.now(), limit-len(ids)).Scan(&some).Error
-			if err != nil {
-				return err
-			}
-			ids = append(ids, some...)
-		}
-		if len(ids) == 0 {
-			return nil
-		}
-		err := tx.Exec("UPDATE outbox SET state = 'sending', owner = ?, due = ?, tries = tries + 1 WHERE id IN ?", owner,
-			until, ids).Error
-		if err != nil {
+		ids, err := s.takeDue(tx, "outbox", owner, until, limit)
+		if err != nil || len(ids) == 0 {
 			return err
 		}
 		return tx.Where("id IN ?", ids).Order("id").Find(&out).Error

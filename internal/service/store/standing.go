@@ -67,7 +67,8 @@ const sumUp = `REPLACE INTO standing (course_id, person_id, exercise, tries, fir
   FROM (SELECT *, ROW_NUMBER() OVER (ORDER BY id DESC) AS newest, ROW_NUMBER() OVER (ORDER BY share DESC, id) AS best,
       MAX(IF(led = last_led, 0, id)) OVER () AS broke
     FROM (SELECT a.course_id, a.person_id, a.exercise, a.number, a.created_at, a.id, v.verdict, v.lead_code,
-        v.lead_output, v.earned, v.possible, IF(v.possible > 0, v.earned / v.possible, 0) AS share,
+        v.lead_output, COALESCE(v.kept_earned, v.earned) AS earned, COALESCE(v.kept_possible, v.possible) AS possible,
+        COALESCE(v.kept_earned / v.kept_possible, IF(v.possible > 0, v.earned / v.possible, 0)) AS share,
         v.created_at AS written_at, CONCAT(v.verdict = 'agrees', v.lead_code, '\n', v.lead_output) AS led,
         FIRST_VALUE(CONCAT(v.verdict = 'agrees', v.lead_code, '\n', v.lead_output)) OVER (ORDER BY a.id DESC) AS last_led
       FROM attempts AS a FORCE INDEX (attempts_newest) STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id

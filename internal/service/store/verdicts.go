@@ -14,6 +14,13 @@ type Done struct {
 	Findings []Finding
 }
 
+// keepBetter lets the points of the verdict count that was replaced at a time, where they are the better ones and the
+// re-check is to keep those.
+const keepBetter = `UPDATE verdicts AS v JOIN attempts AS a ON a.id = v.attempt_id AND a.keep_better
+  JOIN past_verdicts AS p ON p.attempt_id = v.attempt_id AND p.replaced_at = ?
+  SET v.kept_earned = p.earned, v.kept_possible = p.possible
+  WHERE v.attempt_id = ? AND p.possible > 0 AND p.earned / p.possible > IF(v.possible > 0, v.earned / v.possible, 0)`
+
 // Finish stores verdicts with their findings, in one round trip and one commit, each once: a second
 // finish of an attempt changes nothing, nor does one by another revision than it is to be checked by.
 // What stands of each person in each exercise is written with them.
@@ -36,7 +43,8 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 		text.WriteString("IF ROW_COUNT() > 0 THEN\n")
 		if a.Behind { // a re-check puts a verdict in the place of the one before; what was handed in has none
 			add("INSERT IGNORE INTO past_verdicts (attempt_id, stored_at, replaced_at, verdict, earned, possible) SELECT "+
-				"attempt_id, created_at, ?, verdict, earned, possible FROM verdicts WHERE attempt_id = ?", now, a.ID)
+				"attempt_id, created_at, ?, verdict, COALESCE(kept_earned, earned), COALESCE(kept_possible, possible) FROM verdicts "+
+				"WHERE attempt_id = ?", now, a.ID)
 			add("DELETE FROM findings WHERE attempt_id = ?", a.ID)
 			add("DELETE FROM verdicts WHERE attempt_id = ?", a.ID)
 		}
@@ -55,6 +63,7 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 		add("INSERT INTO changes (course_id, attempt_id, kind, created_at) VALUES (?, ?, 'verdict', ?)", a.CourseID, a.ID,
 			now)
 		if a.Behind {
+			add(keepBetter, now, a.ID)
 			add(sumUp, a.CourseID, a.PersonID, a.Exercise)
 		} else {
 			add(stand, standing(a, v)...)

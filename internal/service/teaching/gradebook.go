@@ -22,6 +22,20 @@ type Asked struct {
 	Past    bool     // At is not now: verdicts are those of then
 	Groups  []string // none: all
 	Person  uint64   // one student alone; 0: all
+
+	// Instead are the points of attempts by another revision; with it every attempt is read. Better takes them only
+	// where they are the better ones.
+	Instead map[uint64]store.Try
+	Better  bool
+}
+
+// instead is an attempt with the points that are asked for.
+func (a *Asked) instead(t store.Try) store.Try {
+	by, known := a.Instead[t.ID]
+	if known && (!a.Better || share(&by).Cmp(share(&t)) > 0) {
+		t.Earned, t.Possible = by.Earned, by.Possible
+	}
+	return t
 }
 
 // Book is a gradebook with its exact fractions.
@@ -149,12 +163,12 @@ func (m *maker) read(ctx context.Context, rules [][]Rules) error {
 	add := func(list []store.Try) {
 		for i := range list {
 			if at, known := m.place(list[i].PersonID, list[i].Exercise); known {
-				m.tries[at] = append(m.tries[at], list[i])
+				m.tries[at] = append(m.tries[at], m.instead(list[i]))
 			}
 		}
 	}
 	switch {
-	case m.Past:
+	case m.Past, m.Instead != nil:
 		const page = 5000
 		for after := uint64(0); ; {
 			list, err := m.store.TriesAsOf(ctx, m.Course.ID, m.At, after, page)

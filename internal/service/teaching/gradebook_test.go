@@ -78,15 +78,15 @@ func (x *school) handIn(p *store.Person, exercise string, earned, possible float
 	return a
 }
 
-// recheck puts an attempt back into the line and checks it again.
-func (x *school) recheck(a *store.Attempt, earned, possible float64) {
+// recheck puts an attempt back into the line and checks it again; keep lets the better verdict count.
+func (x *school) recheck(a *store.Attempt, earned, possible float64, keep bool) {
 	x.t.Helper()
 	job := &store.Job{Kind: "recheck", Course: "kelp", CourseID: &x.c.ID, PersonID: x.teacher.ID, Owner: "me"}
 	require.NoError(x.t, x.s.AddJob(ctx, job, 1000))
 	taken, err := x.s.TakeJob(ctx, "me", 0, time.Minute, 3, []string{"recheck"})
 	require.NoError(x.t, err)
 	require.NotNil(x.t, taken)
-	_, _, err = x.s.Recheck(ctx, taken, *x.c.CurrentRevisionID, a.Exercise, a.ID-1, 1,
+	_, _, err = x.s.Recheck(ctx, taken, *x.c.CurrentRevisionID, a.Exercise, a.ID-1, 1, keep,
 		func(uint64, int64) string { return "" })
 	require.NoError(x.t, err)
 	taken.State = store.JobDone
@@ -133,7 +133,8 @@ func TestTheGradebookIsWhatItWas(t *testing.T) {
 				switch r.IntN(6) {
 				case 0:
 					if len(x.attempts) > 0 {
-						x.recheck(x.attempts[r.IntN(len(x.attempts))], float64(r.IntN(4)), float64(3+r.IntN(3)))
+						x.recheck(x.attempts[r.IntN(len(x.attempts))], float64(r.IntN(4)), float64(3+r.IntN(3)),
+							r.IntN(2) == 0)
 					}
 				case 1:
 					kind := []store.AdjustmentKind{store.SetPoints, store.AddPoints, store.Excused}[r.IntN(3)]
@@ -172,6 +173,49 @@ func TestTheGradebookIsWhatItWas(t *testing.T) {
 			assert.Equal(t, x.grades(x.asked(now, false)).Rows[1], rows[0])
 		})
 	}
+}
+
+// TestARecheckKeepsTheBetter: the verdict is the new one, the grade by the better of both; what it was before stays so.
+func TestARecheckKeepsTheBetter(t *testing.T) {
+	x := newSchool(t, 1, &exercise.Course{Takes: "last", Exercises: []*exercise.Exercise{{Name: "one", Title: "One",
+		Outputs: outputs(6)}}})
+	p := x.students[0]
+	points := func() float64 { return x.grades(x.asked(time.Now().UTC(), false)).Rows[0].Points }
+	line := func(id uint64) *store.AttemptLine {
+		a, err := x.s.AttemptByID(ctx, id)
+		require.NoError(t, err)
+		return a
+	}
+	a := x.handIn(p, "one", 2, 3)
+	require.Equal(t, 4.0, points())
+	x.recheck(a, 1, 3, true)
+	assert.Equal(t, 4.0, points(), "the better one")
+	got := line(a.ID)
+	assert.Equal(t, 1.0, *got.Earned, "the verdict is the new one")
+	assert.Equal(t, []float64{2, 3}, []float64{*got.KeptEarned, *got.KeptPossible})
+	x.recheck(a, 0, 3, true)
+	assert.Equal(t, 4.0, points(), "what was kept once is kept again")
+	x.recheck(a, 6, 6, true)
+	assert.Equal(t, 6.0, points(), "the new one is the better one")
+	assert.Nil(t, line(a.ID).KeptEarned)
+	x.recheck(a, 1, 2, false)
+	assert.Equal(t, 3.0, points(), "nothing is kept unless it is asked for")
+	x.handIn(p, "one", 0, 1)
+	assert.Equal(t, 0.0, points(), "a further attempt counts as it is")
+}
+
+// TestGradesByAnotherRevision: points by another revision change the grades that are previewed, not those that are.
+func TestGradesByAnotherRevision(t *testing.T) {
+	x := newSchool(t, 2, &exercise.Course{Takes: "best", Exercises: []*exercise.Exercise{{Name: "one", Title: "One",
+		Outputs: outputs(4)}}})
+	first, second := x.handIn(x.students[0], "one", 3, 4), x.handIn(x.students[0], "one", 2, 4)
+	asked := x.asked(time.Now().UTC(), false)
+	asked.Instead = map[uint64]store.Try{first.ID: {ID: first.ID, Earned: 1, Possible: 4},
+		second.ID: {ID: second.ID, Earned: 8, Possible: 16}}
+	assert.Equal(t, 2.0, x.grades(asked).Rows[0].Points)
+	asked.Better = true
+	assert.Equal(t, 3.0, x.grades(asked).Rows[0].Points)
+	assert.Equal(t, 3.0, x.grades(x.asked(time.Now().UTC(), false)).Rows[0].Points)
 }
 
 // TestTotalsAndMedians: what has not opened counts nowhere, nor does what somebody is excused from.

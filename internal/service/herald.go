@@ -1,0 +1,171 @@
+package service
+
+import (
+	"context"
+	"time"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/service/api"
+	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/library"
+	"nimbusreach/internal/service/outbox"
+	"nimbusreach/internal/service/store"
+	"nimbusreach/internal/service/teaching"
+)
+
+// herald tells teams of what happens in their courses without being asked: digests on their day and hour, and knots
+// that grow.
+type herald struct {
+	store   *store.Store
+	library *library.Library
+	mail    *outbox.Sender
+	hooks   *outbox.Hooks
+	address string // of the console; "" for not known
+}
+
+const (
+	// digestLate is how late a digest may still go out, when nobody was there at its hour.
+	digestLate = 24 * time.Hour
+	// knotAgain is how long a knot that was told of as growing is not told of again.
+	knotAgain = 6 * time.Hour
+	// lively is how far back verdicts are looked at that can have made a knot grow.
+	lively = 3 * time.Minute
+)
+
+// due is the last time not after now at which a digest is due.
+func due(t store.DigestTime, now time.Time) (time.Time, error) {
+	zone, err := time.LoadLocation(t.Zone)
+	if err != nil {
+		return time.Time{}, err
+	}
+	local := now.In(zone)
+	for back := 0; ; back++ {
+		at := time.Date(local.Year(), local.Month(), local.Day()-back, t.Hour, 0, 0, 0, zone)
+		if !at.After(now) && int(at.Weekday()) == *t.Day {
+			return at.UTC(), nil
+		}
+	}
+}
+
+// digests sends those that are due and were not sent.
+func (h *herald) digests(ctx context.Context) error {
+	list, err := h.store.DigestCourses(ctx)
+	if err != nil {
+		return err
+	}
+	now := h.store.Now()
+	for i := range list {
+		c := &list[i]
+		at, err := due(c.DigestTime, now)
+		if err != nil || now.Sub(at) > digestLate {
+			continue
+		}
+		if sent, err := h.store.DigestSent(ctx, c.ID, at); err != nil || sent {
+			if err != nil {
+				return err
+			}
+			continue
+		}
+		if err := h.digest(ctx, c, at); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (h *herald) digest(ctx context.Context, c *store.DigestCourse, at time.Time) error {
+	content, err := h.library.Course(ctx, *c.CurrentRevisionID)
+	if err != nil {
+		return err
+	}
+	d, err := teaching.Digest(ctx, h.store, teaching.DigestAsked{Course: &c.Course, Content: content,
+		From: at.AddDate(0, 0, -7), To: at, Says: desk.Says, Note: api.TeamNote})
+	if err != nil {
+		return err
+	}
+	zone, err := time.LoadLocation(c.Zone)
+	if err != nil {
+		return err
+	}
+	html, err := teaching.DigestHTML(d, zone)
+	if err != nil {
+		return err
+	}
+	var letters []store.Letter
+	if h.mail.Configured() {
+		team, err := h.store.TeamFor(ctx, c.ID, store.MailDigest)
+		if err != nil {
+			return err
+		}
+		for i := range team {
+			letters = append(letters, outbox.OfDigest(&team[i], c.Title, teaching.DigestText(d, zone), html))
+		}
+	}
+	sent, err := h.store.SendDigest(ctx, c.ID, at, letters)
+	if err == nil && sent {
+		h.mail.Wake()
+		err = h.hooks.Tell(ctx, &c.Course, outbox.EventDigest, d)
+	}
+	return err
+}
+
+// knots tells of those that grow, in courses where verdicts have come in.
+func (h *herald) knots(ctx context.Context) error {
+	list, err := h.store.Lively(ctx, h.store.Now().Add(-lively))
+	if err != nil {
+		return err
+	}
+	for i := range list {
+		c := &list[i]
+		content, err := h.library.Course(ctx, *c.CurrentRevisionID)
+		if err != nil {
+			return err
+		}
+		d, err := desk.View(ctx, h.store, c, content)
+		if err != nil {
+			return err
+		}
+		for j := range d.Knots {
+			if k := &d.Knots[j]; k.Growing {
+				if err := h.grows(ctx, c, d, k); err != nil {
+					return err
+				}
+			}
+		}
+	}
+	return nil
+}
+
+func (h *herald) grows(ctx context.Context, c *store.Course, d *wire.Desk, k *wire.Knot) error {
+	title := k.Exercise
+	for i := range d.Exercises {
+		if d.Exercises[i].Name == k.Exercise {
+			title = d.Exercises[i].Title
+		}
+	}
+	var letters []store.Letter
+	if h.mail.Configured() {
+		team, err := h.store.TeamFor(ctx, c.ID, store.MailKnots)
+		if err != nil {
+			return err
+		}
+		address := ""
+		if h.address != "" {
+			address = h.address + "/courses/" + c.Slug + "/desk"
+		}
+		for i := range team {
+			l, err := outbox.OfKnot(&team[i], c.Title, k.Says, title, k.HourAgo, k.People, address)
+			if err != nil {
+				return err
+			}
+			letters = append(letters, *l)
+		}
+	}
+	of := store.Knot{Exercise: k.Exercise, LeadCode: k.Code, LeadOutput: k.Output}
+	first, err := h.store.MarkKnot(ctx, c.ID, of, knotAgain, letters)
+	if err == nil && first {
+		h.mail.Wake()
+		err = h.hooks.Tell(ctx, c, outbox.EventKnot, k)
+	}
+	return err
+}
