@@ -72,8 +72,10 @@ func (c *Client) ResumeJob(ctx context.Context, id uint64) (*wire.Job, error) {
 	return &j, c.send(ctx, http.MethodPost, jobAt(id)+"/resume", nil, &j)
 }
 
-// Recheck begins to check attempts again by the current revision: those at some exercises, or all.
-func (c *Client) Recheck(ctx context.Context, course string, exercises []string) (*wire.Job, error) {
+// Recheck begins to check attempts again by the current revision: those at some exercises, or all. keep lets the better
+// of both verdicts count for the grade.
+func (c *Client) Recheck(ctx context.Context, course string, exercises []string, keep bool) (*wire.Job, error) {
 	var j wire.Job
-	return &j, c.send(ctx, http.MethodPost, at("courses", course, "recheck"), wire.Recheck{Exercises: exercises}, &j)
+	return &j, c.send(ctx, http.MethodPost, at("courses", course, "recheck"), wire.Recheck{Exercises: exercises,
+		KeepBetter: keep}, &j)
 }

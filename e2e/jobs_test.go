@@ -43,7 +43,7 @@ func TestAJobOutlivesItsProcess(t *testing.T) {
 	service = serve(t, dsn, "--workers", "-1")
 	imke := (&world{base: service.base}).as(t, "imke")
 	worker := startWorker(t, dsn)
-	j, err := imke.Recheck(ctx, course, nil)
+	j, err := imke.Recheck(ctx, course, nil, false)
 	require.NoError(t, err)
 	assert.EqualValues(t, 8*each, j.Total)
 	var last int64

@@ -130,3 +130,19 @@ type NewMessage struct {
 type UnseenCount struct {
 	Unseen int64 `json:"unseen"`
 }
+
+// KeepSlip asks for a note and an example of what it is about as a slip of an exercise.
+type KeepSlip struct {
+	Yaml string `json:"yaml,omitempty"` // the draft's exercise.yaml; without it that of the current revision
+}
+
+// KeptSlip is what to change of a course folder, so that the next class is told at once.
+type KeptSlip struct {
+	Exercise string `json:"exercise"`
+	Cause    string `json:"cause"`
+	Attempt  uint64 `json:"attempt"` // the example
+	File     string `json:"file"`    // path of exercise.yaml in the course folder
+	Yaml     string `json:"yaml"`    // its text with the slip
+	Slip     string `json:"slip"`    // path of the program
+	Program  string `json:"program"`
+}

@@ -36,6 +36,7 @@ func (a *app) publishCommand() *cobra.Command {
 	c.Flags().StringVar(&slug, "course", "", "the course's name in addresses (default: the folder's name)")
 	c.Flags().BoolVar(&f.preview, "preview", false, "show what would change, and publish nothing")
 	c.Flags().BoolVar(&f.recheck, "recheck", false, "check every attempt again by the new revision")
+	c.Flags().BoolVar(&f.keep, "keep-better", false, "with --recheck: the better of both verdicts counts for the grade")
 	c.Flags().IntVar(&f.from, "from", 0, "the revision that the folder was edited from (default: what the folder "+
 		"remembers)")
 	c.Flags().BoolVar(&f.replace, "replace", false, "replace the current revision whoever published it")
@@ -43,8 +44,8 @@ func (a *app) publishCommand() *cobra.Command {
 }
 
 type publishFlags struct {
-	preview, recheck, replace bool
-	from                      int
+	preview, recheck, replace, keep bool
+	from                            int
 }
 
 // began is the revision that a folder's edit began from.
@@ -99,7 +100,7 @@ func (a *app) publish(ctx context.Context, folder, slug string, f publishFlags) 
 			a.previewText(out)
 		}
 		out, err = c.PublishFrom(ctx, slug, archive, client.Publishing{From: f.began(folder, c.Base(), slug),
-			Recheck: f.recheck, Tell: a.following()})
+			Recheck: f.recheck, Keep: f.keep, Tell: a.following()})
 	}
 	var problem *client.Error
 	if errors.As(err, &problem) {
@@ -155,7 +156,19 @@ func (a *app) previewText(out *wire.Published) {
 	}
 	a.printf("%s checked, %d verdicts change%s\n", plural(out.Checked, "attempt"), len(out.Changes), older)
 	for _, x := range out.Changes[:min(len(out.Changes), 20)] {
-		a.printf("  %-8d %-20s %-24s %s → %s\n", x.Attempt, x.Exercise, x.Display, x.Before, x.After)
+		a.printf("  %-8d %-20s %-24s %s → %s, %s → %s points\n", x.Attempt, x.Exercise, x.Display, x.Before, x.After,
+			decimal(x.Earned), decimal(x.Now))
+	}
+	if len(out.Grades) == 0 {
+		return
+	}
+	a.printf("%s would change once attempts are checked again\n", plural(len(out.Grades), "grade"))
+	for _, x := range out.Grades[:min(len(out.Grades), 20)] {
+		kept := ""
+		if x.Kept != x.After {
+			kept = fmt.Sprintf(", or %s with --keep-better", decimal(x.Kept))
+		}
+		a.printf("  %-24s %-20s %s → %s%s\n", x.Display, x.Exercise, decimal(x.Before), decimal(x.After), kept)
 	}
 }
 

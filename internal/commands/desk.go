@@ -1,7 +1,6 @@
 package commands
 
 import (
-	"cmp"
 	"context"
 
 	"github.com/spf13/cobra"
@@ -84,15 +83,7 @@ func (a *app) deskText(d *wire.Desk) {
 	}
 	a.printf("\n  knots: people who are stuck in one way\n")
 	for _, k := range d.Knots[:min(len(d.Knots), 15)] {
-		what := cmp.Or(k.Says, k.Code)
-		if k.Output != "" {
-			what = k.Output + ": " + what
-		}
-		if runes := []rune(what); len(runes) > 56 {
-			what = string(runes[:55]) + "…"
-		}
-		a.printf("  %3d  %-18s %-56s since %s  %s\n", k.People, k.Exercise, what, k.Since.Local().Format("Jan 2 15:04"),
-			k.Code)
+		a.knotLine(&k)
 		if k.Evidence != nil && k.Evidence.Change != "" {
 			change := []rune(k.Evidence.Change)
 			if len(change) > 90 {

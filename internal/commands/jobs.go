@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -175,30 +176,66 @@ func (a *app) jobText(j *wire.Job) {
 
 func (a *app) recheckCommand() *cobra.Command {
 	var exercises []string
-	var follow bool
+	var follow, preview, keep bool
 	c := &cobra.Command{
 		Use:   "recheck COURSE",
 		Short: "Check attempts again by the current revision",
 		Long: "Puts every attempt that has a verdict back into the line, behind those handed in. Each keeps\nits verdict " +
 			"until it has a new one. The work may be stopped and resumed: see `nimbus job`.",
-		Example: "  nimbus recheck kelp-cooperative --exercise rope-means --follow",
-		Args:    cobra.ExactArgs(1),
+		Example: "  nimbus recheck kelp-cooperative --exercise rope-means --preview\n  nimbus recheck kelp-cooperative " +
+			"--exercise rope-means --keep-better --follow",
+		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
-			return a.recheck(c.Context(), args[0], exercises, follow)
+			if preview {
+				return a.recheckPreview(c.Context(), args[0], exercises)
+			}
+			return a.recheck(c.Context(), args[0], exercises, follow, keep)
 		},
 	}
 	c.Flags().StringSliceVar(&exercises, "exercise", nil, "an exercise whose attempts are checked again; may be repeated "+
 		"(default: all)")
 	c.Flags().BoolVar(&follow, "follow", false, "wait for its end")
+	c.Flags().BoolVar(&preview, "preview", false, "show which verdicts and grades would change, and check nothing again")
+	c.Flags().BoolVar(&keep, "keep-better", false, "the better of both verdicts counts for the grade")
 	return c
 }
 
-func (a *app) recheck(ctx context.Context, course string, exercises []string, follow bool) error {
+// recheckPreview shows what checking again by the current revision would change.
+func (a *app) recheckPreview(ctx context.Context, course string, exercises []string) error {
 	c, err := connect()
 	if err != nil {
 		return err
 	}
-	j, err := c.Recheck(ctx, course, exercises)
+	about, err := c.Course(ctx, course)
+	if err != nil {
+		return answered(err)
+	}
+	archive, err := c.Revision(ctx, course, about.Revision)
+	if err != nil {
+		return answered(err)
+	}
+	out, err := c.Preview(ctx, course, archive, a.following())
+	if err != nil {
+		return answered(err)
+	}
+	other := func(name string) bool { return len(exercises) > 0 && !slices.Contains(exercises, name) }
+	out.Changes = slices.DeleteFunc(out.Changes, func(x wire.VerdictChange) bool { return other(x.Exercise) })
+	out.Grades = slices.DeleteFunc(out.Grades, func(x wire.GradeChange) bool { return other(x.Exercise) })
+	if a.output == "json" {
+		return a.json(out)
+	}
+	out.Advice = nil // of the folder, which is as it was
+	a.previewText(out)
+	a.printf("Nothing was checked again.\n")
+	return nil
+}
+
+func (a *app) recheck(ctx context.Context, course string, exercises []string, follow, keep bool) error {
+	c, err := connect()
+	if err != nil {
+		return err
+	}
+	j, err := c.Recheck(ctx, course, exercises, keep)
 	if err == nil && follow {
 		j, err = c.Follow(ctx, j, a.following())
 	}

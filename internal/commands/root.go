@@ -112,7 +112,7 @@ func (a *app) root() *cobra.Command {
 		a.inspectCommand(), a.probeCommand(), a.explainCommand(),
 		a.publishCommand(), a.recheckCommand(), a.peopleCommand(), a.groupCommand(), a.extensionCommand(),
 		a.serviceCommand(), a.auditCommand(), a.outboxCommand(), a.gradebookCommand(), a.adjustCommand(),
-		a.quietCommand(),
+		a.quietCommand(), a.knotsCommand(), a.noteCommand(), a.digestCommand(), a.hookCommand(),
 		a.calendarCommand(), a.passwordCommand(),
 		a.tokensCommand(), a.jobsCommand(),
 		a.jobCommand(), a.coursesCommand(), a.attemptCommand(),

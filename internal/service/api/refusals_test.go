@@ -219,6 +219,7 @@ func TestWhoMaySendWhat(t *testing.T) {
 		{"PATCH", "/courses/kelp/notes/1", js, `{"text": "Look again"}`, 401, 404, 403, 403, 428, 428, 404},
 		{"DELETE", "/courses/kelp/notes/999", "", "", 401, 404, 403, 403, 404, 404, 404},
 		{"POST", "/courses/kelp/notes/1/messages", js, `{"text": "Yes", "person": "ada"}`, 401, 404, 403, 403, 201, 201, 404},
+		{"POST", "/courses/kelp/notes/1/keep", js, `{}`, 401, 404, 403, 403, 403, 422, 404},
 		{"GET", "/notes", "", "", 401, 200, 200, 200, 200, 200, 200},
 		{"GET", "/notes?course=kelp", "", "", 401, 404, 200, 200, 200, 200, 404},
 		{"GET", "/notes/unseen", "", "", 401, 200, 200, 200, 200, 200, 200},

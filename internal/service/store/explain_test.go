@@ -378,6 +378,7 @@ func TestNoQueryScans(t *testing.T) {
 		"CalledHook":  {func() error { return s.CalledHook(ctx, &HookCall{ID: 1, Owner: "me"}, nil, "gone") }},
 		"HookCalls":   {func() error { _, err := s.HookCalls(ctx, 2, 1, 90, 20); return err }},
 		"ForgetCalls": {func() error { return s.ForgetCalls(ctx, s.now().Add(-time.Hour)) }},
+		"AnyIn":       {func() error { _, err := s.AnyIn(ctx, 1, Knot{"e3", "code4", ""}); return err }},
 		"KnotNotes":   {func() error { _, err := s.KnotNotes(ctx, 1); return err }},
 		"InKnot": {func() error {
 			_, err := s.InKnot(ctx, 1, Knot{"e3", "code4", ""}, 500)
