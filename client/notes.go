@@ -161,7 +161,8 @@ func (c *Client) SeeNotes(ctx context.Context, notes ...uint64) error {
 
 // FeelNote says of a note that it helped, that one is still stuck, or nothing any more with "".
 func (c *Client) FeelNote(ctx context.Context, note uint64, feeling string) error {
-	return c.send(ctx, http.MethodPut, at("notes", strconv.FormatUint(note, 10), "feeling"), wire.Feeling{Feeling: feeling},
+	return c.send(ctx, http.MethodPut, at("notes", strconv.FormatUint(note, 10), "feeling"),
+		wire.Feeling{Feeling: feeling},
 		nil)
 }
 

@@ -127,7 +127,7 @@ type MapRow struct {
 	Agreed  int        `json:"agreed"` // exercises whose newest attempt agrees
 	Tries   int        `json:"tries"`  // in all exercises
 	Last    *time.Time `json:"last"`
-	Cells   []*MapCell `json:"cells"`
+	Cells   []*MapCell `json:"cells" items:"null"`
 }
 
 // MapCell is how a student stands in an exercise.

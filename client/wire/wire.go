@@ -1,6 +1,6 @@
 // Package wire holds the forms of the API as Go types: what the service writes,
 // the client reads and the OpenAPI document describes. It has no behaviour. The tag `enum` lists
-// the values of a text that can have only some.
+// the values of a text that can have only some, `items` says that a list may hold null.
 package wire
 
 import (

@@ -76,6 +76,17 @@ function ToTheDoor() {
   return null
 }
 
+// texts are the parts of an address's search that a page knows, as texts.
+function texts<K extends string>(search: Record<string, unknown>, keys: readonly K[]): { [key in K]?: string } {
+  const out: { [key in K]?: string } = {}
+  for (const key of keys) {
+    const value = search[key]
+    if (typeof value === 'string' && value !== '') out[key] = value
+    else if (typeof value === 'number') out[key] = String(value)
+  }
+  return out
+}
+
 const root = createRootRoute({
   component: () => (
     <>
@@ -127,6 +138,34 @@ const desk = createRoute({
   getParentRoute: () => inside,
   path: '/courses/$course/desk',
   component: lazyRouteComponent(() => import('./pages/DeskPage'), 'DeskPage'),
+  validateSearch: (s: Record<string, unknown>) => texts(s, ['group', 'exercise', 'topic', 'code', 'sort']),
+})
+const knot = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/knots/$exercise/$code/$output',
+  component: lazyRouteComponent(() => import('./pages/KnotPage'), 'KnotPage'),
+  validateSearch: (s: Record<string, unknown>) => texts(s, ['group']),
+})
+const map = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/map',
+  component: lazyRouteComponent(() => import('./pages/MapPage'), 'MapPage'),
+  validateSearch: (s: Record<string, unknown>) => texts(s, ['group', 'search', 'show']),
+})
+const notes = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/notes',
+  component: lazyRouteComponent(() => import('./pages/NotesPage'), 'NotesPage'),
+})
+const digest = createRoute({
+  getParentRoute: () => inside,
+  path: '/courses/$course/digest',
+  component: lazyRouteComponent(() => import('./pages/DigestPage'), 'DigestPage'),
+})
+const ownNotes = createRoute({
+  getParentRoute: () => inside,
+  path: '/notes',
+  component: lazyRouteComponent(() => import('./pages/OwnNotesPage'), 'OwnNotesPage'),
 })
 const author = createRoute({
   getParentRoute: () => inside,
@@ -160,7 +199,23 @@ const attempt = createRoute({
 const routeTree = root.addChildren([
   signIn,
   link,
-  inside.addChildren([courses, course, workspace, desk, people, gradebook, author, attempt, account, service]),
+  inside.addChildren([
+    courses,
+    course,
+    workspace,
+    desk,
+    knot,
+    map,
+    notes,
+    digest,
+    ownNotes,
+    people,
+    gradebook,
+    author,
+    attempt,
+    account,
+    service,
+  ]),
 ])
 
 // newRouter follows the browser's address, or that of another history.

@@ -16,9 +16,11 @@ func (a *app) digestCommand() *cobra.Command {
 	var since, until, format, to, every string
 	c := &cobra.Command{
 		Use: "digest COURSE", Short: "See what happened in a course within a week, and what to teach again",
-		Long: "Three sentences first; then attempts, knots that formed, grew and dissolved, notes and what they came\nto, and how " +
+		Long: "Three sentences first; then attempts, knots that formed, grew and dissolved, notes and what they came\n" +
+			"to, and how " +
 			"each exercise stands. --every sends it by mail to the team each week.",
-		Example: "  nimbus digest kelp-cooperative --since '2031-09-07'\n  nimbus digest kelp-cooperative --format html --to " +
+		Example: "  nimbus digest kelp-cooperative --since '2031-09-07'\n  nimbus digest kelp-cooperative --format html " +
+			"--to " +
 			"week.html\n  nimbus digest kelp-cooperative --every 'monday 7 Europe/Oslo'",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
@@ -99,7 +101,8 @@ func (a *app) digestEvery(cmd *cobra.Command, course, every string) error {
 
 func (a *app) hookCommand() *cobra.Command {
 	c := &cobra.Command{Use: "hook", Short: "Have another program told of what happens in a course",
-		Long: "A web hook is an https address that gets events as CloudEvents in JSON, signed as Standard Webhooks has\nit: " +
+		Long: "A web hook is an https address that gets events as CloudEvents in JSON, signed as Standard Webhooks has\n" +
+			"it: " +
 			"knot.growing, note.answered and digest.sent.",
 		Example: "  nimbus hook add kelp-cooperative https://bay.example/desk --event knot.growing"}
 	var n wire.NewHook

@@ -16,9 +16,11 @@ import (
 
 func (a *app) noteCommand() *cobra.Command {
 	c := &cobra.Command{Use: "note", Short: "Write a note to everybody in a knot, and see whether it helped",
-		Long: "A note goes to a knot, to one attempt's student, to an exercise or to the whole course. Students find\nit beside " +
+		Long: "A note goes to a knot, to one attempt's student, to an exercise or to the whole course. Students find\n" +
+			"it beside " +
 			"their verdict, say whether it helped, and may answer.",
-		Example: "  nimbus note add kelp-cooperative --exercise rope-means --code axis.other --output per_rope --later --text " +
+		Example: "  nimbus note add kelp-cooperative --exercise rope-means --code axis.other --output per_rope --later " +
+			"--text " +
 			"'Which axis must go?'"}
 	c.AddCommand(a.noteAdd(), a.noteList(), a.noteShow(), a.noteEdit(), a.noteAnswer(), a.noteWithdraw(), a.noteKeep())
 	return c
@@ -45,7 +47,8 @@ func (a *app) noteAdd() *cobra.Command {
 	var n wire.NewNote
 	c := &cobra.Command{
 		Use: "add COURSE", Short: "Write a note", Args: cobra.ExactArgs(1),
-		Example: "  nimbus note add kelp-cooperative --exercise rope-means --code axis.other --output per_rope --text 'Which " +
+		Example: "  nimbus note add kelp-cooperative --exercise rope-means --code axis.other --output per_rope --text " +
+			"'Which " +
 			"axis must go?'\n  nimbus note add kelp-cooperative --attempt 217 --text -",
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
 			if n.Text, err = textOf(n.Text); err != nil {
@@ -98,7 +101,8 @@ func (a *app) noteLine(n *wire.TeamNote) {
 func (a *app) noteList() *cobra.Command {
 	var q client.NoteQuery
 	c := &cobra.Command{
-		Use: "list COURSE", Short: "List a course's notes with what they have come to, newest first", Args: cobra.ExactArgs(1),
+		Use: "list COURSE", Short: "List a course's notes with what they have come to, newest first",
+		Args:    cobra.ExactArgs(1),
 		Example: "  nimbus note list kelp-cooperative --exercise rope-means",
 		RunE: func(cmd *cobra.Command, args []string) error {
 			return a.with(func(c *client.Client) (any, error) { return c.Notes(cmd.Context(), args[0], q) }, func(v any) {
@@ -218,7 +222,8 @@ func (a *app) noteKeep() *cobra.Command {
 	var folder string
 	c := &cobra.Command{
 		Use: "keep COURSE NOTE", Short: "Keep a note for the next class: a slip of the exercise in a course folder",
-		Long: "Takes the note and an example of the mistake it is about, and adds them to the exercise as a slip:\nwhoever makes " +
+		Long: "Takes the note and an example of the mistake it is about, and adds them to the exercise as a slip:\n" +
+			"whoever makes " +
 			"the mistake next time is told at once. The files are changed in the folder; publish\nit afterwards.",
 		Args:    cobra.ExactArgs(2),
 		Example: "  nimbus note keep kelp-cooperative 1 --folder kelp",

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useParams } from '@tanstack/react-router'
+import { Link, useParams } from '@tanstack/react-router'
 import { ToggleGroup } from 'radix-ui'
 import { useMemo, useRef, useState } from 'react'
 import { get } from '../api'
@@ -8,13 +8,17 @@ import { remarksOf } from '../editor/remarks'
 import { isTeam, useMe } from '../me'
 import { lookOf } from '../parts/ArrayViewer'
 import { ExampleView } from '../parts/ExampleView'
+import { Kept } from '../parts/Kept'
 import { Mark } from '../parts/Mark'
+import { NoteForm } from '../parts/NoteForm'
+import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
 import { Page } from '../parts/Page'
 import { Pair } from '../parts/Pair'
 import { Failing, Loading } from '../parts/States'
+import { NoteList } from '../parts/TeamNotes'
 import { VerdictView } from '../parts/VerdictView'
 import { When } from '../parts/When'
-import type { Arrays, Attempt, Exercise, Verdict } from '../types'
+import type { Arrays, Attempt, Exercise, KnotPageForm, TeamNotes, Verdict } from '../types'
 
 export function AttemptPage() {
   const me = useMe()
@@ -54,6 +58,7 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
           {a.seconds !== null &&
             `, checked in ${a.seconds < 1e-4 ? 'less than 0.1' : (a.seconds * 1000).toFixed(1)} ms`}
         </p>
+        {team && <Around attempt={a} />}
       </div>
       <div className="grid min-w-0 content-start gap-4">
         {a.program !== '' || a.verdict?.kind === 'program' ? (
@@ -65,10 +70,10 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
         )}
         {a.verdict ? (
           <>
-            <VerdictView
-              verdict={a.verdict}
-              goTo={a.program === '' ? undefined : (span) => editor.current?.goTo(span)}
-            />
+            <VerdictView verdict={a.verdict} goTo={a.program === '' ? undefined : (span) => editor.current?.goTo(span)}>
+              {a.kept && <Kept kept={a.kept} />}
+              {!team && <OwnNotesHere attempt={a} />}
+            </VerdictView>
             {a.verdict.example && <ExampleView example={a.verdict.example} />}
           </>
         ) : (
@@ -78,10 +83,113 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
               : 'Waiting for its verdict.'}
           </p>
         )}
+        {team && <Thread attempt={a} />}
       </div>
       {a.verdict && e.isError && <Failing error={e.error} again={() => void e.refetch()} />}
       {a.verdict && e.data && <SideBySide attempt={a} verdict={a.verdict} exercise={e.data} team={team} />}
     </div>
+  )
+}
+
+// knotOf is the knot that an attempt leads into, by what leads its verdict; null for none.
+function knotOf(v: Verdict | null): { code: string; output: string } | null {
+  if (!v || v.verdict === 'agrees') return null
+  const first = v.causes[0] ?? v.findings[0]
+  if (first) return { code: first.code, output: first.output ?? '' }
+  const rule = v.rules[0]
+  return rule ? { code: rule.code, output: '' } : null
+}
+
+// Around leads the team on: to the knot and the next in it, to this student's other attempts, to the exercise.
+function Around({ attempt: a }: { attempt: Attempt }) {
+  const k = knotOf(a.verdict)
+  const path = k && [a.exercise, k.code, k.output || '-'].map(encodeURIComponent).join('/')
+  const q = useQuery({
+    queryKey: ['knot', a.course, path, undefined],
+    enabled: k !== null,
+    queryFn: () => get<KnotPageForm>(`/courses/${a.course}/knots/${path}`),
+  })
+  const ids = q.data?.in.map((m) => m.attempt) ?? []
+  const next = ids[(ids.indexOf(a.id) + 1) % Math.max(ids.length, 1)]
+  return (
+    <nav aria-label="from here" className="flex flex-wrap gap-x-5 text-sm">
+      {k && (
+        <Link
+          to="/courses/$course/knots/$exercise/$code/$output"
+          params={{ course: a.course, exercise: a.exercise, code: k.code, output: k.output || '-' }}
+          search={{ group: undefined }}
+          className="within"
+        >
+          the knot{q.data && ` of ${q.data.people}`}
+        </Link>
+      )}
+      {next !== undefined && next !== a.id && (
+        <Link
+          to="/courses/$course/attempts/$attempt"
+          params={{ course: a.course, attempt: String(next) }}
+          className="within"
+        >
+          the next in it
+        </Link>
+      )}
+      <Link to="/courses/$course/map" params={{ course: a.course }} search={{ search: a.person }} className="within">
+        {a.display} in all exercises
+      </Link>
+      <Link
+        to="/courses/$course/exercises/$exercise"
+        params={{ course: a.course, exercise: a.exercise }}
+        className="within"
+      >
+        the exercise
+      </Link>
+    </nav>
+  )
+}
+
+// Thread is what the team has written to the student about this attempt.
+function Thread({ attempt: a }: { attempt: Attempt }) {
+  const [writing, setWriting] = useState(false)
+  const q = useQuery({
+    queryKey: ['attempt-notes', a.id],
+    queryFn: () => get<TeamNotes>(`/courses/${a.course}/notes?attempt=${a.id}`),
+  })
+  return (
+    <section aria-labelledby="thread" className="grid gap-2">
+      <div className="flex flex-wrap items-center gap-3">
+        <h2 id="thread" className="font-semibold">
+          Notes about this attempt
+        </h2>
+        <button className="button" onClick={() => setWriting(true)}>
+          Write to {a.display}
+        </button>
+      </div>
+      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+      {q.data && q.data.notes.length > 0 && <NoteList course={a.course} notes={q.data.notes} />}
+      {writing && (
+        <NoteForm
+          course={a.course}
+          to={{ attempt: a.id }}
+          about={`To ${a.display}, about attempt ${a.id}.`}
+          reaches={a.display}
+          close={() => setWriting(false)}
+        />
+      )}
+    </section>
+  )
+}
+
+// OwnNotesHere are the notes about one's own attempt.
+function OwnNotesHere({ attempt: a }: { attempt: Attempt }) {
+  const q = useOwnNotes(a.course)
+  const list = q.data?.notes.filter((n) => n.attempt === a.id) ?? []
+  if (list.length === 0) return null
+  return (
+    <section aria-label="notes of your team" className="grid gap-4">
+      <h3 className="font-semibold">From your team</h3>
+      {list.map((n) => (
+        <OwnNoteView key={n.id} note={n} />
+      ))}
+    </section>
   )
 }
 

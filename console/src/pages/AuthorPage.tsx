@@ -13,6 +13,8 @@ import { announce } from '../parts/announce'
 import { DataFiles, ExerciseMenu, NewExercise } from '../parts/AuthorTools'
 import { exerciseNames } from '../parts/courseFiles'
 import { FollowedJob, JobBar } from '../parts/JobBar'
+import { draftKey, takeKept } from '../parts/kept'
+import { points } from '../parts/numbers'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
 import { Ticked } from '../parts/VerdictView'
@@ -107,10 +109,18 @@ function Author({
   chosen?: string
   person: string
 }) {
-  const [kept, setKept] = useKept(`folder:${person}:${course}`, published)
+  const [kept, setKept] = useKept(draftKey(person, course), published)
   const { base, files } = kept
   const changed = useMemo(() => differing(base.files, files), [files, base])
   const change = (name: string, text: string) => setKept((old) => ({ ...old, files: { ...old.files, [name]: text } }))
+  // A note that is kept for next time comes from another page.
+  useEffect(() => {
+    const taken = takeKept(course, kept.files)
+    if (!taken) return
+    setKept((old) => ({ ...old, files: taken.files }))
+    announce('The note is a slip of the exercise now; publish it when you have looked at it.')
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- once, when the page opens
+  }, [])
   // What is published is the ground of one's work until somebody else publishes; an
   // untouched course follows by itself.
   const newer = revisionOf(published) > revisionOf(base)
@@ -688,6 +698,7 @@ function Publishing({
 }) {
   const client = useQueryClient()
   const [recheck, setRecheck] = useState(true)
+  const [keep, setKeep] = useState(false)
   const path = `/courses/${course}/revisions`
   const [job, setJob] = useState<Job>()
   const preview = useMutation({
@@ -696,7 +707,12 @@ function Publishing({
   const publish = useMutation({
     mutationFn: () =>
       publishedBy(
-        begin(path + (recheck ? '?recheck=true' : ''), { files }, setJob, from > 0 ? { 'If-Match': `"${from}"` } : {}),
+        begin(
+          path + (recheck ? `?recheck=true${keep ? '&keep_better=true' : ''}` : ''),
+          { files },
+          setJob,
+          from > 0 ? { 'If-Match': `"${from}"` } : {},
+        ),
       ),
     onSuccess: (p) => {
       preview.reset()
@@ -748,14 +764,12 @@ function Publishing({
         <div className="grid gap-2 border-t border-rule pt-2">
           <p>
             {p.advice.length} pieces of advice, {p.survivors} of {p.slips} slips survive. {p.checked} attempts checked:{' '}
-            <strong>{p.changes.length} verdicts change</strong>.
-            {p.unchecked && ' Older attempts were left out when the time was over.'}
+            <strong>
+              {p.changes.length} verdicts and {p.grades.length} grades change
+            </strong>
+            .{p.unchecked && ' Older attempts were left out when the time was over.'}
           </p>
-          {p.changes.slice(0, 8).map((c) => (
-            <p key={c.attempt} className="text-soft">
-              {c.exercise}, {c.display}: {c.before} → {c.after}
-            </p>
-          ))}
+          <WouldChange preview={p} course={course} kept={recheck && keep} />
           <label className="flex min-h-6 items-center gap-2">
             <input
               type="checkbox"
@@ -765,6 +779,12 @@ function Publishing({
             />
             check every attempt again
           </label>
+          {recheck && (
+            <label className="flex min-h-6 items-center gap-2">
+              <input type="checkbox" className="size-6" checked={keep} onChange={(e) => setKeep(e.target.checked)} />
+              where points fall, the better verdict counts for the grade
+            </label>
+          )}
           <button
             className="button button-main justify-self-start"
             aria-disabled={publish.isPending}
@@ -792,6 +812,56 @@ function Publishing({
       )}
       {publish.data?.recheck && <FollowedJob key={publish.data.recheck} id={publish.data.recheck} />}
     </section>
+  )
+}
+
+// WouldChange lists what a new revision would change: verdicts and grades, those that fall first.
+function WouldChange({ preview: p, course, kept }: { preview: Published; course: string; kept: boolean }) {
+  const grades = p.grades.map((g) => ({ ...g, after: kept ? g.kept : g.after })).filter((g) => g.after !== g.before)
+  const falls = (before: number, after: number) => (after < before ? 'text-differs' : 'text-agrees')
+  return (
+    <>
+      {p.changes.length > 0 && (
+        <details open={p.changes.length <= 8}>
+          <summary className="min-h-8 cursor-pointer">verdicts, those that fall first</summary>
+          <ul>
+            {p.changes.slice(0, 100).map((c) => (
+              <li key={c.attempt} className="text-soft">
+                <Link
+                  to="/courses/$course/attempts/$attempt"
+                  params={{ course, attempt: String(c.attempt) }}
+                  className="text-ink decoration-edge"
+                >
+                  {c.display}
+                </Link>
+                , {c.exercise}: {c.before} → {c.after},{' '}
+                <span className={falls(c.earned, c.now)}>
+                  {c.now < c.earned ? '↓' : '↑'} {points(c.earned)} → {points(c.now)}
+                </span>
+              </li>
+            ))}
+          </ul>
+          {p.changes.length > 100 && <p className="text-soft">and {p.changes.length - 100} more</p>}
+        </details>
+      )}
+      {grades.length > 0 && (
+        <details open={grades.length <= 8}>
+          <summary className="min-h-8 cursor-pointer">grades, once attempts are checked again</summary>
+          <ul>
+            {grades.slice(0, 100).map((g) => (
+              <li key={g.name + g.exercise} className="text-soft">
+                <span className="text-ink">{g.display}</span>, {g.exercise}:{' '}
+                <span className={falls(g.before, g.after)}>
+                  {g.after < g.before ? '↓' : '↑'} {points(g.before)} → {points(g.after)}
+                </span>{' '}
+                of {points(g.possible)}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
+      {kept && p.grades.length > 0 && grades.length === 0 && <p>No grade falls, and none rises.</p>}
+    </>
   )
 }
 

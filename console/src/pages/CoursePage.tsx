@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate, useParams } from '@tanstack/react-router'
+import { useState } from 'react'
 import { call, get } from '../api'
 import { isTeam, useMe } from '../me'
 import { announce } from '../parts/announce'
@@ -9,6 +10,8 @@ import { NewCourse } from '../parts/NewCourse'
 import { percent, points } from '../parts/numbers'
 import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
+import { TeamPages } from '../parts/Team'
+import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
 import { When, zone } from '../parts/When'
 import type { Course, ExerciseLine } from '../types'
 
@@ -35,16 +38,6 @@ export function CoursePage() {
                 {c.takes === 'last' && ' · the last attempt counts'}
               </p>
             </div>
-            {isTeam(c.role) && c.revision > 0 && (
-              <Link to="/courses/$course/gradebook" params={{ course }} className="button">
-                Gradebook
-              </Link>
-            )}
-            {isTeam(c.role) && (
-              <Link to="/courses/$course/people" params={{ course }} className="button">
-                People
-              </Link>
-            )}
             {c.role === 'instructor' && (
               <Link
                 to="/courses/$course/author"
@@ -55,11 +48,7 @@ export function CoursePage() {
                 Author
               </Link>
             )}
-            {isTeam(c.role) && (
-              <Link to="/courses/$course/desk" params={{ course }} className="button">
-                Desk
-              </Link>
-            )}
+            {isTeam(c.role) && <TeamPages course={course} />}
           </div>
           {c.archived && (
             <p className="mb-4 border-l-4 border-l-waiting py-1 pl-3">
@@ -73,6 +62,7 @@ export function CoursePage() {
                 : 'Nothing is published yet.'}
             </Empty>
           )}
+          {c.role === 'student' && <ToTheCourse course={course} />}
           <Total course={c} />
           <ol className={c.exercises.length > 0 ? 'border-t border-rule' : ''}>
             {c.exercises.map((e, i) => (
@@ -84,6 +74,20 @@ export function CoursePage() {
       )}
     </Page>
   )
+}
+
+// ToTheCourse are the notes to the whole course that one has not seen yet; all others are on the page of notes.
+function ToTheCourse({ course }: { course: string }) {
+  const q = useOwnNotes(course)
+  const [fresh, setFresh] = useState<number[] | null>(null) // when they were first read: seeing them takes none away
+  const list = q.data?.notes.filter((n) => n.exercise === '')
+  if (list && fresh === null) setFresh(list.filter((n) => !n.seen).map((n) => n.id))
+  const shown = list?.filter((n) => fresh?.includes(n.id)) ?? []
+  return shown.map((n) => (
+    <div key={n.id} className="mb-4">
+      <OwnNoteView note={n} />
+    </div>
+  ))
 }
 
 // Total is what a student has so far, of the exercises that have opened.

@@ -1,50 +1,47 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Link, useParams } from '@tanstack/react-router'
-import { useEffect, useRef, useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
+import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router'
+import { ToggleGroup } from 'radix-ui'
+import { memo, useEffect, useRef, useState } from 'react'
 import { get } from '../api'
 import { useMe } from '../me'
 import { announce } from '../parts/announce'
+import { Choice } from '../parts/Choice'
+import { Live } from '../parts/Live'
 import { Mark } from '../parts/Mark'
 import { diffLines } from '../parts/diff'
 import { Page } from '../parts/Page'
 import { QuietList } from '../parts/QuietList'
+import { Sparkline } from '../parts/Sparkline'
 import { Empty, Failing, Loading } from '../parts/States'
+import { TeamPages } from '../parts/Team'
+import { useLive } from '../parts/useLive'
 import { When, zone } from '../parts/When'
-import type { AttemptLine, Desk } from '../types'
+import type { AttemptLine, Desk, Group, Knot } from '../types'
 
-type Line = 'connecting' | 'live' | 'lost'
-
-// useLive refetches the desk when its stream reports a change, at most a few
-// times a second, and says whether the stream is up.
-function useLive(course: string): Line {
-  const client = useQueryClient()
-  const [line, setLine] = useState<Line>('connecting')
-  useEffect(() => {
-    const source = new EventSource(`/api/v1/courses/${course}/desk/events`)
-    let timer: ReturnType<typeof setTimeout> | undefined
-    const changed = () => {
-      timer ??= setTimeout(() => {
-        timer = undefined
-        void client.invalidateQueries({ queryKey: ['desk', course] })
-      }, 200)
-    }
-    for (const kind of ['attempt', 'verdict', 'revision', 'refresh']) source.addEventListener(kind, changed)
-    source.onopen = () => setLine('live')
-    source.onerror = () => setLine('lost')
-    return () => {
-      clearTimeout(timer)
-      source.close()
-    }
-  }, [client, course])
-  return line
+// DeskSearch is what narrows and orders the knots; it stands in the address.
+export interface DeskSearch {
+  group?: string
+  exercise?: string
+  topic?: string
+  code?: string
+  sort?: string
 }
 
 export function DeskPage() {
   const me = useMe()
   const { course } = useParams({ from: '/inside/courses/$course/desk' })
-  const line = useLive(course)
-  const q = useQuery({ queryKey: ['desk', course], queryFn: () => get<Desk>(`/courses/${course}/desk`) })
+  const narrowed = useSearch({ from: '/inside/courses/$course/desk' })
+  const line = useLive(course, ['desk'])
+  const q = useQuery({
+    queryKey: ['desk', course, narrowed.group],
+    queryFn: () =>
+      get<Desk>(`/courses/${course}/desk${narrowed.group ? `?group=${encodeURIComponent(narrowed.group)}` : ''}`),
+    placeholderData: (old) => old,
+  })
+  const [part, setPart] = useState('knots')
   const d = q.data
+  // On a phone one part shows at a time.
+  const only = (name: string) => (part === name ? '' : 'max-sm:hidden')
   return (
     <Page
       me={me}
@@ -58,36 +55,54 @@ export function DeskPage() {
       {q.isPending && <Loading what="the desk" />}
       {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {d && (
-        <div className="grid gap-6 xl:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-          <div className="flex min-w-0 flex-wrap items-baseline gap-x-5 gap-y-1 xl:col-span-2">
+        <div className="grid gap-x-6 gap-y-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
+          <div className="flex min-w-0 flex-wrap items-baseline gap-x-5 gap-y-1 lg:col-span-2">
             <h1 className="text-2xl font-semibold">Desk</h1>
             <span className="text-soft">
-              {d.students} students · {d.attempts} attempts{d.waiting > 0 && ` · ${d.waiting} waiting`} · times in{' '}
-              {zone()}
-              {d.groups.length > 0 && ` · you see ${d.groups.join(', ')} alone`}
+              {d.students} students · {d.attempts} attempts{d.waiting > 0 && ` · ${d.waiting} waiting`}
+              <span className="max-sm:hidden"> · times in {zone()}</span>
+              {d.groups.length > 0 && ` · ${d.groups.join(', ')} alone`}
             </span>
-            <span className="ml-auto text-sm" data-line={line}>
-              {line === 'live' ? (
-                <span className="text-agrees">● live</span>
-              ) : line === 'lost' ? (
-                <span className="text-differs">◐ connection lost, trying again</span>
-              ) : (
-                <span className="text-waiting">○ connecting</span>
-              )}
+            <span className="ml-auto flex flex-wrap items-baseline gap-x-5">
+              <TeamPages course={course} at="desk" />
+              <Live line={line} />
             </span>
           </div>
           {d.stuck > 0 && (
-            <p role="alert" className="border-l-4 border-l-failed py-1 pl-3 xl:col-span-2">
+            <p role="alert" className="border-l-4 border-l-failed py-1 pl-3 lg:col-span-2">
               ▲ {d.stuck === 1 ? '1 attempt has' : `${d.stuck} attempts have`} no verdict: checking was tried three
               times and did not end. The fault is ours; the attempts are kept, and the log names them.
             </p>
           )}
-          <div className="grid min-w-0 content-start gap-6">
+          <ToggleGroup.Root
+            type="single"
+            value={part}
+            onValueChange={(v) => v && setPart(v)}
+            aria-label="part of the desk"
+            className="flex sm:hidden"
+          >
+            {[
+              ['knots', 'Knots'],
+              ['recent', 'Coming in'],
+              ['quiet', 'Quiet'],
+            ].map(([value, text]) => (
+              <ToggleGroup.Item key={value} value={value!} className="choice min-h-11 flex-1">
+                {text}
+              </ToggleGroup.Item>
+            ))}
+          </ToggleGroup.Root>
+          <div className={`min-w-0 ${only('knots')}`}>
             <Knots desk={d} />
+          </div>
+          <div className={`min-w-0 ${only('recent')}`}>
+            <Recent desk={d} />
+          </div>
+          <div className={`min-w-0 ${only('knots')}`}>
             <Exercises desk={d} />
+          </div>
+          <div className={`min-w-0 ${only('quiet')}`}>
             <QuietList course={d.course} />
           </div>
-          <Recent desk={d} />
         </div>
       )}
     </Page>
@@ -220,75 +235,222 @@ function Waiting({ count, release, children }: { count: number; release: () => v
   )
 }
 
+// narrow leaves the knots that are asked for, in the order that is asked for.
+function narrow(desk: Desk, by: DeskSearch): Knot[] {
+  const topics = new Map(desk.exercises.map((e) => [e.name, e.topics]))
+  const list = desk.knots.filter(
+    (k) =>
+      (!by.exercise || k.exercise === by.exercise) &&
+      (!by.code || k.code.split('.')[0] === by.code) &&
+      (!by.topic || topics.get(k.exercise)?.includes(by.topic)),
+  )
+  if (by.sort === 'growth') return [...list].sort((a, b) => b.people - b.hour_ago - (a.people - a.hour_ago))
+  if (by.sort === 'age') return [...list].sort((a, b) => a.since.localeCompare(b.since))
+  return list
+}
+
+const keyOf = (k: Knot) => `${k.exercise}/${k.code}/${k.output}`
+
 function Knots({ desk }: { desk: Desk }) {
+  const by = useSearch({ from: '/inside/courses/$course/desk' })
   const [all, setAll] = useState(false)
-  const { rows, waiting, release, guards } = useStill(desk.knots, (k) => `${k.exercise}/${k.code}/${k.output}`)
-  if (desk.knots.length === 0) return <Empty>No knots: every newest attempt agrees, or nobody has begun.</Empty>
+  const list = narrow(desk, by)
+  const { rows, waiting, release, guards } = useStill(list, keyOf)
+  const shared = rows.filter((k) => k.people > 1)
+  const alone = rows.filter((k) => k.people === 1)
+  const most = Math.max(1, ...rows.flatMap((k) => k.arrivals))
   return (
-    <section aria-labelledby="knots" {...guards}>
+    <section aria-labelledby="knots">
       <Waiting count={waiting} release={release}>
         <h2 id="knots" tabIndex={-1} className="font-semibold">
-          Knots
+          Knots{' '}
+          <span className="text-sm font-normal text-soft">
+            people whose newest attempt differs in the same way for the same reason
+          </span>
         </h2>
       </Waiting>
-      <p className="pb-2 text-sm text-soft">
-        A knot is everybody whose newest attempt differs in the same way for the same reason; the number counts people.
-      </p>
-      <ol className="border-t border-rule">
-        {rows.slice(0, all ? undefined : 8).map((k) => (
-          <li
-            key={k.exercise + k.code + k.output}
-            data-knot={`${k.exercise}/${k.code}`}
-            className="grid grid-cols-[3rem_1fr] items-baseline gap-x-3 border-b border-rule py-2"
-          >
-            <span className="text-right text-[28px] leading-none font-semibold">
-              {k.people}
-              <span className="sr-only"> people</span>
-            </span>
-            <div className="min-w-0">
-              <p className="break-words">
-                {sentence(k)} <span className="text-soft">in</span> {titleOf(desk, k.exercise)}
-              </p>
-              {k.evidence && <How evidence={k.evidence} />}
-              <p className="flex flex-wrap items-baseline gap-x-3 text-sm text-soft">
-                <span>
-                  since <When at={k.since} />
-                </span>
-                <span className="flex flex-wrap items-baseline gap-x-1">
-                  {k.attempts.slice(0, 6).map((a) => (
-                    <Link
-                      key={a}
-                      to="/courses/$course/attempts/$attempt"
-                      params={{ course: desk.course, attempt: String(a) }}
-                      aria-label={`attempt ${a}`}
-                      className="within justify-center"
-                    >
-                      {a}
-                    </Link>
-                  ))}
-                  {k.attempts.length > 6 && <span>and {k.attempts.length - 6} more</span>}
-                </span>
-                <span className="mono ml-auto text-xs">{k.code}</span>
-              </p>
-            </div>
-          </li>
-        ))}
-      </ol>
-      {rows.length > 8 && (
-        <button className="within min-h-10 px-3 text-sm" onClick={() => setAll(!all)}>
-          {all ? 'the largest eight' : `all ${rows.length} knots`}
-        </button>
+      <Narrow desk={desk} by={by} />
+      {list.length === 0 ? (
+        <Empty>
+          {desk.knots.length === 0
+            ? 'No knots: every newest attempt agrees, or nobody has begun.'
+            : 'No knot is like this. Take a filter away to see the others.'}
+        </Empty>
+      ) : (
+        <ol className="border-t border-rule" {...guards}>
+          {(all ? shared : shared.slice(0, 10)).map((k) => (
+            <KnotRow key={keyOf(k)} knot={k} course={desk.course} title={titleOf(desk, k.exercise)} most={most} />
+          ))}
+          {shared.length > 10 && (
+            <li>
+              <button className="within min-h-10 px-3 text-sm" onClick={() => setAll(!all)}>
+                {all ? 'the first ten' : `all ${shared.length} knots`}
+              </button>
+            </li>
+          )}
+          {alone.length > 0 && <Alone knots={alone} desk={desk} />}
+        </ol>
       )}
     </section>
   )
 }
 
+// Alone folds the knots of one person each into a line.
+function Alone({ knots, desk }: { knots: Knot[]; desk: Desk }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <li className="border-b border-rule py-1">
+      <button className="within min-h-8 px-1 text-sm" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {knots.length === 1 ? '1 knot' : `${knots.length} knots`} of one person
+      </button>
+      {open && (
+        <ul className="text-sm">
+          {knots.map((k) => (
+            <li key={keyOf(k)} className="flex flex-wrap gap-x-2 px-1 py-1" data-knot={`${k.exercise}/${k.code}`}>
+              <KnotLink knot={k} course={desk.course} />
+              <span className="text-soft">
+                in {titleOf(desk, k.exercise)}, since <When at={k.since} />
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+    </li>
+  )
+}
+
+// Narrow says which knots show, and in which order.
+function Narrow({ desk, by }: { desk: Desk; by: DeskSearch }) {
+  const navigate = useNavigate({ from: '/courses/$course/desk' })
+  const set = (key: keyof DeskSearch) => (value: string) =>
+    void navigate({ search: (old) => ({ ...old, [key]: value || undefined }), replace: true })
+  const groups = useQuery({
+    queryKey: ['groups', desk.course],
+    queryFn: () => get<Group[]>(`/courses/${desk.course}/groups`),
+    staleTime: 300_000,
+  })
+  const names = (groups.data ?? []).map((g) => g.name).filter((n) => n !== '')
+  const topics = [...new Set(desk.exercises.flatMap((e) => e.topics))].sort()
+  const codes = [...new Set(desk.knots.map((k) => k.code.split('.')[0] ?? ''))].sort()
+  return (
+    <div className="grid grid-cols-2 gap-2 pb-3 sm:grid-cols-5">
+      <Choice
+        label="exercise"
+        value={by.exercise ?? ''}
+        change={set('exercise')}
+        of={[['', 'all'], ...desk.exercises.map((e) => [e.name, e.title] as const)]}
+      />
+      <Choice
+        label="topic"
+        value={by.topic ?? ''}
+        change={set('topic')}
+        of={[['', 'all'], ...topics.map((t) => [t, t] as const)]}
+      />
+      <Choice
+        label="kind"
+        value={by.code ?? ''}
+        change={set('code')}
+        of={[['', 'all'], ...codes.map((c) => [c, c] as const)]}
+      />
+      {names.length > 0 && (
+        <Choice
+          label="group"
+          value={by.group ?? ''}
+          change={set('group')}
+          of={[['', 'all'], ...names.map((n) => [n, n] as const)]}
+        />
+      )}
+      <Choice
+        label="first"
+        value={by.sort ?? ''}
+        change={set('sort')}
+        of={[
+          ['', 'most people'],
+          ['growth', 'fastest growing'],
+          ['age', 'oldest'],
+        ]}
+      />
+    </div>
+  )
+}
+
+function KnotLink({ knot: k, course }: { knot: Knot; course: string }) {
+  const { group } = useSearch({ from: '/inside/courses/$course/desk' })
+  return (
+    <Link
+      to="/courses/$course/knots/$exercise/$code/$output"
+      params={{ course, exercise: k.exercise, code: k.code, output: k.output || '-' }}
+      search={{ group }}
+      className="text-ink decoration-edge"
+    >
+      {sentence(k)}
+    </Link>
+  )
+}
+
+const inWords = (n: number) => (n > 0 ? `+${n}` : `−${-n}`)
+
+// KnotRow is a knot as a sentence with its count and how it has changed. Whoever clicks anywhere on it opens its page.
+const KnotRow = memo(function KnotRow({
+  knot: k,
+  course,
+  title,
+  most,
+}: {
+  knot: Knot
+  course: string
+  title: string
+  most: number
+}) {
+  const change = k.people - k.hour_ago
+  const came = k.arrivals.reduce((a, b) => a + b, 0)
+  return (
+    <li
+      data-knot={`${k.exercise}/${k.code}`}
+      className="relative grid min-h-16 grid-cols-[3rem_1fr_auto] items-center gap-x-3 border-b border-rule py-1.5 hover:bg-sheet"
+    >
+      <span className="text-right text-[28px] leading-none font-semibold">
+        {k.people}
+        <span className="sr-only"> people</span>
+      </span>
+      <div className="min-w-0 [&_a]:after:absolute [&_a]:after:inset-0">
+        <p className="break-words">
+          <KnotLink knot={k} course={course} /> <span className="text-soft">in</span> {title}
+        </p>
+        {k.evidence && <How evidence={k.evidence} />}
+        <p className="flex flex-wrap items-baseline gap-x-3 text-sm text-soft">
+          <span>of {k.tried} who tried</span>
+          <span>
+            since <When at={k.since} />
+          </span>
+          {k.growing ? (
+            <strong className="text-ink" data-growing>
+              ↑ {inWords(change)} in the last hour: growing
+            </strong>
+          ) : (
+            change !== 0 && <span>{inWords(change)} in the last hour</span>
+          )}
+          {k.notes > 0 && <span>{k.notes === 1 ? '1 note' : `${k.notes} notes`}</span>}
+          <span className="mono text-xs">{k.code}</span>
+        </p>
+      </div>
+      <span className="max-sm:hidden">
+        <Sparkline
+          counts={k.arrivals}
+          most={most}
+          says={`${came} came within the last day, ${k.arrivals.at(-1) ?? 0} in the last hour`}
+        />
+      </span>
+    </li>
+  )
+})
+
 // How is how one knows a knot's cause: a statement of its newest attempt and what it becomes, or the change
 // of the reference that gives the same.
-function How({ evidence: e }: { evidence: NonNullable<Desk['knots'][number]['evidence']> }) {
+function How({ evidence: e }: { evidence: NonNullable<Knot['evidence']> }) {
   if (!e.diff) return e.change ? <p className="mono text-sm break-words text-soft">{e.change}</p> : null
   return (
-    <div className="mono py-1 text-sm break-words">
+    <div className="mono py-1 text-sm break-words max-sm:hidden">
       {diffLines(e.diff.before.trimEnd(), e.diff.after.trimEnd())
         .filter((l) => l.sign.trim() !== '')
         .slice(0, 6)
@@ -302,7 +464,7 @@ function How({ evidence: e }: { evidence: NonNullable<Desk['knots'][number]['evi
 }
 
 // sentence is a knot in words: its cause, or the finding that leads it.
-function sentence(k: Desk['knots'][number]): React.ReactNode {
+function sentence(k: Knot): React.ReactNode {
   return (
     <>
       {k.output && (
@@ -335,7 +497,7 @@ function Recent({ desk }: { desk: Desk }) {
       </Waiting>
       <ol className="border-t border-rule text-sm">
         {rows.map((a) => (
-          <RecentRow key={a.id} desk={desk} line={a} fresh={a.id > start} />
+          <RecentRow key={a.id} course={desk.course} title={titleOf(desk, a.exercise)} line={a} fresh={a.id > start} />
         ))}
       </ol>
       {desk.recent.length === 0 && (
@@ -345,19 +507,29 @@ function Recent({ desk }: { desk: Desk }) {
   )
 }
 
-function RecentRow({ desk, line: a, fresh }: { desk: Desk; line: AttemptLine; fresh: boolean }) {
+const RecentRow = memo(function RecentRow({
+  course,
+  title,
+  line: a,
+  fresh,
+}: {
+  course: string
+  title: string
+  line: AttemptLine
+  fresh: boolean
+}) {
   return (
     <li className={`border-b border-rule ${fresh ? 'arrive' : ''}`} data-attempt={a.id}>
       <Link
         to="/courses/$course/attempts/$attempt"
-        params={{ course: desk.course, attempt: String(a.id) }}
+        params={{ course, attempt: String(a.id) }}
         className="grid grid-cols-[6rem_1fr] gap-x-3 px-1 py-1.5 text-ink no-underline hover:bg-sheet"
       >
         <span>
           <Mark word={a.verdict ?? 'waiting'}>{a.verdict ?? (a.state === 'stuck' ? 'no verdict' : 'waiting')}</Mark>
         </span>
         <span className="min-w-0 break-words">
-          {a.display}, {titleOf(desk, a.exercise)}
+          {a.display}, {title}
         </span>
         <span className="text-soft">
           <When at={a.handed_in} />
@@ -373,4 +545,4 @@ function RecentRow({ desk, line: a, fresh }: { desk: Desk; line: AttemptLine; fr
       </Link>
     </li>
   )
-}
+})

@@ -9,8 +9,10 @@ import { useMe } from '../me'
 import { announce } from '../parts/announce'
 import { ArrayViewer } from '../parts/ArrayViewer'
 import { ExampleView } from '../parts/ExampleView'
+import { Kept } from '../parts/Kept'
 import { Mark } from '../parts/Mark'
 import { percent, points } from '../parts/numbers'
+import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
 import { Page } from '../parts/Page'
 import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
@@ -237,7 +239,10 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
                   This is the verdict on the attempt before; the text has changed since.
                 </p>
               )}
-              <VerdictView verdict={verdict} goTo={current ? goTo : undefined} heading={heading} />
+              <VerdictView verdict={verdict} goTo={current ? goTo : undefined} heading={heading}>
+                {shown?.kept && <Kept kept={shown.kept} />}
+                <NotesHere course={e.course} exercise={e.name} />
+              </VerdictView>
               {verdict.example && (
                 <div className="pt-4">
                   <ExampleView example={verdict.example} use={canRun ? () => use(verdict.example) : undefined} />
@@ -245,6 +250,7 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
               )}
             </>
           )}
+          {!verdict && <NotesHere course={e.course} exercise={e.name} />}
           {!shown && !send.isError && (
             <p className="border border-dashed border-edge p-4 text-soft">
               Say which shape you expect, then hand in. The verdict comes here: shapes first, then values, then where
@@ -254,6 +260,23 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
         </div>
       </div>
     </div>
+  )
+}
+
+// NotesHere are the notes of the team to whoever works at the exercise, the newest first.
+function NotesHere({ course, exercise }: { course: string; exercise: string }) {
+  const me = useMe()
+  const student = me.courses.some((c) => c.slug === course && c.role === 'student')
+  const q = useOwnNotes(course, student)
+  const list = q.data?.notes.filter((n) => n.exercise === exercise) ?? []
+  if (list.length === 0) return null
+  return (
+    <section aria-label="notes of your team" className="grid gap-4">
+      <h3 className="font-semibold">From your team</h3>
+      {list.slice(0, 5).map((n) => (
+        <OwnNoteView key={n.id} note={n} />
+      ))}
+    </section>
   )
 }
 

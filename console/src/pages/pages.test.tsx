@@ -60,7 +60,7 @@ describe('the frame', () => {
     await userEvent.click(await screen.findByRole('button', { name: /Tamsin Reed/ }))
     await userEvent.click(await screen.findByRole('menuitem', { name: 'Sign out' }))
     await waitFor(() => expect(router.state.location.pathname).toBe('/sign-in'))
-    expect(asked.at(-1)?.headers).toEqual({ 'X-CSRF-Token': 'token-of-the-session' })
+    expect(asked.find((a) => a.method === 'DELETE')?.headers).toEqual({ 'X-CSRF-Token': 'token-of-the-session' })
   })
   it('says when the connection is gone, and when it is back', async () => {
     serviceOf({ 'GET /session': student })
@@ -147,7 +147,7 @@ describe('an attempt', () => {
   it('opens at the first difference, with expected and got', async () => {
     const asked = await shown()
     await screen.findByText('got − expected')
-    expect(asked.at(-1)?.path).toBe('/attempts/12/arrays?case=small&output=means')
+    expect(asked.map((a) => a.path)).toContain('/attempts/12/arrays?case=small&output=means')
   })
   it('compares another case on request', async () => {
     const other = { ...attempt.verdict!.cases[0]!, name: 'large & wide' }
@@ -155,7 +155,9 @@ describe('an attempt', () => {
       'GET /attempts/12': { ...attempt, verdict: { ...attempt.verdict, cases: [attempt.verdict!.cases[0], other] } },
     })
     await userEvent.click(await screen.findByRole('radio', { name: /large & wide/ }))
-    await waitFor(() => expect(asked.at(-1)?.path).toBe('/attempts/12/arrays?case=large%20%26%20wide&output=means'))
+    await waitFor(() =>
+      expect(asked.map((a) => a.path)).toContain('/attempts/12/arrays?case=large%20%26%20wide&output=means'),
+    )
   })
   it('shows a student the shown cases alone', async () => {
     const hidden = { ...attempt.verdict!.cases[0]!, name: 'hidden-1' }

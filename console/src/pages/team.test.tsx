@@ -16,6 +16,10 @@ describe('the desk', () => {
     const asked = serviceOf({
       'GET /session': instructor,
       'GET /courses/kelp/desk': now,
+      'GET /courses/kelp/groups': [
+        { name: 'Lab 1', students: 4, limited: [] },
+        { name: 'Lab 2', students: 6, limited: [] },
+      ],
       'GET /courses/kelp/quiet': (a: Asked) => ({
         days: Number(a.path.split('=')[1]),
         open: 3,
@@ -41,11 +45,47 @@ describe('the desk', () => {
 
   it('says where the class is stuck, and how many people', async () => {
     await shown(() => desk)
-    const knot = textOf(within(section('Knots')).getByRole('listitem'))
-    expect(knot).toContain('3 peoplemeans: a reduction along another axis in Means of the ropes')
-    expect(within(section('Knots')).getByRole('link', { name: 'attempt 11' }).getAttribute('href')).toBe(
-      '/courses/kelp/attempts/11',
+    const knot = within(section(/^Knots/)).getByRole('listitem')
+    expect(textOf(knot)).toContain('3 peoplemeans: a reduction along another axis in Means of the ropes')
+    expect(textOf(knot)).toContain('of 8 who tried')
+    expect(textOf(knot)).toContain('+1 in the last hour')
+    expect(textOf(knot)).toContain('1 note')
+    expect(within(knot).getByRole('img').getAttribute('aria-label')).toBe(
+      '3 came within the last day, 1 in the last hour',
     )
+    expect(within(knot).getByRole('link').getAttribute('href')).toBe('/courses/kelp/knots/rope-means/axis.wrong/means')
+  })
+  it('marks a knot that grows, and puts first what is asked for', async () => {
+    const k = desk.knots[0]!
+    const other = {
+      ...k,
+      code: 'shape.differs',
+      says: 'another shape',
+      people: 2,
+      hour_ago: 2,
+      since: '2026-11-20T04:00:00Z',
+    }
+    await shown(() => ({ ...desk, knots: [{ ...k, growing: true, people: 8, hour_ago: 2 }, other] }))
+    expect(textOf(document.querySelector('[data-growing]'))).toBe('↑ +6 in the last hour: growing')
+    const first = () => textOf(within(section(/^Knots/)).getAllByRole('listitem')[0])
+    expect(first()).toContain('another axis')
+    await userEvent.selectOptions(screen.getByLabelText('first'), 'oldest')
+    await waitFor(() => expect(first()).toContain('another shape'))
+    await userEvent.selectOptions(screen.getByLabelText('kind'), 'axis')
+    await waitFor(() => expect(within(section(/^Knots/)).getAllByRole('listitem')).toHaveLength(1))
+  })
+  it('folds the knots of one person into one line', async () => {
+    const k = desk.knots[0]!
+    const alone = ['a', 'b', 'c'].map((code) => ({ ...k, code, says: `mistake ${code}`, people: 1 }))
+    await shown(() => ({ ...desk, knots: [k, ...alone] }))
+    expect(screen.queryByText(/mistake a/)).toBeNull()
+    await userEvent.click(screen.getByRole('button', { name: '3 knots of one person' }))
+    expect(screen.getByRole('link', { name: /mistake b/ })).toBeTruthy()
+  })
+  it('asks for one group, which stands in the address', async () => {
+    const asked = await shown(() => desk)
+    await userEvent.selectOptions(await screen.findByLabelText('group'), 'Lab 2')
+    await waitFor(() => expect(asked.map((a) => a.path)).toContain('/courses/kelp/desk?group=Lab%202'))
   })
   it('shows how one knows a knot’s cause', async () => {
     const evidence = {
@@ -66,7 +106,7 @@ describe('the desk', () => {
         { ...knot, code: 'x', evidence: { ...evidence, change: '1 → 0' } },
       ],
     }))
-    const [first, second] = within(section('Knots')).getAllByRole('listitem')
+    const [first, second] = within(section(/^Knots/)).getAllByRole('listitem')
     expect(textOf(first)).toContain('- means = mean(growth over week)+ means = mean(growth over rope)')
     expect(textOf(first)).not.toContain('a = 1')
     expect(textOf(second)).toContain('1 → 0')
@@ -84,19 +124,21 @@ describe('the desk', () => {
   })
   it('says what a knot is', async () => {
     await shown(() => desk)
-    expect(textOf(section('Knots'))).toContain('the number counts people')
+    expect(textOf(section(/^Knots/))).toContain(
+      'people whose newest attempt differs in the same way for the same reason',
+    )
   })
   it('says that there are no knots', async () => {
     await shown(() => ({ ...desk, knots: [] }))
     expect(screen.getByText(/No knots: every newest attempt agrees/)).toBeTruthy()
   })
-  it('shows the largest eight knots, and all on request', async () => {
-    const knots = Array.from({ length: 11 }, (_, i) => ({ ...desk.knots[0]!, code: `code-${i}` }))
+  it('shows ten knots, and all on request', async () => {
+    const knots = Array.from({ length: 12 }, (_, i) => ({ ...desk.knots[0]!, code: `code-${i}` }))
     await shown(() => ({ ...desk, knots }))
-    const count = () => within(section('Knots')).getAllByRole('listitem').length
-    expect(count()).toBe(8)
-    await userEvent.click(screen.getByRole('button', { name: 'all 11 knots' }))
-    expect(count()).toBe(11)
+    const count = () => within(section(/^Knots/)).getAllByRole('listitem').length
+    expect(count()).toBe(11) // the last opens the others
+    await userEvent.click(screen.getByRole('button', { name: 'all 12 knots' }))
+    expect(count()).toBe(13)
   })
   it('counts every student once for each exercise', async () => {
     await shown(() => desk)
@@ -201,7 +243,28 @@ describe('the author page', () => {
     survivors: 1,
     checked: 6,
     rechecked: 6,
-    changes: [{ attempt: 12, exercise: 'rope-means', display: 'Tamsin Reed', before: 'agrees', after: 'differs' }],
+    changes: [
+      {
+        attempt: 12,
+        exercise: 'rope-means',
+        display: 'Tamsin Reed',
+        before: 'agrees',
+        after: 'differs',
+        earned: 4,
+        now: 1,
+      },
+    ],
+    grades: [
+      {
+        name: 'tamsin',
+        display: 'Tamsin Reed',
+        exercise: 'rope-means',
+        before: 4,
+        after: 1,
+        kept: 4,
+        possible: 4,
+      },
+    ],
   }
   // The service takes a job up, tells once how far it is, and then what came of it.
   const taken = (id: number, ended: object) => {
@@ -303,7 +366,9 @@ describe('the author page', () => {
     })
     write(edited)
     await userEvent.click(screen.getByRole('button', { name: 'What would change?' }))
-    expect(await screen.findByText('rope-means, Tamsin Reed: agrees → differs')).toBeTruthy()
+    expect(textOf(await screen.findByRole('link', { name: 'Tamsin Reed' }).then((l) => l.closest('li')))).toBe(
+      'Tamsin Reed, rope-means: agrees → differs, ↓ 4 → 1',
+    )
     const sent = () => asked.filter((a) => a.method === 'POST' && a.path.startsWith('/courses/kelp/revisions'))
     expect(sent()).toEqual([])
     await userEvent.click(screen.getByRole('checkbox', { name: 'check every attempt again' }))

@@ -1,8 +1,8 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate, useRouterState } from '@tanstack/react-router'
 import { Dialog, DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
-import { call } from '../api'
+import { call, get } from '../api'
 import type { Me } from '../types'
 import { announce } from './announce'
 
@@ -63,6 +63,7 @@ export function Page({
             </span>
           ))}
         </nav>
+        <Unseen me={me} />
         <Account me={me} crumbs={crumbs} />
       </header>
       <Offline />
@@ -89,6 +90,29 @@ function useHeadingFocus(ready: boolean) {
   return main
 }
 
+// Unseen counts what the teaching team has written to one and one has not seen.
+function Unseen({ me }: { me: Me }) {
+  const q = useQuery({
+    queryKey: ['unseen'],
+    enabled: me.courses.some((c) => c.role === 'student'),
+    queryFn: () => get<{ unseen: number }>('/notes/unseen'),
+    refetchInterval: 60_000,
+    retry: false,
+  })
+  if (!q.data) return null
+  const n = q.data.unseen
+  return (
+    <Link
+      to="/notes"
+      aria-label={n === 0 ? 'notes to you' : n === 1 ? '1 new note to you' : `${n} new notes to you`}
+      data-unseen={n}
+      className={`inline-flex min-h-9 min-w-9 shrink-0 items-center justify-center px-2 no-underline ${n > 0 ? 'font-semibold' : 'text-soft'}`}
+    >
+      Notes{n > 0 && <span className="ml-1 bg-accent px-1.5 text-sm text-on-accent">{n}</span>}
+    </Link>
+  )
+}
+
 const initials = (name: string) =>
   name
     .split(/\s+/)
@@ -102,6 +126,7 @@ const shortcuts = [
   ['Tab', 'leaves the text for what follows it'],
   ['Esc', 'goes back from the verdict to the text, and closes menus and this list'],
   ['arrows', 'move within tabs, toggles, sliders and menus'],
+  ['n', 'writes a note, on the page of a knot'],
   ['?', 'shows this list, outside of texts and fields'],
 ] as const
 

@@ -25,10 +25,12 @@ export function VerdictView({
   verdict,
   goTo,
   heading,
+  children,
 }: {
   verdict: Verdict
   goTo?: (span: Place) => void
   heading?: React.Ref<HTMLHeadingElement>
+  children?: React.ReactNode // what stands directly under why: the team's notes
 }) {
   return (
     <section aria-label="verdict" className="grid gap-4">
@@ -40,6 +42,7 @@ export function VerdictView({
         <span className="w-full">{leads[verdict.verdict]}</span>
       </div>
       <Causes verdict={verdict} goTo={goTo} />
+      {children}
       {gathered(verdict.findings).map(
         ([f, ...others], i) =>
           f && (

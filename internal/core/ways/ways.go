@@ -1,7 +1,9 @@
 // Package ways groups programs that say the same in the same way: texts that differ in layout, comments, redundant
-// parentheses, the spelling of literals and the names that their writers chose. A teaching team reads one of each group.
+// parentheses, the spelling of literals and the names that their writers chose. A teaching team reads one of each
+// group.
 //
-// It compares texts, not results: two programs that compute the same by other means are two ways. It judges nothing, and
+// It compares texts, not results: two programs that compute the same by other means are two ways. It judges nothing,
+// and
 // says nothing of where a program comes from.
 package ways
 
@@ -123,7 +125,8 @@ func ownNames(tree *notation.Program, kept map[string]bool) map[string]bool {
 	return own
 }
 
-// eachVariable calls f for every name that stands for a value or a function, in the order of the text: not for the names
+// eachVariable calls f for every name that stands for a value or a function, in the order of the text: not for the
+// names
 // of options and axes.
 func eachVariable(list []notation.Statement, f func(*notation.Name)) {
 	var visit func(n notation.Node) bool

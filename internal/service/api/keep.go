@@ -69,7 +69,8 @@ func keepNote(r *request) error {
 }
 
 // exampleOf finds the program that stands for what a note is about, and its cause.
-func (r *request) exampleOf(c *store.Course, content *exercise.Course, n *store.NoteLine) (*store.AttemptLine, codes.Code,
+func (r *request) exampleOf(c *store.Course, content *exercise.Course, n *store.NoteLine) (*store.AttemptLine,
+	codes.Code,
 	error) {
 	var id uint64
 	cause := codes.Code(n.LeadCode)

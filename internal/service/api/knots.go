@@ -141,7 +141,7 @@ func classMap(r *request) error {
 	if err != nil {
 		return err
 	}
-	if m.Groups, err = r.groupNames(c, among); err != nil {
+	if m.Groups, err = r.groupNames(c); err != nil {
 		return err
 	}
 	return r.JSON(m)
@@ -157,14 +157,14 @@ func causeMap(r *request) error {
 	if err != nil {
 		return err
 	}
-	if m.Groups, err = r.groupNames(c, among); err != nil {
+	if m.Groups, err = r.groupNames(c); err != nil {
 		return err
 	}
 	return r.JSON(m)
 }
 
 // groupNames lists the groups that whoever asks may choose among.
-func (r *request) groupNames(c *store.Course, among []string) ([]string, error) {
+func (r *request) groupNames(c *store.Course) ([]string, error) {
 	out := []string{}
 	_, _, scope, err := r.team(access.SeeTeam)
 	if err != nil || len(scope) > 0 {

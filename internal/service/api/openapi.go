@@ -191,7 +191,7 @@ func (s *schemas) of(t reflect.Type) object {
 	case reflect.Slice:
 		elem := t.Elem()
 		if elem.Kind() == reflect.Pointer {
-			elem = elem.Elem() // no list of ours holds null but labels, which fields see to
+			elem = elem.Elem() // few lists of ours hold null, which fields see to
 		}
 		return object{"type": "array", "items": s.of(elem)}
 	case reflect.Map:
@@ -251,6 +251,9 @@ func (s *schemas) fields(t reflect.Type, properties object, required *[]string) 
 		}
 		if f.Type == reflect.TypeFor[[]*string]() {
 			schema = labelList // null where nothing is said of a shape
+		}
+		if f.Tag.Get("items") == "null" {
+			schema["items"] = orNull(s.of(f.Type.Elem().Elem()))
 		}
 		properties[name] = schema
 		if options != "omitempty" {

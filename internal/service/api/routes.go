@@ -120,7 +120,8 @@ func table() []route {
 			handle: course},
 		{method: "POST", path: "/courses/{course}/revisions", id: "publish",
 			summary: "Publish a course folder, packed as a zip archive, whole or not at all.", binary: "application/zip",
-			out: wire.Published{}, status: http.StatusCreated, query: []string{"recheck", "keep_better", "wait"}, limit: packedBytes,
+			out: wire.Published{}, status: http.StatusCreated, query: []string{"recheck", "keep_better", "wait"},
+			limit:  packedBytes,
 			handle: publish},
 		{method: "POST", path: "/courses/{course}/preview", id: "preview",
 			summary: "Tell what publishing a course folder would change: advice, survivors, verdicts. Nothing is stored.",
@@ -265,7 +266,8 @@ func table() []route {
 		{method: "POST", path: "/notes/{note}/messages", id: "answerNote", summary: "Answer below a note that one has got.",
 			in: wire.NewMessage{}, out: wire.OwnNotes{}, status: http.StatusCreated, limit: noteBytes, handle: answerNote},
 		{method: "GET", path: "/courses/{course}/digest", id: "digest",
-			summary: "What happened in a course within a span, the last week unless `from` and `to` say another, as JSON, text, " +
+			summary: "What happened in a course within a span, the last week unless `from` and `to` say another, as JSON, " +
+				"text, " +
 				"Markdown or HTML, with times in a zone. For the team.", out: wire.Digest{}, status: http.StatusOK,
 			query: []string{"from", "to", "group", "format", "zone"}, handle: digest},
 		{method: "GET", path: "/courses/{course}/settings", id: "settings", summary: "When a course's digest is sent. For " +

@@ -91,7 +91,8 @@ func TestTheDeskCountsNewestAttempts(t *testing.T) {
 	assert.Equal(t, wire.DeskExercise{Name: "means", Title: "Means", Topics: []string{}, Agrees: 1, Differs: 2, Waiting: 1,
 		None:  1,
 		Tries: 6}, d.Exercises[0])
-	assert.Equal(t, wire.DeskExercise{Name: "masks", Title: "Masks", Topics: []string{}, Refused: 1, None: 4, Tries: 1}, d.Exercises[1])
+	assert.Equal(t, wire.DeskExercise{Name: "masks", Title: "Masks", Topics: []string{}, Refused: 1, None: 4, Tries: 1},
+		d.Exercises[1])
 	require.Len(t, d.Knots, 2)
 	assert.Equal(t, 2, d.Knots[0].People, "the largest knot comes first")
 	assert.Equal(t, []uint64{one, two}, d.Knots[0].Attempts)

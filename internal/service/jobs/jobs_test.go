@@ -265,8 +265,9 @@ func TestAReCheckIsStoppedAndGoesOn(t *testing.T) {
 	s.handIn(t, attempts)
 	stop := s.run(t)
 	defer func() { stop() }()
-	added, err := jobs.AddRecheck(ctx, s.Store, s.imke.ID, s.course, jobs.RecheckArgs{Revision: *s.course.CurrentRevisionID, Number: 1,
-		Exercises: []string{"means"}})
+	added, err := jobs.AddRecheck(ctx, s.Store, s.imke.ID, s.course,
+		jobs.RecheckArgs{Revision: *s.course.CurrentRevisionID, Number: 1,
+			Exercises: []string{"means"}})
 	require.NoError(t, err)
 	assert.EqualValues(t, attempts, added.Total)
 	// Nobody checks: the line fills as far as it may.
@@ -324,8 +325,9 @@ func TestAFaultEndsOneJob(t *testing.T) {
 	j := s.await(t, broken.ID, ended)
 	assert.Equal(t, store.JobFailed, j.State)
 	assert.Equal(t, 500, answer[wire.Problem](t, j).Status)
-	next, err := jobs.AddRecheck(ctx, s.Store, s.imke.ID, s.course, jobs.RecheckArgs{Revision: *s.course.CurrentRevisionID, Number: 1,
-		Exercises: []string{"means"}})
+	next, err := jobs.AddRecheck(ctx, s.Store, s.imke.ID, s.course,
+		jobs.RecheckArgs{Revision: *s.course.CurrentRevisionID, Number: 1,
+			Exercises: []string{"means"}})
 	require.NoError(t, err)
 	assert.Equal(t, store.JobDone, s.await(t, next.ID, ended).State)
 }

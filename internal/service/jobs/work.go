@@ -132,7 +132,8 @@ func (r *Runner) publish(ctx context.Context, j *store.Job, args PublishArgs, x 
 		return out, nil
 	}
 	ctx = context.WithoutCancel(ctx) // it is published
-	again, err := AddRecheck(ctx, r.store, j.PersonID, c, RecheckArgs{revision.ID, revision.Number, out.Exercises, args.Keep})
+	again, err := AddRecheck(ctx, r.store, j.PersonID, c, RecheckArgs{revision.ID, revision.Number, out.Exercises,
+		args.Keep})
 	if err == nil {
 		out.Rechecked, out.Recheck = again.Total, &again.ID
 	}
@@ -155,7 +156,8 @@ func AddRecheck(ctx context.Context, s *store.Store, by uint64, c *store.Course,
 		return nil, err
 	}
 	kept := map[bool]string{true: ", the better verdict counts"}[a.Keep]
-	return j, s.Audit(ctx, by, "course.recheck", c.Slug, fmt.Sprintf("%s by revision %d%s", strings.Join(a.Exercises, ", "),
+	return j, s.Audit(ctx, by, "course.recheck", c.Slug, fmt.Sprintf("%s by revision %d%s", strings.Join(a.Exercises,
+		", "),
 		a.Number, kept))
 }
 

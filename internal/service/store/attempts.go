@@ -33,7 +33,8 @@ type AttemptLine struct {
 
 const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.number, a.state, " +
 	"a.created_at, a.late, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, " +
-	"v.lead_output, v.open_code, v.open_output, v.from_cause, v.kept_earned, v.kept_possible, v.seconds, v.created_at AS checked_at"
+	"v.lead_output, v.open_code, v.open_output, v.from_cause, v.kept_earned, v.kept_possible, v.seconds, v.created_at " +
+	"AS checked_at"
 
 func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
 	return s.db.WithContext(ctx).Table("attempts AS a").Select(columns).Joins("JOIN people AS p ON p.id = a.person_id").

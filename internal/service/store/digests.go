@@ -54,7 +54,8 @@ type DigestTime struct {
 // DigestTimeOf reads when a course's digest is sent.
 func (s *Store) DigestTimeOf(ctx context.Context, course uint64) (*DigestTime, error) {
 	var out DigestTime
-	err := s.db.WithContext(ctx).Raw("SELECT digest_day AS day, digest_hour AS hour, digest_zone AS zone FROM courses WHERE "+
+	err := s.db.WithContext(ctx).Raw("SELECT digest_day AS day, digest_hour AS hour, digest_zone AS zone FROM courses "+
+		"WHERE "+
 		"id = ?", course).Scan(&out).Error
 	return &out, err
 }
@@ -88,7 +89,8 @@ const mostDigests = 5000
 func (s *Store) DigestCourses(ctx context.Context) ([]DigestCourse, error) {
 	var out []DigestCourse
 	err := s.db.WithContext(ctx).Raw("SELECT c.*, c.digest_day AS day, c.digest_hour AS hour, c.digest_zone AS zone FROM "+
-		"courses AS c WHERE c.id > 0 AND c.digest_day IS NOT NULL AND c.archived_at IS NULL AND c.current_revision_id IS NOT "+
+		"courses AS c WHERE c.id > 0 AND c.digest_day IS NOT NULL AND c.archived_at IS NULL AND c.current_revision_id IS "+
+		"NOT "+
 		"NULL ORDER BY c.id LIMIT ?", mostDigests).Scan(&out).Error
 	return out, err
 }
@@ -101,7 +103,8 @@ func (s *Store) DigestSent(ctx context.Context, course uint64, due time.Time) (b
 	return n > 0, err
 }
 
-// SendDigest puts the letters of a digest into the outbox, once for each time at which it is due, however many processes
+// SendDigest puts the letters of a digest into the outbox, once for each time at which it is due, however many
+// processes
 // do this. It says whether this was that once.
 func (s *Store) SendDigest(ctx context.Context, course uint64, due time.Time, letters []Letter) (sent bool, err error) {
 	err = s.tx(ctx, func(tx *gorm.DB) error {
@@ -143,21 +146,24 @@ const (
 // is mailed is of the whole course.
 func (s *Store) TeamFor(ctx context.Context, course uint64, what TeamMail) ([]Person, error) {
 	var out []Person
-	err := s.db.WithContext(ctx).Raw("SELECT p.* FROM memberships AS m STRAIGHT_JOIN people AS p ON p.id = m.person_id WHERE "+
+	err := s.db.WithContext(ctx).Raw("SELECT p.* FROM memberships AS m STRAIGHT_JOIN people AS p ON p.id = m.person_id "+
+		"WHERE "+
 		"m.course_id = ? AND m.role <> 'student' AND m.state = 'active' AND p.state = 'active' AND p.email <> '' AND p."+
 		string(what)+" AND NOT EXISTS (SELECT 1 FROM group_limits AS l WHERE l.course_id = m.course_id AND l.person_id = "+
 		"m.person_id)", course).Scan(&out).Error
 	return out, err
 }
 
-// MarkKnot notes that a knot was told of as growing, once within a time; false where it was already. Letters go out with
+// MarkKnot notes that a knot was told of as growing, once within a time; false where it was already. Letters go out
+// with
 // it.
 func (s *Store) MarkKnot(ctx context.Context, course uint64, k Knot, again time.Duration, letters []Letter) (first bool,
 	err error) {
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		first = false
 		now := s.now()
-		done := tx.Exec("INSERT INTO knot_marks (course_id, exercise, lead_code, lead_output, marked_at) VALUES (?, ?, ?, ?, "+
+		done := tx.Exec("INSERT INTO knot_marks (course_id, exercise, lead_code, lead_output, marked_at) VALUES (?, ?, ?, "+
+			"?, "+
 			"?) ON DUPLICATE KEY UPDATE marked_at = IF(marked_at < ?, VALUES(marked_at), marked_at)", course, k.Exercise,
 			k.LeadCode, k.LeadOutput, now, now.Add(-again))
 		if done.Error != nil || done.RowsAffected == 0 {
@@ -172,7 +178,8 @@ func (s *Store) MarkKnot(ctx context.Context, course uint64, k Knot, again time.
 // Lively lists the courses in which a verdict was stored since a time.
 func (s *Store) Lively(ctx context.Context, since time.Time) ([]Course, error) {
 	var out []Course
-	err := s.db.WithContext(ctx).Raw("SELECT c.* FROM (SELECT DISTINCT course_id FROM changes FORCE INDEX (changes_recent) "+
+	err := s.db.WithContext(ctx).Raw("SELECT c.* FROM (SELECT DISTINCT course_id FROM changes FORCE INDEX "+
+		"(changes_recent) "+
 		"WHERE created_at >= ? AND kind = 'verdict') AS x STRAIGHT_JOIN courses AS c ON c.id = x.course_id WHERE "+
 		"c.current_revision_id IS NOT NULL", since).Scan(&out).Error
 	return out, err

@@ -212,7 +212,8 @@ func (s *Store) complete(ctx context.Context, list []Counted, partial []int) err
 			ids = append(ids, list[i].BestID, list[i].NewestID)
 		}
 		var verdicts []Verdict
-		err := s.db.WithContext(ctx).Raw("SELECT attempt_id, "+countedPoints+" FROM verdicts AS v WHERE attempt_id IN ?", ids).
+		err := s.db.WithContext(ctx).Raw("SELECT attempt_id, "+countedPoints+" FROM verdicts AS v WHERE attempt_id IN ?",
+			ids).
 			Scan(&verdicts).Error
 		if err != nil {
 			return err
@@ -267,7 +268,8 @@ func (s *Store) TriesOf(ctx context.Context, course, person uint64) ([]Try, erro
 func (s *Store) TriesAsOf(ctx context.Context, course uint64, at time.Time, after uint64, limit int) ([]Try, error) {
 	var out []Try
 	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, IF(v.created_at <= ?, "+
-		"COALESCE(v.kept_earned, v.earned), p.earned) AS earned, IF(v.created_at <= ?, COALESCE(v.kept_possible, v.possible), p.possible) AS possible FROM attempts AS a FORCE INDEX "+
+		"COALESCE(v.kept_earned, v.earned), p.earned) AS earned, IF(v.created_at <= ?, COALESCE(v.kept_possible, "+
+		"v.possible), p.possible) AS possible FROM attempts AS a FORCE INDEX "+
 		"(attempts_desk) LEFT JOIN verdicts AS v ON v.attempt_id = a.id LEFT JOIN past_verdicts AS p FORCE INDEX "+
 		"(PRIMARY) ON p.attempt_id = a.id "+
 		"AND p.stored_at <= ? AND p.replaced_at > ? WHERE a.course_id = ? AND a.id > ? AND a.created_at <= ? AND "+

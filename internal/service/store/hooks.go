@@ -72,14 +72,16 @@ func (s *Store) call(tx *gorm.DB, hook uint64, c *HookCall) error {
 // HooksOf lists a course's hooks.
 func (s *Store) HooksOf(ctx context.Context, course uint64) ([]Hook, error) {
 	var out []Hook
-	err := s.db.WithContext(ctx).Where("course_id = ? AND ended_at IS NULL", course).Order("id").Limit(100).Find(&out).Error
+	err := s.db.WithContext(ctx).Where("course_id = ? AND ended_at IS NULL", course).Order("id").Limit(100).Find(&out).
+		Error
 	return out, err
 }
 
 // EndHook ends a hook; what waits for it is not sent any more.
 func (s *Store) EndHook(ctx context.Context, by uint64, c *Course, id uint64) error {
 	return s.tx(ctx, func(tx *gorm.DB) error {
-		done := tx.Exec("UPDATE hooks SET ended_at = ? WHERE id = ? AND course_id = ? AND ended_at IS NULL", s.now(), id, c.ID)
+		done := tx.Exec("UPDATE hooks SET ended_at = ? WHERE id = ? AND course_id = ? AND ended_at IS NULL", s.now(), id,
+			c.ID)
 		if done.Error != nil {
 			return done.Error
 		}

@@ -291,7 +291,8 @@ func (s *Store) Adjusted(ctx context.Context, course uint64, from, to time.Time)
 // AnyIn finds the newest attempt that ever was in a knot; ErrNotFound where none was.
 func (s *Store) AnyIn(ctx context.Context, course uint64, k Knot) (uint64, error) {
 	var id uint64
-	err := s.db.WithContext(ctx).Raw("SELECT attempt_id FROM verdicts FORCE INDEX (verdicts_exercise_lead) WHERE course_id = "+
+	err := s.db.WithContext(ctx).Raw("SELECT attempt_id FROM verdicts FORCE INDEX (verdicts_exercise_lead) WHERE "+
+		"course_id = "+
 		"? AND exercise = ? AND lead_code = ? AND lead_output = ? ORDER BY attempt_id DESC LIMIT 1", course, k.Exercise,
 		k.LeadCode, k.LeadOutput).Scan(&id).Error
 	if err == nil && id == 0 {

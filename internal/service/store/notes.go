@@ -371,8 +371,10 @@ func (s *Store) ReceivedBy(ctx context.Context, person, course uint64) ([]Receiv
 		which, args = " AND n.course_id = ?", append(args, course)
 	}
 	var out []Received
-	err := s.db.WithContext(ctx).Raw("SELECT n.*, b.display AS author, c.slug, c.title, c.current_revision_id AS current, "+
-		"r.attempt_id AS own_try, r.reached_at, r.seen_at, r.feeling FROM note_recipients AS r FORCE INDEX (note_recipients_person) STRAIGHT_JOIN "+
+	err := s.db.WithContext(ctx).Raw("SELECT n.*, b.display AS author, c.slug, c.title, c.current_revision_id AS "+
+		"current, "+
+		"r.attempt_id AS own_try, r.reached_at, r.seen_at, r.feeling FROM note_recipients AS r FORCE INDEX "+
+		"(note_recipients_person) STRAIGHT_JOIN "+
 		"notes AS n ON n.id = r.note_id STRAIGHT_JOIN courses AS c ON c.id = n.course_id STRAIGHT_JOIN memberships AS m ON "+
 		"m.course_id = n.course_id AND m.person_id = r.person_id AND m.state = 'active' LEFT JOIN people AS b ON b.id = "+
 		"n.author_id WHERE r.person_id = ? AND n.withdrawn_at IS NULL"+which+" ORDER BY r.note_id DESC LIMIT ?",
@@ -546,7 +548,8 @@ func (s *Store) MailNotes(ctx context.Context, limit int, letter func(*ToMail) (
 			pairs = append(pairs, []any{r.NoteID, r.PersonID})
 		}
 		var list []ToMail
-		err = tx.Raw("SELECT n.*, b.display AS author, c.slug, c.title, c.current_revision_id AS current, r.attempt_id AS own_try, r.reached_at, "+
+		err = tx.Raw("SELECT n.*, b.display AS author, c.slug, c.title, c.current_revision_id AS current, r.attempt_id AS "+
+			"own_try, r.reached_at, "+
 			"r.seen_at, r.person_id, p.display, p.email, (SELECT w.text FROM note_answers AS w WHERE w.note_id = r.note_id AND "+
 			"w.person_id = r.person_id AND NOT w.author_id <=> r.person_id ORDER BY w.id DESC LIMIT 1) AS answered FROM "+
 			"note_recipients AS r STRAIGHT_JOIN notes AS n ON n.id = r.note_id STRAIGHT_JOIN courses AS c ON c.id = "+

@@ -43,7 +43,8 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 		text.WriteString("IF ROW_COUNT() > 0 THEN\n")
 		if a.Behind { // a re-check puts a verdict in the place of the one before; what was handed in has none
 			add("INSERT IGNORE INTO past_verdicts (attempt_id, stored_at, replaced_at, verdict, earned, possible) SELECT "+
-				"attempt_id, created_at, ?, verdict, COALESCE(kept_earned, earned), COALESCE(kept_possible, possible) FROM verdicts "+
+				"attempt_id, created_at, ?, verdict, COALESCE(kept_earned, earned), COALESCE(kept_possible, possible) FROM "+
+				"verdicts "+
 				"WHERE attempt_id = ?", now, a.ID)
 			add("DELETE FROM findings WHERE attempt_id = ?", a.ID)
 			add("DELETE FROM verdicts WHERE attempt_id = ?", a.ID)

@@ -45,7 +45,8 @@ func DigestMarkdown(d *wire.Digest, zone *time.Location) string {
 				n.Effect.Answered)
 		}
 	}
-	p("\n## Exercises\n\n| exercise | attempts | tried | agree | median tries | hardest output | slips caught | changed by hand " +
+	p("\n## Exercises\n\n| exercise | attempts | tried | agree | median tries | hardest output | slips caught | " +
+		"changed by hand " +
 		"|\n|---|---:|---:|---:|---:|---|---:|---:|\n")
 	for i := range d.Exercises {
 		e := &d.Exercises[i]
