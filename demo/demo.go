@@ -11,10 +11,10 @@ import (
 	"io/fs"
 	"math/rand/v2"
 	"path"
-	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
+	"time"
 
 	"nimbusreach/client"
 	"nimbusreach/client/wire"
@@ -71,7 +71,11 @@ func Roster() ([]Person, error) {
 }
 
 // Attempt is one answer the story hands in.
-type Attempt struct{ Student, Exercise, Name, Program string }
+type Attempt struct {
+	Student, Exercise, Name, Program string
+
+	At time.Duration // from the demo's start: before it, below 0
+}
 
 // answers reads the attempts of an exercise: right ones, and wrong ones.
 func answers(name string) (right, wrong []Attempt, err error) {
@@ -110,47 +114,6 @@ func answers(name string) (right, wrong []Attempt, err error) {
 		}
 	}
 	return right, wrong, nil
-}
-
-// Story returns who hands in what, in order for each student: mostly a slip or
-// two, then for many the right answer. It is the same at every call.
-func Story() ([]Attempt, error) {
-	people, err := Roster()
-	if err != nil {
-		return nil, err
-	}
-	course, problems := exercise.LoadCourse(Course())
-	if len(problems) > 0 {
-		return nil, fmt.Errorf("the demo course: %s", problems[0])
-	}
-	random := rand.New(rand.NewPCG(2031, 9))
-	var out []Attempt
-	for _, p := range people {
-		if p.Role != "student" {
-			continue
-		}
-		for _, e := range course.Exercises {
-			right, wrong, err := answers(e.Name)
-			if err != nil {
-				return nil, err
-			}
-			if random.IntN(10) < 5 {
-				continue // has not begun
-			}
-			for range random.IntN(3) {
-				// Slips are not evenly common: the lower of two draws is taken.
-				a := wrong[min(random.IntN(len(wrong)), random.IntN(len(wrong)))]
-				a.Student = p.Name
-				out = append(out, a)
-			}
-			if random.IntN(10) < 6 {
-				a := right[random.IntN(len(right))]
-				a.Student = p.Name
-				out = append(out, a)
-			}
-		}
-	}
-	return out, nil
 }
 
 // Enrol makes the accounts, publishes the course and gives everybody their role.
@@ -252,53 +215,4 @@ func predict(ctx context.Context, c *client.Client, name, exercise string) error
 	}
 	_, err = c.Predict(ctx, CourseSlug, exercise, answers)
 	return err
-}
-
-// HandedIn is an attempt of the story with what became of it.
-type HandedIn struct {
-	Attempt
-	Result *wire.Attempt
-}
-
-// Play hands the story in, every student's attempts in order and several students
-// at a time, and reports each verdict.
-func Play(ctx context.Context, base *client.Client, told func(HandedIn)) error {
-	story, err := Story()
-	if err != nil {
-		return err
-	}
-	byStudent := map[string][]Attempt{}
-	for _, a := range story {
-		byStudent[a.Student] = append(byStudent[a.Student], a)
-	}
-	names := make([]string, 0, len(byStudent))
-	for name := range byStudent {
-		names = append(names, name)
-	}
-	slices.Sort(names)
-	var mu sync.Mutex
-	return inParallel(names, func(name string) error {
-		c := base.As("")
-		if _, err := c.SignIn(ctx, name, Password, "demo"); err != nil {
-			return err
-		}
-		asked := map[string]bool{}
-		for i, a := range byStudent[name] {
-			if !asked[a.Exercise] {
-				asked[a.Exercise] = true
-				if err := predict(ctx, c, name, a.Exercise); err != nil {
-					return err
-				}
-			}
-			key := fmt.Sprintf("demo-%s-%d", name, i)
-			result, err := c.HandIn(ctx, CourseSlug, a.Exercise, a.Program, key, 20)
-			if err != nil {
-				return err
-			}
-			mu.Lock()
-			told(HandedIn{a, result})
-			mu.Unlock()
-		}
-		return nil
-	})
 }

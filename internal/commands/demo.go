@@ -145,11 +145,12 @@ func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) 
 	if err != nil {
 		return err
 	}
+	clock := &demo.Clock{}
 	address := make(chan string, 1)
 	ready := make(chan error, 1)
 	ended := make(chan error, 1)
 	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: demoAddress(f), Log: log, Mail: mail,
+		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: demoAddress(f), Log: log, Mail: mail, Clock: clock.Now,
 			Listening: func(at string) { address <- at },
 			Ready: func(s *store.Store, gate *access.Gate) {
 				ready <- firstOperator(ctx, s, gate, demo.Operator, demo.Password)
@@ -174,7 +175,7 @@ func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) 
 	if err := c.Ready(ctx); err != nil {
 		return err
 	}
-	if err := a.tell(ctx, f, c); err != nil {
+	if err := a.tell(ctx, f, c, clock); err != nil {
 		stop()
 		end := <-ended
 		if ctx.Err() != nil && !f.once {
@@ -219,20 +220,22 @@ func demoAddress(f demoFlags) string {
 
 // tell makes the demo's course and class when they are not there, and plays the
 // story.
-func (a *app) tell(ctx context.Context, f demoFlags, base *client.Client) error {
+func (a *app) tell(ctx context.Context, f demoFlags, base *client.Client, clock *demo.Clock) error {
 	c := base.As("")
 	if _, err := c.SignIn(ctx, demo.Instructor, demo.Password, "demo"); err == nil {
 		if course, err := c.Course(ctx, demo.CourseSlug); err == nil && course.Revision > 0 {
 			return nil // told before
 		}
 	}
+	clock.At(demo.Enrolled)
+	defer clock.Real()
 	if err := demo.Enrol(ctx, base, func(what string) { a.printf("%s\n", what) }); err != nil {
 		return err
 	}
 	counts := map[check.Word]int{}
 	n := 0
 	start := time.Now()
-	err := demo.Play(ctx, base, func(h demo.HandedIn) {
+	err := demo.Play(ctx, base, clock, func(h demo.HandedIn) {
 		n++
 		if h.Result.Verdict == nil {
 			return

@@ -48,6 +48,8 @@ type Config struct {
 
 	Log *slog.Logger
 
+	Clock func() time.Time // the time that records are written with; nil: the real one
+
 	// Listening is called once with the address; Ready once the database has
 	// answered, before requests are let through to it. Both may be nil.
 	Listening func(address string)
@@ -146,6 +148,9 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 		return err
 	}
 	defer s.Close()
+	if c.Clock != nil {
+		store.SetClock(s, c.Clock)
+	}
 	gate, err := access.New(s)
 	if err != nil {
 		return err

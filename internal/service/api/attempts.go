@@ -132,7 +132,7 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 	if err != nil {
 		return bounds, err
 	}
-	t, now := teaching.TermsOf(e, given), time.Now()
+	t, now := teaching.TermsOf(e, given), r.Store.Now()
 	if err := acceptsNow(&t, e, role, now); err != nil {
 		return bounds, err
 	}

@@ -70,7 +70,7 @@ func course(r *request) error {
 	out := wire.Course{Slug: c.Slug, Title: c.Title, Role: string(role), Counting: content.Counting, Revision: revision,
 		Archived: c.ArchivedAt != nil, Takes: content.Takes, Exercises: []wire.ExerciseLine{}}
 	for _, e := range content.Exercises {
-		one := line(e, teaching.TermsOf(e, given), mine[e.Name])
+		one := line(e, teaching.TermsOf(e, given), mine[e.Name], r.Store.Now())
 		one.Grade = grades[e.Name]
 		out.Exercises = append(out.Exercises, one)
 	}
@@ -91,13 +91,13 @@ func (r *request) mine(c *store.Course, exercise string) (map[string]wire.Mine, 
 	return out, nil
 }
 
-func line(e *exercise.Exercise, t teaching.Terms, mine wire.Mine) wire.ExerciseLine {
+func line(e *exercise.Exercise, t teaching.Terms, mine wire.Mine, now time.Time) wire.ExerciseLine {
 	points := e.Possible()
 	topics := e.Topics
 	if topics == nil {
 		topics = []string{}
 	}
-	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: t.State(time.Now()), Opens: t.Opens,
+	return wire.ExerciseLine{Name: e.Name, Title: e.Title, Topics: topics, State: t.State(now), Opens: t.Opens,
 		Closes: t.Closes, Points: points, Mine: mine, Until: t.Until, Keeps: t.Keeps, Extended: t.Extended, Reason: t.Reason}
 }
 
@@ -110,7 +110,7 @@ func oneExercise(r *request) error {
 	if e == nil {
 		return store.ErrNotFound
 	}
-	if err := acceptsLooking(e, role); err != nil {
+	if err := acceptsLooking(e, role, r.Store.Now()); err != nil {
 		return err
 	}
 	mine, err := r.mine(c, e.Name)
@@ -122,9 +122,9 @@ func oneExercise(r *request) error {
 		return err
 	}
 	t := teaching.TermsOf(e, given)
-	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name]), Course: c.Slug, Archived: c.ArchivedAt != nil,
+	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name], r.Store.Now()), Course: c.Slug, Archived: c.ArchivedAt != nil,
 		Counting: e.Counting, Prompt: e.Prompt,
-		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.Limit, Model: shows(&t, e, role, time.Now()),
+		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.Limit, Model: shows(&t, e, role, r.Store.Now()),
 		Asks:  []wire.Question{},
 		Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
 	grades, err := r.ownGrades(c, content)
@@ -230,8 +230,8 @@ func labels(declared bool, axes []string) []*string {
 }
 
 // acceptsLooking refuses looking at an exercise before it opens.
-func acceptsLooking(e *exercise.Exercise, role store.Role) error {
-	if t := teaching.TermsOf(e, nil); t.State(time.Now()) == teaching.Soon && !access.Allows(role, access.SeeTeam) {
+func acceptsLooking(e *exercise.Exercise, role store.Role, now time.Time) error {
+	if t := teaching.TermsOf(e, nil); t.State(now) == teaching.Soon && !access.Allows(role, access.SeeTeam) {
 		return fail(http.StatusForbidden, "not-open", "Not open yet", fmt.Sprintf("%s opens at %s.", e.Title,
 			e.Opens.Format(time.RFC3339)), "come back then")
 	}

@@ -58,7 +58,7 @@ func (r *request) asked() (*store.Course, *exercise.Course, teaching.Asked, erro
 	if err != nil {
 		return nil, nil, a, err
 	}
-	a = teaching.Asked{Course: c, At: time.Now().UTC(), Groups: scope}
+	a = teaching.Asked{Course: c, At: r.Store.Now(), Groups: scope}
 	if group := r.Query("group"); group != "" {
 		if !access.InScope(scope, group) {
 			return nil, nil, a, store.ErrNotFound
@@ -156,7 +156,7 @@ func (r *request) graded(action access.Action) (*graded, error) {
 // gradeOf computes one grade.
 func (r *request) gradeOf(g *graded) (*teaching.Grade, error) {
 	book, err := teaching.Grades(r.Context(), r.Store, teaching.Asked{Course: g.course, Content: g.content,
-		At: time.Now().UTC(), Person: g.person.ID})
+		At: r.Store.Now(), Person: g.person.ID})
 	if err != nil {
 		return nil, err
 	}
@@ -203,7 +203,7 @@ func fitAdjustment(x *store.Adjustment, e *exercise.Exercise) error {
 
 // ownGrades are what one's own attempts are worth, by exercise. Who is of the team has none.
 func (r *request) ownGrades(c *store.Course, content *exercise.Course) (map[string]*wire.Grade, error) {
-	book, err := teaching.Grades(r.Context(), r.Store, teaching.Asked{Course: c, Content: content, At: time.Now().UTC(),
+	book, err := teaching.Grades(r.Context(), r.Store, teaching.Asked{Course: c, Content: content, At: r.Store.Now(),
 		Person: r.who.Person.ID})
 	if err != nil {
 		return nil, err

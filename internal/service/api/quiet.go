@@ -1,8 +1,6 @@
 package api
 
 import (
-	"time"
-
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/teaching"
@@ -25,7 +23,7 @@ func quiet(r *request) error {
 	if err != nil {
 		return err
 	}
-	now := time.Now().UTC()
+	now := r.Store.Now()
 	var open []string
 	for _, e := range content.Exercises {
 		if t := teaching.TermsOf(e, nil); t.State(now) == teaching.Open || t.State(now) == teaching.Late {

@@ -36,7 +36,7 @@ func (r *request) tried() (*wire.Try, *check.PreparedCase, *check.Prepared, erro
 	if e == nil {
 		return nil, nil, nil, store.ErrNotFound
 	}
-	if err := acceptsLooking(e, role); err != nil {
+	if err := acceptsLooking(e, role, r.Store.Now()); err != nil {
 		return nil, nil, nil, err
 	}
 	var in wire.Try
@@ -167,7 +167,7 @@ func model(r *request) error {
 		return err
 	}
 	t := teaching.TermsOf(e, given)
-	if !shows(&t, e, role, time.Now()) {
+	if !shows(&t, e, role, r.Store.Now()) {
 		return fail(http.StatusForbidden, "model", "Not to be seen", "The reference of "+e.Title+" is not shown, or not yet.",
 			"look at your verdict: it says what differs")
 	}
@@ -314,7 +314,7 @@ func predict(r *request) error {
 	if e == nil || len(e.Predictions) == 0 {
 		return store.ErrNotFound
 	}
-	if err := acceptsLooking(e, role); err != nil {
+	if err := acceptsLooking(e, role, r.Store.Now()); err != nil {
 		return err
 	}
 	var in wire.Answers

@@ -260,8 +260,8 @@ func change(d *wire.Digest) string {
 			count(grown.After, "student"))
 		for i := range d.Notes {
 			if n := &d.Notes[i]; n.Exercise == grown.Exercise && n.Code == grown.Code && n.Output == grown.Output {
-				return fmt.Sprintf("%s; of the %d whom the note about it reached, %d agree by now.", text, n.Effect.Reached,
-					n.Effect.Agreed)
+				return fmt.Sprintf("%s; of the %d whom the note about it reached, %s by now.", text, n.Effect.Reached,
+					agree(n.Effect.Agreed))
 			}
 		}
 		return text + ", and no note of this span is about it."
@@ -289,6 +289,13 @@ func grown(d *wire.Digest) *wire.DigestKnot {
 		}
 	}
 	return most
+}
+
+func agree(n int) string {
+	if n == 1 {
+		return "1 agrees"
+	}
+	return fmt.Sprint(n, " agree")
 }
 
 func count(n int, word string) string {
