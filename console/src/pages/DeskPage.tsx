@@ -264,7 +264,7 @@ function Knots({ desk }: { desk: Desk }) {
       <Waiting count={waiting} release={release}>
         <h2 id="knots" tabIndex={-1} className="font-semibold">
           Knots{' '}
-          <span className="text-sm font-normal text-soft">
+          <span className="text-sm font-normal text-soft max-sm:sr-only">
             people whose newest attempt differs in the same way for the same reason
           </span>
         </h2>
@@ -332,45 +332,57 @@ function Narrow({ desk, by }: { desk: Desk; by: DeskSearch }) {
   const names = (groups.data ?? []).map((g) => g.name).filter((n) => n !== '')
   const topics = [...new Set(desk.exercises.flatMap((e) => e.topics))].sort()
   const codes = [...new Set(desk.knots.map((k) => k.code.split('.')[0] ?? ''))].sort()
+  const [open, setOpen] = useState(false) // on a phone, where knots come first
+  const chosen = Object.values(by).filter(Boolean).length
   return (
-    <div className="grid grid-cols-2 gap-2 pb-3 sm:grid-cols-5">
-      <Choice
-        label="exercise"
-        value={by.exercise ?? ''}
-        change={set('exercise')}
-        of={[['', 'all'], ...desk.exercises.map((e) => [e.name, e.title] as const)]}
-      />
-      <Choice
-        label="topic"
-        value={by.topic ?? ''}
-        change={set('topic')}
-        of={[['', 'all'], ...topics.map((t) => [t, t] as const)]}
-      />
-      <Choice
-        label="kind"
-        value={by.code ?? ''}
-        change={set('code')}
-        of={[['', 'all'], ...codes.map((c) => [c, c] as const)]}
-      />
-      {names.length > 0 && (
+    <>
+      <button className="within min-h-11 text-sm sm:hidden!" aria-expanded={open} onClick={() => setOpen(!open)}>
+        {chosen === 0 ? 'filter and order' : `filter and order: ${chosen} set`}
+      </button>
+      <div className={`grid grid-cols-2 gap-2 pb-3 sm:grid-cols-5 ${open ? '' : 'max-sm:hidden'}`}>
         <Choice
-          label="group"
-          value={by.group ?? ''}
-          change={set('group')}
-          of={[['', 'all'], ...names.map((n) => [n, n] as const)]}
+          compact
+          label="exercise"
+          value={by.exercise ?? ''}
+          change={set('exercise')}
+          of={[['', 'all'], ...desk.exercises.map((e) => [e.name, e.title] as const)]}
         />
-      )}
-      <Choice
-        label="first"
-        value={by.sort ?? ''}
-        change={set('sort')}
-        of={[
-          ['', 'most people'],
-          ['growth', 'fastest growing'],
-          ['age', 'oldest'],
-        ]}
-      />
-    </div>
+        <Choice
+          compact
+          label="topic"
+          value={by.topic ?? ''}
+          change={set('topic')}
+          of={[['', 'all'], ...topics.map((t) => [t, t] as const)]}
+        />
+        <Choice
+          compact
+          label="kind"
+          value={by.code ?? ''}
+          change={set('code')}
+          of={[['', 'all'], ...codes.map((c) => [c, c] as const)]}
+        />
+        {names.length > 0 && (
+          <Choice
+            compact
+            label="group"
+            value={by.group ?? ''}
+            change={set('group')}
+            of={[['', 'all'], ...names.map((n) => [n, n] as const)]}
+          />
+        )}
+        <Choice
+          compact
+          label="first"
+          value={by.sort ?? ''}
+          change={set('sort')}
+          of={[
+            ['', 'most people'],
+            ['growth', 'fastest growing'],
+            ['age', 'oldest'],
+          ]}
+        />
+      </div>
+    </>
   )
 }
 

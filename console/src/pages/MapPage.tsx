@@ -505,7 +505,7 @@ function Causes({ course, group, choose }: { course: string; group?: string; cho
           />
         )}
         <p className="text-sm text-soft">
-          How many of {m.students} students ever had an attempt led by it; darker is more. A number opens who is stuck
+          How many of {m.students} students ever had an attempt led by it; stronger is more. A number opens who is stuck
           on it now.
         </p>
       </div>
