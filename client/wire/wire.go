@@ -511,11 +511,18 @@ type Outbox struct {
 type MailChoices struct {
 	Email string `json:"email"`
 	Notes bool   `json:"notes"`
+
+	Digest bool `json:"digest"` // of the courses that one teaches
+	Knots  bool `json:"knots"`  // that grow in them
+	Team   bool `json:"team"`   // one teaches a course
 }
 
 // SetMailChoices changes what reaches one by mail.
 type SetMailChoices struct {
 	Notes bool `json:"notes"`
+
+	Digest *bool `json:"digest,omitempty"` // what is left out stays
+	Knots  *bool `json:"knots,omitempty"`
 }
 
 // Calendar is the address of one's calendar. It is shown once.

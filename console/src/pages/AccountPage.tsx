@@ -165,12 +165,22 @@ function Mail() {
   const client = useQueryClient()
   const q = useQuery({ queryKey: ['mail'], queryFn: () => get<MailChoices>('/account/mail') })
   const set = useMutation({
-    mutationFn: (notes: boolean) => call<MailChoices>('PUT', '/account/mail', { notes }),
+    mutationFn: (change: Partial<MailChoices>) =>
+      call<MailChoices>('PUT', '/account/mail', { notes: q.data?.notes ?? false, ...change }),
     onSuccess: (now) => {
       client.setQueryData(['mail'], now)
-      announce(now.notes ? 'Notes come by mail too.' : 'Notes come no longer by mail.')
+      announce('Your choice is kept.')
     },
   })
+  const choices = [
+    ['notes', 'what the teaching team writes to me comes by mail too'],
+    ...(q.data?.team
+      ? ([
+          ['digest', 'the digests of courses that I teach come by mail'],
+          ['knots', 'so does word of knots that grow fast in them'],
+        ] as const)
+      : []),
+  ] as const
   return (
     <section aria-label="mail">
       <h2 className="mb-2 text-xl font-semibold">Mail</h2>
@@ -183,15 +193,17 @@ function Mail() {
               ? `Mail reaches you at ${q.data.email}. Your teaching team can change the address.`
               : 'No address of yours is known. Your teaching team can enter one.'}
           </p>
-          <label className="flex min-h-11 items-center gap-2">
-            <input
-              type="checkbox"
-              className="size-5"
-              checked={q.data.notes}
-              onChange={(e) => set.mutate(e.target.checked)}
-            />
-            notes of the teaching team, once it writes any, come by mail too
-          </label>
+          {choices.map(([what, says]) => (
+            <label key={what} className="flex min-h-11 items-center gap-2">
+              <input
+                type="checkbox"
+                className="size-5"
+                checked={q.data[what]}
+                onChange={(e) => set.mutate({ [what]: e.target.checked })}
+              />
+              {says}
+            </label>
+          ))}
           {set.isError && <Failing error={set.error} />}
         </>
       )}

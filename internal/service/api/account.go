@@ -2,6 +2,7 @@ package api
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -187,7 +188,12 @@ func mailChoices(r *request) error {
 	if err != nil {
 		return err
 	}
-	return r.JSON(wire.MailChoices{Email: p.Email, Notes: p.MailNotes})
+	courses, err := r.Store.CoursesOf(r.Context(), p.ID)
+	if err != nil {
+		return err
+	}
+	return r.JSON(wire.MailChoices{Email: p.Email, Notes: p.MailNotes, Digest: p.MailDigest, Knots: p.MailKnots,
+		Team: slices.ContainsFunc(courses, func(c store.CourseRole) bool { return access.Allows(c.Role, access.SeeTeam) })})
 }
 
 // setMailChoices changes what reaches one by mail. The address is the teaching team's to change: links go there.
@@ -196,7 +202,18 @@ func setMailChoices(r *request) error {
 	if err := r.json(&in); err != nil {
 		return err
 	}
-	if err := r.Store.SetMailNotes(r.Context(), r.who.Person.ID, in.Notes); err != nil {
+	p, err := r.Store.PersonByName(r.Context(), r.who.Person.Name)
+	if err != nil {
+		return err
+	}
+	w := store.MailWishes{Notes: in.Notes, Digest: p.MailDigest, Knots: p.MailKnots}
+	if in.Digest != nil {
+		w.Digest = *in.Digest
+	}
+	if in.Knots != nil {
+		w.Knots = *in.Knots
+	}
+	if err := r.Store.SetMail(r.Context(), p.ID, w); err != nil {
 		return err
 	}
 	return mailChoices(r)

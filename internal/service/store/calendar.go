@@ -6,10 +6,19 @@ import (
 	"gorm.io/gorm"
 )
 
-// SetMailNotes says whether notes reach a person by mail too.
-func (s *Store) SetMailNotes(ctx context.Context, person uint64, notes bool) error {
+// MailWishes are what reaches a person by mail.
+type MailWishes struct {
+	Notes  bool // of their teams, to them
+	Digest bool // of the courses that they teach
+	Knots  bool // that grow in them
+}
+
+// SetMail changes what reaches a person by mail.
+func (s *Store) SetMail(ctx context.Context, person uint64, w MailWishes) error {
 	return s.tx(ctx, func(tx *gorm.DB) error {
-		if err := tx.Exec("UPDATE people SET mail_notes = ? WHERE id = ?", notes, person).Error; err != nil {
+		err := tx.Exec("UPDATE people SET mail_notes = ?, mail_digest = ?, mail_knots = ? WHERE id = ?", w.Notes, w.Digest,
+			w.Knots, person).Error
+		if err != nil {
 			return err
 		}
 		return s.revoked(tx, person) // what is kept of them is read again

@@ -270,7 +270,7 @@ func TestNoQueryScans(t *testing.T) {
 		"Letters":        {func() error { _, err := s.Letters(ctx, 90, 20); return err }},
 		"CountLetters":   {func() error { _, _, err := s.CountLetters(ctx); return err }},
 		"ForgetLetters":  {func() error { return s.ForgetLetters(ctx, s.now().Add(-time.Hour)) }},
-		"SetMailNotes":   {func() error { return s.SetMailNotes(ctx, 7, true) }},
+		"SetMail":        {func() error { return s.SetMail(ctx, 7, MailWishes{Notes: true}) }},
 		"SetCalendar":    {func() error { return s.SetCalendar(ctx, person, hash) }},
 		"CalendarPerson": {func() error { _, err := s.CalendarPerson(ctx, hash); return ignoreNone(err) }},
 		"Adjust": {func() error {

@@ -13,7 +13,9 @@ type Person struct {
 	Email        string
 	Number       *string // campus number
 	SeenAt       *time.Time
-	MailNotes    bool   // notes reach them by mail too
+	MailNotes    bool // notes reach them by mail too
+	MailDigest   bool `gorm:"default:true"` // as digests, and knots that grow, of the courses that they teach
+	MailKnots    bool
 	CalendarHash []byte // of the secret in their calendar's address
 	CreatedAt    time.Time
 }

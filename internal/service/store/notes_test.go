@@ -311,7 +311,7 @@ func TestNotesByMail(t *testing.T) {
 	for s := range 3 {
 		c.seat(t, s, store.Active, "")
 		if s != 1 {
-			require.NoError(t, c.SetMailNotes(ctx, c.students[s].ID, true))
+			require.NoError(t, c.SetMail(ctx, c.students[s].ID, store.MailWishes{Notes: true}))
 		}
 	}
 	n := c.note(t, store.Note{Kind: store.NoteCourse})
