@@ -49,6 +49,21 @@ func everyPage(t *testing.T) (*world, []shown) {
 	require.NoError(t, err)
 	link, err := w.as(t, demo.Operator).MakeLink(ctx, "bree", wire.NewLink{Forgotten: false})
 	require.NoError(t, err)
+	imke := w.as(t, "imke")
+	list, err := imke.Knots(ctx, course, client.KnotQuery{Exercise: "rope-means"})
+	require.NoError(t, err)
+	k := list.Knots[0]
+	n, err := imke.AddNote(ctx, course, wire.NewNote{Exercise: "rope-means", Code: k.Code, Output: k.Output, Later: true,
+		Text: "Which axis **must** go?\n\n```\nper_rope = mean(growth over [week, depth])  # all of it\n```\n\n| a | b |\n|---|---|\n" +
+			"| 1 | 2 |\n"})
+	require.NoError(t, err)
+	_, err = ada.AnswerNote(ctx, n.ID, "The first?")
+	require.NoError(t, err)
+	_, err = imke.AddNote(ctx, course, wire.NewNote{Text: "Bring the buoy data."})
+	require.NoError(t, err)
+	_, err = imke.AddNote(ctx, course, wire.NewNote{Text: "See me", Attempt: broken.ID})
+	require.NoError(t, err)
+	knot := fmt.Sprintf("/courses/%s/knots/rope-means/%s/%s", course, k.Code, k.Output)
 	at := func(id uint64) string { return fmt.Sprintf("/courses/%s/attempts/%d", course, id) }
 	home := "/courses/" + course
 	return w, []shown{
@@ -63,7 +78,17 @@ func everyPage(t *testing.T) (*world, []shown) {
 		{who: "ada", path: at(a.ID), wait: "figure"},
 		{who: "ada", path: home + "/desk", wait: "[role=alert]"},
 		{who: "ada", path: "/there/is/no/such/page", wait: "main h1"},
+		{who: "ada", path: "/notes", wait: "[data-note]"},
 		{who: "imke", path: home, wait: "main li"},
+		{who: "imke", path: knot, wait: "[data-way]"},
+		{who: "imke", path: knot, wait: "[data-note] table"},
+		{who: "imke", path: knot, wait: "[data-way]", then: []string{"button.button-main", "[role=dialog] textarea"}},
+		{who: "imke", path: knot, wait: "[data-note]", then: []string{"[data-note] button[aria-expanded]", "[data-note] h4"}},
+		{who: "imke", path: home + "/map", wait: "[data-student], select"},
+		{who: "imke", path: home + "/map", wait: "[data-student]", then: []string{"[role=gridcell]", "[role=dialog]"}},
+		{who: "imke", path: home + "/map?show=causes", wait: "[data-cause]"},
+		{who: "imke", path: home + "/notes", wait: "[data-note]"},
+		{who: "imke", path: home + "/digest", wait: "main table", then: []string{"main details summary", "main details form"}},
 		{who: "imke", path: home + "/desk", wait: "[data-knot]"},
 		{who: "imke", path: at(a.ID), wait: "figure"},
 		{who: "imke", path: at(broken.ID), wait: "[data-verdict]"},
@@ -108,6 +133,7 @@ func visit(t *testing.T, w *world, pages []shown, look func(p *browser.Page, at 
 			if at.who != who {
 				continue
 			}
+			require.NoError(t, p.Size(1280, 800))
 			require.NoError(t, p.Go(at.path))
 			there := func(selector string) {
 				require.NoError(t, p.Await(fmt.Sprintf("document.querySelector(%q) !== null", selector)), at)

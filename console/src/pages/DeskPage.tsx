@@ -251,13 +251,17 @@ function narrow(desk: Desk, by: DeskSearch): Knot[] {
 
 const keyOf = (k: Knot) => `${k.exercise}/${k.code}/${k.output}`
 
+// mostAlone is up to how many knots of one person stand among the others.
+const mostAlone = 4
+
 function Knots({ desk }: { desk: Desk }) {
   const by = useSearch({ from: '/inside/courses/$course/desk' })
   const [all, setAll] = useState(false)
   const list = narrow(desk, by)
   const { rows, waiting, release, guards } = useStill(list, keyOf)
-  const shared = rows.filter((k) => k.people > 1)
-  const alone = rows.filter((k) => k.people === 1)
+  const folded = rows.filter((k) => k.people === 1).length > mostAlone
+  const shared = folded ? rows.filter((k) => k.people > 1) : rows
+  const alone = folded ? rows.filter((k) => k.people === 1) : []
   const most = Math.max(1, ...rows.flatMap((k) => k.arrivals))
   return (
     <section aria-labelledby="knots">

@@ -106,7 +106,7 @@ describe('the account', () => {
       'POST /account/calendar': { address: 'http://farm.example/calendar/s.ics' },
     })
     expect(await screen.findByText(/reaches you at tamsin@farm.example/)).toBeTruthy()
-    const box = screen.getByRole<HTMLInputElement>('checkbox', { name: /notes of the teaching team/ })
+    const box = screen.getByRole<HTMLInputElement>('checkbox', { name: /what the teaching team writes/ })
     await userEvent.click(box)
     expect(asked.find((a) => a.method === 'PUT')?.body).toEqual({ notes: true })
     await waitFor(() => expect(box.checked).toBe(true))

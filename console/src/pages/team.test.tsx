@@ -76,10 +76,10 @@ describe('the desk', () => {
   })
   it('folds the knots of one person into one line', async () => {
     const k = desk.knots[0]!
-    const alone = ['a', 'b', 'c'].map((code) => ({ ...k, code, says: `mistake ${code}`, people: 1 }))
+    const alone = ['a', 'b', 'c', 'd', 'e'].map((code) => ({ ...k, code, says: `mistake ${code}`, people: 1 }))
     await shown(() => ({ ...desk, knots: [k, ...alone] }))
     expect(screen.queryByText(/mistake a/)).toBeNull()
-    await userEvent.click(screen.getByRole('button', { name: '3 knots of one person' }))
+    await userEvent.click(screen.getByRole('button', { name: '5 knots of one person' }))
     expect(screen.getByRole('link', { name: /mistake b/ })).toBeTruthy()
   })
   it('asks for one group, which stands in the address', async () => {
