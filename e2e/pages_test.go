@@ -83,7 +83,7 @@ func everyPage(t *testing.T) (*world, []shown) {
 		{who: "imke", path: knot, wait: "[data-way]"},
 		{who: "imke", path: knot, wait: "[data-note] table"},
 		{who: "imke", path: knot, wait: "[data-way]", then: []string{"button.button-main", "[role=dialog] textarea"}},
-		{who: "imke", path: knot, wait: "[data-note]", then: []string{"[data-note] button[aria-expanded]", "[data-note] h4"}},
+		{who: "imke", path: knot, wait: "[data-note]", then: []string{"[data-note] button[aria-expanded]", "[data-note] section"}},
 		{who: "imke", path: home + "/map", wait: "[data-student], select"},
 		{who: "imke", path: home + "/map", wait: "[data-student]", then: []string{"[role=gridcell]", "[role=dialog]"}},
 		{who: "imke", path: home + "/map?show=causes", wait: "[data-cause]"},

@@ -241,7 +241,7 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
               )}
               <VerdictView verdict={verdict} goTo={current ? goTo : undefined} heading={heading}>
                 {shown?.kept && <Kept kept={shown.kept} />}
-                <NotesHere course={e.course} exercise={e.name} />
+                <NotesHere course={e.course} exercise={e.name} heading="h3" />
               </VerdictView>
               {verdict.example && (
                 <div className="pt-4">
@@ -250,7 +250,7 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
               )}
             </>
           )}
-          {!verdict && <NotesHere course={e.course} exercise={e.name} />}
+          {!verdict && <NotesHere course={e.course} exercise={e.name} heading="h2" />}
           {!shown && !send.isError && (
             <p className="border border-dashed border-edge p-4 text-soft">
               Say which shape you expect, then hand in. The verdict comes here: shapes first, then values, then where
@@ -264,7 +264,7 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
 }
 
 // NotesHere are the notes of the team to whoever works at the exercise, the newest first.
-function NotesHere({ course, exercise }: { course: string; exercise: string }) {
+function NotesHere({ course, exercise, heading: Heading }: { course: string; exercise: string; heading: 'h2' | 'h3' }) {
   const me = useMe()
   const student = me.courses.some((c) => c.slug === course && c.role === 'student')
   const q = useOwnNotes(course, student)
@@ -272,7 +272,7 @@ function NotesHere({ course, exercise }: { course: string; exercise: string }) {
   if (list.length === 0) return null
   return (
     <section aria-label="notes of your team" className="grid gap-4">
-      <h3 className="font-semibold">From your team</h3>
+      <Heading className="font-semibold">From your team</Heading>
       {list.slice(0, 5).map((n) => (
         <OwnNoteView key={n.id} note={n} />
       ))}

@@ -380,7 +380,7 @@ describe('notes', () => {
   it('are counted in the header, seen once read, felt and answered', async () => {
     const asked = serviceOf(mine)
     await open('/notes')
-    expect(await screen.findByRole('link', { name: '1 new note to you' })).toBeTruthy()
+    expect(await screen.findByRole('link', { name: 'Notes 1 new' })).toBeTruthy()
     await waitFor(() => expect(asked.find((a) => a.path === '/notes/seen')?.body).toEqual({ notes: [5] }))
     await userEvent.click(screen.getByRole('radio', { name: 'This helped' }))
     await waitFor(() => expect(announced()).toBe('Your team can see it.'))

@@ -104,11 +104,16 @@ function Unseen({ me }: { me: Me }) {
   return (
     <Link
       to="/notes"
-      aria-label={n === 0 ? 'notes to you' : n === 1 ? '1 new note to you' : `${n} new notes to you`}
       data-unseen={n}
       className={`inline-flex min-h-9 min-w-9 shrink-0 items-center justify-center px-2 no-underline ${n > 0 ? 'font-semibold' : 'text-soft'}`}
     >
-      Notes{n > 0 && <span className="ml-1 bg-accent px-1.5 text-sm text-on-accent">{n}</span>}
+      Notes{' '}
+      {n > 0 && (
+        <span className="ml-1 bg-accent px-1.5 text-sm text-on-accent">
+          {n}
+          <span className="sr-only"> new</span>
+        </span>
+      )}
     </Link>
   )
 }

@@ -251,7 +251,7 @@ function Thread({
 }) {
   return (
     <section aria-label={`with ${t.display}`} className="grid gap-2">
-      <h4 className="font-semibold">{t.display}</h4>
+      <p className="font-semibold">{t.display}</p>
       <Messages lines={t.lines} />
       <Answer
         label={`answer ${t.display}`}
