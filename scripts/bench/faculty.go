@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/service/api"
 	"nimbusreach/internal/service/desk"
 	"nimbusreach/internal/service/mariadb"
 	"nimbusreach/internal/service/store"
@@ -44,7 +45,7 @@ func faculty() error {
 	}
 	defer db.Close()
 	size := fill.Faculty
-	size.Body = 600
+	size.Body, size.Exercises = 600, 20
 	if err := fill.Tables(ctx, db, size); err != nil {
 		return err
 	}
@@ -57,7 +58,6 @@ func faculty() error {
 		content.Exercises = append(content.Exercises, &exercise.Exercise{Name: fmt.Sprint("e", i), Title: "E",
 			Outputs: []exercise.Output{{Name: "x", Points: 4}}})
 	}
-	twenty := &exercise.Course{Exercises: content.Exercises[:20]}
 	newest, err := s.NewestChange(ctx)
 	if err != nil {
 		return err
@@ -70,8 +70,30 @@ func faculty() error {
 			_, err := desk.View(ctx, s, c, content)
 			return err
 		}},
+		{"  a knot of it, with ways of writing and who has left", "< 300 ms", func() error {
+			_, err := desk.Knot(ctx, s, c, content, store.Knot{Exercise: "e3", LeadCode: "code4"})
+			return err
+		}},
+		{"  its class map, the first 200 students", "< 300 ms", func() error {
+			_, err := teaching.Map(ctx, s, c, content, teaching.MapPage{Limit: 200})
+			return err
+		}},
+		{"  its causes by exercises", "", func() error {
+			_, err := teaching.Causes(ctx, s, c, content, desk.Says)
+			return err
+		}},
+		{"  its digest of a day", "", func() error {
+			now := s.Now()
+			_, err := teaching.Digest(ctx, s, teaching.DigestAsked{Course: c, Content: content, From: now.Add(-24 * time.Hour),
+				To: now, Says: desk.Says, Note: api.TeamNote})
+			return err
+		}},
+		{"  its notes with what they came to", "", func() error {
+			_, err := s.Notes(ctx, store.NoteFilter{Course: c.ID, Limit: 50})
+			return err
+		}},
 		{"  its gradebook of 20 exercises, first page as JSON", "< 500 ms", func() error {
-			a := teaching.Asked{Course: c, Content: twenty, At: time.Now().UTC()}
+			a := teaching.Asked{Course: c, Content: content, At: time.Now().UTC()}
 			b, err := teaching.Grades(ctx, s, a)
 			if err != nil {
 				return err
@@ -79,14 +101,14 @@ func faculty() error {
 			_, err = json.Marshal(b.Wire(a, teaching.Page{Limit: 500}))
 			return err
 		}},
-		{"  its gradebook of 60 exercises as a workbook", "< 2 s", func() error {
+		{"  its gradebook as a workbook", "< 2 s", func() error {
 			b, err := teaching.Grades(ctx, s, teaching.Asked{Course: c, Content: content, At: time.Now().UTC()})
 			if err == nil {
 				_, err = b.Export("xlsx", c, "best")
 			}
 			return err
 		}},
-		{"  one's own state in its 60 exercises", "", func() error { _, err := s.MineIn(ctx, c.ID, 7, ""); return err }},
+		{"  one's own state in its 20 exercises", "", func() error { _, err := s.MineIn(ctx, c.ID, 7, ""); return err }},
 		{"  its newest 50 attempts with one lead", "", func() error {
 			_, err := s.Attempts(ctx, store.Filter{Course: c.ID, LeadCode: "code4", Limit: 50})
 			return err

@@ -6,6 +6,7 @@ import (
 	"context"
 	"database/sql"
 	"fmt"
+	"time"
 )
 
 // Size says how much is made.
@@ -18,6 +19,9 @@ type Size struct {
 
 // Faculty is the size that the project's figures are for.
 var Faculty = Size{People: 2_000, Exercises: 60, Attempts: 500_000, Body: 2}
+
+// Apart is how far the attempts are apart: 500,000 fill a term of twelve weeks.
+const Apart = 15 * time.Second
 
 // Courses is how many courses are made.
 const Courses = 40
@@ -64,8 +68,8 @@ func statements(size Size) []string {
 				program, state, behind, due, tries, claimed_until, created_at, repeat_key)
 			SELECT seq, IF(seq MOD 25 = 0, 2 + seq MOD %d, 1), 40, CONCAT('e', seq DIV %d MOD %d), 'program', 1 + seq MOD %d,
 				1 + seq DIV %d, 'x = 1', IF(seq > %d - 40, IF(seq MOD 2 = 0, 'waiting', 'checking'), IF(seq MOD 50000 = 0,
-				'stuck', 'checked')), FALSE, NOW(6), 1, NOW(6), NOW(6) - INTERVAL %d - seq SECOND, CONCAT('k', seq)
-			FROM seq_%d_to_%d`, Courses-1, p, size.Exercises, p, p*size.Exercises, size.Attempts, size.Attempts, from, to),
+				'stuck', 'checked')), FALSE, NOW(6), 1, NOW(6), NOW(6) - INTERVAL (%d - seq) * %d SECOND, CONCAT('k', seq)
+			FROM seq_%d_to_%d`, Courses-1, p, size.Exercises, p, p*size.Exercises, size.Attempts, size.Attempts, int(Apart.Seconds()), from, to),
 			fmt.Sprintf(`INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code,
 				open_code, body, seconds, created_at)
 			SELECT id, course_id, exercise, person_id, ELT(1 + id DIV 7 MOD 4, 'agrees', 'differs', 'failed', 'differs'),

@@ -41,14 +41,16 @@ func Knot(ctx context.Context, s *store.Store, c *store.Course, content *exercis
 	p := &wire.KnotPage{KnotRef: refOf(k), Course: c.Slug, Title: c.Title, Called: e.Title, At: s.Now(), People: len(in),
 		In: []wire.KnotMember{}, Left: []wire.KnotLeaver{}, Into: []wire.KnotCount{}, Ways: []wire.Way{},
 		Notes: []wire.TeamNote{}, Groups: append([]string{}, among...)}
-	moved, err := flows(ctx, s, c.ID, p.At, among)
+	moved, err := flows(ctx, s, c.ID, k.Exercise, p.At, among)
 	if err != nil {
 		return nil, err
 	}
 	p.Trend = moved[k].trend(p.People)
-	if p.Tried, err = tried(ctx, s, c.ID, k.Exercise, among); err != nil {
+	tried, err := s.CountTried(ctx, c.ID, k.Exercise, among...)
+	if err != nil {
 		return nil, err
 	}
+	p.Tried = int(tried)
 	p.More, p.MoreLeft = len(in) > inShown, len(left) > leftShown
 	left = left[:min(len(left), leftShown)]
 	if err := members(ctx, s, c.ID, p, k, in, left); err != nil {
@@ -78,18 +80,6 @@ func checked(ctx context.Context, s *store.Store, course uint64, exercise string
 		}
 	}
 	return slices.DeleteFunc(in, func(x store.KnotPerson) bool { return newer[x.PersonID] >= x.NewestID }), nil
-}
-
-// tried counts the students who have an attempt with a verdict at an exercise.
-func tried(ctx context.Context, s *store.Store, course uint64, exercise string, among []string) (int, error) {
-	groups, err := s.Groups(ctx, course, among...)
-	n := 0
-	for i := range groups {
-		if g := &groups[i]; g.Exercise == exercise && g.Student {
-			n += g.People
-		}
-	}
-	return n, err
 }
 
 // stay is how somebody was in a knot.

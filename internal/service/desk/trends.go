@@ -23,10 +23,10 @@ type flow struct {
 	left     int        // within the last hour
 }
 
-// flows are the moves of a course over the last day, knot by knot.
-func flows(ctx context.Context, s *store.Store, course uint64, now time.Time, among []string) (map[store.Knot]*flow,
-	error) {
-	moves, err := s.Moves(ctx, course, now.Add(-hours*time.Hour), now, among...)
+// flows are the moves of a course, or of one exercise, over the last day, knot by knot.
+func flows(ctx context.Context, s *store.Store, course uint64, exercise string, now time.Time,
+	among []string) (map[store.Knot]*flow, error) {
+	moves, err := s.Moves(ctx, course, exercise, now.Add(-hours*time.Hour), now, among...)
 	if err != nil {
 		return nil, err
 	}
@@ -70,7 +70,7 @@ func (f *flow) trend(people int) wire.Trend {
 
 // trends adds to knots how they have changed, how many have tried, and how many notes there are.
 func trends(ctx context.Context, s *store.Store, c *store.Course, d *wire.Desk, among []string) error {
-	moved, err := flows(ctx, s, c.ID, d.At, among)
+	moved, err := flows(ctx, s, c.ID, "", d.At, among)
 	if err != nil {
 		return err
 	}

@@ -185,7 +185,7 @@ func TestNoQueryScans(t *testing.T) {
 			_, err := s.MineIn(ctx, 1, 7, "e6")
 			return err
 		}},
-		"Mend":         {func() error { return s.Mend(ctx, s.now().Add(-20*time.Second)) }},
+		"Mend":         {func() error { return s.Mend(ctx, s.now().Add(-20*fill.Apart)) }},
 		"Work":         {func() error { _, err := s.Work(ctx, "one", time.Second); return err }},
 		"Rest":         {func() error { return s.Rest(ctx, "one") }},
 		"Wait":         {func() error { _, err := s.Wait(ctx, 8); return err }},
@@ -193,7 +193,7 @@ func TestNoQueryScans(t *testing.T) {
 		"ChangesAfter": {func() error { _, _, err := s.ChangesAfter(ctx, uint64(filledAttempts)-100); return err }},
 		"NewestChange": {func() error { _, err := s.NewestChange(ctx); return err }},
 		"ForgetChanges": {func() error {
-			return s.ForgetChanges(ctx, time.Now().UTC().Add(-time.Duration(filledAttempts)*time.Second+30*time.Second))
+			return s.ForgetChanges(ctx, time.Now().UTC().Add(-time.Duration(filledAttempts-30)*fill.Apart))
 		}},
 		"CourseBySlug": {func() error { _, err := s.CourseBySlug(ctx, "c1"); return err }},
 		"Publish": {func() error { _, _, err := s.Publish(ctx, 1, "c1", "C", []byte("y"), AnyRevision); return err },
@@ -361,7 +361,7 @@ func TestNoQueryScans(t *testing.T) {
 			_, err := s.MarkKnot(ctx, 1, Knot{"e3", "code4", ""}, time.Hour, nil)
 			return err
 		}},
-		"Lively": {func() error { _, err := s.Lively(ctx, s.now().Add(-20*time.Second)); return err }},
+		"Lively": {func() error { _, err := s.Lively(ctx, s.now().Add(-20*fill.Apart)); return err }},
 		"AddHook": {func() error {
 			return s.AddHook(ctx, &Hook{CourseID: 1, Address: "a", Secret: hash, Events: "e"}, "c1", &HookCall{MessageID: "m"})
 		}},
@@ -387,12 +387,13 @@ func TestNoQueryScans(t *testing.T) {
 			_, err := s.InKnot(ctx, 1, Knot{"e3", "code4", ""}, 500, "g1")
 			return err
 		}},
-		"OutOfKnot": {func() error { _, err := s.OutOfKnot(ctx, 1, Knot{"e3", "code4", ""}, 500); return err }},
-		"Steps":     {func() error { _, err := s.Steps(ctx, 1, "e3", []uint64{7, 8, 9}); return err }},
+		"OutOfKnot":  {func() error { _, err := s.OutOfKnot(ctx, 1, Knot{"e3", "code4", ""}, 500); return err }},
+		"CountTried": {func() error { _, err := s.CountTried(ctx, 1, "e3"); return err }},
+		"Steps":      {func() error { _, err := s.Steps(ctx, 1, "e3", []uint64{7, 8, 9}); return err }},
 		"Moves": {func() error {
-			_, err := s.Moves(ctx, 1, s.now().Add(-24*time.Hour), s.now())
+			_, err := s.Moves(ctx, 1, "", s.now().Add(-24*time.Hour), s.now())
 			return err
-		}, func() error { _, err := s.Moves(ctx, 1, s.now().Add(-time.Hour), s.now(), "g1"); return err }},
+		}, func() error { _, err := s.Moves(ctx, 1, "", s.now().Add(-time.Hour), s.now(), "g1"); return err }},
 		"WrittenIn":  {func() error { _, err := s.WrittenIn(ctx, []uint64{400, 500}); return err }},
 		"StandingOf": {func() error { _, err := s.StandingOf(ctx, 1, []uint64{7, 8, 9}); return err }},
 		"EverHad": {func() error { _, err := s.EverHad(ctx, 1); return err },

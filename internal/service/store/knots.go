@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"slices"
 	"time"
 )
@@ -63,6 +64,19 @@ func (s *Store) OutOfKnot(ctx context.Context, course uint64, k Knot, limit int,
 	var out []KnotPerson
 	err := q.Order("ever.last_in DESC").Limit(limit).Scan(&out).Error
 	return out, err
+}
+
+// CountTried counts the students who have an attempt with a verdict at an exercise.
+func (s *Store) CountTried(ctx context.Context, course uint64, exercise string, among ...string) (int64, error) {
+	q := s.db.WithContext(ctx).Table("standing AS s FORCE INDEX (standing_alike)").Joins("STRAIGHT_JOIN memberships AS m ON "+
+		"m.course_id = s.course_id AND m.person_id = s.person_id AND m.role = 'student' AND m.state = 'active'").
+		Where("s.course_id = ? AND s.exercise = ?", course, exercise)
+	if len(among) > 0 {
+		q = q.Where("m.group_name IN ?", among)
+	}
+	var n int64
+	err := q.Count(&n).Error
+	return n, err
 }
 
 // Step is an attempt with a verdict, as far as moves between knots need it.
@@ -129,11 +143,16 @@ func (m *Move) From() Knot {
 	return Knot{m.Exercise, m.FromCode, m.FromOut}
 }
 
-// Moves counts what students' attempts since a time did to the knots of a course, hour by hour back from now.
-func (s *Store) Moves(ctx context.Context, course uint64, since, now time.Time, among ...string) ([]Move, error) {
+// Moves counts what students' attempts since a time did to the knots of a course, or of one exercise, hour by hour back
+// from now.
+func (s *Store) Moves(ctx context.Context, course uint64, exercise string, since, now time.Time,
+	among ...string) ([]Move, error) {
 	which, args := "", []any{now, course, since, now}
+	if exercise != "" {
+		which, args = " AND a.exercise = ?", append(args, exercise)
+	}
 	if len(among) > 0 {
-		which, args = " AND m.group_name IN ?", append(args, among)
+		which, args = which+" AND m.group_name IN ?", append(args, among)
 	}
 	var out []Move
 	err := s.db.WithContext(ctx).Raw(`SELECT a.exercise, TIMESTAMPDIFF(MICROSECOND, a.created_at, ?) DIV 3600000000 AS ago,
@@ -209,40 +228,109 @@ type Had struct {
 	Now                int // whose newest attempt there is
 }
 
-// EverHad counts, for each exercise and leading code, the students who ever had it: one range of an index.
+// EverHad counts, for each exercise and leading code, the students who ever had it, and those whose newest attempt has
+// it: one range of an index, read in its order.
 func (s *Store) EverHad(ctx context.Context, course uint64, among ...string) ([]Had, error) {
-	which, args := "", []any{course}
-	if len(among) > 0 {
-		which, args = " AND m.group_name IN ?", append(args, among)
+	students, err := s.studentsOf(ctx, course, among)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := s.db.WithContext(ctx).Raw("SELECT exercise, lead_code, person_id FROM verdicts FORCE INDEX "+
+		"(verdicts_exercise_lead) WHERE course_id = ? AND lead_code <> ''", course).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
+	type had struct{ exercise, code string }
+	people := map[had]map[uint64]bool{}
+	var at had
+	var have map[uint64]bool
+	for rows.Next() { // there are hundreds of thousands
+		var exercise, code sql.RawBytes
+		var person uint64
+		if err := rows.Scan(&exercise, &code, &person); err != nil {
+			return nil, err
+		}
+		if have == nil || string(exercise) != at.exercise || string(code) != at.code {
+			at = had{string(exercise), string(code)}
+			if have = people[at]; have == nil {
+				have = map[uint64]bool{}
+				people[at] = have
+			}
+		}
+		if students[person] {
+			have[person] = true
+		}
+	}
+	if err := rows.Err(); err != nil {
+		return nil, err
+	}
+	groups, err := s.Groups(ctx, course, among...)
+	if err != nil {
+		return nil, err
+	}
+	now := map[had]int{}
+	for i := range groups {
+		if g := &groups[i]; g.Student {
+			now[had{g.Exercise, g.LeadCode}] += g.People
+		}
 	}
 	var out []Had
-	err := s.db.WithContext(ctx).Raw("SELECT v.exercise, v.lead_code, COUNT(DISTINCT v.person_id) AS people, "+
-		"COUNT(DISTINCT IF(s.newest_id = v.attempt_id, v.person_id, NULL)) AS now FROM (SELECT exercise, lead_code, "+
-		"person_id, "+
-		"MAX(attempt_id) AS attempt_id FROM verdicts FORCE INDEX (verdicts_exercise_lead) WHERE course_id = ? AND lead_code "+
-		"<> '' GROUP BY exercise, lead_code, person_id) AS v STRAIGHT_JOIN memberships AS m ON m.course_id = ? AND "+
-		"m.person_id = v.person_id AND m.role = 'student' AND m.state = 'active' LEFT JOIN standing AS s FORCE INDEX "+
-		"(PRIMARY) ON s.course_id = m.course_id AND s.person_id = v.person_id AND s.exercise = v.exercise WHERE 1 = 1"+which+
-		" GROUP BY v.exercise, v.lead_code", slices.Insert(args, 1, any(course))...).Scan(&out).Error
+	for x, list := range people {
+		if len(list) > 0 {
+			out = append(out, Had{x.exercise, x.code, len(list), now[x]})
+		}
+	}
+	return out, nil
+}
+
+// studentsOf are the students of a course, or of some groups.
+func (s *Store) studentsOf(ctx context.Context, course uint64, among []string) (map[uint64]bool, error) {
+	q := s.db.WithContext(ctx).Table("memberships").Where("course_id = ? AND role = 'student' AND state = 'active'", course)
+	if len(among) > 0 {
+		q = q.Where("group_name IN ?", among)
+	}
+	var ids []uint64
+	err := q.Pluck("person_id", &ids).Error
+	out := make(map[uint64]bool, len(ids))
+	for _, id := range ids {
+		out[id] = true
+	}
 	return out, err
 }
 
 // StoodAt lists how the students of a course stood in each exercise at a time, by the verdicts that their attempts have
 // now: the newest attempt handed in until then.
 func (s *Store) StoodAt(ctx context.Context, course uint64, at time.Time, among ...string) ([]Standing, error) {
-	which, args := "", []any{course, at, course}
+	var last uint64 // what is handed in later has a greater id
+	err := s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_came) WHERE course_id = ? AND created_at "+
+		"<= ? ORDER BY created_at DESC, id DESC LIMIT 1", course, at).Scan(&last).Error
+	if err != nil || last == 0 {
+		return nil, err
+	}
+	which, args := "", []any{course, last, course}
 	if len(among) > 0 {
 		which, args = " AND m.group_name IN ?", append(args, among)
 	}
+	rows, err := s.db.WithContext(ctx).Raw("SELECT x.person_id, x.exercise, v.verdict, v.lead_code, v.lead_output, "+
+		"x.tries, x.newest_id FROM (SELECT person_id, exercise, MAX(id) AS newest_id, COUNT(*) AS tries FROM attempts FORCE INDEX "+
+		"(attempts_newest) WHERE course_id = ? AND id <= ? GROUP BY course_id, person_id, exercise) AS x STRAIGHT_JOIN "+
+		"memberships AS m ON m.course_id = ? AND m.person_id = x.person_id AND m.role = 'student' AND m.state = 'active' "+
+		"STRAIGHT_JOIN verdicts AS v ON v.attempt_id = x.newest_id"+which, args...).Rows()
+	if err != nil {
+		return nil, err
+	}
+	defer rows.Close()
 	var out []Standing
-	err := s.db.WithContext(ctx).Raw("SELECT x.person_id, x.exercise, v.verdict, v.lead_code, v.lead_output, x.tries, "+
-		"x.newest_id FROM (SELECT a.person_id, a.exercise, MAX(a.id) AS newest_id, COUNT(*) AS tries FROM attempts AS a "+
-		"FORCE "+
-		"INDEX (attempts_came) WHERE a.course_id = ? AND a.created_at <= ? GROUP BY a.person_id, a.exercise) AS x "+
-		"STRAIGHT_JOIN memberships AS m ON m.course_id = ? AND m.person_id = x.person_id AND m.role = 'student' AND "+
-		"m.state = "+
-		"'active' STRAIGHT_JOIN verdicts AS v ON v.attempt_id = x.newest_id"+which, args...).Scan(&out).Error
-	return out, err
+	for rows.Next() { // there are tens of thousands
+		var x Standing
+		err := rows.Scan(&x.PersonID, &x.Exercise, &x.Verdict, &x.LeadCode, &x.LeadOut, &x.Tries, &x.NewestID)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, x)
+	}
+	return out, rows.Err()
 }
 
 // CameIn lists the attempts of students that were handed in within a span, the oldest first.
