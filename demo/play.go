@@ -59,8 +59,9 @@ func Play(ctx context.Context, base *client.Client, clock *Clock, told func(Hand
 	if err != nil {
 		return err
 	}
-	p := &player{base: base, clock: clock, start: time.Now(), clients: map[string]*client.Client{}, asked: map[string]bool{},
-		told: told, count: map[string]int{}, notes: map[string]uint64{}}
+	p := &player{base: base, clock: clock, start: time.Now(), clients: map[string]*client.Client{},
+		asked: map[string]bool{},
+		told:  told, count: map[string]int{}, notes: map[string]uint64{}}
 	defer clock.Real()
 	if err := p.signIn(ctx); err != nil {
 		return err
@@ -137,7 +138,8 @@ func (p *player) handIn(ctx context.Context, a Attempt) error {
 }
 
 const (
-	helpful = "An hour is calm when its wave lies **below** `calm`. What does your comparison say of an hour whose wave is " +
+	helpful = "An hour is calm when its wave lies **below** `calm`. What does your comparison say of an hour whose " +
+		"wave is " +
 		"exactly as high as that? Try it on two readings:\n\n```\nheights = [0.4, 0.5]\ncalm = 0.5\n```\n\nOne of them is " +
 		"calm, and not both."
 	helpless = "Please read the prompt again, especially its last sentence."
@@ -163,8 +165,9 @@ func (p *player) deeds() []deed {
 				"What is meant by it?")
 		}},
 		{-3 * day, func(ctx context.Context) error {
-			_, err := head.Adjust(ctx, CourseSlug, "bree", "rope-means", wire.NewAdjustment{Kind: "excused", Reason: "ill in the " +
-				"first week"})
+			_, err := head.Adjust(ctx, CourseSlug, "bree", "rope-means", wire.NewAdjustment{Kind: "excused",
+				Reason: "ill in the " +
+					"first week"})
 			return err
 		}},
 		{-2*day - time.Hour, func(ctx context.Context) error {

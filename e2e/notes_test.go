@@ -28,9 +28,11 @@ var class = map[string]string{"imke": "instructor", "aron": "assistant", "ada": 
 
 // exchanged makes one mistake, in other words: over the wrong axis.
 var (
-	exchanged = "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over depth)\nspread = max(growth over " +
+	exchanged = "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over depth)\nspread = max(growth " +
+		"over " +
 		"[rope, depth]) - min(growth over [rope, depth])"
-	exchangedToo = "# mine\nmine = mean(growth over [week, depth])\nper_rope = mine\nbest_week = max(growth over depth)\n" +
+	exchangedToo = "# mine\nmine = mean(growth over [week, depth])\nper_rope = mine\nbest_week = max(growth over " +
+		"depth)\n" +
 		"spread = max(growth over [rope, depth]) - min(growth over [rope, depth])"
 )
 
@@ -49,7 +51,8 @@ func stuck(t *testing.T, w *world, students ...string) *wire.Knot {
 	return &list.Knots[0]
 }
 
-// TestANoteReachesAKnot: an assistant finds in the terminal what many are stuck on, writes one note, and sees whether it
+// TestANoteReachesAKnot: an assistant finds in the terminal what many are stuck on, writes one note, and sees
+// whether it
 // helped; who enters the knot later gets it too; mail goes to whoever chose it.
 func TestANoteReachesAKnot(t *testing.T) {
 	post, err := standin.Start("127.0.0.1:0", "127.0.0.1:0")
@@ -81,7 +84,8 @@ func TestANoteReachesAKnot(t *testing.T) {
 	out = run("knots", course, "--exercise", "rope-means", "--code", k.Code, "--output", k.Output)
 	assert.Contains(t, out, "mine = mean(growth over [week, depth])", "both ways of writing it")
 	assert.Contains(t, out, "best_week = max(growth over depth)")
-	out = run("note", "add", course, "--exercise", "rope-means", "--code", k.Code, "--output", k.Output, "--later", "--text",
+	out = run("note", "add", course, "--exercise", "rope-means", "--code", k.Code, "--output", k.Output, "--later",
+		"--text",
 		"Which axis must **go**?")
 	assert.Contains(t, out, "note 1 reached 2")
 
@@ -132,7 +136,8 @@ func TestANoteReachesAKnot(t *testing.T) {
 	assert.Equal(t, 1, page.Agreed)
 	require.Len(t, page.Notes, 1)
 	assert.Equal(t, 3, page.Notes[0].Effect.Reached)
-	assert.Contains(t, run("digest", course), "Teach again first: 2 students are stuck on “worked over or along another axis”")
+	assert.Contains(t, run("digest", course), "Teach again first: 2 students are stuck on “worked over or along "+
+		"another axis”")
 	assert.Contains(t, run("digest", course, "--format", "html"), "<table>")
 	run("note", "withdraw", course, "1")
 	own, err = cato.OwnNotes(ctx, "")
@@ -264,7 +269,8 @@ func TestAnAssistantOfOneGroup(t *testing.T) {
 	require.NoError(t, aron.WithdrawNote(ctx, course, mine.ID))
 }
 
-// TestTheKnotPageInTheBrowser: from the desk to the knot, a note with a key, which its student finds beside the verdict.
+// TestTheKnotPageInTheBrowser: from the desk to the knot, a note with a key, which its student finds beside the
+// verdict.
 func TestTheKnotPageInTheBrowser(t *testing.T) {
 	w := start(t, 2)
 	w.enrol(t, class)
@@ -273,8 +279,10 @@ func TestTheKnotPageInTheBrowser(t *testing.T) {
 	require.NoError(t, p.Go("/courses/"+course+"/desk"))
 	require.NoError(t, p.Await(`document.querySelector("[data-knot] a")`+" !== null"))
 	require.NoError(t, p.Click("[data-knot] a"))
-	require.NoError(t, p.Await(`document.querySelectorAll("[data-way]").length === 2 && !!document.querySelector("figure")`))
-	_, err := browser.Eval[bool](p, `(window.dispatchEvent(new KeyboardEvent("keydown", {key: "n", bubbles: true})), true)`)
+	require.NoError(t,
+		p.Await(`document.querySelectorAll("[data-way]").length === 2 && !!document.querySelector("figure")`))
+	_, err := browser.Eval[bool](p,
+		`(window.dispatchEvent(new KeyboardEvent("keydown", {key: "n", bubbles: true})), true)`)
 	require.NoError(t, err)
 	require.NoError(t, p.AwaitText("[role=dialog]", "goes to 2 people"))
 	require.NoError(t, p.Fill("[role=dialog] textarea", "Which axis must **go**?"))

@@ -54,7 +54,8 @@ func everyPage(t *testing.T) (*world, []shown) {
 	require.NoError(t, err)
 	k := list.Knots[0]
 	n, err := imke.AddNote(ctx, course, wire.NewNote{Exercise: "rope-means", Code: k.Code, Output: k.Output, Later: true,
-		Text: "Which axis **must** go?\n\n```\nper_rope = mean(growth over [week, depth])  # all of it\n```\n\n| a | b |\n|---|---|\n" +
+		Text: "Which axis **must** go?\n\n```\nper_rope = mean(growth over [week, depth])  # all of it\n```\n\n| a | b |\n" +
+			"|---|---|\n" +
 			"| 1 | 2 |\n"})
 	require.NoError(t, err)
 	_, err = ada.AnswerNote(ctx, n.ID, "The first?")
@@ -83,12 +84,14 @@ func everyPage(t *testing.T) (*world, []shown) {
 		{who: "imke", path: knot, wait: "[data-way]"},
 		{who: "imke", path: knot, wait: "[data-note] table"},
 		{who: "imke", path: knot, wait: "[data-way]", then: []string{"button.button-main", "[role=dialog] textarea"}},
-		{who: "imke", path: knot, wait: "[data-note]", then: []string{"[data-note] button[aria-expanded]", "[data-note] section"}},
+		{who: "imke", path: knot, wait: "[data-note]", then: []string{"[data-note] button[aria-expanded]",
+			"[data-note] section"}},
 		{who: "imke", path: home + "/map", wait: "[data-student], select"},
 		{who: "imke", path: home + "/map", wait: "[data-student]", then: []string{"[role=gridcell]", "[role=dialog]"}},
 		{who: "imke", path: home + "/map?show=causes", wait: "[data-cause]"},
 		{who: "imke", path: home + "/notes", wait: "[data-note]"},
-		{who: "imke", path: home + "/digest", wait: "main table", then: []string{"main details summary", "main details form"}},
+		{who: "imke", path: home + "/digest", wait: "main table", then: []string{"main details summary",
+			"main details form"}},
 		{who: "imke", path: home + "/desk", wait: "[data-knot]"},
 		{who: "imke", path: at(a.ID), wait: "figure"},
 		{who: "imke", path: at(broken.ID), wait: "[data-verdict]"},

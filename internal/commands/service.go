@@ -19,13 +19,13 @@ import (
 )
 
 type serveFlags struct {
-	dsn, listen, operator string
-	workers               int
-	secure, verbose       bool
-	proxies               []string
-	metrics               string
-	address               string
-	memory                int64
+	dsn, listen, operator  string
+	workers                int
+	secure, hooks, verbose bool
+	proxies                []string
+	metrics                string
+	address                string
+	memory                 int64
 }
 
 // logger writes structured logs to standard error.
@@ -64,6 +64,7 @@ Mail goes out through the server that NIMBUS_SMTP names:
 		"Forwarded are believed; may be repeated")
 	c.Flags().StringVar(&f.address, "address", "", "the console's address in links and calendars, https://nimbus.example "+
 		"say (default: the one that a request came to)")
+	c.Flags().BoolVar(&f.hooks, "private-hooks", false, "web hooks may go to private addresses, and without TLS")
 	c.Flags().StringVar(&f.metrics, "metrics", "", "host:port to answer /metrics on; or set NIMBUS_METRICS_TOKEN, "+
 		"which a reader then sends")
 	c.Flags().StringVar(&f.operator, "first-operator", "", "name of the operator to make when there is nobody yet")
@@ -102,6 +103,7 @@ func (a *app) serve(ctx context.Context, f serveFlags) error {
 	defer cancel(nil)
 	err = service.Run(ctx, service.Config{DSN: f.dsn, Mail: mail, Listen: f.listen, Workers: f.workers,
 		Memory: f.memory << 20, Secure: f.secure, Address: address, Proxies: f.proxies, Metrics: f.metrics,
+		PrivateHooks: f.hooks,
 		MetricsToken: os.Getenv("NIMBUS_METRICS_TOKEN"), Log: log,
 		Listening: func(address string) { log.Info("listening", "address", "http://"+address) },
 		Ready: func(s *store.Store, gate *access.Gate) {

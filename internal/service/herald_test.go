@@ -122,7 +122,8 @@ func TestADigestIsSentOnce(t *testing.T) {
 	}
 	today := int(b.now.Weekday())
 	require.NoError(t, b.SetDigestTime(ctx, b.imke.ID, b.course, store.DigestTime{Day: &today, Hour: 0, Zone: "UTC"}))
-	require.NoError(t, b.AddHook(ctx, &store.Hook{CourseID: b.course.ID, Address: "https://bay.example/", Secret: []byte("s"),
+	require.NoError(t, b.AddHook(ctx, &store.Hook{CourseID: b.course.ID, Address: "https://bay.example/",
+		Secret: []byte("s"),
 		Events: outbox.EventDigest}, "kelp", nil))
 	var wg sync.WaitGroup
 	for range 4 {

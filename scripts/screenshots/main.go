@@ -5,6 +5,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"flag"
 	"fmt"
 	"os"
@@ -53,8 +54,11 @@ func run(service, out, only string) error {
 	if err != nil {
 		return err
 	}
+	knot, err := knotWithANote(ctx, service)
+	if err != nil {
+		return err
+	}
 	shots := []shot{
-		{file: "sign-in", path: "/sign-in", width: 1280, height: 800, wait: `document.querySelector("form")`},
 		{file: "course", person: "ada", path: course, width: 1280, height: 800,
 			wait: `document.querySelectorAll("main li").length > 2`},
 		{file: "workspace", person: "zeno", path: course + "/exercises/rope-means", width: 1280, height: 800,
@@ -68,6 +72,12 @@ func run(service, out, only string) error {
 			wait: `document.querySelector("[data-line=live]")`},
 		{file: "desk-phone", person: "aron", path: course + "/desk", width: 360, height: 800,
 			wait: `document.querySelector("[data-line=live]")`},
+		{file: "knot", person: "aron", path: course + knot, width: 1280, height: 800,
+			wait: `document.querySelector("figure") && document.querySelector("[data-note]")`},
+		{file: "map", person: "aron", path: course + "/map", width: 1280, height: 800,
+			wait: `document.querySelectorAll("[data-student]").length > 10`},
+		{file: "digest", person: "aron", path: course + "/digest", width: 1280, height: 800,
+			wait: `document.querySelectorAll("main table tr").length > 3`},
 		{file: "attempt", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800,
 			wait: `document.querySelectorAll("figure").length > 2`},
 	}
@@ -81,8 +91,6 @@ func run(service, out, only string) error {
 			wait: `document.querySelectorAll("[role=row]").length > 10`},
 		shot{file: "service", person: "harbour", path: "/service", width: 1280, height: 800,
 			wait: `document.querySelectorAll("main dd").length > 4`},
-		shot{file: "account", person: "imke", path: "/account", width: 1280, height: 800,
-			wait: `document.querySelectorAll("main li").length > 0`},
 		shot{file: "predictions", person: fresh, path: course + "/exercises/shapes-first", width: 1280, height: 800,
 			wait: `document.querySelector('[aria-label="predictions"]') && document.querySelector(".prose")`})
 	pages := map[string]*browser.Page{}
@@ -190,4 +198,22 @@ func attemptThatDiffers(ctx context.Context, service string) (uint64, error) {
 		return 0, fmt.Errorf("the demo holds no attempt that worked along another axis")
 	}
 	return list.Attempts[0].ID, nil
+}
+
+// knotWithANote finds the page of the largest knot that a note was written to.
+func knotWithANote(ctx context.Context, service string) (string, error) {
+	c := client.New(service, "")
+	if _, err := c.SignIn(ctx, demo.Assistant, demo.Password, "screenshots"); err != nil {
+		return "", err
+	}
+	list, err := c.Knots(ctx, demo.CourseSlug, client.KnotQuery{})
+	if err != nil {
+		return "", err
+	}
+	for _, k := range list.Knots {
+		if k.Notes > 0 {
+			return fmt.Sprintf("/knots/%s/%s/%s", k.Exercise, k.Code, k.Output), nil
+		}
+	}
+	return "", errors.New("no knot has a note")
 }

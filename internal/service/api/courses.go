@@ -122,9 +122,11 @@ func oneExercise(r *request) error {
 		return err
 	}
 	t := teaching.TermsOf(e, given)
-	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name], r.Store.Now()), Course: c.Slug, Archived: c.ArchivedAt != nil,
+	out := wire.Exercise{ExerciseLine: line(e, t, mine[e.Name], r.Store.Now()), Course: c.Slug,
+		Archived: c.ArchivedAt != nil,
 		Counting: e.Counting, Prompt: e.Prompt,
-		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.Limit, Model: shows(&t, e, role, r.Store.Now()),
+		Starter: e.Starter, Loops: string(e.Loops), Accepts: e.Accepts, Limit: t.Limit, Model: shows(&t, e, role,
+			r.Store.Now()),
 		Asks:  []wire.Question{},
 		Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
 	grades, err := r.ownGrades(c, content)

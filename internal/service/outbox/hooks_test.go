@@ -37,7 +37,8 @@ func TestAddressesThatAnybodyCanReach(t *testing.T) {
 		assert.Equal(t, public, outbox.Public(netip.MustParseAddr(text)), text)
 	}
 	h := outbox.NewHooks(nil, false, quiet)
-	for _, bad := range []string{"", "bay.example", "ftp://bay.example/", "http://bay.example/", "https://", "https://:443/",
+	for _, bad := range []string{"", "bay.example", "ftp://bay.example/", "http://bay.example/", "https://",
+		"https://:443/",
 		"https://ada:x@bay.example/", "https://127.0.0.1/", "https://[::1]/", "https://10.0.0.1:8443/x"} {
 		assert.NotEmpty(t, h.Refuses(bad), bad)
 	}
@@ -145,7 +146,8 @@ func TestAHookIsTold(t *testing.T) {
 	assert.Equal(t, 1, waits)
 }
 
-// TestAHookThatCannotBe: one that is gone for good is given up; what is private is not called, whatever its name says; a
+// TestAHookThatCannotBe: one that is gone for good is given up; what is private is not called, whatever its name
+// says; a
 // redirection is not followed.
 func TestAHookThatCannotBe(t *testing.T) {
 	reached := false

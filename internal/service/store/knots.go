@@ -68,8 +68,9 @@ func (s *Store) OutOfKnot(ctx context.Context, course uint64, k Knot, limit int,
 
 // CountTried counts the students who have an attempt with a verdict at an exercise.
 func (s *Store) CountTried(ctx context.Context, course uint64, exercise string, among ...string) (int64, error) {
-	q := s.db.WithContext(ctx).Table("standing AS s FORCE INDEX (standing_alike)").Joins("STRAIGHT_JOIN memberships AS m ON "+
-		"m.course_id = s.course_id AND m.person_id = s.person_id AND m.role = 'student' AND m.state = 'active'").
+	q := s.db.WithContext(ctx).Table("standing AS s FORCE INDEX (standing_alike)").
+		Joins("STRAIGHT_JOIN memberships AS m ON "+
+			"m.course_id = s.course_id AND m.person_id = s.person_id AND m.role = 'student' AND m.state = 'active'").
 		Where("s.course_id = ? AND s.exercise = ?", course, exercise)
 	if len(among) > 0 {
 		q = q.Where("m.group_name IN ?", among)
@@ -286,7 +287,8 @@ func (s *Store) EverHad(ctx context.Context, course uint64, among ...string) ([]
 
 // studentsOf are the students of a course, or of some groups.
 func (s *Store) studentsOf(ctx context.Context, course uint64, among []string) (map[uint64]bool, error) {
-	q := s.db.WithContext(ctx).Table("memberships").Where("course_id = ? AND role = 'student' AND state = 'active'", course)
+	q := s.db.WithContext(ctx).Table("memberships").Where("course_id = ? AND role = 'student' AND state = 'active'",
+		course)
 	if len(among) > 0 {
 		q = q.Where("group_name IN ?", among)
 	}
@@ -303,7 +305,8 @@ func (s *Store) studentsOf(ctx context.Context, course uint64, among []string) (
 // now: the newest attempt handed in until then.
 func (s *Store) StoodAt(ctx context.Context, course uint64, at time.Time, among ...string) ([]Standing, error) {
 	var last uint64 // what is handed in later has a greater id
-	err := s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_came) WHERE course_id = ? AND created_at "+
+	err := s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_came) WHERE course_id = ? AND "+
+		"created_at "+
 		"<= ? ORDER BY created_at DESC, id DESC LIMIT 1", course, at).Scan(&last).Error
 	if err != nil || last == 0 {
 		return nil, err
@@ -313,7 +316,8 @@ func (s *Store) StoodAt(ctx context.Context, course uint64, at time.Time, among 
 		which, args = " AND m.group_name IN ?", append(args, among)
 	}
 	rows, err := s.db.WithContext(ctx).Raw("SELECT x.person_id, x.exercise, v.verdict, v.lead_code, v.lead_output, "+
-		"x.tries, x.newest_id FROM (SELECT person_id, exercise, MAX(id) AS newest_id, COUNT(*) AS tries FROM attempts FORCE INDEX "+
+		"x.tries, x.newest_id FROM (SELECT person_id, exercise, MAX(id) AS newest_id, COUNT(*) AS tries FROM attempts "+
+		"FORCE INDEX "+
 		"(attempts_newest) WHERE course_id = ? AND id <= ? GROUP BY course_id, person_id, exercise) AS x STRAIGHT_JOIN "+
 		"memberships AS m ON m.course_id = ? AND m.person_id = x.person_id AND m.role = 'student' AND m.state = 'active' "+
 		"STRAIGHT_JOIN verdicts AS v ON v.attempt_id = x.newest_id"+which, args...).Rows()

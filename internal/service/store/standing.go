@@ -70,7 +70,8 @@ const sumUp = `REPLACE INTO standing (course_id, person_id, exercise, tries, fir
         v.lead_output, COALESCE(v.kept_earned, v.earned) AS earned, COALESCE(v.kept_possible, v.possible) AS possible,
         COALESCE(v.kept_earned / v.kept_possible, IF(v.possible > 0, v.earned / v.possible, 0)) AS share,
         v.created_at AS written_at, CONCAT(v.verdict = 'agrees', v.lead_code, '\n', v.lead_output) AS led,
-        FIRST_VALUE(CONCAT(v.verdict = 'agrees', v.lead_code, '\n', v.lead_output)) OVER (ORDER BY a.id DESC) AS last_led
+        FIRST_VALUE(CONCAT(v.verdict = 'agrees', v.lead_code, '\n', v.lead_output)) OVER (ORDER BY a.id DESC)
+          AS last_led
       FROM attempts AS a FORCE INDEX (attempts_newest) STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id
       WHERE a.course_id = ? AND a.person_id = ? AND a.exercise = ?) AS each_one) AS ordered
   GROUP BY course_id, person_id, exercise`
@@ -141,7 +142,8 @@ func (s *Store) Groups(ctx context.Context, course uint64, among ...string) ([]G
 		return out, err
 	}
 	err := s.db.WithContext(ctx).Raw(fmt.Sprintf(`SELECT exercise, verdict, lead_code, lead_output, TRUE AS student,
-			COUNT(*) AS people, SUM(tries) AS tries, MIN(COALESCE(IF(newest_of = newest_id, entered_at, NULL), newest_at)) AS since,
+			COUNT(*) AS people, SUM(tries) AS tries,
+			MIN(COALESCE(IF(newest_of = newest_id, entered_at, NULL), newest_at)) AS since,
 			MAX(newest_at) AS newest,
 			IF(verdict = 'agrees', '', GROUP_CONCAT(newest_id ORDER BY newest_id DESC LIMIT %d)) AS attempts
 		FROM standing FORCE INDEX (standing_alike) WHERE course_id = ?

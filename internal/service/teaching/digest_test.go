@@ -33,7 +33,8 @@ func (x *school) play(r *rand.Rand, n int, begin time.Time, exercises []string) 
 	store.SetClock(x.s, func() time.Time { return now })
 	for range n {
 		now = now.Add(time.Duration(r.IntN(300)) * time.Minute)
-		l := lived{r.IntN(len(x.students)), exercises[r.IntN(len(exercises))], []string{"agrees", "differs", "failed"}[r.IntN(3)],
+		l := lived{r.IntN(len(x.students)), exercises[r.IntN(len(exercises))], []string{"agrees", "differs",
+			"failed"}[r.IntN(3)],
 			[]string{"axis.other", "shape.differs"}[r.IntN(2)], now}
 		a := &store.Attempt{CourseID: x.c.ID, RevisionID: *x.c.CurrentRevisionID, Exercise: l.exercise,
 			PersonID: x.students[l.student].ID, Program: "x"}
@@ -145,12 +146,14 @@ func TestWhatADigestSaysFirst(t *testing.T) {
 	x := newSchool(t, 4, twoExercises)
 	now := time.Now().UTC().Truncate(time.Microsecond)
 	week := func() *wire.Digest { return x.digest(now.Add(-time.Hour), now.Add(time.Hour)) }
-	assert.Equal(t, []string{"No mistake is shared by two students at the end of this span: there is nothing to teach to all " +
+	assert.Equal(t, []string{"No mistake is shared by two students at the end of this span: there is nothing to teach " +
+		"to all " +
 		"again.", "Everybody who tried an exercise masters it by now.", "Nobody handed anything in within this span."},
 		week().Sentences)
 	store.SetClock(x.s, func() time.Time { return now })
 	stuck := func(p *store.Person, code string) {
-		a := &store.Attempt{CourseID: x.c.ID, RevisionID: *x.c.CurrentRevisionID, Exercise: "one", PersonID: p.ID, Program: "x"}
+		a := &store.Attempt{CourseID: x.c.ID, RevisionID: *x.c.CurrentRevisionID, Exercise: "one", PersonID: p.ID,
+			Program: "x"}
 		_, err := x.s.HandIn(ctx, a, store.Bounds{})
 		require.NoError(t, err)
 		require.NoError(t, x.s.Finish(ctx, store.Done{Attempt: a, Verdict: &store.Verdict{Verdict: "differs", LeadCode: code,
