@@ -70,7 +70,7 @@ func statements(size Size) []string {
 				1 + seq DIV %d, 'x = 1', IF(seq > %d - 40, IF(seq MOD 2 = 0, 'waiting', 'checking'), IF(seq MOD 50000 = 0,
 				'stuck', 'checked')), FALSE, NOW(6), 1, NOW(6), NOW(6) - INTERVAL (%d - seq) * %d SECOND, CONCAT('k', seq)
 			FROM seq_%d_to_%d`, Courses-1, p, size.Exercises, p, p*size.Exercises, size.Attempts, size.Attempts,
-				int(Apart.Seconds()), from, to),
+			int(Apart.Seconds()), from, to),
 			fmt.Sprintf(`INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code,
 				open_code, body, seconds, created_at)
 			SELECT id, course_id, exercise, person_id, ELT(1 + id DIV 7 MOD 4, 'agrees', 'differs', 'failed', 'differs'),
