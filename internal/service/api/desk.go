@@ -2,6 +2,7 @@ package api
 
 import (
 	"bufio"
+	"context"
 	"encoding/json"
 	"fmt"
 	"time"
@@ -21,11 +22,23 @@ func deskView(r *request) error {
 	if err != nil {
 		return err
 	}
-	d, err := desk.View(r.Context(), r.Store, c, content, among...)
+	revision := uint64(0)
+	if c.CurrentRevisionID != nil {
+		revision = *c.CurrentRevisionID
+	}
+	key := fmt.Sprintf("%d %d %q", c.ID, revision, among)
+	text, err := r.server.desks.Do(r.Context(), key, func(ctx context.Context) ([]byte, error) {
+		d, err := desk.View(ctx, r.Store, c, content, among...)
+		if err != nil {
+			return nil, err
+		}
+		return json.Marshal(d)
+	})
 	if err != nil {
 		return err
 	}
-	return r.JSON(d)
+	r.Set("Content-Type", "application/json; charset=utf-8")
+	return r.Send(text)
 }
 
 func deskEvents(r *request) error {

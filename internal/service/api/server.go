@@ -64,11 +64,13 @@ type Server struct {
 	options Options
 	proxies proxies
 	bodies  *bodies
+	desks   *desk.Shared
 }
 
 // New makes a server.
 func New(log *slog.Logger, o Options) (*Server, error) {
-	s := &Server{log: log, metrics: newMetrics(), closing: make(chan struct{}), options: o, bodies: newBodies()}
+	s := &Server{log: log, metrics: newMetrics(), closing: make(chan struct{}), options: o, bodies: newBodies(),
+		desks: desk.NewShared()}
 	var err error
 	if s.proxies, err = parseProxies(o.Proxies); err != nil {
 		return nil, err
