@@ -5,8 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"sync"
-	"sync/atomic"
 	"testing"
+	"testing/synctest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -17,42 +17,41 @@ import (
 
 // TestManyDesksShareAComputation that began after each of them asked.
 func TestManyDesksShareAComputation(t *testing.T) {
-	s := desk.NewShared()
-	var clock, computed atomic.Int64
-	begun := make(chan struct{}, 100)
-	hold := make(chan struct{})
-	compute := func(context.Context) ([]byte, error) {
-		at := clock.Add(1)
-		computed.Add(1)
-		begun <- struct{}{}
-		<-hold
-		return fmt.Append(nil, at), nil
-	}
-	var wg sync.WaitGroup
-	ask := func() {
-		asked := clock.Load()
-		wg.Go(func() {
-			text, err := s.Do(context.Background(), "kelp", compute)
-			assert.NoError(t, err)
-			var at int64
-			_, err = fmt.Sscan(string(text), &at)
-			assert.NoError(t, err)
-			assert.Greater(t, at, asked, "what was computed from before is not given")
-		})
-	}
-	ask()
-	<-begun
-	for range 50 {
-		ask()
-	}
-	hold <- struct{}{}
-	<-begun
-	close(hold)
-	wg.Wait()
-	assert.LessOrEqual(t, computed.Load(), int64(3), "fifty who ask at once share one or two")
-	text, err := s.Do(context.Background(), "kelp", func(context.Context) ([]byte, error) { return []byte("new"), nil })
-	require.NoError(t, err)
-	assert.Equal(t, "new", string(text), "and nothing is kept")
+	synctest.Test(t, func(t *testing.T) {
+		s := desk.NewShared()
+		computed, hold := 0, make(chan struct{})
+		compute := func(context.Context) ([]byte, error) {
+			computed++ // one at a time
+			n := computed
+			<-hold
+			return fmt.Append(nil, n), nil
+		}
+		var wg sync.WaitGroup
+		ask := func(want string) {
+			wg.Go(func() {
+				text, err := s.Do(t.Context(), "kelp", compute)
+				assert.NoError(t, err)
+				assert.Equal(t, want, string(text), "what was computed from before is not given")
+			})
+		}
+		ask("1")
+		synctest.Wait()
+		for range 50 {
+			ask("2")
+		}
+		synctest.Wait()
+		hold <- struct{}{}
+		synctest.Wait()
+		ask("3")
+		synctest.Wait()
+		hold <- struct{}{}
+		hold <- struct{}{}
+		wg.Wait()
+		assert.Equal(t, 3, computed, "fifty who ask at once share one")
+		text, err := s.Do(t.Context(), "kelp", func(context.Context) ([]byte, error) { return []byte("new"), nil })
+		require.NoError(t, err)
+		assert.Equal(t, "new", string(text), "and nothing is kept")
+	})
 }
 
 // TestAComputationThatFails fails for those who share it, and keeps nobody waiting; a fault of ours is one.
