@@ -210,6 +210,12 @@ func TestAnAssistantOfOneGroup(t *testing.T) {
 	require.NoError(t, err)
 	_, err = w.as(t, "bree").AnswerNote(ctx, all.ID, "Bree's own words")
 	require.NoError(t, err)
+	apart, err := add(imke, wire.NewNote{Text: "To the other lab", Exercise: "rope-means", Code: k.Code, Output: k.Output,
+		Groups: []string{"Lab 2"}})
+	require.NoError(t, err)
+	assert.Equal(t, 2, apart.Effect.Reached)
+	_, err = imke.Adjust(ctx, course, "bree", "rope-means", wire.NewAdjustment{Kind: "excused", Reason: "ill"})
+	require.NoError(t, err)
 
 	aron := w.as(t, "aron")
 	seen := func(v any, err error) string {
@@ -239,6 +245,9 @@ func TestAnAssistantOfOneGroup(t *testing.T) {
 	assert.Equal(t, 1, causes.Rows[0].Cells[0].Ever)
 	assert.Equal(t, []int{1, 1}, []int{digest.Students, digest.Attempts})
 	assert.Empty(t, note.Threads)
+	assert.Equal(t, 1, knots.Knots[0].Notes, "and not the one to the other group")
+	assert.Len(t, page.Notes, 1)
+	assert.Zero(t, digest.Exercises[0].Changed)
 	for _, refused := range []func() error{
 		func() error { _, err := aron.Knots(ctx, course, client.KnotQuery{Group: "Lab 2"}); return err },
 		func() error { _, err := aron.Knot(ctx, course, "rope-means", k.Code, k.Output, "Lab 2"); return err },
@@ -246,6 +255,7 @@ func TestAnAssistantOfOneGroup(t *testing.T) {
 		func() error { _, err := aron.CauseMap(ctx, course, "Lab 2"); return err },
 		func() error { _, err := aron.Digest(ctx, course, client.DigestQuery{Group: "Lab 2"}); return err },
 		func() error { _, err := aron.Note(ctx, course, thread.ID); return err },
+		func() error { _, err := aron.Note(ctx, course, apart.ID); return err },
 		func() error {
 			_, err := add(aron, wire.NewNote{Text: "x", Attempt: *bree.Notes[0].Attempt})
 			return err

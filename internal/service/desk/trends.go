@@ -74,7 +74,7 @@ func trends(ctx context.Context, s *store.Store, c *store.Course, d *wire.Desk, 
 	if err != nil {
 		return err
 	}
-	notes, err := s.KnotNotes(ctx, c.ID)
+	notes, err := s.KnotNotes(ctx, c.ID, among...)
 	if err != nil {
 		return err
 	}

@@ -364,14 +364,20 @@ func (s *Store) CameIn(ctx context.Context, course uint64, from, to time.Time, a
 }
 
 // Adjusted counts the adjustments that were given in a span, exercise by exercise, and not withdrawn since.
-func (s *Store) Adjusted(ctx context.Context, course uint64, from, to time.Time) (map[string]int, error) {
+func (s *Store) Adjusted(ctx context.Context, course uint64, from, to time.Time, among ...string) (map[string]int,
+	error) {
+	which, args := "", []any{course, from, to}
+	if len(among) > 0 {
+		which, args = " AND EXISTS (SELECT 1 FROM memberships AS m WHERE m.course_id = x.course_id AND m.person_id = "+
+			"x.person_id AND m.group_name IN ?)", append(args, among)
+	}
 	var list []struct {
 		Exercise string
 		N        int
 	}
-	err := s.db.WithContext(ctx).Raw("SELECT exercise, COUNT(*) AS n FROM adjustments FORCE INDEX (adjustments_course) "+
+	err := s.db.WithContext(ctx).Raw("SELECT exercise, COUNT(*) AS n FROM adjustments AS x FORCE INDEX (adjustments_course) "+
 		"WHERE "+
-		"course_id = ? AND created_at >= ? AND created_at < ? AND withdrawn_at IS NULL GROUP BY exercise", course, from, to).
+		"course_id = ? AND created_at >= ? AND created_at < ? AND withdrawn_at IS NULL"+which+" GROUP BY exercise", args...).
 		Scan(&list).Error
 	out := map[string]int{}
 	for _, x := range list {

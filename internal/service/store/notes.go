@@ -67,6 +67,9 @@ func (g Groups) List() []string {
 // inAmong narrows memberships m to the groups that a note n goes to.
 const inAmong = "(n.among = '' OR JSON_CONTAINS(n.among, JSON_QUOTE(m.group_name)))"
 
+// toAnyOf narrows notes n to those that go to one of some groups.
+const toAnyOf = "(n.among = '' OR JSON_OVERLAPS(n.among, ?))"
+
 // ErrEdited says that somebody else has changed a thing since it was read.
 var ErrEdited = errors.New("it has changed since it was read")
 
@@ -139,7 +142,15 @@ const lateNotes = `INSERT IGNORE INTO note_recipients (note_id, person_id, attem
 
 // ReachLate gives standing notes to those who have joined a course since they were written.
 func (s *Store) ReachLate(ctx context.Context, course uint64) error {
-	return s.db.WithContext(ctx).Exec(lateNotes, s.now(), course).Error
+	return s.reachLate(s.db.WithContext(ctx), course, 0)
+}
+
+// reachLate is ReachLate for one person of the course, or all with 0.
+func (s *Store) reachLate(tx *gorm.DB, course, person uint64) error {
+	if person != 0 {
+		return tx.Exec(lateNotes+" AND m.person_id = ?", s.now(), course, person).Error
+	}
+	return tx.Exec(lateNotes, s.now(), course).Error
 }
 
 // reachPerson is ReachLate for one person in all their courses.
@@ -199,8 +210,8 @@ type NoteFilter struct {
 	Limit     int
 }
 
-// Notes lists a course's notes, newest first, with their effect among some groups. A thread with a student of another
-// group is left out.
+// Notes lists a course's notes, newest first, with their effect among some groups. Those that go to other groups alone
+// are left out, and threads with their students.
 func (s *Store) Notes(ctx context.Context, f NoteFilter) ([]NoteLine, error) {
 	if f.Before == 0 {
 		f.Before = math.MaxInt64
@@ -226,7 +237,7 @@ func (s *Store) Notes(ctx context.Context, f NoteFilter) ([]NoteLine, error) {
 		q = q.Where("n.withdrawn_at IS NULL")
 	}
 	if len(f.Groups) > 0 {
-		q = q.Where("(n.kind <> 'attempt' OR m.group_name IN ?)", f.Groups)
+		q = q.Where("(n.kind <> 'attempt' OR m.group_name IN ?) AND "+toAnyOf, f.Groups, GroupsText(f.Groups))
 	}
 	var out []NoteLine
 	if err := q.Order("n.id DESC").Limit(f.Limit).Scan(&out).Error; err != nil || len(out) == 0 {
@@ -580,15 +591,19 @@ func (s *Store) MailNotes(ctx context.Context, limit int, letter func(*ToMail) (
 	return looked, err
 }
 
-// KnotNotes counts the standing notes to each knot of a course.
-func (s *Store) KnotNotes(ctx context.Context, course uint64) (map[Knot]int, error) {
+// KnotNotes counts the standing notes to each knot of a course, or those that go to some groups.
+func (s *Store) KnotNotes(ctx context.Context, course uint64, among ...string) (map[Knot]int, error) {
+	which, args := "", []any{course}
+	if len(among) > 0 {
+		which, args = " AND "+toAnyOf, append(args, GroupsText(among))
+	}
 	var list []struct {
 		Knot
 		N int
 	}
-	err := s.db.WithContext(ctx).Raw("SELECT exercise, lead_code, lead_output, COUNT(*) AS n FROM notes FORCE INDEX "+
-		"(notes_knot) WHERE course_id = ? AND kind = 'knot' AND withdrawn_at IS NULL GROUP BY exercise, lead_code, "+
-		"lead_output", course).Scan(&list).Error
+	err := s.db.WithContext(ctx).Raw("SELECT exercise, lead_code, lead_output, COUNT(*) AS n FROM notes AS n FORCE INDEX "+
+		"(notes_knot) WHERE course_id = ? AND kind = 'knot' AND withdrawn_at IS NULL"+which+" GROUP BY exercise, lead_code, "+
+		"lead_output", args...).Scan(&list).Error
 	out := make(map[Knot]int, len(list))
 	for _, x := range list {
 		out[x.Knot] = x.N

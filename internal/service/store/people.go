@@ -168,6 +168,9 @@ func (s *Store) SetSeat(ctx context.Context, by *uint64, course *Course, person 
 			}
 			detail += limits
 		}
+		if err := s.reachLate(tx, course.ID, person.ID); err != nil {
+			return err
+		}
 		if err := tx.Create(&Change{CourseID: &course.ID, Kind: "people", CreatedAt: s.now()}).Error; err != nil {
 			return err
 		}

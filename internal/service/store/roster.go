@@ -125,7 +125,10 @@ func (s *Store) Import(ctx context.Context, by uint64, c *Course, plan func(Rost
 		if err != nil || len(list) == 0 {
 			return err
 		}
-		return s.enrol(tx, by, c, list)
+		if err := s.enrol(tx, by, c, list); err != nil {
+			return err
+		}
+		return s.reachLate(tx, c.ID, 0)
 	}))
 }
 

@@ -106,7 +106,7 @@ func knotSizes(list []store.Standing) map[store.Knot]int {
 
 func (a *DigestAsked) exercises(ctx context.Context, s *store.Store, d *wire.Digest, came []store.Step,
 	after []store.Standing) error {
-	changed, err := s.Adjusted(ctx, a.Course.ID, a.From, a.To)
+	changed, err := s.Adjusted(ctx, a.Course.ID, a.From, a.To, a.Groups...)
 	if err != nil {
 		return err
 	}
