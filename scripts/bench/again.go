@@ -1,0 +1,140 @@
+package main
+
+import (
+	"context"
+	"database/sql"
+	"fmt"
+	"io"
+	"log/slog"
+	"os"
+	"strings"
+	"time"
+
+	"nimbusreach/client"
+	"nimbusreach/demo"
+	"nimbusreach/internal/service"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/jobs"
+	"nimbusreach/internal/service/mariadb"
+	"nimbusreach/internal/service/store"
+)
+
+// againAttempts is how many attempts are checked, and then checked again.
+const againAttempts = 20_000
+
+// again measures a re-check with its progress against the same attempts waiting in the line, with the same workers.
+func again() error {
+	ctx, stop := context.WithCancel(context.Background())
+	defer stop()
+	folder, err := os.MkdirTemp("", "nimbus-bench-")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(folder)
+	db, err := mariadb.Start(ctx, folder)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = db.Stop() }()
+	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
+	address, ended := make(chan string, 1), make(chan error, 2)
+	go func() {
+		ended <- service.Run(ctx, service.Config{DSN: db.DSN, Listen: "127.0.0.1:0", Workers: -1, Log: quiet,
+			Listening: func(at string) { address <- at },
+			Ready: func(_ *store.Store, gate *access.Gate) {
+				_ = gate.FirstOperator(ctx, demo.Operator, demo.Password)
+			}})
+	}()
+	c := client.New("http://"+<-address, "")
+	if err := c.Ready(ctx); err != nil {
+		return err
+	}
+	if err := demo.Enrol(ctx, c, func(string) {}); err != nil {
+		return err
+	}
+	s, err := store.Open(ctx, db.DSN, nil)
+	if err != nil {
+		return err
+	}
+	defer s.Close()
+	course, err := s.CourseBySlug(ctx, demo.CourseSlug)
+	if err != nil {
+		return err
+	}
+	if err := waitingAttempts(ctx, db.DSN, course); err != nil {
+		return err
+	}
+	go func() { ended <- service.Work(ctx, service.Config{DSN: db.DSN, Log: quiet}) }()
+	start := time.Now()
+	for {
+		n, _, err := s.Waiting(ctx, course.ID)
+		if err != nil {
+			return err
+		}
+		if n == 0 {
+			break
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	line := time.Since(start)
+	by, err := s.PersonByName(ctx, demo.Operator)
+	if err != nil {
+		return err
+	}
+	start = time.Now()
+	j, err := jobs.AddRecheck(ctx, s, by.ID, course, jobs.RecheckArgs{Revision: *course.CurrentRevisionID, Number: 1,
+		Exercises: againExercises})
+	if err != nil {
+		return err
+	}
+	for !j.State.Ended() {
+		time.Sleep(50 * time.Millisecond)
+		if j, err = s.JobByID(ctx, j.ID); err != nil {
+			return err
+		}
+	}
+	took := time.Since(start)
+	row(fmt.Sprintf("%d attempts checked again, with progress, a second", againAttempts), fmt.Sprintf("%.0f",
+		againAttempts/took.Seconds()), "")
+	row("  against the same attempts waiting in the line", fmt.Sprintf("%.2f ×", line.Seconds()/took.Seconds()), "≥ 0.9 ×")
+	return nil
+}
+
+var againExercises = []string{"rope-means", "ripe-fronds", "tide-height"}
+
+// waitingAttempts stores attempts of the story that wait to be checked.
+func waitingAttempts(ctx context.Context, dsn string, c *store.Course) error {
+	story, err := demo.Story()
+	if err != nil {
+		return err
+	}
+	var some []demo.Attempt
+	for _, a := range story {
+		for _, name := range againExercises {
+			if a.Exercise == name {
+				some = append(some, a)
+			}
+		}
+	}
+	db, err := sql.Open("mysql", dsn)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	const batch = 500
+	for from := 0; from < againAttempts; from += batch {
+		text := "INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, state, behind, due, " +
+			"tries, created_at) VALUES "
+		var args []any
+		for i := from; i < from+batch; i++ {
+			a := some[i%len(some)]
+			args = append(args, c.ID, *c.CurrentRevisionID, a.Exercise, 3+i%40, 1+i, a.Program)
+		}
+		text += strings.TrimSuffix(strings.Repeat("(?, ?, ?, 'program', ?, ?, ?, 'waiting', FALSE, NOW(6), 0, NOW(6)), ", batch),
+			", ")
+		if _, err := db.ExecContext(ctx, text, args...); err != nil {
+			return err
+		}
+	}
+	return nil
+}
