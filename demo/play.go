@@ -171,7 +171,7 @@ func (p *player) deeds() []deed {
 			return err
 		}},
 		{-2*day - time.Hour, func(ctx context.Context) error {
-			_, err := head.Adjust(ctx, CourseSlug, "ada", "gain-on-start", wire.NewAdjustment{Kind: "add", Points: "0.5",
+			_, err := head.Adjust(ctx, CourseSlug, "ada", "tide-height", wire.NewAdjustment{Kind: "add", Points: "0.5",
 				Reason: "a good idea, explained in the lab"})
 			return err
 		}},

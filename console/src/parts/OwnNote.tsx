@@ -55,20 +55,22 @@ export function OwnNoteView({ note: n, children }: { note: OwnNote; children?: R
       <Suspense fallback={<p className="whitespace-pre-wrap">{n.text}</p>}>
         <NoteText text={n.text} />
       </Suspense>
-      <ToggleGroup.Root
-        type="single"
-        value={said}
-        onValueChange={(v) => feel.mutate(v)}
-        aria-label="what you say of it"
-        className="flex flex-wrap"
-      >
-        <ToggleGroup.Item value="helped" className="choice min-h-11">
-          This helped
-        </ToggleGroup.Item>
-        <ToggleGroup.Item value="stuck" className="choice min-h-11">
-          Still stuck
-        </ToggleGroup.Item>
-      </ToggleGroup.Root>
+      {n.exercise !== '' && (
+        <ToggleGroup.Root
+          type="single"
+          value={said}
+          onValueChange={(v) => feel.mutate(v)}
+          aria-label="what you say of it"
+          className="flex flex-wrap"
+        >
+          <ToggleGroup.Item value="helped" className="choice min-h-11">
+            This helped
+          </ToggleGroup.Item>
+          <ToggleGroup.Item value="stuck" className="choice min-h-11">
+            Still stuck
+          </ToggleGroup.Item>
+        </ToggleGroup.Root>
+      )}
       {feel.isError && <Failing error={feel.error} />}
       {n.thread.length > 0 && <Messages lines={n.thread} />}
       <details>
