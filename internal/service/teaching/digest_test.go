@@ -256,6 +256,17 @@ func TestTheClassMapIsAPlainCount(t *testing.T) {
 	assert.Equal(t, "waiting", m.Rows[0].Cells[0].State)
 	assert.Equal(t, a.Number, m.Rows[0].Cells[0].Tries)
 	assert.Equal(t, 6, m.Total)
+	older := &store.Attempt{CourseID: x.c.ID, RevisionID: *x.c.CurrentRevisionID, Exercise: "two", PersonID: x.students[1].ID}
+	newer := *older
+	for _, a := range []*store.Attempt{older, &newer} {
+		_, err = x.s.HandIn(ctx, a, store.Bounds{})
+		require.NoError(t, err)
+	}
+	require.NoError(t, x.s.Finish(ctx, store.Done{Attempt: &newer, Verdict: &store.Verdict{Verdict: "failed", Possible: 2,
+		Body: "{}"}}))
+	m, err = teaching.Map(ctx, x.s, x.c, x.content, teaching.MapPage{Limit: 2})
+	require.NoError(t, err)
+	assert.Equal(t, "failed", m.Rows[1].Cells[1].State, "an older one that waits changes nothing")
 	m, err = teaching.Map(ctx, x.s, x.c, x.content, teaching.MapPage{After: *m.Next, Limit: 9})
 	require.NoError(t, err)
 	assert.Len(t, m.Rows, 4)
