@@ -22,6 +22,8 @@ import (
 // againAttempts is how many attempts are checked, and then checked again.
 const againAttempts = 20_000
 
+const againStudents = 2000
+
 // again measures a re-check with its progress against the same attempts waiting in the line, with the same workers.
 func again() error {
 	ctx, stop := context.WithCancel(context.Background())
@@ -121,16 +123,30 @@ func waitingAttempts(ctx context.Context, dsn string, c *store.Course) error {
 		return err
 	}
 	defer db.Close()
+	// A faculty's students, each with ten attempts.
+	for _, statement := range []string{
+		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, created_at) SELECT 1000 + seq, CONCAT('p', " +
+			"seq), 'P', "+
+			"'x', NOW(6) FROM seq_1_to_%d", againStudents),
+		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT %d, 1000 + seq, 'student', " +
+			"NOW(6) "+
+			"FROM seq_1_to_%d", c.ID, againStudents)} {
+		if _, err := db.ExecContext(ctx, statement); err != nil {
+			return err
+		}
+	}
 	const batch = 500
 	for from := 0; from < againAttempts; from += batch {
-		text := "INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, state, behind, due, " +
+		text := "INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, state, behind, " +
+			"due, " +
 			"tries, created_at) VALUES "
 		var args []any
 		for i := from; i < from+batch; i++ {
 			a := some[i%len(some)]
-			args = append(args, c.ID, *c.CurrentRevisionID, a.Exercise, 3+i%40, 1+i, a.Program)
+			args = append(args, c.ID, *c.CurrentRevisionID, a.Exercise, 1001+i%againStudents, 1+i, a.Program)
 		}
-		text += strings.TrimSuffix(strings.Repeat("(?, ?, ?, 'program', ?, ?, ?, 'waiting', FALSE, NOW(6), 0, NOW(6)), ", batch),
+		text += strings.TrimSuffix(strings.Repeat("(?, ?, ?, 'program', ?, ?, ?, 'waiting', FALSE, NOW(6), 0, NOW(6)), ",
+			batch),
 			", ")
 		if _, err := db.ExecContext(ctx, text, args...); err != nil {
 			return err

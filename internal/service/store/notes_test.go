@@ -343,3 +343,42 @@ func TestNotesByMail(t *testing.T) {
 	assert.Len(t, letters, 2)
 	assert.True(t, strings.HasPrefix(letters[0].Recipient, "s00@"))
 }
+
+// TestARecheckThatSaysTheSame leaves the verdict as it is, and tells that it is there again.
+func TestARecheckThatSaysTheSame(t *testing.T) {
+	c := openNoted(t, 1)
+	ctx := context.Background()
+	c.seat(t, 0, store.Active, "")
+	id := c.attempt(t, 0, "means", "differs", "axis.other")
+	checkedAt := c.now
+	again := func(lead string) *store.AttemptLine {
+		c.now = c.now.Add(time.Hour)
+		require.NoError(t, c.AddJob(ctx, &store.Job{Kind: "recheck", Course: "kelp", CourseID: &c.course.ID,
+			PersonID: c.team.ID}, 99))
+		j, err := c.TakeJob(ctx, "me", 0, time.Minute, 3, []string{"recheck"})
+		require.NoError(t, err)
+		_, n, err := c.Recheck(ctx, j, *c.course.CurrentRevisionID, "means", 0, 9, false,
+			func(uint64, int64) string { return "there" })
+		require.NoError(t, err)
+		require.EqualValues(t, 1, n)
+		j.State = store.JobDone
+		require.NoError(t, c.EndJob(ctx, j))
+		before, err := c.NewestChange(ctx)
+		require.NoError(t, err)
+		require.NoError(t, c.Finish(ctx, store.Done{Attempt: &store.Attempt{ID: id, CourseID: c.course.ID,
+			RevisionID: *c.course.CurrentRevisionID, Exercise: "means", PersonID: c.students[0].ID, Behind: true},
+			Verdict: &store.Verdict{Verdict: "differs", LeadCode: lead, LeadOutput: "x", Possible: 1, Body: "{}"}}))
+		changes, _, err := c.ChangesAfter(ctx, before)
+		require.NoError(t, err)
+		require.Len(t, changes, 1)
+		assert.Equal(t, "verdict", changes[0].Kind)
+		line, err := c.AttemptByID(ctx, id)
+		require.NoError(t, err)
+		require.Equal(t, store.Checked, line.State)
+		return line
+	}
+	assert.Equal(t, checkedAt, *again("axis.other").CheckedAt)
+	line := again("shape.differs")
+	assert.Equal(t, c.now, *line.CheckedAt, "another takes its place")
+	assert.Equal(t, "shape.differs", *line.LeadCode)
+}
