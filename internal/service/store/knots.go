@@ -375,7 +375,8 @@ func (s *Store) Adjusted(ctx context.Context, course uint64, from, to time.Time,
 		Exercise string
 		N        int
 	}
-	err := s.db.WithContext(ctx).Raw("SELECT exercise, COUNT(*) AS n FROM adjustments AS x FORCE INDEX (adjustments_course) "+
+	err := s.db.WithContext(ctx).Raw("SELECT exercise, COUNT(*) AS n FROM adjustments AS x FORCE INDEX "+
+		"(adjustments_course) "+
 		"WHERE "+
 		"course_id = ? AND created_at >= ? AND created_at < ? AND withdrawn_at IS NULL"+which+" GROUP BY exercise", args...).
 		Scan(&list).Error

@@ -256,7 +256,8 @@ func TestTheClassMapIsAPlainCount(t *testing.T) {
 	assert.Equal(t, "waiting", m.Rows[0].Cells[0].State)
 	assert.Equal(t, a.Number, m.Rows[0].Cells[0].Tries)
 	assert.Equal(t, 6, m.Total)
-	older := &store.Attempt{CourseID: x.c.ID, RevisionID: *x.c.CurrentRevisionID, Exercise: "two", PersonID: x.students[1].ID}
+	older := &store.Attempt{CourseID: x.c.ID, RevisionID: *x.c.CurrentRevisionID, Exercise: "two",
+		PersonID: x.students[1].ID}
 	newer := *older
 	for _, a := range []*store.Attempt{older, &newer} {
 		_, err = x.s.HandIn(ctx, a, store.Bounds{})
