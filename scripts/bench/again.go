@@ -4,18 +4,14 @@ import (
 	"context"
 	"database/sql"
 	"fmt"
-	"io"
-	"log/slog"
-	"os"
 	"strings"
+	"sync"
 	"time"
 
 	"nimbusreach/client"
 	"nimbusreach/demo"
 	"nimbusreach/internal/service"
-	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/jobs"
-	"nimbusreach/internal/service/mariadb"
 	"nimbusreach/internal/service/store"
 )
 
@@ -25,36 +21,13 @@ const againAttempts = 20_000
 const againStudents = 2000
 
 // again measures a re-check with its progress against the same attempts waiting in the line, with the same workers.
-func again() error {
-	ctx, stop := context.WithCancel(context.Background())
-	defer stop()
-	folder, err := os.MkdirTemp("", "nimbus-bench-")
-	if err != nil {
-		return err
-	}
-	defer os.RemoveAll(folder)
-	db, err := mariadb.Start(ctx, folder)
-	if err != nil {
-		return err
-	}
-	defer func() { _ = db.Stop() }()
-	quiet := slog.New(slog.NewTextHandler(io.Discard, nil))
-	address, ended := make(chan string, 1), make(chan error, 2)
-	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: db.DSN, Listen: "127.0.0.1:0", Workers: -1, Log: quiet,
-			Listening: func(at string) { address <- at },
-			Ready: func(_ *store.Store, gate *access.Gate) {
-				_ = gate.FirstOperator(ctx, demo.Operator, demo.Password)
-			}})
-	}()
-	c := client.New("http://"+<-address, "")
-	if err := c.Ready(ctx); err != nil {
-		return err
-	}
+func again() error { return served(nil, measureAgain) }
+
+func measureAgain(ctx context.Context, c *client.Client, dsn string) error {
 	if err := demo.Enrol(ctx, c, func(string) {}); err != nil {
 		return err
 	}
-	s, err := store.Open(ctx, db.DSN, nil)
+	s, err := store.Open(ctx, dsn, nil)
 	if err != nil {
 		return err
 	}
@@ -63,10 +36,13 @@ func again() error {
 	if err != nil {
 		return err
 	}
-	if err := waitingAttempts(ctx, db.DSN, course); err != nil {
+	if err := waitingAttempts(ctx, dsn, course); err != nil {
 		return err
 	}
-	go func() { ended <- service.Work(ctx, service.Config{DSN: db.DSN, Log: quiet}) }()
+	working, rest := context.WithCancel(ctx)
+	var wg sync.WaitGroup
+	wg.Go(func() { _ = service.Work(working, service.Config{DSN: dsn, Log: silent}) })
+	defer func() { rest(); wg.Wait() }()
 	start := time.Now()
 	for {
 		n, _, err := s.Waiting(ctx, course.ID)

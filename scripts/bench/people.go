@@ -3,9 +3,6 @@ package main
 import (
 	"context"
 	"fmt"
-	"io"
-	"log/slog"
-	"os"
 	"strings"
 	"time"
 
@@ -13,11 +10,7 @@ import (
 	"nimbusreach/client/wire"
 	"nimbusreach/demo"
 	"nimbusreach/demo/standin"
-	"nimbusreach/internal/service"
-	"nimbusreach/internal/service/access"
-	"nimbusreach/internal/service/mariadb"
 	"nimbusreach/internal/service/outbox"
-	"nimbusreach/internal/service/store"
 )
 
 const (
@@ -27,18 +20,6 @@ const (
 
 // people measures rosters, lists of people and the outbox against a service of its own.
 func people() error {
-	ctx, stop := context.WithCancel(context.Background())
-	defer stop()
-	folder, err := os.MkdirTemp("", "nimbus-bench-")
-	if err != nil {
-		return err
-	}
-	defer os.RemoveAll(folder)
-	db, err := mariadb.Start(ctx, folder)
-	if err != nil {
-		return err
-	}
-	defer func() { _ = db.Stop() }()
 	post, err := standin.Start("127.0.0.1:0", "127.0.0.1:0")
 	if err != nil {
 		return err
@@ -48,24 +29,9 @@ func people() error {
 	if err != nil {
 		return err
 	}
-	address, ended := make(chan string, 1), make(chan error, 1)
-	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: db.DSN, Listen: "127.0.0.1:0", Workers: -1, Mail: mail,
-			Log: slog.New(slog.NewTextHandler(io.Discard, nil)), Listening: func(at string) { address <- at },
-			Ready: func(_ *store.Store, gate *access.Gate) {
-				_ = gate.FirstOperator(ctx, demo.Operator, demo.Password)
-			}})
-	}()
-	c := client.New("http://"+<-address, "")
-	if err := c.Ready(ctx); err != nil {
-		return err
-	}
-	err = measurePeople(ctx, c, post)
-	stop()
-	if over := <-ended; err == nil {
-		err = over
-	}
-	return err
+	return served(mail, func(ctx context.Context, c *client.Client, _ string) error {
+		return measurePeople(ctx, c, post)
+	})
 }
 
 // rosterOf is a roster of so many people; with addresses their links go out by mail.

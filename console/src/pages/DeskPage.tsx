@@ -8,7 +8,7 @@ import { announce } from '../parts/announce'
 import { Choice } from '../parts/Choice'
 import { Live } from '../parts/Live'
 import { Mark } from '../parts/Mark'
-import { diffLines } from '../parts/diff'
+import { How } from '../parts/How'
 import { Page } from '../parts/Page'
 import { QuietList } from '../parts/QuietList'
 import { Sparkline } from '../parts/Sparkline'
@@ -433,7 +433,7 @@ const KnotRow = memo(function KnotRow({
         <p className="break-words">
           <KnotLink knot={k} course={course} /> <span className="text-soft">in</span> {title}
         </p>
-        {k.evidence && <How evidence={k.evidence} />}
+        {k.evidence && <How evidence={k.evidence} className="max-sm:hidden" />}
         <p className="flex flex-wrap items-baseline gap-x-3 text-sm text-soft">
           <span>of {k.tried} who tried</span>
           <span>
@@ -460,24 +460,6 @@ const KnotRow = memo(function KnotRow({
     </li>
   )
 })
-
-// How is how one knows a knot's cause: a statement of its newest attempt and what it becomes, or the change
-// of the reference that gives the same.
-function How({ evidence: e }: { evidence: NonNullable<Knot['evidence']> }) {
-  if (!e.diff) return e.change ? <p className="mono text-sm break-words text-soft">{e.change}</p> : null
-  return (
-    <div className="mono py-1 text-sm break-words max-sm:hidden">
-      {diffLines(e.diff.before.trimEnd(), e.diff.after.trimEnd())
-        .filter((l) => l.sign.trim() !== '')
-        .slice(0, 6)
-        .map((l, i) => (
-          <p key={i} className={l.sign === '+' ? 'text-agrees' : 'text-differs'}>
-            {l.sign} {l.text}
-          </p>
-        ))}
-    </div>
-  )
-}
 
 // sentence is a knot in words: its cause, or the finding that leads it.
 function sentence(k: Knot): React.ReactNode {

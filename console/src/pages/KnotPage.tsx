@@ -5,7 +5,7 @@ import { get } from '../api'
 import { useMe } from '../me'
 import { lookOf } from '../parts/ArrayViewer'
 import { Code } from '../parts/Code'
-import { diffLines } from '../parts/diff'
+import { How } from '../parts/How'
 import { Live } from '../parts/Live'
 import { Mark } from '../parts/Mark'
 import { NoteForm, people } from '../parts/NoteForm'
@@ -247,20 +247,7 @@ function Example({ course, exercise, way: w }: { course: string; exercise: strin
         </Link>
         {w.case && <span className="text-sm font-normal text-soft"> in the case {w.case}</span>}
       </h2>
-      {w.evidence?.diff ? (
-        <div className="mono text-sm break-words">
-          {diffLines(w.evidence.diff.before.trimEnd(), w.evidence.diff.after.trimEnd())
-            .filter((l) => l.sign.trim() !== '')
-            .slice(0, 8)
-            .map((l, i) => (
-              <p key={i} className={l.sign === '+' ? 'text-agrees' : 'text-differs'}>
-                {l.sign} {l.text}
-              </p>
-            ))}
-        </div>
-      ) : (
-        w.evidence?.change && <p className="mono text-sm break-words text-soft">{w.evidence.change}</p>
-      )}
+      {w.evidence && <How evidence={w.evidence} />}
       {w.output === '' && <p className="text-soft">No array shows it: the program did not get so far.</p>}
       {q.isLoading && <Loading what="the arrays" />}
       {q.isError && <Failing error={q.error} />}
