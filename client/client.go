@@ -344,6 +344,7 @@ func (c *Client) Attempt(ctx context.Context, id uint64, wait int) (*wire.Attemp
 // AttemptsFilter narrows a list of attempts.
 type AttemptsFilter struct {
 	Exercise, Verdict, Lead string
+	Person                  string // for the team
 	Before                  uint64
 	Limit                   int
 }
@@ -351,7 +352,8 @@ type AttemptsFilter struct {
 // Attempts returns a page of attempts, newest first.
 func (c *Client) Attempts(ctx context.Context, course string, f AttemptsFilter) (*wire.Attempts, error) {
 	q := url.Values{}
-	for key, value := range map[string]string{"exercise": f.Exercise, "verdict": f.Verdict, "lead": f.Lead} {
+	for key, value := range map[string]string{"exercise": f.Exercise, "verdict": f.Verdict, "lead": f.Lead,
+		"person": f.Person} {
 		if value != "" {
 			q.Set(key, value)
 		}

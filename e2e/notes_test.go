@@ -317,4 +317,12 @@ func TestTheKnotPageInTheBrowser(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, p.AwaitText("[data-note]", "agreed 1 · still 1"), "and so it does an attempt")
 	require.NoError(t, p.AwaitText("[data-left=ada]", "after 1 try"))
+
+	require.NoError(t, p.Go("/courses/"+course+"/map"))
+	require.NoError(t, p.Await(`document.querySelector("[data-student=ada] [role=gridcell]") !== null`))
+	require.NoError(t, p.Click("[data-student=ada] [role=gridcell]"))
+	require.NoError(t, p.AwaitText("[role=dialog] ol", "worked over or along another axis"))
+	tries, err := browser.Eval[int](p, `document.querySelectorAll("[role=dialog] ol li").length`)
+	require.NoError(t, err)
+	assert.Equal(t, 2, tries, "a cell opens its attempts")
 }

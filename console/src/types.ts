@@ -21,6 +21,7 @@ export type Predicted = Forms['Predicted']
 
 export type Attempt = Forms['Attempt']
 export type AttemptLine = Forms['AttemptLine']
+export type Attempts = Forms['Attempts']
 export type Arrays = Forms['Arrays']
 export type Lines = Forms['Lines']
 export type Verdict = Forms['Verdict']

@@ -3,7 +3,7 @@ import { Link, useParams } from '@tanstack/react-router'
 import type { ColumnDef } from '@tanstack/react-table'
 import { useMemo, useState } from 'react'
 import { call, get } from '../api'
-import { useMe } from '../me'
+import { isTeam, useMe } from '../me'
 import { announce } from '../parts/announce'
 import { Choice } from '../parts/Choice'
 import { Field } from '../parts/Field'
@@ -135,7 +135,7 @@ export function GradebookPage() {
           course={course}
           row={chosen}
           book={first}
-          edits={mine?.role === 'instructor' && at === ''}
+          edits={isTeam(mine?.role) && at === ''}
           close={() => setOpen(undefined)}
         />
       )}

@@ -18,7 +18,7 @@ import { TeamPages } from '../parts/Team'
 import { useLive } from '../parts/useLive'
 import { useSettled } from '../parts/useSettled'
 import { When } from '../parts/When'
-import type { Attempt, CauseMap, ClassMap, MapCell, MapRow } from '../types'
+import type { Attempts, CauseMap, ClassMap, MapCell, MapRow } from '../types'
 
 type Exercises = ClassMap['exercises']
 
@@ -393,9 +393,12 @@ function CellPanel({
   close: () => void
 }) {
   const q = useQuery({
-    queryKey: ['attempt', String(cell?.attempt)],
+    queryKey: ['tries', course, row.name, exercise.name],
     enabled: cell !== null,
-    queryFn: () => get<Attempt>(`/attempts/${cell?.attempt}`),
+    queryFn: () =>
+      get<Attempts>(
+        `/courses/${course}/attempts?person=${encodeURIComponent(row.name)}&exercise=${encodeURIComponent(exercise.name)}&limit=100`,
+      ),
   })
   return (
     <Panel title={row.display} close={close}>
@@ -410,35 +413,36 @@ function CellPanel({
             <Mark word={cell.state} /> · {cell.tries} {cell.tries === 1 ? 'try' : 'tries'} · best {points(cell.best)} of{' '}
             {points(exercise.possible)} points
           </p>
-          {q.data && (
-            <p className="text-soft">
-              the newest <When at={q.data.handed_in} />
-            </p>
-          )}
-          <p className="flex flex-wrap gap-3">
+          {cell.code && (
             <Link
-              to="/courses/$course/attempts/$attempt"
-              params={{ course, attempt: String(cell.attempt) }}
-              className="button"
+              to="/courses/$course/knots/$exercise/$code/$output"
+              params={{ course, exercise: exercise.name, code: cell.code, output: cell.output || '-' }}
+              search={{ group: undefined }}
+              className="button justify-self-start"
             >
-              Open the newest attempt
+              Who else is stuck like this
             </Link>
-            {cell.code && (
-              <Link
-                to="/courses/$course/knots/$exercise/$code/$output"
-                params={{ course, exercise: exercise.name, code: cell.code, output: cell.output || '-' }}
-                search={{ group: undefined }}
-                className="button"
-              >
-                Its knot
-              </Link>
-            )}
-          </p>
-          {q.data && (
-            <pre className="sheet overflow-auto p-2 text-sm" tabIndex={0} aria-label="the newest program">
-              {q.data.program || 'arrays computed elsewhere'}
-            </pre>
           )}
+          {q.isPending && <Loading what="the attempts" />}
+          {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+          <ol className="border-t border-rule" aria-label="attempts, the newest first">
+            {q.data?.attempts.map((a) => (
+              <li key={a.id} className="border-b border-rule">
+                <Link
+                  to="/courses/$course/attempts/$attempt"
+                  params={{ course, attempt: String(a.id) }}
+                  className="grid grid-cols-[6rem_1fr] gap-x-3 py-1.5 text-ink no-underline hover:bg-sheet"
+                >
+                  <Mark word={a.verdict ?? 'waiting'} />
+                  <span className="min-w-0 break-words">{a.lead_says}</span>
+                  <span className="col-span-2 text-sm text-soft">
+                    <When at={a.handed_in} />
+                    {a.late && ' · late'}
+                  </span>
+                </Link>
+              </li>
+            ))}
+          </ol>
         </>
       )}
     </Panel>

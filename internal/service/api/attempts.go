@@ -417,11 +417,17 @@ func attempts(r *request) error {
 		LeadCode: r.Query("lead"), Groups: scope, Before: before, Limit: int(limit) + 1}
 	team := access.Allows(role, access.SeeTeam)
 	if !team {
-		if f.LeadCode != "" {
+		if f.LeadCode != "" || r.Query("person") != "" {
 			return fail(http.StatusForbidden, "forbidden", "Not allowed",
-				"Attempts are filtered by their lead for the teaching team.", "leave `lead` out")
+				"Attempts are filtered by their lead or their person for the teaching team.", "leave `lead` and `person` out")
 		}
 		f.Person = r.who.Person.ID
+	} else if name := r.Query("person"); name != "" {
+		p, err := r.member(c, role, name)
+		if err != nil {
+			return err
+		}
+		f.Person = p.ID
 	}
 	lines, err := r.Store.Attempts(r.Context(), f)
 	if err != nil {

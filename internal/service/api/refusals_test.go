@@ -187,6 +187,8 @@ func TestWhoMaySendWhat(t *testing.T) {
 		{"POST", "/courses/kelp/exercises/asked/try", js, `{"program": "x = 1"}`, 401, 404, 409, 409, 200, 200, 404},
 		{"GET", "/courses/kelp/attempts", "", "", 401, 404, 200, 200, 200, 200, 404},
 		{"GET", "/courses/kelp/attempts?lead=axis.other", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/attempts?person=ada&exercise=means", "", "", 401, 404, 403, 403, 200, 200, 404},
+		{"GET", "/courses/kelp/attempts?person=eve", "", "", 401, 404, 403, 403, 404, 404, 404},
 		{"GET", "/courses/kelp/desk", "", "", 401, 404, 403, 403, 200, 200, 404},
 		{"GET", "/courses/kelp/people", "", "", 401, 404, 403, 403, 200, 200, 200},
 		{"GET", "/courses/kelp/groups", "", "", 401, 404, 403, 403, 200, 200, 200},

@@ -216,7 +216,7 @@ func table() []route {
 			in:      wire.Answers{}, out: wire.Answered{}, status: http.StatusOK, handle: predict},
 		{method: "GET", path: "/courses/{course}/attempts", id: "attempts",
 			summary: "Attempts, newest first: the course's for the team, one's own for students.", out: wire.Attempts{},
-			status: http.StatusOK, query: []string{"exercise", "verdict", "lead", "before", "limit"}, handle: attempts},
+			status: http.StatusOK, query: []string{"exercise", "verdict", "lead", "person", "before", "limit"}, handle: attempts},
 		{method: "GET", path: "/courses/{course}/desk", id: "desk", summary: "The team's view of a course.",
 			out: wire.Desk{}, status: http.StatusOK, query: []string{"group"}, handle: deskView},
 		{method: "GET", path: "/courses/{course}/knots", id: "knots",
