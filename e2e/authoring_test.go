@@ -67,7 +67,7 @@ func TestPublishingShowsWhatWouldChangeAndChecksAgain(t *testing.T) {
 	assert.Equal(t, 1, seen.Checked)
 	require.Len(t, seen.Changes, 1)
 	assert.Equal(t, wire.VerdictChange{Attempt: a.ID, Exercise: "rope-means", Display: "ada Shoalby", Before: "differs",
-		After: "agrees"}, seen.Changes[0])
+		After: "agrees", Earned: 2, Now: 4}, seen.Changes[0])
 	assert.Positive(t, seen.Survivors, "a loose tolerance lets slips through")
 	given := ""
 	for _, x := range seen.Advice {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"slices"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -119,35 +120,51 @@ func everyPage(t *testing.T) (*world, []shown) {
 // tab is a page's nth tab.
 func tab(n int) string { return fmt.Sprintf("[role=tab]:nth-child(%d)", n) }
 
-// visit opens every page as who may see it, each in a state that has settled.
-func visit(t *testing.T, w *world, pages []shown, look func(p *browser.Page, at shown)) {
+// visitsAt is how many pages one browser visits.
+const visitsAt = 12
+
+// visit opens every page as who may see it, each in a state that has settled: some browsers side by side.
+func visit(t *testing.T, w *world, pages []shown, look func(t *testing.T, p *browser.Page, at shown)) {
 	t.Helper()
 	for _, who := range []string{"", "ada", "imke", demo.Operator} {
-		var p *browser.Page
-		var err error
-		if who == "" {
-			p, err = browser.Open(t.Context(), w.base)
-			require.NoError(t, err)
-			t.Cleanup(p.Close)
-		} else {
-			p = open(t, w, who)
-		}
+		var theirs []shown
 		for _, at := range pages {
-			if at.who != who {
-				continue
+			if at.who == who {
+				theirs = append(theirs, at)
 			}
-			require.NoError(t, p.Size(1280, 800))
-			require.NoError(t, p.Go(at.path))
-			there := func(selector string) {
-				require.NoError(t, p.Await(fmt.Sprintf("document.querySelector(%q) !== null", selector)), at)
-			}
-			there(at.wait)
-			if len(at.then) == 2 {
-				require.NoError(t, p.Click(at.then[0]), at)
-				there(at.then[1])
-			}
-			look(p, at)
 		}
+		for some := range slices.Chunk(theirs, visitsAt) {
+			t.Run(who+" from "+some[0].path, func(t *testing.T) {
+				t.Parallel()
+				var p *browser.Page
+				if who == "" {
+					var err error
+					p, err = browser.Open(t.Context(), w.base)
+					require.NoError(t, err)
+					t.Cleanup(p.Close)
+				} else {
+					p = open(t, w, who)
+				}
+				for _, at := range some {
+					visitOne(t, p, at)
+					look(t, p, at)
+				}
+			})
+		}
+	}
+}
+
+func visitOne(t *testing.T, p *browser.Page, at shown) {
+	t.Helper()
+	require.NoError(t, p.Size(1280, 800))
+	require.NoError(t, p.Go(at.path))
+	there := func(selector string) {
+		require.NoError(t, p.Await(fmt.Sprintf("document.querySelector(%q) !== null", selector)), at)
+	}
+	there(at.wait)
+	if len(at.then) == 2 {
+		require.NoError(t, p.Click(at.then[0]), at)
+		there(at.then[1])
 	}
 }
 
@@ -156,7 +173,7 @@ func TestPagesCanBeUsedByAll(t *testing.T) {
 	axe, err := os.ReadFile("../console/node_modules/axe-core/axe.min.js")
 	require.NoError(t, err, "`make test` installs the console's packages first")
 	w, pages := everyPage(t)
-	visit(t, w, pages, func(p *browser.Page, at shown) {
+	visit(t, w, pages, func(t *testing.T, p *browser.Page, at shown) {
 		_, err := browser.Eval[bool](p, string(axe)+"; true")
 		require.NoError(t, err)
 		for _, dark := range []bool{false, true} {
@@ -185,7 +202,7 @@ func TestPagesCanBeUsedByAll(t *testing.T) {
 // first heading within one main part.
 func TestNothingScrollsSideways(t *testing.T) {
 	w, pages := everyPage(t)
-	visit(t, w, pages, func(p *browser.Page, at shown) {
+	visit(t, w, pages, func(t *testing.T, p *browser.Page, at shown) {
 		for _, width := range []int64{320, 360, 1280} {
 			require.NoError(t, p.Size(width, 800))
 			wide, err := browser.Eval[int64](p, "document.documentElement.scrollWidth")

@@ -87,9 +87,9 @@ func statements(size Size) []string {
 				CONCAT('code', MAX(a.id) DIV 3 MOD 30), '', MIN(a.id), 0.5, 2, NULL, MAX(a.created_at)
 			FROM attempts AS a WHERE a.state = 'checked' GROUP BY a.course_id, a.person_id, a.exercise`,
 		fmt.Sprintf("INSERT INTO sessions (secret_hash, person_id, csrf, created_at, expires_at) SELECT UNHEX(SHA2(seq, "+
-			"256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", p),
+			"256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL 3600 + seq SECOND FROM seq_1_to_5000", p),
 		fmt.Sprintf("INSERT INTO tokens (secret_hash, person_id, label, created_at, expires_at) SELECT UNHEX(SHA2(seq, "+
-			"256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL seq SECOND FROM seq_1_to_5000", p),
+			"256)), 1 + seq MOD %d, 'c', NOW(6), NOW(6) + INTERVAL 3600 + seq SECOND FROM seq_1_to_5000", p),
 		fmt.Sprintf("INSERT INTO predictions (person_id, course_id, exercise, ordinal, answer, is_right, created_at) "+
 			"SELECT 1 + seq MOD %d, 1, CONCAT('e', seq DIV %d), 0, 'a', 1, NOW(6) FROM seq_1_to_4000", p, p),
 		fmt.Sprintf("INSERT INTO jobs (kind, course, person_id, state, beat_at, args, reached, created_at, ended_at) SELECT "+

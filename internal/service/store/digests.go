@@ -146,16 +146,14 @@ const (
 // is mailed is of the whole course.
 func (s *Store) TeamFor(ctx context.Context, course uint64, what TeamMail) ([]Person, error) {
 	var out []Person
-	err := s.db.WithContext(ctx).Raw("SELECT p.* FROM memberships AS m STRAIGHT_JOIN people AS p ON p.id = m.person_id "+
-		"WHERE "+
-		"m.course_id = ? AND m.role <> 'student' AND m.state = 'active' AND p.state = 'active' AND p.email <> '' AND p."+
-		string(what)+" AND NOT EXISTS (SELECT 1 FROM group_limits AS l WHERE l.course_id = m.course_id AND l.person_id = "+
-		"m.person_id)", course).Scan(&out).Error
+	err := s.db.WithContext(ctx).Raw("SELECT p.* FROM memberships AS m STRAIGHT_JOIN people AS p ON p.id = m.person_id LEFT "+
+		"JOIN group_limits AS l ON l.course_id = m.course_id AND l.person_id = m.person_id WHERE m.course_id = ? AND m.role "+
+		"<> 'student' AND m.state = 'active' AND p.state = 'active' AND p.email <> '' AND p."+string(what)+" AND l.person_id "+
+		"IS NULL", course).Scan(&out).Error
 	return out, err
 }
 
-// MarkKnot notes that a knot was told of as growing, once within a time; false where it was already. Letters go out
-// with
+// MarkKnot notes that a knot was told of as growing, once within a time; false where it was already. Letters go out with
 // it.
 func (s *Store) MarkKnot(ctx context.Context, course uint64, k Knot, again time.Duration, letters []Letter) (first bool,
 	err error) {

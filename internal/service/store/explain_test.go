@@ -366,7 +366,7 @@ func TestNoQueryScans(t *testing.T) {
 			return s.AddHook(ctx, &Hook{CourseID: 1, Address: "a", Secret: hash, Events: "e"}, "c1", &HookCall{MessageID: "m"})
 		}},
 		"HooksOf": {func() error { _, err := s.HooksOf(ctx, 1); return err }},
-		"EndHook": {func() error { return s.EndHook(ctx, 1, &Course{ID: 2, Slug: "c2"}, 1) }},
+		"EndHook": {func() error { return ignoreNone(s.EndHook(ctx, 1, &Course{ID: 2, Slug: "c2"}, 1)) }},
 		"CallHooks": {func() error {
 			_, err := s.CallHooks(ctx, 3, &HookCall{MessageID: "m", Kind: "knot.growing"})
 			return err
@@ -510,6 +510,9 @@ func parts(block string) []string {
 			p = strings.TrimSpace(p[strings.Index(p, "THEN")+len("THEN"):])
 			if !blockWords.MatchString(p) {
 				continue
+			}
+			if strings.HasPrefix(p, "SET ") { // a variable, to whether there is a row
+				p = strings.TrimSuffix(p[strings.Index(p, "SELECT"):], ")")
 			}
 		default:
 			continue
