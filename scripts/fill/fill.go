@@ -61,7 +61,7 @@ func statements(size Size) []string {
 			"IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", Courses-1, Courses-1, 5*p),
 	}
 	// Attempt k is by person k, at the exercises in turn, each several times; every 25th is in another course.
-	const chunk = 50_000
+	const chunk = 20_000
 	for from := 1; from <= size.Attempts; from += chunk {
 		to := min(from+chunk-1, size.Attempts)
 		list = append(list, fmt.Sprintf(`INSERT INTO attempts (id, course_id, revision_id, exercise, kind, person_id, number,
