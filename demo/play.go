@@ -138,10 +138,9 @@ func (p *player) handIn(ctx context.Context, a Attempt) error {
 }
 
 const (
-	helpful = "An hour is calm when its wave lies **below** `calm`. What does your comparison say of an hour whose " +
-		"wave is " +
-		"exactly as high as that? Try it on two readings:\n\n```\nheights = [0.4, 0.5]\ncalm = 0.5\n```\n\nOne of them is " +
-		"calm, and not both."
+	helpful = "An hour is calm when its wave lies **below** `calm`. What does your comparison say of an hour whose wave " +
+		"is exactly as high as that? Try it on two readings:\n\n```\nheights = [0.4, 0.5]\ncalm = 0.5\n```\n\nOne of them " +
+		"is calm, and not both."
 	helpless = "Please read the prompt again, especially its last sentence."
 	toAll    = "Thursday's lab is in the boathouse. Bring the buoy data."
 )
@@ -156,18 +155,15 @@ func (p *player) deeds() []deed {
 		}},
 		{helpedAt, func(ctx context.Context) error { return p.note(ctx, team, noteHelps, helpful) }},
 		{helpedAt + 2*day, func(ctx context.Context) error {
-			return p.feel(ctx, noteHelps, "helped", 5, "Ah, the mask was the "+
-				"wrong way round. Thank you!")
+			return p.feel(ctx, noteHelps, "helped", 5, "Ah, the mask was the wrong way round. Thank you!")
 		}},
 		{failedAt, func(ctx context.Context) error { return p.note(ctx, team, noteFails, helpless) }},
 		{failedAt + 2*day, func(ctx context.Context) error {
-			return p.feel(ctx, noteFails, "stuck", 4, "I read it three times. "+
-				"What is meant by it?")
+			return p.feel(ctx, noteFails, "stuck", 4, "I read it three times. What is meant by it?")
 		}},
 		{-3 * day, func(ctx context.Context) error {
 			_, err := head.Adjust(ctx, CourseSlug, "bree", "rope-means", wire.NewAdjustment{Kind: "excused",
-				Reason: "ill in the " +
-					"first week"})
+				Reason: "ill in the first week"})
 			return err
 		}},
 		{-2*day - time.Hour, func(ctx context.Context) error {

@@ -14,9 +14,8 @@ import (
 	"nimbusreach/internal/core/causes"
 )
 
-// TestTheStoryIsBelievable: over six weeks, in the order of time, with mistakes that cluster, some who try nine
-// times and
-// some who never do.
+// TestTheStoryIsBelievable: over six weeks, in the order of time, with mistakes that cluster, some who try nine times
+// and some who never do.
 func TestTheStoryIsBelievable(t *testing.T) {
 	story, err := demo.Story()
 	require.NoError(t, err)

@@ -29,8 +29,7 @@ var class = map[string]string{"imke": "instructor", "aron": "assistant", "ada": 
 // exchanged makes one mistake, in other words: over the wrong axis.
 var (
 	exchanged = "per_rope = mean(growth over [week, depth])\nbest_week = max(growth over depth)\nspread = max(growth " +
-		"over " +
-		"[rope, depth]) - min(growth over [rope, depth])"
+		"over [rope, depth]) - min(growth over [rope, depth])"
 	exchangedToo = "# mine\nmine = mean(growth over [week, depth])\nper_rope = mine\nbest_week = max(growth over " +
 		"depth)\n" +
 		"spread = max(growth over [rope, depth]) - min(growth over [rope, depth])"
@@ -51,9 +50,8 @@ func stuck(t *testing.T, w *world, students ...string) *wire.Knot {
 	return &list.Knots[0]
 }
 
-// TestANoteReachesAKnot: an assistant finds in the terminal what many are stuck on, writes one note, and sees
-// whether it
-// helped; who enters the knot later gets it too; mail goes to whoever chose it.
+// TestANoteReachesAKnot: an assistant finds in the terminal what many are stuck on, writes one note, and sees whether
+// it helped; who enters the knot later gets it too; mail goes to whoever chose it.
 func TestANoteReachesAKnot(t *testing.T) {
 	post, err := standin.Start("127.0.0.1:0", "127.0.0.1:0")
 	require.NoError(t, err)
@@ -117,6 +115,9 @@ func TestANoteReachesAKnot(t *testing.T) {
 	require.NoError(t, ada.FeelNote(ctx, 1, "helped"))
 	_, err = ada.AnswerNote(ctx, 1, "Ah, the **depth**")
 	require.NoError(t, err)
+	trail, err := operator.Trail(ctx, client.TrailQuery{Subject: course + "/note 1", Action: "note.answer"})
+	require.NoError(t, err)
+	assert.Len(t, trail.Lines, 1)
 	out = run("note", "list", course)
 	assert.Contains(t, out, "reached 3 · agreed 1 · still 2 · answered 1 · helped 1")
 	assert.Contains(t, out, "1 unread answer")
@@ -165,6 +166,14 @@ func TestANoteIsKeptForNextTime(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, os.WriteFile(file, []byte("# my own edit\n"+string(before)), 0o644))
 	_, _, _ = nimbus(t, password+"\n", "sign-in", "--service", w.base, "--name", "imke")
+	program := filepath.Join(folder, "exercises", "rope-means", "slips",
+		strings.ReplaceAll(k.Code, ".", "-")+"-note-1.nra")
+	require.NoError(t, os.MkdirAll(filepath.Dir(program), 0o755))
+	require.NoError(t, os.WriteFile(program, []byte("x = 1\n"), 0o644))
+	code, _, told := nimbus(t, "", "note", "keep", course, "1", "--folder", folder)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, told, "move it away", "what somebody wrote there is not lost")
+	require.NoError(t, os.Remove(program))
 	code, out, told := nimbus(t, "", "note", "keep", course, "1", "--folder", folder)
 	require.Zero(t, code, told)
 	assert.Contains(t, out, "exercise.yaml has the slip")

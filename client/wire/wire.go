@@ -309,8 +309,7 @@ type GradedExercise struct {
 }
 
 // GradeRow is a student with a grade for each exercise, in their order. Points are rounded to two decimals; exact is
-// the
-// fraction.
+// the fraction.
 type GradeRow struct {
 	Name     string   `json:"name"`
 	Display  string   `json:"display"`

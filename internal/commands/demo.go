@@ -149,8 +149,10 @@ func (a *app) demoService(ctx context.Context, f demoFlags, folder, dsn string) 
 	address := make(chan string, 1)
 	ready := make(chan error, 1)
 	ended := make(chan error, 1)
+	listen := demoAddress(f)
 	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: demoAddress(f), Log: log, Mail: mail, Clock: clock.Now,
+		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: listen, Address: "http://" + listen, Log: log, Mail: mail,
+			Clock:     clock.Now,
 			Listening: func(at string) { address <- at },
 			Ready: func(s *store.Store, gate *access.Gate) {
 				ready <- firstOperator(ctx, s, gate, demo.Operator, demo.Password)
@@ -203,16 +205,19 @@ func demoLog(folder string) (*slog.Logger, io.Closer, error) {
 	return logger(file, false), file, nil
 }
 
-// demoAddress prefers port 8080, and takes a free one when that is taken.
+// demoAddress prefers port 8080, and takes a free one when that is taken: links in the demo's mail lead there.
 func demoAddress(f demoFlags) string {
 	if f.listen != "" {
 		return f.listen
 	}
-	const usual = "127.0.0.1:8080"
-	if !f.once {
-		if l, err := net.Listen("tcp", usual); err == nil {
+	choices := []string{"127.0.0.1:8080", "127.0.0.1:0"}
+	if f.once {
+		choices = choices[1:]
+	}
+	for _, at := range choices {
+		if l, err := net.Listen("tcp", at); err == nil {
 			_ = l.Close()
-			return usual
+			return l.Addr().String()
 		}
 	}
 	return "127.0.0.1:0"

@@ -1,7 +1,6 @@
 package commands
 
 import (
-	"os"
 	"strconv"
 	"strings"
 
@@ -17,11 +16,9 @@ func (a *app) digestCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "digest COURSE", Short: "See what happened in a course within a week, and what to teach again",
 		Long: "Three sentences first; then attempts, knots that formed, grew and dissolved, notes and what they came\n" +
-			"to, and how " +
-			"each exercise stands. --every sends it by mail to the team each week.",
+			"to, and how each exercise stands. --every sends it by mail to the team each week.",
 		Example: "  nimbus digest kelp-cooperative --since '2031-09-07'\n  nimbus digest kelp-cooperative --format html " +
-			"--to " +
-			"week.html\n  nimbus digest kelp-cooperative --every 'monday 7 Europe/Oslo'",
+			"--to week.html\n  nimbus digest kelp-cooperative --every 'monday 7 Europe/Oslo'",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
 			if every != "" {
@@ -48,18 +45,10 @@ func (a *app) digestCommand() *cobra.Command {
 				return err
 			}
 			text, err := c.DigestAs(cmd.Context(), args[0], format, q)
-			switch {
-			case err != nil:
+			if err != nil {
 				return answered(err)
-			case to == "":
-				_, err := a.out.Write(text)
-				return err
 			}
-			if err := os.WriteFile(to, text, 0o600); err != nil {
-				return wrongUse("%s cannot be written: %v", to, underlying(err))
-			}
-			a.printf("%d bytes written to %s.\n", len(text), to)
-			return nil
+			return a.write(text, to)
 		},
 	}
 	c.Flags().StringVar(&since, "since", "", "the beginning of the span (default: a week before its end)")
@@ -102,8 +91,7 @@ func (a *app) digestEvery(cmd *cobra.Command, course, every string) error {
 func (a *app) hookCommand() *cobra.Command {
 	c := &cobra.Command{Use: "hook", Short: "Have another program told of what happens in a course",
 		Long: "A web hook is an https address that gets events as CloudEvents in JSON, signed as Standard Webhooks has\n" +
-			"it: " +
-			"knot.growing, note.answered and digest.sent.",
+			"it: knot.growing, note.answered and digest.sent.",
 		Example: "  nimbus hook add kelp-cooperative https://bay.example/desk --event knot.growing"}
 	var n wire.NewHook
 	add := &cobra.Command{
@@ -133,7 +121,7 @@ func (a *app) hookCommand() *cobra.Command {
 		Use: "log COURSE HOOK", Short: "Show what was sent to a web hook lately", Args: cobra.ExactArgs(2),
 		Example: "  nimbus hook log kelp-cooperative 1",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := hookID(args[1])
+			id, err := idOf(args[1], "hook")
 			if err != nil {
 				return err
 			}
@@ -148,7 +136,7 @@ func (a *app) hookCommand() *cobra.Command {
 		Use: "withdraw COURSE HOOK", Short: "Tell an address nothing any more", Args: cobra.ExactArgs(2),
 		Example: "  nimbus hook withdraw kelp-cooperative 1",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := hookID(args[1])
+			id, err := idOf(args[1], "hook")
 			if err != nil {
 				return err
 			}
@@ -159,12 +147,4 @@ func (a *app) hookCommand() *cobra.Command {
 	}
 	c.AddCommand(add, list, log, withdraw)
 	return c
-}
-
-func hookID(text string) (uint64, error) {
-	id, err := strconv.ParseUint(text, 10, 64)
-	if err != nil {
-		return 0, wrongUse("%q is no hook's number; `nimbus hook list` shows them", text)
-	}
-	return id, nil
 }

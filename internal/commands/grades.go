@@ -21,11 +21,9 @@ func (a *app) gradebookCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use: "gradebook COURSE", Short: "See what a course's students have earned, or write it to a file",
 		Long: "Each checked attempt that was handed in while it counted gives its share of the points, less for late\n" +
-			"ones; " +
-			"the best counts, or the last where the course says so. --at shows it as it was at a time.",
+			"ones; the best counts, or the last where the course says so. --at shows it as it was at a time.",
 		Example: "  nimbus gradebook kelp-cooperative --group 'Lab 2'\n  nimbus gradebook kelp-cooperative --format xlsx " +
-			"--to " +
-			"grades.xlsx\n  nimbus gradebook kelp-cooperative --at '2031-09-14 22:00'",
+			"--to grades.xlsx\n  nimbus gradebook kelp-cooperative --at '2031-09-14 22:00'",
 		Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error { return a.gradebook(cmd.Context(), args[0], f) },
 	}
@@ -79,14 +77,19 @@ func (a *app) exportGrades(ctx context.Context, course string, f gradesFlags, q 
 	if err != nil {
 		return answered(err)
 	}
-	if f.to == "" {
+	return a.write(text, f.to)
+}
+
+// write writes what was asked for to a file, or to standard output without one.
+func (a *app) write(text []byte, to string) error {
+	if to == "" {
 		_, err := a.out.Write(text)
 		return err
 	}
-	if err := os.WriteFile(f.to, text, 0o600); err != nil {
-		return wrongUse("%s cannot be written: %v", f.to, underlying(err))
+	if err := os.WriteFile(to, text, 0o600); err != nil {
+		return wrongUse("%s cannot be written: %v", to, underlying(err))
 	}
-	a.printf("%d bytes written to %s.\n", len(text), f.to)
+	a.printf("%d bytes written to %s.\n", len(text), to)
 	return nil
 }
 

@@ -53,8 +53,7 @@ func (a *app) jobsCommand() *cobra.Command {
 		Use:   "jobs [COURSE]",
 		Short: "List a course's long work: publishing, previews, probes, re-checks",
 		Long: "Lists the newest jobs of a course, with how far each is. Any process of the service\ntakes them up; one " +
-			"whose " +
-			"process dies goes on elsewhere.",
+			"whose process dies goes on elsewhere.",
 		Example: "  nimbus jobs kelp-cooperative",
 		Args:    cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {

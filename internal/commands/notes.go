@@ -2,6 +2,7 @@ package commands
 
 import (
 	"cmp"
+	"errors"
 	"io"
 	"os"
 	"path/filepath"
@@ -17,11 +18,9 @@ import (
 func (a *app) noteCommand() *cobra.Command {
 	c := &cobra.Command{Use: "note", Short: "Write a note to everybody in a knot, and see whether it helped",
 		Long: "A note goes to a knot, to one attempt's student, to an exercise or to the whole course. Students find\n" +
-			"it beside " +
-			"their verdict, say whether it helped, and may answer.",
+			"it beside their verdict, say whether it helped, and may answer.",
 		Example: "  nimbus note add kelp-cooperative --exercise rope-means --code axis.other --output per_rope --later " +
-			"--text " +
-			"'Which axis must go?'"}
+			"--text 'Which axis must go?'"}
 	c.AddCommand(a.noteAdd(), a.noteList(), a.noteShow(), a.noteEdit(), a.noteAnswer(), a.noteWithdraw(), a.noteKeep())
 	return c
 }
@@ -35,12 +34,23 @@ func textOf(flag string) (string, error) {
 	return string(text), err
 }
 
-func noteID(text string) (uint64, error) {
+// idOf reads the number of a thing that `nimbus THING list` lists.
+func idOf(text, thing string) (uint64, error) {
 	id, err := strconv.ParseUint(text, 10, 64)
 	if err != nil {
-		return 0, wrongUse("%q is no note's number; `nimbus note list` shows them", text)
+		return 0, wrongUse("%q is no %s's number; `nimbus %s list` shows them", text, thing, thing)
 	}
 	return id, nil
+}
+
+// withNote does something with the note that the arguments COURSE NOTE name, and shows what came of it.
+func (a *app) withNote(args []string, do func(c *client.Client, course string, id uint64) (any, error),
+	show func(id uint64, v any)) error {
+	id, err := idOf(args[1], "note")
+	if err != nil {
+		return err
+	}
+	return a.with(func(c *client.Client) (any, error) { return do(c, args[0], id) }, func(v any) { show(id, v) })
 }
 
 func (a *app) noteAdd() *cobra.Command {
@@ -48,8 +58,7 @@ func (a *app) noteAdd() *cobra.Command {
 	c := &cobra.Command{
 		Use: "add COURSE", Short: "Write a note", Args: cobra.ExactArgs(1),
 		Example: "  nimbus note add kelp-cooperative --exercise rope-means --code axis.other --output per_rope --text " +
-			"'Which " +
-			"axis must go?'\n  nimbus note add kelp-cooperative --attempt 217 --text -",
+			"'Which axis must go?'\n  nimbus note add kelp-cooperative --attempt 217 --text -",
 		RunE: func(cmd *cobra.Command, args []string) (err error) {
 			if n.Text, err = textOf(n.Text); err != nil {
 				return err
@@ -143,12 +152,9 @@ func (a *app) noteShow() *cobra.Command {
 		Use: "show COURSE NOTE", Short: "Show a note with its answers and what it said before", Args: cobra.ExactArgs(2),
 		Example: "  nimbus note show kelp-cooperative 1",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := noteID(args[1])
-			if err != nil {
-				return err
-			}
-			return a.with(func(c *client.Client) (any, error) { return c.Note(cmd.Context(), args[0], id) },
-				func(v any) { a.noteText(v.(*wire.NotePage)) })
+			return a.withNote(args, func(c *client.Client, course string, id uint64) (any, error) {
+				return c.Note(cmd.Context(), course, id)
+			}, func(_ uint64, v any) { a.noteText(v.(*wire.NotePage)) })
 		},
 	}
 }
@@ -158,21 +164,17 @@ func (a *app) noteEdit() *cobra.Command {
 	c := &cobra.Command{
 		Use: "edit COURSE NOTE", Short: "Change a note's text; what it said before is kept", Args: cobra.ExactArgs(2),
 		Example: "  nimbus note edit kelp-cooperative 1 --text 'Which axis must go, and which must stay?'",
-		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := noteID(args[1])
-			if err != nil {
-				return err
-			}
+		RunE: func(cmd *cobra.Command, args []string) (err error) {
 			if text, err = textOf(text); err != nil {
 				return err
 			}
-			return a.with(func(c *client.Client) (any, error) {
-				now, err := c.Note(cmd.Context(), args[0], id)
+			return a.withNote(args, func(c *client.Client, course string, id uint64) (any, error) {
+				now, err := c.Note(cmd.Context(), course, id)
 				if err != nil {
 					return nil, err
 				}
-				return c.EditNote(cmd.Context(), args[0], id, now.Version, text)
-			}, func(v any) { a.printf("note %d is at version %d\n", id, v.(*wire.NotePage).Version) })
+				return c.EditNote(cmd.Context(), course, id, now.Version, text)
+			}, func(id uint64, v any) { a.printf("note %d is at version %d\n", id, v.(*wire.NotePage).Version) })
 		},
 	}
 	c.Flags().StringVar(&text, "text", "", "what it says, in CommonMark; - reads it from standard input")
@@ -184,17 +186,13 @@ func (a *app) noteAnswer() *cobra.Command {
 	c := &cobra.Command{
 		Use: "answer COURSE NOTE", Short: "Answer a student below a note", Args: cobra.ExactArgs(2),
 		Example: "  nimbus note answer kelp-cooperative 1 --person ada --text 'The first one'",
-		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := noteID(args[1])
-			if err != nil {
-				return err
-			}
+		RunE: func(cmd *cobra.Command, args []string) (err error) {
 			if text, err = textOf(text); err != nil {
 				return err
 			}
-			return a.with(func(c *client.Client) (any, error) {
-				return c.AnswerStudent(cmd.Context(), args[0], id, person, text)
-			}, func(v any) { a.noteText(v.(*wire.NotePage)) })
+			return a.withNote(args, func(c *client.Client, course string, id uint64) (any, error) {
+				return c.AnswerStudent(cmd.Context(), course, id, person, text)
+			}, func(_ uint64, v any) { a.noteText(v.(*wire.NotePage)) })
 		},
 	}
 	c.Flags().StringVar(&person, "person", "", "whom")
@@ -207,13 +205,9 @@ func (a *app) noteWithdraw() *cobra.Command {
 		Use: "withdraw COURSE NOTE", Short: "Hide a note from students; it stays in the list", Args: cobra.ExactArgs(2),
 		Example: "  nimbus note withdraw kelp-cooperative 1",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := noteID(args[1])
-			if err != nil {
-				return err
-			}
-			return a.with(func(c *client.Client) (any, error) {
-				return map[string]uint64{"withdrawn": id}, c.WithdrawNote(cmd.Context(), args[0], id)
-			}, func(any) { a.printf("note %d is withdrawn\n", id) })
+			return a.withNote(args, func(c *client.Client, course string, id uint64) (any, error) {
+				return map[string]uint64{"withdrawn": id}, c.WithdrawNote(cmd.Context(), course, id)
+			}, func(id uint64, _ any) { a.printf("note %d is withdrawn\n", id) })
 		},
 	}
 }
@@ -223,16 +217,14 @@ func (a *app) noteKeep() *cobra.Command {
 	c := &cobra.Command{
 		Use: "keep COURSE NOTE", Short: "Keep a note for the next class: a slip of the exercise in a course folder",
 		Long: "Takes the note and an example of the mistake it is about, and adds them to the exercise as a slip:\n" +
-			"whoever makes " +
-			"the mistake next time is told at once. The files are changed in the folder; publish\nit afterwards.",
+			"whoever makes the mistake next time is told at once. The files are changed in the folder; publish\n" +
+			"it afterwards.",
 		Args:    cobra.ExactArgs(2),
 		Example: "  nimbus note keep kelp-cooperative 1 --folder kelp",
 		RunE: func(cmd *cobra.Command, args []string) error {
-			id, err := noteID(args[1])
-			if err != nil {
-				return err
-			}
-			return a.with(func(c *client.Client) (any, error) { return keepNote(cmd, c, args[0], id, folder) }, func(v any) {
+			return a.withNote(args, func(c *client.Client, course string, id uint64) (any, error) {
+				return keepNote(cmd, c, course, id, folder)
+			}, func(_ uint64, v any) {
 				k := v.(*wire.KeptSlip)
 				a.printf("%s has the slip, %s its program.\n", filepath.Join(folder, k.File), filepath.Join(folder, k.Slip))
 			})
@@ -260,14 +252,16 @@ func keepNote(cmd *cobra.Command, c *client.Client, course string, id uint64, fo
 	if k, err = c.KeepNote(cmd.Context(), course, id, string(text)); err != nil {
 		return nil, err
 	}
-	if err := root.MkdirAll(filepath.Dir(k.Slip), 0o755); err != nil {
-		return nil, wrongUse("%v", underlying(err))
+	if there, err := root.ReadFile(k.Slip); err == nil && string(there) != k.Program {
+		return nil, wrongUse("%s has a %s already, which %s does not name, and it is another program; move it away", folder,
+			k.Slip, k.File)
 	}
-	if err := root.WriteFile(k.Slip, []byte(k.Program), 0o644); err != nil {
-		return nil, wrongUse("%v", underlying(err))
+	err = errors.Join(root.MkdirAll(filepath.Dir(k.Slip), 0o755), root.WriteFile(k.Slip, []byte(k.Program), 0o644))
+	if err == nil {
+		err = root.WriteFile(k.File, []byte(k.Yaml), 0o644)
 	}
-	if err := root.WriteFile(k.File, []byte(k.Yaml), 0o644); err != nil {
-		return nil, wrongUse("%v", underlying(err))
+	if err != nil {
+		return nil, wrongUse("%s cannot be written: %v", folder, err)
 	}
 	return k, nil
 }

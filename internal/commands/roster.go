@@ -284,8 +284,7 @@ func changes(fields []wire.FieldChange) string {
 func (a *app) groupCommand() *cobra.Command {
 	c := &cobra.Command{Use: "group", Short: "See a course's groups, put people into them, limit assistants to them",
 		Long: "A group is a lab section say. People are in one of them at most. An assistant who is limited\n" +
-			"to groups sees " +
-			"those alone: at the desk, in lists, and by every address.",
+			"to groups sees those alone: at the desk, in lists, and by every address.",
 		Example: "  nimbus group add kelp-cooperative 'Lab 2' ada bela\n  nimbus group limit kelp-cooperative aron 'Lab 2'"}
 	list := &cobra.Command{
 		Use: "list COURSE", Short: "List a course's groups", Args: cobra.ExactArgs(1),

@@ -91,8 +91,12 @@ func connect() (*client.Client, error) {
 	return client.New(s.Service, s.Token), nil
 }
 
-// answered gives an error of the client its exit code.
+// answered gives an error of the client its exit code; one that has a code keeps it.
 func answered(err error) error {
+	var known *exit
+	if errors.As(err, &known) {
+		return err
+	}
 	var problem *client.Error
 	if errors.As(err, &problem) && problem.Status < 500 {
 		return &exit{code: exitUse, err: err}

@@ -2,9 +2,11 @@ package service
 
 import (
 	"context"
+	"log/slog"
 	"time"
 
 	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/service/api"
 	"nimbusreach/internal/service/desk"
 	"nimbusreach/internal/service/library"
@@ -21,6 +23,8 @@ type herald struct {
 	mail    *outbox.Sender
 	hooks   *outbox.Hooks
 	address string // of the console; "" for not known
+	log     *slog.Logger
+	faulted func(f *guard.Fault) // as of the queue
 }
 
 const (
@@ -40,10 +44,31 @@ func due(t store.DigestTime, now time.Time) (time.Time, error) {
 	}
 	local := now.In(zone)
 	for back := 0; ; back++ {
-		at := time.Date(local.Year(), local.Month(), local.Day()-back, t.Hour, 0, 0, 0, zone)
-		if !at.After(now) && int(at.Weekday()) == *t.Day {
+		year, month, day := local.Year(), local.Month(), local.Day()-back
+		// The day of the week is asked of noon: an hour that is skipped when summer time begins may fall on the day before.
+		at, noon := time.Date(year, month, day, t.Hour, 0, 0, 0, zone), time.Date(year, month, day, 12, 0, 0, 0, zone)
+		if !at.After(now) && int(noon.Weekday()) == *t.Day {
 			return at.UTC(), nil
 		}
+	}
+}
+
+// tell looks at every course once.
+func (h *herald) tell(ctx context.Context) error {
+	if err := h.digests(ctx); err != nil {
+		return err
+	}
+	return h.knots(ctx)
+}
+
+// each does something for a course. What goes wrong with one keeps no other back.
+func (h *herald) each(ctx context.Context, doing string, c *store.Course, work func() error) {
+	err := guard.Call(doing, work)
+	if f := guard.As(err); f != nil {
+		h.log.Error("a fault of ours", append(f.Attrs(), "course", c.Slug)...)
+		h.faulted(f)
+	} else if err != nil && ctx.Err() == nil && !h.store.Away(err) {
+		h.log.Warn(doing, "course", c.Slug, "error", err)
 	}
 }
 
@@ -56,19 +81,16 @@ func (h *herald) digests(ctx context.Context) error {
 	now := h.store.Now()
 	for i := range list {
 		c := &list[i]
-		at, err := due(c.DigestTime, now)
-		if err != nil || now.Sub(at) > digestLate {
-			continue
-		}
-		if sent, err := h.store.DigestSent(ctx, c.ID, at); err != nil || sent {
-			if err != nil {
+		h.each(ctx, "sending a digest", &c.Course, func() error {
+			at, err := due(c.DigestTime, now)
+			if err != nil || now.Sub(at) > digestLate {
 				return err
 			}
-			continue
-		}
-		if err := h.digest(ctx, c, at); err != nil {
-			return err
-		}
+			if sent, err := h.store.DigestSent(ctx, c.ID, at); err != nil || sent {
+				return err
+			}
+			return h.digest(ctx, c, at)
+		})
 	}
 	return nil
 }
@@ -101,12 +123,16 @@ func (h *herald) digest(ctx context.Context, c *store.DigestCourse, at time.Time
 			letters = append(letters, outbox.OfDigest(&team[i], c.Title, teaching.DigestText(d, zone), html))
 		}
 	}
-	sent, err := h.store.SendDigest(ctx, c.ID, at, letters)
-	if err == nil && sent {
-		h.mail.Wake()
-		err = h.hooks.Tell(ctx, &c.Course, outbox.EventDigest, d)
+	told, err := outbox.Call(c.Slug, outbox.EventDigest, h.store.Now(), d)
+	if err != nil {
+		return err
 	}
-	return err
+	if sent, err := h.store.SendDigest(ctx, c.ID, at, letters, told); err != nil || !sent {
+		return err
+	}
+	h.mail.Wake()
+	h.hooks.Wake()
+	return nil
 }
 
 // knots tells of those that grow, in courses where verdicts have come in.
@@ -116,20 +142,25 @@ func (h *herald) knots(ctx context.Context) error {
 		return err
 	}
 	for i := range list {
-		c := &list[i]
-		content, err := h.library.Course(ctx, *c.CurrentRevisionID)
-		if err != nil {
-			return err
-		}
-		d, err := desk.View(ctx, h.store, c, content)
-		if err != nil {
-			return err
-		}
-		for j := range d.Knots {
-			if k := &d.Knots[j]; k.Growing {
-				if err := h.grows(ctx, c, d, k); err != nil {
-					return err
-				}
+		h.each(ctx, "looking for knots that grow", &list[i], func() error { return h.growing(ctx, &list[i]) })
+	}
+	return nil
+}
+
+// growing tells of the knots of a course that grow.
+func (h *herald) growing(ctx context.Context, c *store.Course) error {
+	content, err := h.library.Course(ctx, *c.CurrentRevisionID)
+	if err != nil {
+		return err
+	}
+	d, err := desk.View(ctx, h.store, c, content)
+	if err != nil {
+		return err
+	}
+	for i := range d.Knots {
+		if k := &d.Knots[i]; k.Growing {
+			if err := h.grows(ctx, c, d, k); err != nil {
+				return err
 			}
 		}
 	}
@@ -162,10 +193,14 @@ func (h *herald) grows(ctx context.Context, c *store.Course, d *wire.Desk, k *wi
 		}
 	}
 	of := store.Knot{Exercise: k.Exercise, LeadCode: k.Code, LeadOutput: k.Output}
-	first, err := h.store.MarkKnot(ctx, c.ID, of, knotAgain, letters)
-	if err == nil && first {
-		h.mail.Wake()
-		err = h.hooks.Tell(ctx, c, outbox.EventKnot, k)
+	told, err := outbox.Call(c.Slug, outbox.EventKnot, h.store.Now(), k)
+	if err != nil {
+		return err
 	}
-	return err
+	if first, err := h.store.MarkKnot(ctx, c.ID, of, knotAgain, letters, told); err != nil || !first {
+		return err
+	}
+	h.mail.Wake()
+	h.hooks.Wake()
+	return nil
 }

@@ -15,6 +15,7 @@ import (
 
 	"nimbusreach/e2e/testdb"
 	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/outbox"
 	"nimbusreach/internal/service/store"
@@ -44,7 +45,11 @@ func TestWhenADigestIsDue(t *testing.T) {
 			assert.Equal(t, c.due, at.Format(time.RFC3339))
 		})
 	}
-	_, err := due(store.DigestTime{Day: &monday, Zone: "Sea/Bed"}, time.Now())
+	sunday := 0
+	at, err := due(store.DigestTime{Day: &sunday, Zone: "America/Santiago"}, time.Date(2031, 9, 9, 0, 0, 0, 0, time.UTC))
+	require.NoError(t, err)
+	assert.Equal(t, "2031-09-07T03:00:00Z", at.Format(time.RFC3339), "midnight is skipped on that Sunday")
+	_, err = due(store.DigestTime{Day: &monday, Zone: "Sea/Bed"}, time.Now())
 	require.Error(t, err)
 }
 
@@ -92,7 +97,8 @@ func (b *bay) herald(t *testing.T) *herald {
 	config, err := outbox.Parse("smtp://mail.example?from=nimbus@farm.example")
 	require.NoError(t, err)
 	return &herald{store: b.Store, library: library.New(b.Store), mail: outbox.New(b.Store, config, quiet),
-		hooks: outbox.NewHooks(b.Store, true, quiet), address: "https://reach.example"}
+		hooks: outbox.NewHooks(b.Store, true, quiet), address: "https://reach.example", log: quiet,
+		faulted: func(f *guard.Fault) { t.Errorf("%v\n%s", f, f.Stack) }}
 }
 
 func (b *bay) letters(t *testing.T) []store.Letter {
@@ -147,6 +153,40 @@ func TestADigestIsSentOnce(t *testing.T) {
 	b.now = b.now.AddDate(0, 0, 9)
 	require.NoError(t, b.herald(t).digests(ctx))
 	assert.Len(t, b.letters(t), 2, "nobody was there for two days: that week's is not sent late")
+}
+
+// TestOneCourseKeepsNoOtherBack: what cannot be read, or a fault of ours, ends the digest of one course alone; and a
+// process that only checks does not take the turn of those that can tell.
+func TestOneCourseKeepsNoOtherBack(t *testing.T) {
+	b := openBay(t)
+	ctx, stop := context.WithCancel(context.Background())
+	defer stop()
+	today := int(b.now.Weekday())
+	broken, _, err := b.Publish(ctx, b.imke.ID, "broken", "Broken", []byte("no folder"), 0)
+	require.NoError(t, err)
+	kelp, err := b.RevisionByID(ctx, *b.course.CurrentRevisionID)
+	require.NoError(t, err)
+	later, _, err := b.Publish(ctx, b.imke.ID, "later", "Later", kelp.Source, 0)
+	require.NoError(t, err)
+	for _, c := range []*store.Course{broken, later} {
+		require.NoError(t, b.SetDigestTime(ctx, b.imke.ID, c, store.DigestTime{Day: &today, Hour: 0, Zone: "UTC"}))
+	}
+	h := b.herald(t)
+	mine, err := b.Turn(ctx, "upkeep", time.Hour)
+	require.NoError(t, err)
+	require.True(t, mine, "as a worker has it")
+	done := make(chan bool)
+	go func() { upkeep(ctx, b.Store, h, h.log); close(done) }()
+	require.Eventually(t, func() bool {
+		list, err := b.Letters(ctx, 0, 9)
+		return err == nil && len(list) == 1 && list[0].Subject == "The week in Later"
+	}, time.Minute, 20*time.Millisecond)
+	stop()
+	<-done
+	faults := 0
+	h.library, h.faulted = nil, func(*guard.Fault) { faults++ }
+	require.NoError(t, h.digests(context.Background()))
+	assert.Equal(t, 1, faults, "the other was sent")
 }
 
 // TestAGrowingKnotIsToldOnce within some hours.

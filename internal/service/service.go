@@ -172,14 +172,15 @@ func background(ctx, work context.Context, server *api.Server, c Config) error {
 	hooks := outbox.NewHooks(s, c.PrivateHooks, c.Log)
 	server.SetBackend(&api.Backend{Store: s, Library: kept, Gate: gate, Queue: q, Hub: hub, Budget: b, Mail: mail,
 		Notes: notes, Hooks: hooks})
-	runner.Faulted, mail.Faulted, hooks.Faulted = q.Faulted, q.Faulted, q.Faulted
+	runner.Faulted, mail.Faulted, notes.Faulted, hooks.Faulted = q.Faulted, q.Faulted, q.Faulted, q.Faulted
 	var wg sync.WaitGroup
 	wg.Go(func() { changes.Run(work) })
 	wg.Go(func() { mail.Run(work) })
 	wg.Go(func() { notes.Run(work) })
 	wg.Go(func() { hooks.Run(work) })
 	wg.Go(func() {
-		upkeep(work, s, &herald{store: s, library: kept, mail: mail, hooks: hooks, address: c.Address}, c.Log)
+		upkeep(work, s, &herald{store: s, library: kept, mail: mail, hooks: hooks, address: c.Address, log: c.Log,
+			faulted: q.Faulted}, c.Log)
 	})
 	if c.Workers >= 0 {
 		wg.Go(func() { q.Run(work, c.Workers) })

@@ -2,7 +2,6 @@ package service
 
 import (
 	"context"
-	"errors"
 	"log/slog"
 	"time"
 
@@ -21,35 +20,16 @@ const (
 	jobsKept = 30 * 24 * time.Hour
 )
 
-// upkeep does what is to be done once in a while, by one process of all: it forgets changes that all
-// have seen, mends what stands, and tells teams
-// of their courses where it can; h is nil where it cannot.
+// upkeep does what is to be done once in a while, by one process of all: it forgets changes that all have seen, mends
+// what stands, and tells teams of their courses. A process that cannot tell teams has no h, and leaves that to those
+// that can.
 func upkeep(ctx context.Context, s *store.Store, h *herald, log *slog.Logger) {
 	tick := time.NewTicker(upkeepLook)
 	defer tick.Stop()
 	for {
-		err := guard.Call("upkeep", func() error {
-			mine, err := s.Turn(ctx, "upkeep", upkeepEvery)
-			if err != nil || !mine {
-				return err
-			}
-			now := time.Now().UTC()
-			if err := s.Mend(ctx, now.Add(-mendBack)); err != nil {
-				return err
-			}
-			if err := s.ForgetJobs(ctx, now.Add(-jobsKept)); err != nil {
-				return err
-			}
-			if err := outbox.Forget(ctx, s); err != nil {
-				return err
-			}
-			if err := s.ForgetChanges(ctx, now.Add(-feed.Kept)); err != nil || h == nil {
-				return err
-			}
-			return errors.Join(h.digests(ctx), h.knots(ctx))
-		})
-		if !s.Away(err) && err != nil && ctx.Err() == nil {
-			log.Warn("upkeep", "error", err)
+		inTurn(ctx, s, log, "upkeep", func() error { return tidy(ctx, s) })
+		if h != nil {
+			inTurn(ctx, s, log, "telling teams", func() error { return h.tell(ctx) })
 		}
 		select {
 		case <-ctx.Done():
@@ -57,4 +37,34 @@ func upkeep(ctx context.Context, s *store.Store, h *herald, log *slog.Logger) {
 		case <-tick.C:
 		}
 	}
+}
+
+// inTurn does some work if it is this process's turn.
+func inTurn(ctx context.Context, s *store.Store, log *slog.Logger, name string, work func() error) {
+	err := guard.Call(name, func() error {
+		mine, err := s.Turn(ctx, name, upkeepEvery)
+		if err != nil || !mine {
+			return err
+		}
+		return work()
+	})
+	if f := guard.As(err); f != nil {
+		log.Error("a fault of ours", f.Attrs()...)
+	} else if err != nil && ctx.Err() == nil && !s.Away(err) {
+		log.Warn(name, "error", err)
+	}
+}
+
+func tidy(ctx context.Context, s *store.Store) error {
+	now := time.Now().UTC()
+	if err := s.Mend(ctx, now.Add(-mendBack)); err != nil {
+		return err
+	}
+	if err := s.ForgetJobs(ctx, now.Add(-jobsKept)); err != nil {
+		return err
+	}
+	if err := outbox.Forget(ctx, s); err != nil {
+		return err
+	}
+	return s.ForgetChanges(ctx, now.Add(-feed.Kept))
 }

@@ -101,12 +101,10 @@ func waitingAttempts(ctx context.Context, dsn string, c *store.Course) error {
 	defer db.Close()
 	// A faculty's students, each with ten attempts.
 	for _, statement := range []string{
-		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, created_at) SELECT 1000 + seq, CONCAT('p', "+
-			"seq), 'P', "+
-			"'x', NOW(6) FROM seq_1_to_%d", againStudents),
+		fmt.Sprintf("INSERT INTO people (id, name, display, password_hash, created_at) SELECT 1000 + seq, CONCAT('p', seq), "+
+			"'P', 'x', NOW(6) FROM seq_1_to_%d", againStudents),
 		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT %d, 1000 + seq, 'student', "+
-			"NOW(6) "+
-			"FROM seq_1_to_%d", c.ID, againStudents)} {
+			"NOW(6) FROM seq_1_to_%d", c.ID, againStudents)} {
 		if _, err := db.ExecContext(ctx, statement); err != nil {
 			return err
 		}
@@ -114,8 +112,7 @@ func waitingAttempts(ctx context.Context, dsn string, c *store.Course) error {
 	const batch = 500
 	for from := 0; from < againAttempts; from += batch {
 		text := "INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, state, behind, " +
-			"due, " +
-			"tries, created_at) VALUES "
+			"due, tries, created_at) VALUES "
 		var args []any
 		for i := from; i < from+batch; i++ {
 			a := some[i%len(some)]

@@ -51,14 +51,12 @@ func statements(size Size) []string {
 		fmt.Sprintf("INSERT INTO courses (id, slug, title, created_at) SELECT seq, CONCAT('c', seq), 'C', NOW(6) FROM "+
 			"seq_1_to_%d", Courses),
 		fmt.Sprintf("INSERT INTO revisions (id, course_id, number, source, source_hash, published_by, created_at) SELECT "+
-			"seq, "+
-			"1 + seq MOD %d, seq, 'x', UNHEX(SHA2(seq, 256)), 1, NOW(6) FROM seq_1_to_400", Courses),
+			"seq, 1 + seq MOD %d, seq, 'x', UNHEX(SHA2(seq, 256)), 1, NOW(6) FROM seq_1_to_400", Courses),
 		"UPDATE courses SET current_revision_id = 40 WHERE id = 1",
 		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, group_name, created_at) SELECT 1, seq, 'student', "+
 			"CONCAT('g', seq MOD 20), NOW(6) FROM seq_1_to_%d", p),
 		fmt.Sprintf("INSERT INTO memberships (course_id, person_id, role, created_at) SELECT 2 + seq MOD %d, 1 + seq DIV "+
-			"%d, "+
-			"IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", Courses-1, Courses-1, 5*p),
+			"%d, IF(seq MOD 9 = 0, 'assistant', 'student'), NOW(6) FROM seq_1_to_%d", Courses-1, Courses-1, 5*p),
 	}
 	// Attempt k is by person k, at the exercises in turn, each several times; every 25th is in another course.
 	const chunk = 20_000
@@ -96,18 +94,15 @@ func statements(size Size) []string {
 			"'publish', CONCAT('c', seq MOD %d), 1 + seq MOD %d, IF(seq MOD 1000 = 0, 'waiting', 'done'), NOW(6), '', '', "+
 			"NOW(6), NOW(6) - INTERVAL seq SECOND FROM seq_1_to_5000", Courses, p),
 		fmt.Sprintf("INSERT INTO extensions (course_id, person_id, group_name, closes, reason, created_at) SELECT 1 + seq "+
-			"MOD "+
-			"%d, IF(seq MOD 4 = 0, NULL, 1 + seq MOD %d), IF(seq MOD 4 = 0, CONCAT('g', seq MOD 20), ''), NOW(6), 'r', NOW(6) "+
-			"FROM seq_1_to_4000", Courses, p),
+			"MOD %d, IF(seq MOD 4 = 0, NULL, 1 + seq MOD %d), IF(seq MOD 4 = 0, CONCAT('g', seq MOD 20), ''), NOW(6), 'r', "+
+			"NOW(6) FROM seq_1_to_4000", Courses, p),
 		fmt.Sprintf("INSERT INTO outbox (message_id, person_id, recipient, subject, plain, html, state, due, created_at) "+
-			"SELECT SHA2(seq, 256), 1 + seq MOD %d, 'r', 's', 'p', 'h', IF(seq MOD 100 = 0, 'waiting', 'sent'), NOW(6), "+
-			"NOW(6) - "+
-			"INTERVAL seq SECOND FROM seq_1_to_5000", p),
+			"SELECT SHA2(seq, 256), 1 + seq MOD %d, 'r', 's', 'p', 'h', IF(seq MOD 100 = 0, 'waiting', 'sent'), NOW(6), NOW(6) "+
+			"- INTERVAL seq SECOND FROM seq_1_to_5000", p),
 		fmt.Sprintf("INSERT INTO audit (person_id, action, subject, detail, created_at) SELECT 1 + seq MOD %d, CONCAT('a', "+
 			"seq MOD 9), CONCAT('c', seq MOD 9, '/p', seq), '', NOW(6) FROM seq_1_to_5000", p),
-		fmt.Sprintf("INSERT INTO adjustments (course_id, person_id, exercise, kind, points, reason, created_at) SELECT 1 "+
-			"+ seq "+
-			"MOD %d, 1 + seq MOD %d, CONCAT('e', seq MOD 20), 'set', '2', 'r', NOW(6) FROM seq_1_to_4000", Courses, p),
+		fmt.Sprintf("INSERT INTO adjustments (course_id, person_id, exercise, kind, points, reason, created_at) SELECT 1 + "+
+			"seq MOD %d, 1 + seq MOD %d, CONCAT('e', seq MOD 20), 'set', '2', 'r', NOW(6) FROM seq_1_to_4000", Courses, p),
 		"UPDATE standing AS s JOIN verdicts AS b ON b.attempt_id = s.best_id JOIN verdicts AS n ON n.attempt_id = "+
 			"s.newest_id SET s.best_of = b.attempt_id, s.best_possible = b.possible, s.newest_of = n.attempt_id, "+
 			"s.newest_earned = n.earned, s.newest_possible = n.possible",

@@ -12,7 +12,7 @@ import { Kept } from '../parts/Kept'
 import { Mark } from '../parts/Mark'
 import { NoteForm } from '../parts/NoteForm'
 import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
-import { Page } from '../parts/Page'
+import { CourseFrame } from '../parts/CourseFrame'
 import { Pair } from '../parts/Pair'
 import { Failing, Loading } from '../parts/States'
 import { NoteList } from '../parts/TeamNotes'
@@ -25,17 +25,14 @@ export function AttemptPage() {
   const { course, attempt } = useParams({ from: '/inside/courses/$course/attempts/$attempt' })
   const q = useQuery({ queryKey: ['attempt', attempt], queryFn: () => get<Attempt>(`/attempts/${attempt}?wait=10`) })
   const role = me.courses.find((c) => c.slug === course)
-  const crumbs = [
-    { text: role?.title ?? course, to: `/courses/${course}` },
+  const trail = [
     ...(isTeam(role?.role) ? [{ text: 'Desk', to: `/courses/${course}/desk` }] : []),
     { text: `Attempt ${attempt}` },
   ]
   return (
-    <Page me={me} wide ready={q.isSuccess} crumbs={crumbs}>
-      {q.isPending && <Loading what="the attempt" />}
-      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+    <CourseFrame course={course} trail={trail} wide what="the attempt" of={q}>
       {q.data && <Shown attempt={q.data} team={isTeam(role?.role)} />}
-    </Page>
+    </CourseFrame>
   )
 }
 

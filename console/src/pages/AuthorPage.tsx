@@ -6,6 +6,7 @@ import { call, download, Failure, get } from '../api'
 import { FileEditor, offersOf, wordOffers } from '../editor/FileEditor'
 import { begin } from '../jobs'
 import { useMe } from '../me'
+import { CourseFrame } from '../parts/CourseFrame'
 import { ArrayViewer, lookOf } from '../parts/ArrayViewer'
 import { addCase, countingOf } from '../parts/cases'
 import { differing, diffLines, together } from '../parts/diff'
@@ -15,7 +16,6 @@ import { exerciseNames } from '../parts/courseFiles'
 import { FollowedJob, JobBar } from '../parts/JobBar'
 import { draftKey, takeKept } from '../parts/kept'
 import { points } from '../parts/numbers'
-import { Page } from '../parts/Page'
 import { Empty, Failing, Loading } from '../parts/States'
 import { Ticked } from '../parts/VerdictView'
 import { When } from '../parts/When'
@@ -49,19 +49,9 @@ export function AuthorPage() {
     staleTime: 30_000,
   })
   return (
-    <Page
-      me={me}
-      wide
-      ready={q.isSuccess}
-      crumbs={[
-        { text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` },
-        { text: 'Author' },
-      ]}
-    >
-      {q.isPending && <Loading what="the course folder" />}
-      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+    <CourseFrame course={course} trail={[{ text: 'Author' }]} wide what="the course folder" of={q}>
       {q.data && <Author key={course} course={course} published={q.data} chosen={exercise} person={me.name} />}
-    </Page>
+    </CourseFrame>
   )
 }
 

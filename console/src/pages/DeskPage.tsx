@@ -3,16 +3,15 @@ import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { ToggleGroup } from 'radix-ui'
 import { memo, useEffect, useRef, useState } from 'react'
 import { get } from '../api'
-import { useMe } from '../me'
+import { CourseFrame } from '../parts/CourseFrame'
 import { announce } from '../parts/announce'
 import { Choice } from '../parts/Choice'
 import { Live } from '../parts/Live'
 import { Mark } from '../parts/Mark'
 import { How } from '../parts/How'
-import { Page } from '../parts/Page'
 import { QuietList } from '../parts/QuietList'
 import { Sparkline } from '../parts/Sparkline'
-import { Empty, Failing, Loading } from '../parts/States'
+import { Empty } from '../parts/States'
 import { TeamPages } from '../parts/Team'
 import { useLive } from '../parts/useLive'
 import { When, zone } from '../parts/When'
@@ -28,7 +27,6 @@ export interface DeskSearch {
 }
 
 export function DeskPage() {
-  const me = useMe()
   const { course } = useParams({ from: '/inside/courses/$course/desk' })
   const narrowed = useSearch({ from: '/inside/courses/$course/desk' })
   const line = useLive(course, ['desk'])
@@ -43,17 +41,7 @@ export function DeskPage() {
   // On a phone one part shows at a time.
   const only = (name: string) => (part === name ? '' : 'max-sm:hidden')
   return (
-    <Page
-      me={me}
-      wide
-      ready={q.isSuccess}
-      crumbs={[
-        { text: d?.title ?? me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` },
-        { text: 'Desk' },
-      ]}
-    >
-      {q.isPending && <Loading what="the desk" />}
-      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+    <CourseFrame course={course} title={d?.title} trail={[{ text: 'Desk' }]} wide what="the desk" of={q}>
       {d && (
         <div className="grid gap-x-6 gap-y-5 lg:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
           <div className="flex min-w-0 flex-wrap items-baseline gap-x-5 gap-y-1 lg:col-span-2">
@@ -105,7 +93,7 @@ export function DeskPage() {
           </div>
         </div>
       )}
-    </Page>
+    </CourseFrame>
   )
 }
 

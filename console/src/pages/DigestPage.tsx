@@ -3,13 +3,13 @@ import { Link, useParams } from '@tanstack/react-router'
 import { useState } from 'react'
 import { call, get } from '../api'
 import { useMe } from '../me'
+import { CourseFrame } from '../parts/CourseFrame'
 import { announce } from '../parts/announce'
 import { Choice } from '../parts/Choice'
 import { Field } from '../parts/Field'
 import { Fold } from '../parts/Fold'
 import { percent } from '../parts/numbers'
-import { Page } from '../parts/Page'
-import { Empty, Failing, Loading } from '../parts/States'
+import { Empty, Failing } from '../parts/States'
 import { Ticked } from '../parts/VerdictView'
 import { TeamPages } from '../parts/Team'
 import { AboutNote, effectOf } from '../parts/TeamNotes'
@@ -38,16 +38,7 @@ export function DigestPage() {
   const d = q.data
   const author = me.courses.find((c) => c.slug === course)?.role === 'instructor'
   return (
-    <Page
-      me={me}
-      ready={q.isSuccess}
-      crumbs={[
-        { text: d?.title ?? me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` },
-        { text: 'Digest' },
-      ]}
-    >
-      {q.isPending && <Loading what="the digest" />}
-      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+    <CourseFrame course={course} title={d?.title} trail={[{ text: 'Digest' }]} what="the digest" of={q}>
       {d && (
         <div className="grid gap-6">
           <div className="flex flex-wrap items-baseline gap-x-5 gap-y-2">
@@ -97,7 +88,7 @@ export function DigestPage() {
           {author && <Sending course={course} />}
         </div>
       )}
-    </Page>
+    </CourseFrame>
   )
 }
 

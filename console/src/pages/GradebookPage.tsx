@@ -4,14 +4,14 @@ import type { ColumnDef } from '@tanstack/react-table'
 import { useMemo, useState } from 'react'
 import { call, get } from '../api'
 import { isTeam, useMe } from '../me'
+import { CourseFrame } from '../parts/CourseFrame'
 import { announce } from '../parts/announce'
 import { Choice } from '../parts/Choice'
 import { Field } from '../parts/Field'
 import { Ledger } from '../parts/Ledger'
 import { points } from '../parts/numbers'
-import { Page } from '../parts/Page'
 import { Panel } from '../parts/Panel'
-import { Empty, Failing, Loading } from '../parts/States'
+import { Empty, Failing } from '../parts/States'
 import { useSettled } from '../parts/useSettled'
 import { When, zone } from '../parts/When'
 import type { Grade, Gradebook, GradeRow, Group, PastAdjustment } from '../types'
@@ -48,14 +48,7 @@ export function GradebookPage() {
   const { hasNextPage, isFetchingNextPage, fetchNextPage } = q
   const chosen = rows.find((r) => r.name === open)
   return (
-    <Page
-      me={me}
-      ready={q.isSuccess}
-      wide
-      crumbs={[{ text: mine?.title ?? course, to: `/courses/${course}` }, { text: 'Gradebook' }]}
-    >
-      {q.isPending && <Loading what="the gradebook" />}
-      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+    <CourseFrame course={course} trail={[{ text: 'Gradebook' }]} wide what="the gradebook" of={q}>
       {first && (
         <>
           <div className="mb-4 flex flex-wrap items-end gap-x-4 gap-y-2">
@@ -139,7 +132,7 @@ export function GradebookPage() {
           close={() => setOpen(undefined)}
         />
       )}
-    </Page>
+    </CourseFrame>
   )
 }
 

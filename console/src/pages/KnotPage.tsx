@@ -2,14 +2,13 @@ import { useQuery } from '@tanstack/react-query'
 import { Link, useNavigate, useParams, useSearch } from '@tanstack/react-router'
 import { useEffect, useState } from 'react'
 import { get } from '../api'
-import { useMe } from '../me'
+import { CourseFrame } from '../parts/CourseFrame'
 import { lookOf } from '../parts/ArrayViewer'
 import { Code } from '../parts/Code'
 import { How } from '../parts/How'
 import { Live } from '../parts/Live'
 import { Mark } from '../parts/Mark'
 import { NoteForm, people } from '../parts/NoteForm'
-import { Page } from '../parts/Page'
 import { Pair } from '../parts/Pair'
 import { Sparkline } from '../parts/Sparkline'
 import { Empty, Failing, Loading } from '../parts/States'
@@ -19,7 +18,6 @@ import { When } from '../parts/When'
 import type { Arrays, Exercise, KnotPageForm, Way } from '../types'
 
 export function KnotPage() {
-  const me = useMe()
   const at = useParams({ from: '/inside/courses/$course/knots/$exercise/$code/$output' })
   const { group } = useSearch({ from: '/inside/courses/$course/knots/$exercise/$code/$output' })
   const { course } = at
@@ -33,20 +31,16 @@ export function KnotPage() {
   })
   const k = q.data
   return (
-    <Page
-      me={me}
+    <CourseFrame
+      course={course}
+      title={k?.title}
+      trail={[{ text: 'Desk', to: `/courses/${course}/desk` }, { text: k ? k.says || k.code : 'Knot' }]}
       wide
-      ready={q.isSuccess}
-      crumbs={[
-        { text: k?.title ?? me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` },
-        { text: 'Desk', to: `/courses/${course}/desk` },
-        { text: k ? k.says || k.code : 'Knot' },
-      ]}
+      what="the knot"
+      of={q}
     >
-      {q.isPending && <Loading what="the knot" />}
-      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
       {k && <Shown knot={k} line={<Live line={line} />} group={group} />}
-    </Page>
+    </CourseFrame>
   )
 }
 

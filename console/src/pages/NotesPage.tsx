@@ -2,12 +2,11 @@ import { useQuery } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
 import { useState } from 'react'
 import { get } from '../api'
-import { useMe } from '../me'
+import { CourseFrame } from '../parts/CourseFrame'
 import { Choice } from '../parts/Choice'
 import { Live } from '../parts/Live'
 import { NoteForm } from '../parts/NoteForm'
-import { Page } from '../parts/Page'
-import { Empty, Failing, Loading } from '../parts/States'
+import { Empty } from '../parts/States'
 import { TeamPages } from '../parts/Team'
 import { AboutNote, NoteList } from '../parts/TeamNotes'
 import { useLive } from '../parts/useLive'
@@ -15,7 +14,6 @@ import type { Course, TeamNotes } from '../types'
 
 // NotesPage lists what the team has written, with what it has come to and what students answered.
 export function NotesPage() {
-  const me = useMe()
   const { course } = useParams({ from: '/inside/courses/$course/notes' })
   const line = useLive(course, ['notes', 'note'])
   const [show, setShow] = useState('standing')
@@ -28,16 +26,7 @@ export function NotesPage() {
   const titleOf = (name: string) => c.data?.exercises.find((e) => e.name === name)?.title ?? name
   const list = (q.data?.notes ?? []).filter((n) => show !== 'answered' || n.effect.unread > 0)
   return (
-    <Page
-      me={me}
-      ready={q.isSuccess}
-      crumbs={[
-        { text: c.data?.title ?? me.courses.find((x) => x.slug === course)?.title ?? course, to: `/courses/${course}` },
-        { text: 'Notes' },
-      ]}
-    >
-      {q.isPending && <Loading what="the notes" />}
-      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+    <CourseFrame course={course} title={c.data?.title} trail={[{ text: 'Notes' }]} what="the notes" of={q}>
       {q.data && (
         <>
           <div className="mb-3 flex flex-wrap items-baseline gap-x-5 gap-y-2">
@@ -90,6 +79,6 @@ export function NotesPage() {
           )}
         </>
       )}
-    </Page>
+    </CourseFrame>
   )
 }

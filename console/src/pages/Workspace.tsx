@@ -6,6 +6,7 @@ import { call, Failure, get, newKey } from '../api'
 import { Editor, type EditorHandle } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { useMe } from '../me'
+import { CourseFrame } from '../parts/CourseFrame'
 import { announce } from '../parts/announce'
 import { ArrayViewer } from '../parts/ArrayViewer'
 import { ExampleView } from '../parts/ExampleView'
@@ -13,7 +14,6 @@ import { Kept } from '../parts/Kept'
 import { Mark } from '../parts/Mark'
 import { percent, points } from '../parts/numbers'
 import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
-import { Page } from '../parts/Page'
 import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
@@ -33,19 +33,9 @@ export function Workspace() {
     queryFn: () => get<Exercise>(`/courses/${course}/exercises/${exercise}`),
   })
   return (
-    <Page
-      me={me}
-      wide
-      ready={q.isSuccess}
-      crumbs={[
-        { text: me.courses.find((c) => c.slug === course)?.title ?? course, to: `/courses/${course}` },
-        { text: q.data?.title ?? 'Exercise' },
-      ]}
-    >
-      {q.isPending && <Loading what="the exercise" />}
-      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+    <CourseFrame course={course} trail={[{ text: q.data?.title ?? 'Exercise' }]} wide what="the exercise" of={q}>
       {q.data && <Work key={exercise} exercise={q.data} person={me.name} />}
-    </Page>
+    </CourseFrame>
   )
 }
 

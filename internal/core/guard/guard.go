@@ -22,6 +22,11 @@ func (f *Fault) Error() string {
 	return fmt.Sprintf("a fault of ours while %s: %v", f.Doing, f.Value)
 }
 
+// Attrs is what a log says of the fault: keys and values, with its stack.
+func (f *Fault) Attrs() []any {
+	return []any{"doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack)}
+}
+
 // Unwrap gives the error that the panic was raised with, if it was one.
 func (f *Fault) Unwrap() error {
 	err, _ := f.Value.(error)

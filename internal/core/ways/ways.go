@@ -3,8 +3,7 @@
 // group.
 //
 // It compares texts, not results: two programs that compute the same by other means are two ways. It judges nothing,
-// and
-// says nothing of where a program comes from.
+// and says nothing of where a program comes from.
 package ways
 
 import (
@@ -126,8 +125,7 @@ func ownNames(tree *notation.Program, kept map[string]bool) map[string]bool {
 }
 
 // eachVariable calls f for every name that stands for a value or a function, in the order of the text: not for the
-// names
-// of options and axes.
+// names of options and axes.
 func eachVariable(list []notation.Statement, f func(*notation.Name)) {
 	var visit func(n notation.Node) bool
 	visit = func(n notation.Node) bool {

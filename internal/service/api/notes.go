@@ -328,7 +328,7 @@ func answerStudent(r *request) error {
 		return err
 	}
 	err = r.Store.Answer(r.Context(), &store.NoteAnswer{NoteID: n.ID, PersonID: p.ID, AuthorID: &r.who.Person.ID,
-		Text: text}, c.Slug)
+		Text: text}, c.Slug, nil)
 	if err != nil {
 		return err
 	}
@@ -459,23 +459,20 @@ func answerNote(r *request) error {
 	if in.Person != "" {
 		return &access.Unfit{Field: "person", Message: "this is one's own thread", Hint: "leave person out"}
 	}
-	me := r.who.Person
-	if err := r.Store.Answer(r.Context(), &store.NoteAnswer{NoteID: id, PersonID: me.ID, AuthorID: &me.ID, Text: text},
-		"own"); err != nil {
-		return err
-	}
-	if err := r.tellAnswer(id, text); err != nil {
-		return err
-	}
-	return ownNotes(r)
-}
-
-// tellAnswer has web hooks told that a student has answered.
-func (r *request) tellAnswer(note uint64, text string) error {
-	c, err := r.Store.CourseOfNote(r.Context(), note)
+	c, err := r.Store.CourseOfNote(r.Context(), id)
 	if err != nil {
 		return err
 	}
-	return r.Hooks.Tell(r.Context(), c, outbox.EventAnswer, map[string]any{"note": note, "person": r.who.Person.Name,
-		"display": r.who.Person.Display, "text": text})
+	me := r.who.Person
+	told, err := outbox.Call(c.Slug, outbox.EventAnswer, r.Store.Now(), map[string]any{"note": id, "person": me.Name,
+		"display": me.Display, "text": text})
+	if err != nil {
+		return err
+	}
+	if err := r.Store.Answer(r.Context(), &store.NoteAnswer{NoteID: id, PersonID: me.ID, AuthorID: &me.ID, Text: text},
+		c.Slug, told); err != nil {
+		return err
+	}
+	r.Hooks.Wake()
+	return ownNotes(r)
 }

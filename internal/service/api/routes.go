@@ -185,8 +185,7 @@ func table() []route {
 			handle: setRole},
 		{method: "GET", path: "/courses/{course}/gradebook", id: "gradebook",
 			summary: "What the attempts of a course's students are worth, now or as it was `at` a time, as JSON by page or " +
-				"whole " +
-				"as CSV, workbook or OneRoster. For the team.", out: wire.Gradebook{}, status: http.StatusOK,
+				"whole as CSV, workbook or OneRoster. For the team.", out: wire.Gradebook{}, status: http.StatusOK,
 			query: []string{"format", "group", "at", "search", "after", "limit"}, handle: gradebook},
 		{method: "GET", path: "/courses/{course}/people/{name}/grades/{exercise}", id: "adjustmentHistory",
 			summary: "What was changed by hand of a student's grade, newest first. For the team.", out: []wire.PastAdjustment{},
@@ -216,7 +215,8 @@ func table() []route {
 			in:      wire.Answers{}, out: wire.Answered{}, status: http.StatusOK, handle: predict},
 		{method: "GET", path: "/courses/{course}/attempts", id: "attempts",
 			summary: "Attempts, newest first: the course's for the team, one's own for students.", out: wire.Attempts{},
-			status: http.StatusOK, query: []string{"exercise", "verdict", "lead", "person", "before", "limit"}, handle: attempts},
+			status: http.StatusOK, query: []string{"exercise", "verdict", "lead", "person", "before", "limit"},
+			handle: attempts},
 		{method: "GET", path: "/courses/{course}/desk", id: "desk", summary: "The team's view of a course.",
 			out: wire.Desk{}, status: http.StatusOK, query: []string{"group"}, handle: deskView},
 		{method: "GET", path: "/courses/{course}/knots", id: "knots",
@@ -267,8 +267,7 @@ func table() []route {
 			in: wire.NewMessage{}, out: wire.OwnNotes{}, status: http.StatusCreated, limit: noteBytes, handle: answerNote},
 		{method: "GET", path: "/courses/{course}/digest", id: "digest",
 			summary: "What happened in a course within a span, the last week unless `from` and `to` say another, as JSON, " +
-				"text, " +
-				"Markdown or HTML, with times in a zone. For the team.", out: wire.Digest{}, status: http.StatusOK,
+				"text, Markdown or HTML, with times in a zone. For the team.", out: wire.Digest{}, status: http.StatusOK,
 			query: []string{"from", "to", "group", "format", "zone"}, handle: digest},
 		{method: "GET", path: "/courses/{course}/settings", id: "settings", summary: "When a course's digest is sent. For " +
 			"the team.", out: wire.CourseSettings{}, status: http.StatusOK, handle: settings},

@@ -177,8 +177,7 @@ func (s *Server) observe(c fiber.Ctx) error {
 // fault logs and counts a fault of ours, with its stack.
 func (s *Server) fault(f *guard.Fault, about ...any) {
 	s.metrics.faults.WithLabelValues(f.Doing).Inc()
-	s.log.Error("a fault of ours", append([]any{"doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack",
-		string(f.Stack)}, about...)...)
+	s.log.Error("a fault of ours", append(f.Attrs(), about...)...)
 }
 
 func plainID(id string) bool {
@@ -260,8 +259,7 @@ func (s *Server) explain(c fiber.Ctx, err error) *failure {
 			"Nobody is signed in, or the sign-in has run out.", "sign in again")
 	case errors.Is(err, access.ErrNoLink):
 		return fail(http.StatusGone, "link", "The link cannot be used",
-			"It was used before, replaced by a newer one, or has "+
-				"run out.", "ask the teaching team for a new one")
+			"It was used before, replaced by a newer one, or has run out.", "ask the teaching team for a new one")
 	case errors.Is(err, access.ErrForbidden):
 		return fail(http.StatusForbidden, "forbidden", "Not allowed", "Your role does not allow this.",
 			"ask an instructor of the course")

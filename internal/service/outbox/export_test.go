@@ -18,3 +18,13 @@ func (s *Sender) FaultAt(address string) {
 		return s.deliver(c, l)
 	}
 }
+
+// FaultAt makes writing a note's letter panic for an address.
+func (n *Notes) FaultAt(address string) {
+	n.letter = func(x *store.ToMail, console string) (*store.Letter, error) {
+		if x.Email == address {
+			panic("made for a test")
+		}
+		return OfNote(x, console)
+	}
+}

@@ -48,14 +48,10 @@ const (
 
 // Hooks tells web hooks of events: signed as Standard Webhooks has it, CloudEvents in JSON, retried as mail is.
 type Hooks struct {
-	store   *store.Store
+	loop
 	private bool
-	log     *slog.Logger
 	owner   string
-	wake    chan struct{}
 	client  *http.Client
-
-	Faulted func(f *guard.Fault) // as of Sender
 }
 
 // NewHooks makes what tells hooks. Unless private is set nothing is sent to addresses that only this machine or its
@@ -73,8 +69,8 @@ func NewHooks(s *store.Store, private bool, log *slog.Logger) *Hooks {
 			return err
 		}
 	}
-	return &Hooks{store: s, private: private, log: log, owner: base64.RawURLEncoding.EncodeToString(raw),
-		wake: make(chan struct{}, 1), client: &http.Client{Timeout: hookTime,
+	return &Hooks{loop: newLoop(s, log), private: private, owner: base64.RawURLEncoding.EncodeToString(raw),
+		client: &http.Client{Timeout: hookTime,
 			Transport: &http.Transport{DialContext: dialer.DialContext, MaxIdleConnsPerHost: 2, IdleConnTimeout: time.Minute,
 				TLSHandshakeTimeout: 5 * time.Second, ResponseHeaderTimeout: hookTime},
 			CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
@@ -139,74 +135,24 @@ func Call(course, kind string, at time.Time, data any) (*store.HookCall, error) 
 	return &store.HookCall{MessageID: id, Kind: kind, Body: string(body)}, err
 }
 
-// Tell has the hooks of a course told of an event.
-func (h *Hooks) Tell(ctx context.Context, c *store.Course, kind string, data any) error {
-	call, err := Call(c.Slug, kind, h.store.Now(), data)
-	if err != nil {
-		return err
-	}
-	told, err := h.store.CallHooks(ctx, c.ID, call)
-	if told > 0 {
-		h.Wake()
-	}
-	return err
-}
-
-// Wake lets calls go out at once.
-func (h *Hooks) Wake() {
-	select {
-	case h.wake <- struct{}{}:
-	default:
-	}
-}
-
 // Run tells hooks until the context ends.
-func (h *Hooks) Run(ctx context.Context) {
-	tick := time.NewTicker(hookLook)
-	defer tick.Stop()
-	for ctx.Err() == nil {
-		n := 0
-		err := guard.Call("telling web hooks", func() (err error) {
-			n, err = h.some(ctx)
-			return err
-		})
-		if f := guard.As(err); f != nil {
-			h.fault(f)
-		} else if err != nil && ctx.Err() == nil && !h.store.Away(err) {
-			h.log.Warn("telling web hooks", "error", err)
-		}
-		if err == nil && n == hookBatch {
-			continue
-		}
-		select {
-		case <-ctx.Done():
-		case <-tick.C:
-		case <-h.wake:
-		}
-	}
-}
+func (h *Hooks) Run(ctx context.Context) { h.run(ctx, "telling web hooks", hookLook, h.some) }
 
-func (h *Hooks) fault(f *guard.Fault) {
-	h.log.Error("a fault of ours", "doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack))
-	if h.Faulted != nil {
-		h.Faulted(f)
-	}
-}
-
-// some makes the calls that are due, side by side: one that hangs keeps no other back.
-func (h *Hooks) some(ctx context.Context) (int, error) {
+// some makes the calls that are due, side by side: one that hangs keeps no other back. It reports whether there may be
+// more.
+func (h *Hooks) some(ctx context.Context) (more bool, err error) {
 	list, err := h.store.TakeCalls(ctx, h.owner, time.Now().UTC().Add(hookClaim), hookBatch)
 	if err != nil {
-		return 0, err
+		return false, err
 	}
 	errs := make([]error, len(list))
 	var wg sync.WaitGroup
 	for i := range list {
 		c := &list[i]
-		wg.Go(func() { errs[i] = h.one(ctx, c) })
+		wg.Go(func() { errs[i] = guard.Call("noting a web hook's answer", func() error { return h.one(ctx, c) }) })
 	}
 	wg.Wait()
-	return len(list), errors.Join(errs...)
+	return len(list) == hookBatch, errors.Join(errs...)
 }
 
 // one makes a call and notes what came of it.

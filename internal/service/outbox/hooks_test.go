@@ -52,6 +52,7 @@ type hooked struct {
 	*store.Store
 	course *store.Course
 	hook   *store.Hook
+	told   int // events
 }
 
 func openHooked(t *testing.T, address string) *hooked {
@@ -66,7 +67,7 @@ func openHooked(t *testing.T, address string) *hooked {
 	require.NoError(t, err)
 	h := &store.Hook{CourseID: c.ID, Address: address, Secret: []byte("0123456789abcdef"), Events: outbox.EventKnot}
 	require.NoError(t, s.AddHook(ctx, h, "kelp", nil))
-	return &hooked{s, c, h}
+	return &hooked{Store: s, course: c, hook: h}
 }
 
 func (h *hooked) calls(t *testing.T) []store.HookCall {
@@ -76,14 +77,26 @@ func (h *hooked) calls(t *testing.T) []store.HookCall {
 	return list
 }
 
+// tell has the hooks of the course told of an event.
+func (h *hooked) tell(t *testing.T, kind string, data any) {
+	t.Helper()
+	ctx := context.Background()
+	call, err := outbox.Call(h.course.Slug, kind, h.Now(), data)
+	require.NoError(t, err)
+	h.told++
+	first, err := h.MarkKnot(ctx, h.course.ID, store.Knot{Exercise: strconv.Itoa(h.told)}, time.Hour, nil, call)
+	require.NoError(t, err)
+	require.True(t, first)
+}
+
 // run lets hooks go out until the test ends or stop is called.
-func run(t *testing.T, s *store.Store, private bool) (*outbox.Hooks, func()) {
+func run(t *testing.T, s *store.Store, private bool) (stop func()) {
 	t.Helper()
 	hooks := outbox.NewHooks(s, private, quiet)
-	ctx, stop := context.WithCancel(context.Background())
+	ctx, cancel := context.WithCancel(context.Background())
 	var wg sync.WaitGroup
 	wg.Go(func() { hooks.Run(ctx) })
-	return hooks, func() { stop(); wg.Wait() }
+	return func() { cancel(); wg.Wait() }
 }
 
 // TestAHookIsTold: signed, as a CloudEvent, each event once though two processes send, and again after a failure.
@@ -116,13 +129,12 @@ func TestAHookIsTold(t *testing.T) {
 	}))
 	defer server.Close()
 	h := openHooked(t, server.URL)
-	one, stopOne := run(t, h.Store, true)
-	_, stopTwo := run(t, h.Store, true)
-	ctx := context.Background()
+	stopOne := run(t, h.Store, true)
+	stopTwo := run(t, h.Store, true)
 	for n := range 5 {
-		require.NoError(t, one.Tell(ctx, h.course, outbox.EventKnot, map[string]int{"people": n}))
+		h.tell(t, outbox.EventKnot, map[string]int{"people": n})
 	}
-	require.NoError(t, one.Tell(ctx, h.course, outbox.EventDigest, nil), "which it does not want")
+	h.tell(t, outbox.EventDigest, nil) // which it does not want
 	require.Eventually(t, func() bool {
 		mu.Lock()
 		defer mu.Unlock()
@@ -148,8 +160,7 @@ func TestAHookIsTold(t *testing.T) {
 }
 
 // TestAHookThatCannotBe: one that is gone for good is given up; what is private is not called, whatever its name
-// says; a
-// redirection is not followed.
+// says; a redirection is not followed.
 func TestAHookThatCannotBe(t *testing.T) {
 	reached := false
 	inner := httptest.NewServer(http.HandlerFunc(func(http.ResponseWriter, *http.Request) { reached = true }))
@@ -170,9 +181,8 @@ func TestAHookThatCannotBe(t *testing.T) {
 			server := httptest.NewServer(x.answer)
 			defer server.Close()
 			h := openHooked(t, server.URL)
-			hooks, stop := run(t, h.Store, x.private)
-			defer stop()
-			require.NoError(t, hooks.Tell(context.Background(), h.course, outbox.EventKnot, nil))
+			defer run(t, h.Store, x.private)()
+			h.tell(t, outbox.EventKnot, nil)
 			require.Eventually(t, func() bool { return h.calls(t)[0].Error != "" }, time.Minute, 20*time.Millisecond)
 			assert.Equal(t, x.state, h.calls(t)[0].State)
 			assert.Contains(t, h.calls(t)[0].Error, x.says)
@@ -185,18 +195,34 @@ func TestAHookThatCannotBe(t *testing.T) {
 func TestAnEndedHookIsToldNothing(t *testing.T) {
 	h := openHooked(t, "https://bay.example/")
 	ctx := context.Background()
-	call, err := outbox.Call("kelp", outbox.EventKnot, time.Now(), nil)
-	require.NoError(t, err)
-	told, err := h.CallHooks(ctx, h.course.ID, call)
-	require.NoError(t, err)
-	assert.Equal(t, 1, told)
+	h.tell(t, outbox.EventKnot, nil)
+	assert.Len(t, h.calls(t), 1)
 	require.NoError(t, h.EndHook(ctx, 1, h.course, h.hook.ID))
 	require.ErrorIs(t, h.EndHook(ctx, 1, h.course, h.hook.ID), store.ErrNotFound)
 	assert.Equal(t, store.LetterFailed, h.calls(t)[0].State)
-	told, err = h.CallHooks(ctx, h.course.ID, call)
-	require.NoError(t, err)
-	assert.Zero(t, told)
+	h.tell(t, outbox.EventKnot, nil)
+	assert.Len(t, h.calls(t), 1)
 	taken, err := h.TakeCalls(ctx, "me", time.Now().Add(time.Minute), 10)
 	require.NoError(t, err)
 	assert.Empty(t, taken)
+}
+
+// TestWhatIsOldIsForgotten: letters and calls that were sent or given up a month ago, and none that wait.
+func TestWhatIsOldIsForgotten(t *testing.T) {
+	h := openHooked(t, "https://bay.example/")
+	ctx := context.Background()
+	for range 2 {
+		h.tell(t, outbox.EventKnot, nil)
+	}
+	taken, err := h.TakeCalls(ctx, "me", time.Now().Add(time.Minute), 1)
+	require.NoError(t, err)
+	require.Len(t, taken, 1)
+	require.NoError(t, h.CalledHook(ctx, &taken[0], nil, ""))
+	require.NoError(t, outbox.Forget(ctx, h.Store))
+	assert.Len(t, h.calls(t), 2, "they are of today")
+	store.SetClock(h.Store, func() time.Time { return time.Now().AddDate(0, 0, 31) })
+	require.NoError(t, outbox.Forget(ctx, h.Store))
+	left := h.calls(t)
+	require.Len(t, left, 1)
+	assert.Equal(t, store.LetterWaiting, left[0].State)
 }

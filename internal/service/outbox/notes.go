@@ -11,27 +11,15 @@ import (
 
 // Notes puts notes into the outbox that are to reach students by mail.
 type Notes struct {
-	store   *store.Store
+	loop
 	sender  *Sender
 	address string
-	log     *slog.Logger
-	wake    chan struct{}
+	letter  func(*store.ToMail, string) (*store.Letter, error)
 }
 
 // NewNotes makes what mails notes by a sender, with the console's address; "" for not known.
 func NewNotes(s *store.Store, sender *Sender, address string, log *slog.Logger) *Notes {
-	return &Notes{store: s, sender: sender, address: address, log: log, wake: make(chan struct{}, 1)}
-}
-
-// Wake looks for notes at once.
-func (n *Notes) Wake() {
-	if n == nil {
-		return
-	}
-	select {
-	case n.wake <- struct{}{}:
-	default:
-	}
+	return &Notes{loop: newLoop(s, log), sender: sender, address: address, letter: OfNote}
 }
 
 const (
@@ -41,36 +29,31 @@ const (
 
 // Run mails notes until the context ends. Without a mail server the notes of that time are never mailed.
 func (n *Notes) Run(ctx context.Context) {
-	tick := time.NewTicker(notesLook)
-	defer tick.Stop()
-	for ctx.Err() == nil {
-		looked := 0
-		err := guard.Call("mailing notes", func() (err error) {
-			looked, err = n.store.MailNotes(ctx, notesBatch, n.letter)
-			return err
-		})
-		if f := guard.As(err); f != nil {
-			n.sender.fault(f)
-		} else if err != nil && ctx.Err() == nil && !n.store.Away(err) {
-			n.log.Warn("mailing notes", "error", err)
-		}
+	n.run(ctx, "mailing notes", notesLook, func(ctx context.Context) (bool, error) {
+		looked, err := n.store.MailNotes(ctx, notesBatch, n.write)
 		if err == nil && looked > 0 {
 			n.sender.Wake()
-			if looked == notesBatch {
-				continue
-			}
 		}
-		select {
-		case <-ctx.Done():
-		case <-tick.C:
-		case <-n.wake:
-		}
-	}
+		return looked == notesBatch, err
+	})
 }
 
-func (n *Notes) letter(x *store.ToMail) (*store.Letter, error) {
+// write makes the letter of a note; nil for none. Where that fails the note is not mailed, and keeps no other back: it
+// stands in the console as any does.
+func (n *Notes) write(x *store.ToMail) (l *store.Letter, err error) {
 	if !n.sender.Configured() {
 		return nil, nil
 	}
-	return OfNote(x, n.address)
+	err = guard.Call("writing a note's letter", func() error {
+		l, err = n.letter(x, n.address)
+		return err
+	})
+	if f := guard.As(err); f != nil {
+		n.fault(f)
+		return nil, nil
+	} else if err != nil {
+		n.log.Error("writing a note's letter", "note", x.ID, "error", err)
+		return nil, nil
+	}
+	return l, nil
 }

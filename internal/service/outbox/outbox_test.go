@@ -150,7 +150,6 @@ func TestALetterIsSentOnceTheServerIsBack(t *testing.T) {
 	outbox.New(s, nil, quiet).Run(context.Background()) // without a server it returns at once
 }
 
-// TestAnotherTryWaitsLonger: twice as long each time, up to an hour.
 // TestAFaultKeepsBackOneLetterAlone has sending panic at the first of three letters: the others go.
 func TestAFaultKeepsBackOneLetterAlone(t *testing.T) {
 	ctx, stop := context.WithCancel(context.Background())
@@ -193,6 +192,47 @@ func TestAFaultKeepsBackOneLetterAlone(t *testing.T) {
 	}
 }
 
+// TestAFaultInANotesLetter keeps no other student's note back.
+func TestAFaultInANotesLetter(t *testing.T) {
+	ctx, stop := context.WithCancel(context.Background())
+	t.Cleanup(stop)
+	s, err := store.Open(ctx, testdb.New(t), nil)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	c := &store.Course{}
+	for i, name := range []string{"imke", "ada", "bo"} {
+		p := &store.Person{Name: name, Display: name, PasswordHash: "x", Email: name + "@farm.example"}
+		require.NoError(t, s.AddPerson(ctx, nil, p))
+		if i == 0 {
+			c, _, err = s.Publish(ctx, p.ID, "kelp", "Kelp", []byte("source"), 0)
+			require.NoError(t, err)
+			continue
+		}
+		require.NoError(t, s.SetRole(ctx, nil, c, p, store.Student))
+		require.NoError(t, s.SetMail(ctx, p.ID, store.MailWishes{Notes: true}))
+	}
+	reached, err := s.AddNote(ctx, &store.Note{CourseID: c.ID, Kind: store.NoteCourse, Text: "Bring the buoys"}, "kelp")
+	require.NoError(t, err)
+	require.EqualValues(t, 2, reached)
+	config, err := outbox.Parse("smtp://mail.example?from=nimbus@farm.example")
+	require.NoError(t, err)
+	notes := outbox.NewNotes(s, outbox.New(s, config, quiet), "", quiet)
+	notes.FaultAt("ada@farm.example")
+	faults := make(chan *guard.Fault, 9)
+	notes.Faulted = func(f *guard.Fault) { faults <- f }
+	done := make(chan bool)
+	go func() { notes.Run(ctx); close(done) }()
+	assert.Equal(t, "made for a test", (<-faults).Value)
+	require.Eventually(t, func() bool {
+		list, err := s.Letters(ctx, 0, 9)
+		return err == nil && len(list) == 1 && list[0].Recipient == "bo@farm.example"
+	}, time.Minute, 10*time.Millisecond)
+	stop()
+	<-done
+	assert.Empty(t, faults, "and it is not tried for ever")
+}
+
+// TestAnotherTryWaitsLonger: twice as long each time, up to an hour.
 func TestAnotherTryWaitsLonger(t *testing.T) {
 	before := time.Duration(0)
 	for tries := 1; tries < 80; tries++ {

@@ -18,21 +18,17 @@ import (
 
 // Sender sends what is in the outbox.
 type Sender struct {
-	store  *store.Store
+	loop
 	config *Config
-	log    *slog.Logger
 	owner  string
-	wake   chan struct{}
 	send   func(*mail.Client, *store.Letter) error
-
-	Faulted func(f *guard.Fault) // a fault of ours ended the sending of a letter, for metrics; may be nil
 }
 
 // New makes a sender; without a configuration it sends nothing.
 func New(s *store.Store, c *Config, log *slog.Logger) *Sender {
 	raw := make([]byte, 12)
 	_, _ = rand.Read(raw)
-	m := &Sender{store: s, config: c, log: log, owner: hex.EncodeToString(raw), wake: make(chan struct{}, 1)}
+	m := &Sender{loop: newLoop(s, log), config: c, owner: hex.EncodeToString(raw)}
 	m.send = m.deliver
 	return m
 }
@@ -48,44 +44,12 @@ func (s *Sender) Server() string {
 	return s.config.Server()
 }
 
-// Wake lets the sender look into the table at once.
-func (s *Sender) Wake() {
-	if s == nil {
-		return
-	}
-	select {
-	case s.wake <- struct{}{}:
-	default:
-	}
-}
-
 // Run sends until the context ends.
 func (s *Sender) Run(ctx context.Context) {
 	if !s.Configured() {
 		return
 	}
-	tick := time.NewTicker(look)
-	defer tick.Stop()
-	for ctx.Err() == nil {
-		more := false
-		err := guard.Call("sending mail", func() (err error) {
-			more, err = s.some(ctx)
-			return err
-		})
-		if f := guard.As(err); f != nil {
-			s.fault(f)
-		} else if err != nil && ctx.Err() == nil && !s.store.Away(err) {
-			s.log.Warn("sending mail", "error", err)
-		}
-		if more && err == nil {
-			continue
-		}
-		select {
-		case <-ctx.Done():
-		case <-tick.C:
-		case <-s.wake:
-		}
-	}
+	s.run(ctx, "sending mail", look, s.some)
 }
 
 // some sends a batch, and reports whether there may be more.
@@ -126,14 +90,6 @@ func (s *Sender) some(ctx context.Context) (more bool, err error) {
 		}
 	}
 	return len(list) == batch, nil
-}
-
-// fault logs and counts a fault of ours, with its stack.
-func (s *Sender) fault(f *guard.Fault) {
-	s.log.Error("a fault of ours", "doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack))
-	if s.Faulted != nil {
-		s.Faulted(f)
-	}
 }
 
 func (s *Sender) leave(ctx context.Context, list []store.Letter) error {
@@ -212,7 +168,8 @@ func (s *Sender) deliver(client *mail.Client, l *store.Letter) error {
 	return client.Send(m)
 }
 
-// Forget removes letters from the outbox that were sent or given up long ago.
+// Forget removes letters and calls of web hooks that were sent or given up long ago.
 func Forget(ctx context.Context, s *store.Store) error {
-	return s.ForgetLetters(ctx, time.Now().UTC().Add(-kept))
+	before := s.Now().Add(-kept)
+	return errors.Join(s.ForgetLetters(ctx, before), s.ForgetCalls(ctx, before))
 }

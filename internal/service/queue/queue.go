@@ -381,7 +381,7 @@ func (q *Queue) fault(f *guard.Fault) {
 	if f == nil {
 		return
 	}
-	q.log.Error("a fault of ours", "doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack))
+	q.log.Error("a fault of ours", f.Attrs()...)
 	if q.Faulted != nil {
 		q.Faulted(f)
 	}

@@ -201,9 +201,9 @@ func (s *Store) Courses(ctx context.Context, after string, limit int) ([]CourseL
 	var out []CourseLine
 	err := s.db.WithContext(ctx).Raw("SELECT c.*, r.number AS revision, (SELECT COUNT(*) FROM memberships AS m WHERE "+
 		"m.course_id = c.id AND m.role = 'student' AND m.state = 'active') AS students, (SELECT COUNT(*) FROM memberships "+
-		"AS "+
-		"m WHERE m.course_id = c.id AND m.role <> 'student' AND m.state = 'active') AS team FROM courses AS c FORCE INDEX "+
-		"(courses_slug) LEFT JOIN revisions AS r ON r.id = c.current_revision_id WHERE c.slug > ? ORDER BY c.slug LIMIT ?",
+		"AS m WHERE m.course_id = c.id AND m.role <> 'student' AND m.state = 'active') AS team FROM courses AS c FORCE "+
+		"INDEX (courses_slug) LEFT JOIN revisions AS r ON r.id = c.current_revision_id WHERE c.slug > ? ORDER BY c.slug "+
+		"LIMIT ?",
 		after, limit).Scan(&out).Error
 	return out, err
 }

@@ -55,8 +55,7 @@ type DigestTime struct {
 func (s *Store) DigestTimeOf(ctx context.Context, course uint64) (*DigestTime, error) {
 	var out DigestTime
 	err := s.db.WithContext(ctx).Raw("SELECT digest_day AS day, digest_hour AS hour, digest_zone AS zone FROM courses "+
-		"WHERE "+
-		"id = ?", course).Scan(&out).Error
+		"WHERE id = ?", course).Scan(&out).Error
 	return &out, err
 }
 
@@ -90,8 +89,7 @@ func (s *Store) DigestCourses(ctx context.Context) ([]DigestCourse, error) {
 	var out []DigestCourse
 	err := s.db.WithContext(ctx).Raw("SELECT c.*, c.digest_day AS day, c.digest_hour AS hour, c.digest_zone AS zone FROM "+
 		"courses AS c WHERE c.id > 0 AND c.digest_day IS NOT NULL AND c.archived_at IS NULL AND c.current_revision_id IS "+
-		"NOT "+
-		"NULL ORDER BY c.id LIMIT ?", mostDigests).Scan(&out).Error
+		"NOT NULL ORDER BY c.id LIMIT ?", mostDigests).Scan(&out).Error
 	return out, err
 }
 
@@ -103,10 +101,10 @@ func (s *Store) DigestSent(ctx context.Context, course uint64, due time.Time) (b
 	return n > 0, err
 }
 
-// SendDigest puts the letters of a digest into the outbox, once for each time at which it is due, however many
-// processes
-// do this. It says whether this was that once.
-func (s *Store) SendDigest(ctx context.Context, course uint64, due time.Time, letters []Letter) (sent bool, err error) {
+// SendDigest puts the letters of a digest into the outbox, and what hooks are told of it into their lines, once for
+// each time at which it is due, however many processes do this. It says whether this was that once.
+func (s *Store) SendDigest(ctx context.Context, course uint64, due time.Time, letters []Letter, told *HookCall) (
+	sent bool, err error) {
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		sent = false
 		done := tx.Exec("INSERT IGNORE INTO digests (course_id, due_at, sent_at) VALUES (?, ?, ?)", course, due, s.now())
@@ -114,7 +112,7 @@ func (s *Store) SendDigest(ctx context.Context, course uint64, due time.Time, le
 			return done.Error
 		}
 		sent = true
-		return s.postAll(tx, letters)
+		return errors.Join(s.postAll(tx, letters), s.callHooks(tx, course, told))
 	})
 	return sent, err
 }
@@ -146,29 +144,28 @@ const (
 // is mailed is of the whole course.
 func (s *Store) TeamFor(ctx context.Context, course uint64, what TeamMail) ([]Person, error) {
 	var out []Person
-	err := s.db.WithContext(ctx).Raw("SELECT p.* FROM memberships AS m STRAIGHT_JOIN people AS p ON p.id = m.person_id LEFT "+
-		"JOIN group_limits AS l ON l.course_id = m.course_id AND l.person_id = m.person_id WHERE m.course_id = ? AND m.role "+
-		"<> 'student' AND m.state = 'active' AND p.state = 'active' AND p.email <> '' AND p."+string(what)+" AND l.person_id "+
-		"IS NULL", course).Scan(&out).Error
+	err := s.db.WithContext(ctx).Raw("SELECT p.* FROM memberships AS m STRAIGHT_JOIN people AS p ON p.id = m.person_id "+
+		"LEFT JOIN group_limits AS l ON l.course_id = m.course_id AND l.person_id = m.person_id WHERE m.course_id = ? AND "+
+		"m.role <> 'student' AND m.state = 'active' AND p.state = 'active' AND p.email <> '' AND p."+string(what)+" AND "+
+		"l.person_id IS NULL", course).Scan(&out).Error
 	return out, err
 }
 
-// MarkKnot notes that a knot was told of as growing, once within a time; false where it was already. Letters go out with
-// it.
-func (s *Store) MarkKnot(ctx context.Context, course uint64, k Knot, again time.Duration, letters []Letter) (first bool,
-	err error) {
+// MarkKnot notes that a knot was told of as growing, once within a time; false where it was already. Letters go
+// out with it, and hooks are told.
+func (s *Store) MarkKnot(ctx context.Context, course uint64, k Knot, again time.Duration, letters []Letter,
+	told *HookCall) (first bool, err error) {
 	err = s.tx(ctx, func(tx *gorm.DB) error {
 		first = false
 		now := s.now()
 		done := tx.Exec("INSERT INTO knot_marks (course_id, exercise, lead_code, lead_output, marked_at) VALUES (?, ?, ?, "+
-			"?, "+
-			"?) ON DUPLICATE KEY UPDATE marked_at = IF(marked_at < ?, VALUES(marked_at), marked_at)", course, k.Exercise,
+			"?, ?) ON DUPLICATE KEY UPDATE marked_at = IF(marked_at < ?, VALUES(marked_at), marked_at)", course, k.Exercise,
 			k.LeadCode, k.LeadOutput, now, now.Add(-again))
 		if done.Error != nil || done.RowsAffected == 0 {
 			return done.Error
 		}
 		first = true
-		return s.postAll(tx, letters)
+		return errors.Join(s.postAll(tx, letters), s.callHooks(tx, course, told))
 	})
 	return first, err
 }
@@ -177,8 +174,7 @@ func (s *Store) MarkKnot(ctx context.Context, course uint64, k Knot, again time.
 func (s *Store) Lively(ctx context.Context, since time.Time) ([]Course, error) {
 	var out []Course
 	err := s.db.WithContext(ctx).Raw("SELECT c.* FROM (SELECT DISTINCT course_id FROM changes FORCE INDEX "+
-		"(changes_recent) "+
-		"WHERE created_at >= ? AND kind = 'verdict') AS x STRAIGHT_JOIN courses AS c ON c.id = x.course_id WHERE "+
-		"c.current_revision_id IS NOT NULL", since).Scan(&out).Error
+		"(changes_recent) WHERE created_at >= ? AND kind = 'verdict') AS x STRAIGHT_JOIN courses AS c ON c.id = x.course_id "+
+		"WHERE c.current_revision_id IS NOT NULL", since).Scan(&out).Error
 	return out, err
 }

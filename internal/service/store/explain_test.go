@@ -329,7 +329,8 @@ func TestNoQueryScans(t *testing.T) {
 			func() error { return s.SeeAnswers(ctx, &Note{ID: 1}, "g1") }},
 		"Feel": {func() error { return ignoreNone(s.Feel(ctx, 7, 1, "helped")) }},
 		"Answer": {func() error {
-			return ignoreNone(s.Answer(ctx, &NoteAnswer{NoteID: 1, PersonID: 7, AuthorID: &by, Text: "t"}, "c1"))
+			return ignoreNone(s.Answer(ctx, &NoteAnswer{NoteID: 1, PersonID: 7, AuthorID: &by, Text: "t"}, "c1",
+				&HookCall{MessageID: "m", Kind: "note.answered"}))
 		}},
 		"Answers": {func() error { _, err := s.Answers(ctx, []uint64{1, 2}, 0, "g1"); return err }, func() error {
 			_, err := s.Answers(ctx, []uint64{1, 2}, 7)
@@ -350,7 +351,8 @@ func TestNoQueryScans(t *testing.T) {
 		"DigestCourses": {func() error { _, err := s.DigestCourses(ctx); return err }},
 		"DigestSent":    {func() error { _, err := s.DigestSent(ctx, 1, s.now()); return err }},
 		"SendDigest": {func() error {
-			_, err := s.SendDigest(ctx, 1, s.now(), []Letter{{Recipient: "r"}})
+			_, err := s.SendDigest(ctx, 1, s.now(), []Letter{{Recipient: "r"}},
+				&HookCall{MessageID: "m", Kind: "digest.sent"})
 			return err
 		}},
 		"TeamFor": {func() error { _, err := s.TeamFor(ctx, 1, MailDigest); return err }, func() error {
@@ -358,7 +360,8 @@ func TestNoQueryScans(t *testing.T) {
 			return err
 		}},
 		"MarkKnot": {func() error {
-			_, err := s.MarkKnot(ctx, 1, Knot{"e3", "code4", ""}, time.Hour, nil)
+			_, err := s.MarkKnot(ctx, 1, Knot{"e3", "code4", ""}, time.Hour, nil,
+				&HookCall{MessageID: "m", Kind: "knot.growing"})
 			return err
 		}},
 		"Lively": {func() error { _, err := s.Lively(ctx, s.now().Add(-20*fill.Apart)); return err }},
@@ -367,10 +370,6 @@ func TestNoQueryScans(t *testing.T) {
 		}},
 		"HooksOf": {func() error { _, err := s.HooksOf(ctx, 1); return err }},
 		"EndHook": {func() error { return ignoreNone(s.EndHook(ctx, 1, &Course{ID: 2, Slug: "c2"}, 1)) }},
-		"CallHooks": {func() error {
-			_, err := s.CallHooks(ctx, 3, &HookCall{MessageID: "m", Kind: "knot.growing"})
-			return err
-		}},
 		"TakeCalls": {func() error {
 			_, err := s.TakeCalls(ctx, "me", s.now().Add(time.Minute), 20)
 			return err

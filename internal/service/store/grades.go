@@ -269,11 +269,10 @@ func (s *Store) TriesAsOf(ctx context.Context, course uint64, at time.Time, afte
 	var out []Try
 	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, IF(v.created_at <= ?, "+
 		"COALESCE(v.kept_earned, v.earned), p.earned) AS earned, IF(v.created_at <= ?, COALESCE(v.kept_possible, "+
-		"v.possible), p.possible) AS possible FROM attempts AS a FORCE INDEX "+
-		"(attempts_desk) LEFT JOIN verdicts AS v ON v.attempt_id = a.id LEFT JOIN past_verdicts AS p FORCE INDEX "+
-		"(PRIMARY) ON p.attempt_id = a.id "+
-		"AND p.stored_at <= ? AND p.replaced_at > ? WHERE a.course_id = ? AND a.id > ? AND a.created_at <= ? AND "+
-		"(v.created_at <= ? OR p.attempt_id IS NOT NULL) ORDER BY a.id LIMIT ?", at, at, at, at, course, after, at, at,
+		"v.possible), p.possible) AS possible FROM attempts AS a FORCE INDEX (attempts_desk) LEFT JOIN verdicts AS v ON "+
+		"v.attempt_id = a.id LEFT JOIN past_verdicts AS p FORCE INDEX (PRIMARY) ON p.attempt_id = a.id AND p.stored_at <= ? "+
+		"AND p.replaced_at > ? WHERE a.course_id = ? AND a.id > ? AND a.created_at <= ? AND (v.created_at <= ? OR "+
+		"p.attempt_id IS NOT NULL) ORDER BY a.id LIMIT ?", at, at, at, at, course, after, at, at,
 		limit).
 		Scan(&out).Error
 	return out, err
@@ -283,8 +282,7 @@ func (s *Store) TriesAsOf(ctx context.Context, course uint64, at time.Time, afte
 func (s *Store) RevisionAsOf(ctx context.Context, course uint64, at time.Time) (uint64, error) {
 	var id uint64
 	err := s.db.WithContext(ctx).Raw("SELECT id FROM revisions WHERE course_id = ? AND created_at <= ? ORDER BY number "+
-		"DESC "+
-		"LIMIT 1", course, at).Scan(&id).Error
+		"DESC LIMIT 1", course, at).Scan(&id).Error
 	if err == nil && id == 0 {
 		err = ErrNotFound
 	}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -71,8 +72,12 @@ func (s *Store) call(tx *gorm.DB, hook uint64, c *HookCall) error {
 
 // HooksOf lists a course's hooks.
 func (s *Store) HooksOf(ctx context.Context, course uint64) ([]Hook, error) {
+	return s.hooksOf(s.db.WithContext(ctx), course)
+}
+
+func (s *Store) hooksOf(tx *gorm.DB, course uint64) ([]Hook, error) {
 	var out []Hook
-	err := s.db.WithContext(ctx).Where("course_id = ? AND ended_at IS NULL", course).Order("id").Limit(100).Find(&out).
+	err := tx.Where("course_id = ? AND ended_at IS NULL", course).Order("id").Limit(100).Find(&out).
 		Error
 	return out, err
 }
@@ -97,26 +102,19 @@ func (s *Store) EndHook(ctx context.Context, by uint64, c *Course, id uint64) er
 	})
 }
 
-// CallHooks puts an event into the line of every hook of a course that wants it, and says how many do.
-func (s *Store) CallHooks(ctx context.Context, course uint64, c *HookCall) (told int, err error) {
-	list, err := s.HooksOf(ctx, course)
-	if err != nil || len(list) == 0 {
-		return 0, err
-	}
-	err = s.tx(ctx, func(tx *gorm.DB) error {
-		told = 0
-		for i := range list {
-			if !list[i].Wants(c.Kind) {
-				continue
-			}
-			if err := s.call(tx, list[i].ID, c); err != nil {
-				return err
-			}
-			told++
-		}
+// callHooks puts an event into the line of every hook of a course that wants it; nil is none. It is part of the
+// transaction in which the event happens: then it is told of whatever becomes of the process.
+func (s *Store) callHooks(tx *gorm.DB, course uint64, c *HookCall) error {
+	if c == nil {
 		return nil
-	})
-	return told, err
+	}
+	list, err := s.hooksOf(tx, course)
+	for i := range list {
+		if list[i].Wants(c.Kind) {
+			err = errors.Join(err, s.call(tx, list[i].ID, c))
+		}
+	}
+	return err
 }
 
 // TakeCalls claims calls that are due for an owner until a time, at most so many.

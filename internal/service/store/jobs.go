@@ -102,8 +102,7 @@ func (s *Store) TakeJob(ctx context.Context, owner string, waited, life time.Dur
 	var list []Job
 	now := s.now()
 	err := s.db.WithContext(ctx).Raw("SELECT "+jobColumns+" FROM jobs FORCE INDEX (jobs_line) WHERE (state = 'waiting' "+
-		"AND "+
-		"beat_at <= ? OR state = 'running' AND beat_at < ?) AND kind IN ? ORDER BY id LIMIT 20", now.Add(-waited),
+		"AND beat_at <= ? OR state = 'running' AND beat_at < ?) AND kind IN ? ORDER BY id LIMIT 20", now.Add(-waited),
 		now.Add(-life), kinds).Scan(&list).Error
 	if err != nil {
 		return nil, err
@@ -232,11 +231,10 @@ func (s *Store) CountRecheck(ctx context.Context, course uint64, exercises []str
 // ErrNotMine says that another process has a job by now.
 var ErrNotMine = errors.New("another process has the job")
 
-// Recheck puts the next so many checked attempts of an exercise back into the line, behind those handed
-// in, to be checked by a revision: those with an id above the one given. keep lets the better of both verdicts
-// count for the grade. It gives the last id it looked
-// at, 0 where no more follow, and how many were put back. Where the job goes on from there is kept with
-// it: what a killed process put back is not put back again.
+// Recheck puts the next so many checked attempts of an exercise back into the line, behind those handed in, to be
+// checked by a revision: those with an id above the one given. keep lets the better of both verdicts count for the
+// grade. It gives the last id it looked at, 0 where no more follow, and how many were put back. Where the job goes on
+// from there is kept with it: what a killed process put back is not put back again.
 func (s *Store) Recheck(ctx context.Context, j *Job, revision uint64, exercise string, after uint64, most int,
 	keep bool, reached func(last uint64, n int64) string) (last uint64, n int64, err error) {
 	err = s.tx(ctx, func(tx *gorm.DB) error {

@@ -26,8 +26,8 @@ type KnotPerson struct {
 }
 
 const knotPersonColumns = "s.person_id, p.name, p.display, m.group_name, s.newest_id, s.newest_at, s.tries, " +
-	"s.verdict, " +
-	"s.lead_code, s.lead_output, COALESCE(IF(s.newest_of = s.newest_id, s.entered_at, NULL), s.newest_at) AS entered_at"
+	"s.verdict, s.lead_code, s.lead_output, COALESCE(IF(s.newest_of = s.newest_id, s.entered_at, NULL), s.newest_at) AS " +
+	"entered_at"
 
 // InKnot lists the students whose newest attempt with a verdict is in a knot, the newest attempts first.
 func (s *Store) InKnot(ctx context.Context, course uint64, k Knot, limit int, among ...string) ([]KnotPerson, error) {
@@ -69,8 +69,8 @@ func (s *Store) OutOfKnot(ctx context.Context, course uint64, k Knot, limit int,
 // CountTried counts the students who have an attempt with a verdict at an exercise.
 func (s *Store) CountTried(ctx context.Context, course uint64, exercise string, among ...string) (int64, error) {
 	q := s.db.WithContext(ctx).Table("standing AS s FORCE INDEX (standing_alike)").
-		Joins("STRAIGHT_JOIN memberships AS m ON "+
-			"m.course_id = s.course_id AND m.person_id = s.person_id AND m.role = 'student' AND m.state = 'active'").
+		Joins("STRAIGHT_JOIN memberships AS m ON m.course_id = s.course_id AND m.person_id = s.person_id AND m.role = "+
+			"'student' AND m.state = 'active'").
 		Where("s.course_id = ? AND s.exercise = ?", course, exercise)
 	if len(among) > 0 {
 		q = q.Where("m.group_name IN ?", among)
@@ -191,8 +191,7 @@ func (s *Store) WrittenIn(ctx context.Context, attempts []uint64) ([]Written, er
 	}
 	var out []Written
 	err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.revision_id, a.created_at, a.kind, a.program, v.body "+
-		"FROM "+
-		"attempts AS a STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id WHERE a.id IN ? ORDER BY a.id DESC", attempts).
+		"FROM attempts AS a STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id WHERE a.id IN ? ORDER BY a.id DESC", attempts).
 		Scan(&out).Error
 	return out, err
 }
@@ -306,8 +305,7 @@ func (s *Store) studentsOf(ctx context.Context, course uint64, among []string) (
 func (s *Store) StoodAt(ctx context.Context, course uint64, at time.Time, among ...string) ([]Standing, error) {
 	var last uint64 // what is handed in later has a greater id
 	err := s.db.WithContext(ctx).Raw("SELECT id FROM attempts FORCE INDEX (attempts_came) WHERE course_id = ? AND "+
-		"created_at "+
-		"<= ? ORDER BY created_at DESC, id DESC LIMIT 1", course, at).Scan(&last).Error
+		"created_at <= ? ORDER BY created_at DESC, id DESC LIMIT 1", course, at).Scan(&last).Error
 	if err != nil || last == 0 {
 		return nil, err
 	}
@@ -316,11 +314,10 @@ func (s *Store) StoodAt(ctx context.Context, course uint64, at time.Time, among 
 		which, args = " AND m.group_name IN ?", append(args, among)
 	}
 	rows, err := s.db.WithContext(ctx).Raw("SELECT x.person_id, x.exercise, v.verdict, v.lead_code, v.lead_output, "+
-		"x.tries, x.newest_id FROM (SELECT person_id, exercise, MAX(id) AS newest_id, COUNT(*) AS tries FROM attempts "+
-		"FORCE INDEX "+
-		"(attempts_newest) WHERE course_id = ? AND id <= ? GROUP BY course_id, person_id, exercise) AS x STRAIGHT_JOIN "+
-		"memberships AS m ON m.course_id = ? AND m.person_id = x.person_id AND m.role = 'student' AND m.state = 'active' "+
-		"STRAIGHT_JOIN verdicts AS v ON v.attempt_id = x.newest_id"+which, args...).Rows()
+		"x.tries, x.newest_id FROM (SELECT person_id, exercise, MAX(id) AS newest_id, COUNT(*) AS tries FROM attempts FORCE "+
+		"INDEX (attempts_newest) WHERE course_id = ? AND id <= ? GROUP BY course_id, person_id, exercise) AS x "+
+		"STRAIGHT_JOIN memberships AS m ON m.course_id = ? AND m.person_id = x.person_id AND m.role = 'student' AND m.state "+
+		"= 'active' STRAIGHT_JOIN verdicts AS v ON v.attempt_id = x.newest_id"+which, args...).Rows()
 	if err != nil {
 		return nil, err
 	}
@@ -345,9 +342,8 @@ func (s *Store) CameIn(ctx context.Context, course uint64, from, to time.Time, a
 	}
 	rows, err := s.db.WithContext(ctx).Raw("SELECT a.id, a.person_id, a.exercise, a.created_at, v.verdict, v.lead_code, "+
 		"v.lead_output FROM attempts AS a FORCE INDEX (attempts_came) STRAIGHT_JOIN memberships AS m ON m.course_id = "+
-		"a.course_id AND m.person_id = a.person_id AND m.role = 'student' AND m.state = 'active' STRAIGHT_JOIN verdicts "+
-		"AS v "+
-		"ON v.attempt_id = a.id WHERE a.course_id = ? AND a.created_at >= ? AND a.created_at < ?"+which, args...).Rows()
+		"a.course_id AND m.person_id = a.person_id AND m.role = 'student' AND m.state = 'active' STRAIGHT_JOIN verdicts AS "+
+		"v ON v.attempt_id = a.id WHERE a.course_id = ? AND a.created_at >= ? AND a.created_at < ?"+which, args...).Rows()
 	if err != nil {
 		return nil, err
 	}
@@ -376,9 +372,8 @@ func (s *Store) Adjusted(ctx context.Context, course uint64, from, to time.Time,
 		N        int
 	}
 	err := s.db.WithContext(ctx).Raw("SELECT exercise, COUNT(*) AS n FROM adjustments AS x FORCE INDEX "+
-		"(adjustments_course) "+
-		"WHERE "+
-		"course_id = ? AND created_at >= ? AND created_at < ? AND withdrawn_at IS NULL"+which+" GROUP BY exercise", args...).
+		"(adjustments_course) WHERE course_id = ? AND created_at >= ? AND created_at < ? AND withdrawn_at IS "+
+		"NULL"+which+" GROUP BY exercise", args...).
 		Scan(&list).Error
 	out := map[string]int{}
 	for _, x := range list {
@@ -391,8 +386,8 @@ func (s *Store) Adjusted(ctx context.Context, course uint64, from, to time.Time,
 func (s *Store) AnyIn(ctx context.Context, course uint64, k Knot) (uint64, error) {
 	var id uint64
 	err := s.db.WithContext(ctx).Raw("SELECT attempt_id FROM verdicts FORCE INDEX (verdicts_exercise_lead) WHERE "+
-		"course_id = "+
-		"? AND exercise = ? AND lead_code = ? AND lead_output = ? ORDER BY attempt_id DESC LIMIT 1", course, k.Exercise,
+		"course_id = ? AND exercise = ? AND lead_code = ? AND lead_output = ? ORDER BY attempt_id DESC LIMIT 1", course,
+		k.Exercise,
 		k.LeadCode, k.LeadOutput).Scan(&id).Error
 	if err == nil && id == 0 {
 		err = ErrNotFound

@@ -194,7 +194,7 @@ func (n *nodes) ask(ctx context.Context) {
 				return err
 			})
 			if f := guard.As(err); f != nil {
-				n.log.Error("a fault of ours", "doing", f.Doing, "fault", fmt.Sprint(f.Value), "stack", string(f.Stack))
+				n.log.Error("a fault of ours", f.Attrs()...)
 			}
 		}
 		select {

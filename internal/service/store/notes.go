@@ -131,8 +131,7 @@ const reachLater = `INSERT IGNORE INTO note_recipients (note_id, person_id, atte
   WHERE n.course_id = ? AND n.exercise = ? AND n.lead_code = ? AND n.lead_output = ? AND n.kind = 'knot' AND n.later AND
     n.withdrawn_at IS NULL AND ` + inAmong
 
-// lateNotes gives standing notes to whoever should have them and does not: those who joined a course after a note to
-// all of it was written, and those whom a process of an earlier release checked.
+// lateNotes gives the standing notes that all of a course get to those who joined it after they were written.
 const lateNotes = `INSERT IGNORE INTO note_recipients (note_id, person_id, attempt_id, reached_at)
   SELECT n.id, m.person_id, NULL, ? FROM notes AS n STRAIGHT_JOIN memberships AS m ON m.course_id = n.course_id AND
     m.role = 'student' AND m.state = 'active'
@@ -204,8 +203,10 @@ type NoteFilter struct {
 	LeadCode  string
 	Output    string
 	Attempt   uint64
-	Groups    []string // whom effects are counted of; none: all
-	Withdrawn bool     // those too
+	Groups    []string  // whom effects are counted of; none: all
+	Withdrawn bool      // those too
+	Shared    bool      // without those about one attempt
+	From, To  time.Time // written from one time on and before another; zero: whenever
 	Before    uint64
 	Limit     int
 }
@@ -235,6 +236,12 @@ func (s *Store) Notes(ctx context.Context, f NoteFilter) ([]NoteLine, error) {
 	}
 	if !f.Withdrawn {
 		q = q.Where("n.withdrawn_at IS NULL")
+	}
+	if f.Shared {
+		q = q.Where("n.kind <> 'attempt'")
+	}
+	if !f.To.IsZero() {
+		q = q.Where("n.created_at >= ? AND n.created_at < ?", f.From, f.To)
 	}
 	if len(f.Groups) > 0 {
 		q = q.Where("(n.kind <> 'attempt' OR m.group_name IN ?) AND "+toAnyOf, f.Groups, GroupsText(f.Groups))
@@ -283,8 +290,7 @@ func (s *Store) effects(ctx context.Context, notes []uint64, among []string) ([]
 }
 
 // EditNote changes a note's text, and keeps the one before. version is the one that the edit began from; ErrEdited
-// where
-// another is there by now, with the note as it is.
+// where another is there by now, with the note as it is.
 func (s *Store) EditNote(ctx context.Context, by uint64, course string, n *Note, version int, text string) error {
 	return s.changeNote(ctx, n, func(tx *gorm.DB) error {
 		if n.Version != version {
@@ -349,8 +355,7 @@ type NoteText struct {
 func (s *Store) NoteHistory(ctx context.Context, note uint64) ([]NoteText, error) {
 	var out []NoteText
 	err := s.db.WithContext(ctx).Raw("SELECT t.version, t.text, t.replaced_at, p.display AS `by` FROM note_texts AS t "+
-		"LEFT "+
-		"JOIN people AS p ON p.id = t.replaced_by WHERE t.note_id = ? ORDER BY t.version DESC LIMIT 100", note).
+		"LEFT JOIN people AS p ON p.id = t.replaced_by WHERE t.note_id = ? ORDER BY t.version DESC LIMIT 100", note).
 		Scan(&out).Error
 	return out, err
 }
@@ -383,12 +388,11 @@ func (s *Store) ReceivedBy(ctx context.Context, person, course uint64) ([]Receiv
 	}
 	var out []Received
 	err := s.db.WithContext(ctx).Raw("SELECT n.*, b.display AS author, c.slug, c.title, c.current_revision_id AS "+
-		"current, "+
-		"r.attempt_id AS own_try, r.reached_at, r.seen_at, r.feeling FROM note_recipients AS r FORCE INDEX "+
-		"(note_recipients_person) STRAIGHT_JOIN "+
-		"notes AS n ON n.id = r.note_id STRAIGHT_JOIN courses AS c ON c.id = n.course_id STRAIGHT_JOIN memberships AS m ON "+
-		"m.course_id = n.course_id AND m.person_id = r.person_id AND m.state = 'active' LEFT JOIN people AS b ON b.id = "+
-		"n.author_id WHERE r.person_id = ? AND n.withdrawn_at IS NULL"+which+" ORDER BY r.note_id DESC LIMIT ?",
+		"current, r.attempt_id AS own_try, r.reached_at, r.seen_at, r.feeling FROM note_recipients AS r FORCE INDEX "+
+		"(note_recipients_person) STRAIGHT_JOIN notes AS n ON n.id = r.note_id STRAIGHT_JOIN courses AS c ON c.id = "+
+		"n.course_id STRAIGHT_JOIN memberships AS m ON m.course_id = n.course_id AND m.person_id = r.person_id AND m.state "+
+		"= 'active' LEFT JOIN people AS b ON b.id = n.author_id WHERE r.person_id = ? AND n.withdrawn_at IS "+
+		"NULL"+which+" ORDER BY r.note_id DESC LIMIT ?",
 		append(args, mostReceived)...).Scan(&out).Error
 	return out, err
 }
@@ -402,8 +406,7 @@ func (s *Store) CountUnseen(ctx context.Context, person uint64) (int64, error) {
 	err := s.db.WithContext(ctx).Raw("SELECT COUNT(*) FROM note_recipients AS r FORCE INDEX (note_recipients_person) "+
 		"STRAIGHT_JOIN notes AS n ON n.id = r.note_id STRAIGHT_JOIN memberships AS m ON m.course_id = n.course_id AND "+
 		"m.person_id = r.person_id AND m.state = 'active' WHERE r.person_id = ? AND n.withdrawn_at IS NULL AND (r.seen_at "+
-		"IS "+
-		"NULL OR EXISTS (SELECT 1 FROM note_answers AS w WHERE w.note_id = r.note_id AND w.person_id = r.person_id AND "+
+		"IS NULL OR EXISTS (SELECT 1 FROM note_answers AS w WHERE w.note_id = r.note_id AND w.person_id = r.person_id AND "+
 		"NOT w.author_id <=> r.person_id AND w.seen_at IS NULL))", person).Scan(&n).Error
 	return n, err
 }
@@ -417,8 +420,7 @@ func (s *Store) SeeNotes(ctx context.Context, person uint64, notes []uint64) err
 			return err
 		}
 		return tx.Exec("UPDATE note_answers SET seen_at = ? WHERE note_id IN ? AND person_id = ? AND seen_at IS NULL AND "+
-			"NOT "+
-			"author_id <=> ?", s.now(), notes, person, person).Error
+			"NOT author_id <=> ?", s.now(), notes, person, person).Error
 	})
 }
 
@@ -429,9 +431,8 @@ func (s *Store) SeeAnswers(ctx context.Context, n *Note, among ...string) error 
 		which, args = " AND m.group_name IN ?", append(args, among)
 	}
 	return s.db.WithContext(ctx).Exec("UPDATE note_answers AS w JOIN notes AS n ON n.id = w.note_id LEFT JOIN "+
-		"memberships "+
-		"AS m ON m.course_id = n.course_id AND m.person_id = w.person_id SET w.seen_at = ? WHERE w.note_id = ? AND "+
-		"w.author_id = w.person_id AND w.seen_at IS NULL"+which, args...).Error
+		"memberships AS m ON m.course_id = n.course_id AND m.person_id = w.person_id SET w.seen_at = ? WHERE w.note_id = ? "+
+		"AND w.author_id = w.person_id AND w.seen_at IS NULL"+which, args...).Error
 }
 
 // Feel notes what a person says of a note: helped, stuck, or "" to take it back. ErrNotFound where they have not got
@@ -474,8 +475,9 @@ type NoteAnswer struct {
 	SeenAt    *time.Time // by the other side
 }
 
-// Answer adds to a student's thread below a note. The student must have got it; ErrNotFound where not.
-func (s *Store) Answer(ctx context.Context, a *NoteAnswer, course string) error {
+// Answer adds to a student's thread below a note, and has hooks told of it. The student must have got the note;
+// ErrNotFound where not.
+func (s *Store) Answer(ctx context.Context, a *NoteAnswer, course string, told *HookCall) error {
 	a.CreatedAt = s.now()
 	return s.tx(ctx, func(tx *gorm.DB) error {
 		a.ID = 0
@@ -493,7 +495,7 @@ func (s *Store) Answer(ctx context.Context, a *NoteAnswer, course string) error 
 				return err
 			}
 		}
-		if err := s.noted(tx, n.CourseID); err != nil {
+		if err := errors.Join(s.callHooks(tx, n.CourseID, told), s.noted(tx, n.CourseID)); err != nil {
 			return err
 		}
 		return s.audit(tx, a.AuthorID, "note.answer", fmt.Sprint(course, "/note ", a.NoteID), fmt.Sprintf("%q", a.Text))
@@ -560,14 +562,13 @@ func (s *Store) MailNotes(ctx context.Context, limit int, letter func(*ToMail) (
 		}
 		var list []ToMail
 		err = tx.Raw("SELECT n.*, b.display AS author, c.slug, c.title, c.current_revision_id AS current, r.attempt_id AS "+
-			"own_try, r.reached_at, "+
-			"r.seen_at, r.person_id, p.display, p.email, (SELECT w.text FROM note_answers AS w WHERE w.note_id = r.note_id AND "+
-			"w.person_id = r.person_id AND NOT w.author_id <=> r.person_id ORDER BY w.id DESC LIMIT 1) AS answered FROM "+
-			"note_recipients AS r STRAIGHT_JOIN notes AS n ON n.id = r.note_id STRAIGHT_JOIN courses AS c ON c.id = "+
-			"n.course_id STRAIGHT_JOIN memberships AS m ON m.course_id = n.course_id AND m.person_id = r.person_id AND m.state "+
-			"= 'active' STRAIGHT_JOIN people AS p ON p.id = r.person_id LEFT JOIN people AS b ON b.id = n.author_id WHERE "+
-			"(r.note_id, r.person_id) IN ? AND n.withdrawn_at IS NULL AND p.mail_notes AND p.email <> '' AND p.state = "+
-			"'active'", pairs).Scan(&list).Error
+			"own_try, r.reached_at, r.seen_at, r.person_id, p.display, p.email, (SELECT w.text FROM note_answers AS w WHERE "+
+			"w.note_id = r.note_id AND w.person_id = r.person_id AND NOT w.author_id <=> r.person_id ORDER BY w.id DESC LIMIT "+
+			"1) AS answered FROM note_recipients AS r STRAIGHT_JOIN notes AS n ON n.id = r.note_id STRAIGHT_JOIN courses AS c "+
+			"ON c.id = n.course_id STRAIGHT_JOIN memberships AS m ON m.course_id = n.course_id AND m.person_id = r.person_id "+
+			"AND m.state = 'active' STRAIGHT_JOIN people AS p ON p.id = r.person_id LEFT JOIN people AS b ON b.id = "+
+			"n.author_id WHERE (r.note_id, r.person_id) IN ? AND n.withdrawn_at IS NULL AND p.mail_notes AND p.email <> '' AND "+
+			"p.state = 'active'", pairs).Scan(&list).Error
 		if err != nil {
 			return err
 		}

@@ -249,7 +249,7 @@ func TestAThreadBelowANote(t *testing.T) {
 	n := c.note(t, store.Note{Kind: store.NoteAttempt, Exercise: "means", AttemptID: &attempt})
 	ada, aron := c.students[0].ID, c.team.ID
 	say := func(thread, author uint64, text string) error {
-		return c.Answer(ctx, &store.NoteAnswer{NoteID: n.ID, PersonID: thread, AuthorID: &author, Text: text}, "kelp")
+		return c.Answer(ctx, &store.NoteAnswer{NoteID: n.ID, PersonID: thread, AuthorID: &author, Text: text}, "kelp", nil)
 	}
 	unseen := func() int64 {
 		n, err := c.CountUnseen(ctx, ada)
@@ -333,9 +333,11 @@ func TestNotesByMail(t *testing.T) {
 	assert.Equal(t, []string{"Student 0: Look at the axis"}, sent, "student 1 did not choose it, student 2 has left")
 	assert.Zero(t, mail())
 	ada, aron := c.students[0].ID, c.team.ID
-	require.NoError(t, c.Answer(ctx, &store.NoteAnswer{NoteID: n.ID, PersonID: ada, AuthorID: &ada, Text: "?"}, "kelp"))
+	require.NoError(t, c.Answer(ctx, &store.NoteAnswer{NoteID: n.ID, PersonID: ada, AuthorID: &ada, Text: "?"}, "kelp",
+		nil))
 	assert.Zero(t, mail(), "one's own words")
-	require.NoError(t, c.Answer(ctx, &store.NoteAnswer{NoteID: n.ID, PersonID: ada, AuthorID: &aron, Text: "!"}, "kelp"))
+	require.NoError(t, c.Answer(ctx, &store.NoteAnswer{NoteID: n.ID, PersonID: ada, AuthorID: &aron, Text: "!"}, "kelp",
+		nil))
 	assert.Equal(t, 1, mail())
 	assert.Equal(t, "Student 0: !", sent[1])
 	letters, err := c.Letters(ctx, 0, 10)

@@ -141,8 +141,7 @@ func (s *Store) CountLetters(ctx context.Context) (counts map[LetterState]int64,
 	}
 	if err == nil && counts[LetterWaiting] > 0 {
 		err = s.db.WithContext(ctx).Raw("SELECT created_at FROM outbox FORCE INDEX (outbox_due) WHERE state = 'waiting' " +
-			"ORDER " +
-			"BY due LIMIT 1").Scan(&oldest).Error
+			"ORDER BY due LIMIT 1").Scan(&oldest).Error
 	}
 	return counts, oldest, err
 }

@@ -293,8 +293,7 @@ func (s *Store) Members(ctx context.Context, f MemberFilter) ([]Member, error) {
 	var out []Member
 	err := s.membersIn(ctx, f).Select("p.id AS person_id, p.name, p.display, p.email, p.number, p.seen_at, m.role, "+
 		"m.state, p.state AS account, p.password_hash = '' AS pending, m.group_name, (SELECT GROUP_CONCAT(l.group_name "+
-		"ORDER "+
-		"BY l.group_name SEPARATOR '\n') FROM group_limits AS l WHERE l.course_id = m.course_id AND l.person_id = "+
+		"ORDER BY l.group_name SEPARATOR '\n') FROM group_limits AS l WHERE l.course_id = m.course_id AND l.person_id = "+
 		"m.person_id) AS limits").Where("p.name > ?", f.After).Order("p.name").Limit(f.Limit).Scan(&out).Error
 	return out, err
 }

@@ -277,8 +277,8 @@ func (s *Store) GiveExtension(ctx context.Context, x *Extension, course, to stri
 			return err
 		}
 		return s.audit(tx, x.GivenBy, "extension.give", course+"/"+to,
-			fmt.Sprintf("%d: exercise %q, closes %s, attempts %s, "+
-				"reason %q", x.ID, x.Exercise, orNone(x.Closes), orNone(x.Attempts), x.Reason))
+			fmt.Sprintf("%d: exercise %q, closes %s, attempts %s, reason %q", x.ID, x.Exercise, orNone(x.Closes),
+				orNone(x.Attempts), x.Reason))
 	})
 }
 

@@ -123,9 +123,8 @@ type Group struct {
 // mostOfGroup bounds the attempts that a group names; People counts all.
 const mostOfGroup = 200
 
-// Groups sorts a course's people by how they stand in each exercise: one range of an index, in its order.
-// Who is of the team, or has left, is taken out of the groups into some of their own. Among limits it to people of
-// some lab
+// Groups sorts a course's people by how they stand in each exercise: one range of an index, in its order. Who is of
+// the team, or has left, is taken out of the groups into some of their own. Among limits it to people of some lab
 // groups: then nobody of the team is in it.
 func (s *Store) Groups(ctx context.Context, course uint64, among ...string) ([]Group, error) {
 	var out []Group

@@ -40,11 +40,9 @@ type Store struct {
 	outage *outage
 }
 
-// Open connects to a database by its data source name, or by those of a cluster's nodes with
-// commas between, and brings its tables up to date. It waits for a database that is starting, up to the context's
-// end. What the
-// driver has to say, and when the database is away and back, goes to the log; nil for
-// nowhere.
+// Open connects to a database by its data source name, or by those of a cluster's nodes with commas between, and
+// brings its tables up to date. It waits for a database that is starting, up to the context's end. What the driver
+// has to say, and when the database is away and back, goes to the log; nil for nowhere.
 func Open(ctx context.Context, dsn string, log *slog.Logger) (*Store, error) {
 	return OpenAs(ctx, dsn, processName(), log)
 }

@@ -162,11 +162,10 @@ func (a *DigestAsked) exercises(ctx context.Context, s *store.Store, d *wire.Dig
 const mostNotes = 100
 
 func (a *DigestAsked) notes(ctx context.Context, s *store.Store, d *wire.Digest) error {
-	list, err := s.Notes(ctx, store.NoteFilter{Course: a.Course.ID, Groups: a.Groups, Withdrawn: true, Limit: mostNotes})
+	list, err := s.Notes(ctx, store.NoteFilter{Course: a.Course.ID, Groups: a.Groups, Withdrawn: true, Shared: true,
+		From: a.From, To: a.To, Limit: mostNotes})
 	for i := range list {
-		if n := &list[i]; n.Kind != store.NoteAttempt && !n.CreatedAt.Before(a.From) && n.CreatedAt.Before(a.To) {
-			d.Notes = append(d.Notes, a.Note(n))
-		}
+		d.Notes = append(d.Notes, a.Note(&list[i]))
 	}
 	return err
 }

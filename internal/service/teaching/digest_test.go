@@ -147,8 +147,7 @@ func TestWhatADigestSaysFirst(t *testing.T) {
 	now := time.Now().UTC().Truncate(time.Microsecond)
 	week := func() *wire.Digest { return x.digest(now.Add(-time.Hour), now.Add(time.Hour)) }
 	assert.Equal(t, []string{"No mistake is shared by two students at the end of this span: there is nothing to teach " +
-		"to all " +
-		"again.", "Everybody who tried an exercise masters it by now.", "Nobody handed anything in within this span."},
+		"to all again.", "Everybody who tried an exercise masters it by now.", "Nobody handed anything in within this span."},
 		week().Sentences)
 	store.SetClock(x.s, func() time.Time { return now })
 	stuck := func(p *store.Person, code string) {
@@ -175,6 +174,13 @@ func TestWhatADigestSaysFirst(t *testing.T) {
 		"agrees by now.", d.Sentences[2])
 	later := x.digest(now.Add(30*time.Second), now.Add(time.Hour))
 	assert.Equal(t, "Nobody handed anything in within this span.", later.Sentences[2])
+
+	now = now.Add(2 * time.Hour)
+	for range 101 {
+		_, err := x.s.AddNote(ctx, &store.Note{CourseID: x.c.ID, Kind: store.NoteCourse, Text: "Later"}, "kelp")
+		require.NoError(t, err)
+	}
+	assert.Equal(t, d.Notes, x.digest(d.From, d.To).Notes, "notes of another time are not this span's")
 
 	text := teaching.DigestMarkdown(d, time.UTC)
 	assert.Contains(t, text, `| Look \| \*here\*… | 3 | 1 |`, "a note is no markup of the table")

@@ -45,9 +45,8 @@ func DigestMarkdown(d *wire.Digest, zone *time.Location) string {
 				n.Effect.Answered)
 		}
 	}
-	p("\n## Exercises\n\n| exercise | attempts | tried | agree | median tries | hardest output | slips caught | " +
-		"changed by hand " +
-		"|\n|---|---:|---:|---:|---:|---|---:|---:|\n")
+	p("\n## Exercises\n\n| exercise | attempts | tried | agree | median tries | hardest output | slips caught | changed " +
+		"by hand |\n|---|---:|---:|---:|---:|---|---:|---:|\n")
 	for i := range d.Exercises {
 		e := &d.Exercises[i]
 		p("| %s | %d | %d | %s | %s | %s | %s | %d |\n", plainText(e.Title), e.Attempts, e.Tried, percent(e.Share),

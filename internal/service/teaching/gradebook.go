@@ -228,8 +228,7 @@ func (m *maker) counted(ctx context.Context, list []store.Counted, rules [][]Rul
 }
 
 // Page is which rows of a gradebook are shown: those of whom a part of the name or number is given, behind a name to
-// sign
-// in with, so many.
+// sign in with, so many.
 type Page struct {
 	Search, After string
 	Limit         int
