@@ -91,7 +91,7 @@ func newSchool(t *testing.T) *school {
 	changes.Hear(runner.Heard)
 	server.SetBackend(&Backend{Store: s, Library: kept, Gate: gate, Queue: queue.New(s, kept, b, quiet),
 		Hub: desk.NewHub(changes), Budget: b, Mail: outbox.New(s, nil, quiet),
-		Hooks: outbox.NewHooks(s, false, quiet)})
+		Notes: outbox.NewNotes(s, outbox.New(s, nil, quiet), "", quiet), Hooks: outbox.NewHooks(s, false, quiet)})
 	running, stop := context.WithCancel(ctx)
 	var wg sync.WaitGroup
 	wg.Go(func() { changes.Run(running) })
