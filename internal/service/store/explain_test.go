@@ -45,8 +45,15 @@ func (r *recorder) take() []string {
 	return out
 }
 
-// filledAttempts is how many attempts the tables have that queries are explained on.
-var filledAttempts = fill.Faculty.Attempts
+// filledSize is how large the tables are that queries are explained on: as many people, courses and exercises as a faculty
+// has, and attempts enough that a scan of them costs more than any index.
+var filledSize = func() fill.Size {
+	size := fill.Faculty
+	size.Attempts = 100_000
+	return size
+}()
+
+var filledAttempts = filledSize.Attempts
 
 // filled is a store with tables of a faculty's size, and a recorder of its statements.
 func filled(t *testing.T) (*Store, *recorder) {
@@ -66,7 +73,7 @@ func filled(t *testing.T) (*Store, *recorder) {
 	defer root.Close()
 	_, err = root.Exec("SET GLOBAL innodb_flush_log_at_trx_commit = 0") // nothing here is to be kept
 	require.NoError(t, err)
-	require.NoError(t, fill.Tables(ctx, s.sql, fill.Faculty))
+	require.NoError(t, fill.Tables(ctx, s.sql, filledSize))
 	r := &recorder{Interface: logger.Discard}
 	s.db = s.db.Session(&gorm.Session{Logger: r})
 	return s, r
