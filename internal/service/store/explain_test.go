@@ -45,8 +45,8 @@ func (r *recorder) take() []string {
 	return out
 }
 
-// filledSize is how large the tables are that queries are explained on: as many people, courses and exercises as a faculty
-// has, and attempts enough that a scan of them costs more than any index.
+// filledSize is how large the tables are that queries are explained on: as many people, courses and exercises as a
+// faculty has, and attempts enough that a scan of them costs more than any index.
 var filledSize = func() fill.Size {
 	size := fill.Faculty
 	size.Attempts = 100_000
