@@ -307,10 +307,11 @@ func (c *Client) Predict(ctx context.Context, course, exercise string, answers [
 		wire.Answers{Answers: answers}, &out)
 }
 
-// HandInArrays hands arrays in that were computed elsewhere, by case and output.
-func (c *Client) HandInArrays(ctx context.Context, course, exercise string, results map[string]map[string]dataio.JSON,
-	wait int) (*wire.Attempt, error) {
-	return c.handIn(ctx, course, exercise, wire.HandIn{Results: results}, "", wait)
+// HandInArrays hands arrays in that were computed elsewhere, by case and output: for a ticket, or for the shown cases
+// where it is nil.
+func (c *Client) HandInArrays(ctx context.Context, course, exercise string, ticket *uint64,
+	results map[string]map[string]dataio.JSON, wait int) (*wire.Attempt, error) {
+	return c.handIn(ctx, course, exercise, wire.HandIn{Results: results, Ticket: ticket}, "", wait)
 }
 
 // HandIn hands an attempt in and waits up to some seconds for its verdict. A key

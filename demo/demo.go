@@ -22,7 +22,7 @@ import (
 	"nimbusreach/internal/core/exercise"
 )
 
-//go:embed course course-from-one attempts
+//go:embed course course-from-one attempts own-tools
 var files embed.FS
 
 // Names and password of the demo. They guard made-up data on loopback.

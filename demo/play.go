@@ -148,7 +148,7 @@ const (
 // deeds are what the team does, and what students say of it, in the order of time.
 func (p *player) deeds() []deed {
 	team, head := p.clients[Assistant], p.clients[Instructor]
-	return []deed{
+	deeds := []deed{
 		{-20 * day, func(ctx context.Context) error {
 			_, err := head.AddNote(ctx, CourseSlug, wire.NewNote{Text: toAll})
 			return err
@@ -172,6 +172,10 @@ func (p *player) deeds() []deed {
 			return err
 		}},
 	}
+	for _, x := range answersElsewhere {
+		deeds = append(deeds, deed{x.at, func(ctx context.Context) error { return p.elsewhere(ctx, x) }})
+	}
+	return inOrder(deeds)
 }
 
 // note writes to the largest knot of an exercise.

@@ -280,19 +280,21 @@ func TestArraysPredictionsAndLimits(t *testing.T) {
 	w.enrol(t, team)
 	ctx := background(t)
 	ada := w.as(t, "ada")
+	w.shownOnly(t)
 	reals := func(v ...float64) dataio.JSON { return dataio.JSON{Array: array.FromReals(v, len(v))} }
-	a, err := ada.HandInArrays(ctx, course, "pigment-mix", map[string]map[string]dataio.JSON{"workshop": {
+	a, err := ada.HandInArrays(ctx, course, "pigment-mix", nil, map[string]map[string]dataio.JSON{"workshop": {
 		"jar_price": reals(8.05, 8.1, 4.225), "needed": reals(9, 22.5, 19.5, 11), "bill": reals(20.325, 48.55)}}, 20)
 	require.NoError(t, err)
 	assert.Equal(t, "results", a.Verdict.Kind)
 	assert.False(t, a.Verdict.RulesChecked)
+	assert.Equal(t, check.OnShown, a.Verdict.On, "and it says so")
 	assert.Len(t, a.Verdict.Cases, 1, "only the shown case is judged")
 	agreed := 0
 	for _, f := range a.Verdict.Findings {
 		assert.NotEqual(t, "jar_price", *f.Output, "%s", f.Message)
 		agreed++
 	}
-	_, err = ada.HandInArrays(ctx, course, "rope-means", map[string]map[string]dataio.JSON{"spring": {}}, 1)
+	_, err = ada.HandInArrays(ctx, course, "rope-means", nil, map[string]map[string]dataio.JSON{"spring": {}}, 1)
 	assert.Contains(t, problem(t, err, 422).Detail, "takes no arrays")
 
 	e, err := ada.Exercise(ctx, course, "shapes-first")

@@ -360,9 +360,10 @@ func TestArraysHandedInAreShownToTheTeam(t *testing.T) {
 	w.enrol(t, team)
 	ctx := background(t)
 	reals := func(v ...float64) dataio.JSON { return dataio.JSON{Array: array.FromReals(v, len(v))} }
-	a, err := w.as(t, "ada").HandInArrays(ctx, course, "pigment-mix",
-		map[string]map[string]dataio.JSON{"workshop": {"needed": reals(9, 22.5, 19.5, 11), "bill": reals(20.325,
-			48.5500001)}}, 20)
+	w.shownOnly(t)
+	a, err := w.as(t, "ada").HandInArrays(ctx, course, "pigment-mix", nil,
+		map[string]map[string]dataio.JSON{"workshop": {"jar_price": reals(8.05, 8.1, 4.225),
+			"needed": reals(9, 22.5, 19.5, 11), "bill": reals(20.325, 48.5500001)}}, 20)
 	require.NoError(t, err)
 	p := open(t, w, "imke")
 	require.NoError(t, p.Go(fmt.Sprintf("/courses/%s/attempts/%d", course, a.ID)))

@@ -28,6 +28,7 @@ type Problem struct {
 	Current   *RevisionLine `json:"current,omitempty"`   // the revision that an edit missed
 
 	Refused []RosterRefusal `json:"refused,omitempty"` // rows of a roster
+	Form    *check.Form     `json:"form,omitempty"`    // of arrays that do not have the form that is wanted
 }
 
 // SignIn asks for a session or a token.
@@ -667,11 +668,19 @@ type Exercise struct {
 	Held     int         `json:"held"`
 	Loops    string      `json:"loops" enum:"allow,warn,refuse"`
 	Accepts  []string    `json:"accepts" enum:"program,results"`
+	Own      *OwnData    `json:"own"`   // how data of one's own are given; null where arrays are for the shown cases
 	Limit    int         `json:"limit"` // attempts one has; 0 for any number
 	Asks     []Question  `json:"asks"`  // predictions still to be made
 	Model    bool        `json:"model"` // the reference may be seen
 	Counts   Counts      `json:"counts"`
 	Last     *Attempt    `json:"last"` // one's newest attempt
+}
+
+// OwnData says how those who compute elsewhere are given data.
+type OwnData struct {
+	Cases   int      `json:"cases"`
+	Within  int      `json:"within"` // seconds
+	Formats []string `json:"formats"`
 }
 
 // Counts is what earns points beside outputs, and the rules that are kept; with the
@@ -721,11 +730,24 @@ type RulesKept struct {
 	CostStatements  float64  `json:"cost_statements"`
 }
 
-// HandIn is an attempt being handed in: a program, or arrays computed elsewhere for
-// the shown cases, by case and output.
+// HandIn is an attempt being handed in: a program, or arrays computed elsewhere, by case and output: for the cases of a
+// ticket, or for the shown cases where the exercise draws no data of one's own.
 type HandIn struct {
 	Program string                            `json:"program,omitempty"`
 	Results map[string]map[string]dataio.JSON `json:"results,omitempty"`
+	Ticket  *uint64                           `json:"ticket,omitempty"` // whose data the arrays were computed from
+	Source  string                            `json:"source,omitempty"` // the text that computed them, for the team to read
+}
+
+// Ticket is data of one's own, on which arrays are handed in once.
+type Ticket struct {
+	ID       uint64      `json:"id"`
+	Course   string      `json:"course"`
+	Exercise string      `json:"exercise"`
+	Expires  time.Time   `json:"expires"`
+	Within   int         `json:"within"`  // seconds that are left
+	Attempt  *uint64     `json:"attempt"` // what was handed in for it
+	Cases    []ShownCase `json:"cases"`
 }
 
 // Try is a program being tried, which nobody keeps.
@@ -878,6 +900,11 @@ type Attempt struct {
 	Seconds   *float64       `json:"seconds"`
 
 	Kept *KeptPoints `json:"kept,omitempty"` // where a re-check has kept better points than the verdict's
+
+	// Of arrays that were computed elsewhere: whose data they are for, and the text that computed them.
+	Kind   string  `json:"kind" enum:"program,results"`
+	Ticket *uint64 `json:"ticket,omitempty"`
+	Source string  `json:"source,omitempty"`
 }
 
 // KeptPoints are those of an earlier verdict, which count for the grade.
@@ -889,6 +916,7 @@ type KeptPoints struct {
 // AttemptLine is an attempt in a list.
 type AttemptLine struct {
 	ID         uint64     `json:"id"`
+	Kind       string     `json:"kind" enum:"program,results"`
 	Exercise   string     `json:"exercise"`
 	Person     string     `json:"person"`
 	Display    string     `json:"display"`

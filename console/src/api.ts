@@ -14,6 +14,9 @@ export function rememberToken(token: string | undefined) {
   csrf = token ?? ''
 }
 
+// packed is a body that is sent as it is.
+const packed = (body: unknown): body is Blob | FormData => body instanceof Blob || body instanceof FormData
+
 // send asks the service and returns its answer, or throws the problem that it answered.
 async function send(method: string, path: string, body: unknown, headers: Record<string, string>): Promise<Response> {
   let res: Response
@@ -22,11 +25,11 @@ async function send(method: string, path: string, body: unknown, headers: Record
       method,
       credentials: 'same-origin',
       headers: {
-        ...(body === undefined || body instanceof Blob ? {} : { 'Content-Type': 'application/json' }),
+        ...(body === undefined || packed(body) ? {} : { 'Content-Type': 'application/json' }),
         ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
         ...headers,
       },
-      body: body === undefined || body instanceof Blob ? body : JSON.stringify(body),
+      body: body === undefined || packed(body) ? body : JSON.stringify(body),
     })
   } catch {
     throw new Failure({

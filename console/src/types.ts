@@ -21,6 +21,8 @@ export type Predicted = Forms['Predicted']
 
 export type Attempt = Forms['Attempt']
 export type AttemptLine = Forms['AttemptLine']
+export type Ticket = Forms['Ticket']
+export type Form = Forms['Form']
 export type Attempts = Forms['Attempts']
 export type Arrays = Forms['Arrays']
 export type Lines = Forms['Lines']

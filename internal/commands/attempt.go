@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -15,44 +16,62 @@ import (
 	"nimbusreach/client"
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/core/check"
-	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/service/store"
 )
 
 func (a *app) attemptCommand() *cobra.Command {
+	var b bringing
 	var course string
 	var said []string
 	c := &cobra.Command{
-		Use:   "attempt EXERCISE FILE",
+		Use:   "attempt EXERCISE [FILE]",
 		Short: "Hand an attempt in, wait, and print the verdict",
-		Long: "Hands a program in. The attempt is stored before it is checked, so it is not lost when\n" +
-			"anything fails after that. An exercise that asks what you expect asks it before the first\n" +
-			"attempt: on a terminal, or with one --predict for each question.\nExit code 0: agrees; 1: it does not; 3: no " +
-			"verdict yet.",
+		Long: "Hands a program in, or with --results arrays that were computed elsewhere: a folder, an archive or one netCDF\n" +
+			"file. The attempt is stored before it is checked, so it is not lost when anything fails after that.\n" +
+			"A folder that `nimbus fetch` made remembers its ticket. An exercise that asks what you expect asks it before\n" +
+			"the first attempt: on a terminal, or with one --predict for each question.\n" +
+			"Exit code 0: agrees; 1: it does not; 3: no verdict yet.",
 		Example: `  nimbus attempt rope-means answer.nra
+  nimbus attempt rope-means --results rope-means-ticket-17 --source means.f90
   nimbus attempt shapes-first answer.nra --predict '[3, 4]' --predict '[4]' --predict int
   nimbus attempt rope-means answer.nra --course kelp-cooperative --output json`,
-		Args: cobra.ExactArgs(2),
+		Args: cobra.RangeArgs(1, 2),
 		RunE: func(c *cobra.Command, args []string) error {
-			return a.attempt(c.Context(), course, args[0], args[1], said)
+			file := ""
+			if len(args) == 2 {
+				file = args[1]
+			}
+			return a.attempt(c.Context(), course, args[0], file, said, &b)
 		},
 	}
 	c.Flags().StringArrayVar(&said, "predict", nil, "answer to a question that is asked before the first attempt; once "+
 		"for each, in order")
+	c.Flags().StringVar(&b.folder, "results", "", "arrays that were computed elsewhere: a folder, a zip archive or a netCDF "+
+		"file")
+	c.Flags().Uint64Var(&b.ticket, "ticket", 0, "whose data they were computed from (default: as the folder remembers)")
+	c.Flags().StringVar(&b.source, "source", "", "a file with the text that computed them, for the team to read")
 	c.Flags().StringVar(&course, "course", "", "the course (default: your only one)")
 	return c
 }
 
-// handIn reads a program, or the arrays of a folder or archive, once, and returns what
-// hands it in.
-func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file string) (send func() (*wire.Attempt,
-	error), text string, err error) {
-	if info, err := os.Stat(file); err == nil && (info.IsDir() || filepath.Ext(file) == ".zip") {
-		results, err := a.handedArrays(ctx, c, course, name, file, info)
-		if err != nil {
+// handIn reads a program, or arrays, once, and returns what hands it in.
+func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file string, b *bringing) (send func() (
+	*wire.Attempt, error), text string, err error) {
+	if info, err := os.Stat(file); b.folder == "" && err == nil && (info.IsDir() || isArrays(file)) {
+		b.folder, file = file, ""
+	}
+	switch {
+	case b.folder != "" && file != "":
+		return nil, "", wrongUse("%s and --results are both given; hand in one of them", file)
+	case b.folder != "":
+		if err := b.read(); err != nil {
 			return nil, "", err
 		}
-		return func() (*wire.Attempt, error) { return c.HandInArrays(ctx, course, name, results, 20) }, "", nil
+		return func() (*wire.Attempt, error) { return b.send(ctx, c, course, name) }, "", nil
+	case b.ticket != 0 || b.source != "":
+		return nil, "", wrongUse("--ticket and --source go with --results")
+	case file == "":
+		return nil, "", wrongUse("name a file with a program, or give arrays with --results")
 	}
 	if text, err = a.readText(file); err != nil {
 		return nil, "", err
@@ -60,50 +79,9 @@ func (a *app) handIn(ctx context.Context, c *client.Client, course, name, file s
 	return func() (*wire.Attempt, error) { return c.HandIn(ctx, course, name, text, "", 20) }, text, nil
 }
 
-// handedArrays reads arrays for the shown cases of a published exercise.
-func (a *app) handedArrays(ctx context.Context, c *client.Client, course, name, file string,
-	info os.FileInfo) (map[string]map[string]dataio.JSON, error) {
-	e, err := c.Exercise(ctx, course, name)
-	if err != nil {
-		return nil, answered(err)
-	}
-	fsys, closer, err := resultFiles(file, info)
-	if err != nil {
-		return nil, err
-	}
-	defer closer()
-	var cases []string
-	for _, x := range e.Cases {
-		cases = append(cases, x.Name)
-	}
-	wanted := map[string][]*string{}
-	for _, o := range e.Outputs {
-		wanted[o.Name] = o.Axes
-	}
-	results, wrong := check.ReadArrays(fsys, cases, func(output string) (rank int, labels []string, ok bool) {
-		axes, ok := wanted[output]
-		if !ok || axes == nil {
-			return -1, nil, ok
-		}
-		labels = make([]string, len(axes))
-		for i, l := range axes {
-			if l != nil {
-				labels[i] = *l
-			}
-		}
-		return len(axes), labels, true
-	})
-	if len(wrong) > 0 {
-		return nil, wrongUse("arrays of %s cannot be read: %s", file, strings.Join(wrong, "; "))
-	}
-	out := map[string]map[string]dataio.JSON{}
-	for x, outputs := range results {
-		out[x] = map[string]dataio.JSON{}
-		for output, v := range outputs {
-			out[x][output] = dataio.JSON{Array: v}
-		}
-	}
-	return out, nil
+// isArrays reports whether a file is an archive or netCDF, by its name.
+func isArrays(file string) bool {
+	return slices.Contains([]string{".zip", ".nc", ".cdf"}, strings.ToLower(filepath.Ext(file)))
 }
 
 // predict answers what an exercise asks before the first attempt, from flags or on a
@@ -147,7 +125,7 @@ func (a *app) interactive() bool {
 	return ok && term.IsTerminal(int(f.Fd()))
 }
 
-func (a *app) attempt(ctx context.Context, course, exercise, file string, said []string) error {
+func (a *app) attempt(ctx context.Context, course, exercise, file string, said []string, b *bringing) error {
 	c, err := connect()
 	if err != nil {
 		return err
@@ -155,7 +133,7 @@ func (a *app) attempt(ctx context.Context, course, exercise, file string, said [
 	if course, err = courseOf(ctx, c, course); err != nil {
 		return err
 	}
-	send, text, err := a.handIn(ctx, c, course, exercise, file)
+	send, text, err := a.handIn(ctx, c, course, exercise, file, b)
 	if err != nil {
 		return err
 	}
@@ -168,8 +146,14 @@ func (a *app) attempt(ctx context.Context, course, exercise, file string, said [
 		got, err = send()
 	}
 	if err != nil {
+		a.problemForm(err)
 		return answered(err)
 	}
+	return a.handedIn(ctx, c, got, text, file)
+}
+
+// handedIn prints the verdict of an attempt, after waiting for it.
+func (a *app) handedIn(ctx context.Context, c *client.Client, got *wire.Attempt, text, file string) error {
 	if got.Verdict == nil && got.State != string(store.Stuck) {
 		if later, err := c.Attempt(ctx, got.ID, 20); err == nil {
 			got = later

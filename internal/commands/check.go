@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io/fs"
 	"os"
 	"path/filepath"
 	"strings"
@@ -27,18 +26,28 @@ func boundCase(ctx context.Context) (context.Context, context.CancelFunc) {
 func (a *app) checkCommand() *cobra.Command {
 	var f checkFlags
 	c := &cobra.Command{
-		Use:   "check EXERCISE FILE",
+		Use:   "check EXERCISE [FILE]",
 		Short: "Check an attempt against an exercise folder, offline",
 		Long: `Checks a program against an exercise folder and prints verdict, findings, causes and
-cases, as the teaching team sees them. FILE may be a folder or a zip archive of arrays,
-CASE/OUTPUT.json, .csv or .mtx, where the exercise accepts results. Exit code 0: agrees; 1: it does not;
-2: wrong use, or an exercise with errors.`,
-		Example: "  nimbus check demo/course/exercises/rope-means answer.nra",
-		Args:    cobra.ExactArgs(2),
+cases, as the teaching team sees them. With --results it checks arrays that were computed from the
+shown cases: a folder or a zip archive of CASE/OUTPUT.json, .csv or .mtx, or netCDF files.
+Exit code 0: agrees; 1: it does not; 2: wrong use, or an exercise with errors.`,
+		Example: "  nimbus check demo/course/exercises/rope-means answer.nra\n" +
+			"  nimbus check demo/course/exercises/rope-means --results means",
+		Args: cobra.RangeArgs(1, 2),
 		RunE: func(c *cobra.Command, args []string) error {
-			return a.check(c.Context(), args[0], args[1], f)
+			file := ""
+			if len(args) == 2 {
+				file = args[1]
+			}
+			if (file == "") == (f.results == "") {
+				return wrongUse("name one file with a program, or give arrays with --results")
+			}
+			return a.check(c.Context(), args[0], file, f)
 		},
 	}
+	c.Flags().StringVar(&f.results, "results", "", "arrays that were computed elsewhere: a folder, a zip archive or a netCDF "+
+		"file")
 	c.Flags().BoolVar(&f.whole, "why", false, "print all that causes rest on: the changed line, the cases, what else fits")
 	c.Flags().BoolVar(&f.student, "as-student", false, "print what a student would see")
 	c.Flags().StringArrayVar(&f.said, "predict", nil, "what was said to a question asked before the first attempt; "+
@@ -69,6 +78,7 @@ type checkFlags struct {
 	whole   bool // all that causes rest on
 	number  int
 	said    []string
+	results string // arrays, in the place of a program
 }
 
 // predicted adds the points of what was said before the first attempt.
@@ -102,7 +112,7 @@ func (a *app) check(ctx context.Context, folder, file string, f checkFlags) erro
 		return err
 	}
 	start := time.Now()
-	v, text, err := a.checked(ctx, p, file)
+	v, text, err := a.checked(ctx, p, file, f.results)
 	if err != nil {
 		return err
 	}
@@ -130,25 +140,27 @@ func (a *app) check(ctx context.Context, folder, file string, f checkFlags) erro
 	return nil
 }
 
-// checked checks a program, or arrays from a folder or a zip archive.
-func (a *app) checked(ctx context.Context, p *check.Prepared, file string) (*check.Verdict, string, error) {
-	if info, err := os.Stat(file); err == nil && (info.IsDir() || filepath.Ext(file) == ".zip") {
-		fsys, closer, err := resultFiles(file, info)
-		if err != nil {
+// checked checks a program, or arrays from a folder, an archive or a netCDF file.
+func (a *app) checked(ctx context.Context, p *check.Prepared, file, folder string) (*check.Verdict, string, error) {
+	if info, err := os.Stat(file); folder == "" && err == nil && (info.IsDir() || isArrays(file)) {
+		folder = file
+	}
+	if folder != "" {
+		b := &bringing{folder: folder}
+		if err := b.read(); err != nil {
 			return nil, "", err
 		}
-		defer closer()
 		if !p.Exercise.Takes("results") {
 			return nil, "", wrongUse("the exercise `%s` takes programs, and %s holds arrays; `accepts: [program, results]` "+
-				"would take both", p.Exercise.Name, file)
+				"would take both", p.Exercise.Name, folder)
 		}
-		results, wrong := check.ReadResults(fsys, p)
-		if len(wrong) > 0 {
-			return nil, "", wrongUse("arrays of %s cannot be read: %s", file, strings.Join(wrong, "; "))
-		}
-		v, err := check.Arrays(ctx, p, results)
+		v, form, err := judged(ctx, p, b.files)
 		if err != nil {
-			return nil, "", unreachable(err)
+			return nil, "", wrongUse("%s: %v", folder, err)
+		}
+		if !form.OK {
+			return nil, "", wrongUse("the arrays of %s do not have the form that is wanted:\n  %s", folder,
+				strings.Join(form.Words(), "\n  "))
 		}
 		return v, "", nil
 	}
@@ -161,29 +173,6 @@ func (a *app) checked(ctx context.Context, p *check.Prepared, file string) (*che
 		return nil, "", unreachable(err)
 	}
 	return v, text, nil
-}
-
-// resultFiles opens a folder or an archive of arrays.
-func resultFiles(file string, info os.FileInfo) (fs.FS, func(), error) {
-	if info.IsDir() {
-		root, err := os.OpenRoot(file)
-		if err != nil {
-			return nil, nil, wrongUse("%s cannot be opened: %v", file, underlying(err))
-		}
-		return root.FS(), func() { root.Close() }, nil
-	}
-	if info.Size() > exercise.MaxPackedBytes {
-		return nil, nil, wrongUse("%s has %d bytes; an archive has at most %d", file, info.Size(), exercise.MaxPackedBytes)
-	}
-	raw, err := os.ReadFile(file)
-	if err != nil {
-		return nil, nil, wrongUse("%s cannot be read: %v", file, underlying(err))
-	}
-	fsys, err := exercise.Unpack(raw)
-	if err != nil {
-		return nil, nil, wrongUse("%s: %v", file, err)
-	}
-	return fsys, func() {}, nil
 }
 
 // timedVerdict sets the seconds beside a verdict.

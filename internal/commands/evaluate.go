@@ -178,7 +178,7 @@ func (a *app) inputs(f evaluateFlags) (map[string]*array.Array, error) {
 		if !ok {
 			return nil, wrongUse("--set is %q; write --set name=file.csv", set)
 		}
-		array, err := readData(file)
+		array, err := readData(file, name)
 		if err != nil {
 			return nil, wrongUse("--set %s: %v", set, err)
 		}
@@ -187,15 +187,27 @@ func (a *app) inputs(f evaluateFlags) (map[string]*array.Array, error) {
 	return out, nil
 }
 
-// readData reads one array from a CSV or JSON file. A table of one row or one
-// column gives one axis.
-func readData(file string) (*array.Array, error) {
+// readData reads one array from a file: CSV, where a table of one row or one column gives one axis, JSON, Matrix Market,
+// or the variable of a netCDF file that is called as the array, or is alone.
+func readData(file, name string) (*array.Array, error) {
 	raw, err := os.ReadFile(file)
 	if err != nil {
 		return nil, underlying(err)
 	}
-	if filepath.Ext(file) == ".json" {
+	switch strings.ToLower(filepath.Ext(file)) {
+	case ".json":
 		return dataio.ReadJSON(raw)
+	case ".mtx":
+		return dataio.ReadMatrixMarket(raw)
+	case ".nc", ".cdf":
+		f, err := dataio.ReadNetCDF(raw)
+		if err != nil {
+			return nil, err
+		}
+		if only := f.Only(); only != "" && !slices.Contains(f.Names(), name) {
+			name = only
+		}
+		return f.Array(name, true)
 	}
 	t, err := dataio.ReadTable(raw)
 	if err != nil {

@@ -115,7 +115,7 @@ func (a *app) root() *cobra.Command {
 		a.quietCommand(), a.knotsCommand(), a.noteCommand(), a.digestCommand(), a.hookCommand(),
 		a.calendarCommand(), a.passwordCommand(),
 		a.tokensCommand(), a.jobsCommand(),
-		a.jobCommand(), a.coursesCommand(), a.attemptCommand(),
+		a.jobCommand(), a.coursesCommand(), a.attemptCommand(), a.fetchCommand(), a.runCommand(),
 		a.deskCommand(), a.signInCommand(), a.signOutCommand(),
 		a.whoamiCommand())
 	return root

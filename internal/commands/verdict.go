@@ -52,7 +52,8 @@ func (a *app) verdict(v *check.Verdict, text, name string, whole bool) {
 		}
 	}
 	if !v.RulesChecked {
-		a.printf("\n  arrays handed in: judged on the shown cases; rules: not checked\n")
+		on := map[string]string{check.OnOwn: "the data of your ticket", check.OnShown: "the shown cases alone"}[v.On]
+		a.printf("\n  arrays handed in: judged on %s; rules: not checked\n", on)
 	}
 	a.printf("\n")
 	for _, c := range v.Cases {

@@ -18,6 +18,8 @@ const (
 	mendBack = 5 * time.Minute
 	// jobsKept is how long what came of a job can be asked for.
 	jobsKept = 30 * 24 * time.Hour
+	// arraysKept is how long arrays stay that no attempt names.
+	arraysKept = 24 * time.Hour
 )
 
 // upkeep does what is to be done once in a while, by one process of all: it forgets changes that all have seen, mends
@@ -64,6 +66,9 @@ func tidy(ctx context.Context, s *store.Store) error {
 		return err
 	}
 	if err := outbox.Forget(ctx, s); err != nil {
+		return err
+	}
+	if err := s.ForgetArrays(ctx, now.Add(-arraysKept)); err != nil {
 		return err
 	}
 	return s.ForgetChanges(ctx, now.Add(-feed.Kept))

@@ -1,24 +1,22 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
-import { ToggleGroup } from 'radix-ui'
 import { useMemo, useRef, useState } from 'react'
 import { get } from '../api'
 import { Editor, type EditorHandle } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { isTeam, useMe } from '../me'
-import { lookOf } from '../parts/ArrayViewer'
 import { ExampleView } from '../parts/ExampleView'
 import { Kept } from '../parts/Kept'
-import { Mark } from '../parts/Mark'
 import { NoteForm } from '../parts/NoteForm'
 import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
 import { CourseFrame } from '../parts/CourseFrame'
-import { Pair } from '../parts/Pair'
-import { Failing, Loading } from '../parts/States'
+import { SideBySide } from '../parts/SideBySide'
+import { CaseTabs } from '../parts/CaseTabs'
+import { Failing } from '../parts/States'
 import { NoteList } from '../parts/TeamNotes'
 import { VerdictView } from '../parts/VerdictView'
 import { When } from '../parts/When'
-import type { Arrays, Attempt, Exercise, KnotPageForm, TeamNotes, Verdict } from '../types'
+import type { Attempt, Exercise, KnotPageForm, TeamNotes, Ticket, Verdict } from '../types'
 
 export function AttemptPage() {
   const me = useMe()
@@ -58,12 +56,10 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
         {team && <Around attempt={a} />}
       </div>
       <div className="grid min-w-0 content-start gap-4">
-        {a.program !== '' || a.verdict?.kind === 'program' ? (
+        {a.kind === 'program' ? (
           <Editor ref={editor} text={a.program} remarks={remarks} label="the program handed in" readOnly />
         ) : (
-          <p className="border-b border-rule pb-2">
-            Arrays computed elsewhere were handed in; they are shown beside what was expected, case by case.
-          </p>
+          <Elsewhere attempt={a} exercise={e.data} />
         )}
         {a.verdict ? (
           <>
@@ -84,6 +80,41 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
       </div>
       {a.verdict && e.isError && <Failing error={e.error} again={() => void e.refetch()} />}
       {a.verdict && e.data && <SideBySide attempt={a} verdict={a.verdict} exercise={e.data} team={team} />}
+    </div>
+  )
+}
+
+// Elsewhere is what arrays were made of: the data of the ticket, and the text that computed them.
+function Elsewhere({ attempt: a, exercise: e }: { attempt: Attempt; exercise?: Exercise }) {
+  const q = useQuery({
+    queryKey: ['ticket', a.ticket],
+    enabled: a.ticket !== undefined,
+    queryFn: () => get<Ticket>(`/tickets/${a.ticket}`),
+  })
+  return (
+    <div className="grid gap-4">
+      <p className="border-b border-rule pb-2">
+        Arrays computed elsewhere were handed in; they are shown beside what was expected, case by case.
+      </p>
+      {a.source && (
+        <section aria-labelledby="source" className="grid gap-2">
+          <h2 id="source" className="font-semibold">
+            The text that computed them <span className="text-sm font-normal text-soft">never run here</span>
+          </h2>
+          <pre className="sheet max-h-96 overflow-auto p-3 text-sm" tabIndex={0} aria-label="the attached text">
+            {a.source}
+          </pre>
+        </section>
+      )}
+      {q.isError && <Failing error={q.error} again={() => void q.refetch()} />}
+      {q.data && e && (
+        <section aria-labelledby="data" className="grid gap-2">
+          <h2 id="data" className="font-semibold">
+            The data of ticket {q.data.id}
+          </h2>
+          <CaseTabs cases={q.data.cases} exercise={e} label="cases of the ticket" />
+        </section>
+      )}
     </div>
   )
 }
@@ -187,100 +218,5 @@ function OwnNotesHere({ attempt: a }: { attempt: Attempt }) {
         <OwnNoteView key={n.id} note={n} />
       ))}
     </section>
-  )
-}
-
-// SideBySide lays expected, got and difference of one output in one case beside each
-// other; it opens at the first finding. A student compares the shown cases.
-function SideBySide({
-  attempt: a,
-  verdict,
-  exercise: e,
-  team,
-}: {
-  attempt: Attempt
-  verdict: Verdict
-  exercise: Exercise
-  team: boolean
-}) {
-  const outputs = e.outputs.map((o) => o.name)
-  const cases = verdict.cases.filter((c) => team || e.cases.some((x) => x.name === c.name))
-  // A finding may be of a function or a property: those have no array to lay beside another.
-  const first = verdict.findings.find(
-    (f) => f.output && outputs.includes(f.output) && cases.some((c) => c.name === f.case),
-  )
-  const [pickedCase, setCase] = useState<string | null>(null)
-  const [pickedOutput, setOutput] = useState<string | null>(null)
-  const caseName = pickedCase ?? first?.case ?? cases[0]?.name
-  const output = pickedOutput ?? first?.output ?? outputs[0]
-  const q = useQuery({
-    queryKey: ['arrays', a.id, caseName, output],
-    enabled: output !== undefined && caseName !== undefined,
-    queryFn: () =>
-      get<Arrays>(
-        `/attempts/${a.id}/arrays?case=${encodeURIComponent(caseName ?? '')}&output=${encodeURIComponent(output ?? '')}`,
-      ),
-  })
-  if (output === undefined || caseName === undefined) return null
-  return (
-    <section aria-labelledby="beside" className="grid min-w-0 content-start gap-4">
-      <h2 id="beside" className="font-semibold">
-        Expected, got and difference
-      </h2>
-      <div className="flex flex-wrap gap-x-5 gap-y-2">
-        <Choice
-          label="case"
-          value={caseName}
-          change={setCase}
-          options={cases.map((c) => ({ value: c.name, text: <Mark word={c.verdict}>{c.name}</Mark> }))}
-        />
-        <Choice
-          label="output"
-          value={output}
-          change={setOutput}
-          options={outputs.map((o) => ({ value: o, text: <span className="mono">{o}</span> }))}
-        />
-      </div>
-      {q.isPending && <Loading what="the arrays" />}
-      {q.isError && <Failing error={q.error} />}
-      {q.data && (
-        <Pair
-          key={`${caseName} ${output}`}
-          arrays={q.data}
-          overlay={lookOf(e.outputs.find((o) => o.name === output)?.present ?? '')}
-        />
-      )}
-    </section>
-  )
-}
-
-function Choice({
-  label,
-  value,
-  change,
-  options,
-}: {
-  label: string
-  value: string
-  change: (v: string) => void
-  options: { value: string; text: React.ReactNode }[]
-}) {
-  return (
-    <div className="flex flex-wrap items-center gap-2">
-      <span className="label">{label}</span>
-      <ToggleGroup.Root
-        type="single"
-        value={value}
-        onValueChange={(v) => v && change(v)}
-        aria-label={label}
-        className="flex flex-wrap"
-      >
-        {options.map((o) => (
-          <ToggleGroup.Item key={o.value} value={o.value} className="choice">
-            {o.text}
-          </ToggleGroup.Item>
-        ))}
-      </ToggleGroup.Root>
-    </div>
   )
 }

@@ -520,6 +520,7 @@ const RecentRow = memo(function RecentRow({
         <span className="text-soft">
           <When at={a.handed_in} />
           {a.late && ' · late'}
+          {a.kind === 'results' && ' · arrays'}
         </span>
         <span className="flex min-w-0 flex-wrap items-baseline gap-x-3 text-soft">
           {a.lead_code && (

@@ -1,6 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
-import { Tabs } from 'radix-ui'
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { call, Failure, get, newKey } from '../api'
 import { Editor, type EditorHandle } from '../editor/Editor'
@@ -8,7 +7,8 @@ import { remarksOf } from '../editor/remarks'
 import { useMe } from '../me'
 import { CourseFrame } from '../parts/CourseFrame'
 import { announce } from '../parts/announce'
-import { ArrayViewer } from '../parts/ArrayViewer'
+import { Bring } from '../parts/Bring'
+import { CaseTabs } from '../parts/CaseTabs'
 import { ExampleView } from '../parts/ExampleView'
 import { Kept } from '../parts/Kept'
 import { Mark } from '../parts/Mark'
@@ -16,6 +16,7 @@ import { percent, points } from '../parts/numbers'
 import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
 import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
+import { OneOf, SideBySide } from '../parts/SideBySide'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
 import { useSettled } from '../parts/useSettled'
 import { When } from '../parts/When'
@@ -39,9 +40,12 @@ export function Workspace() {
   )
 }
 
+// Way is how one answers: with a program that is written here, or with arrays that were computed elsewhere.
+type Way = 'program' | 'results'
+
 function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
   const draftKey = `draft:${person}:${e.course}:${e.name}`
-  const [text, setText] = useState(() => localStorage.getItem(draftKey) ?? e.last?.program ?? e.starter)
+  const [text, setText] = useState(() => localStorage.getItem(draftKey) ?? (e.last?.program || e.starter))
   const written = useRef(text) // what is handed in is what was typed last, drawn or not
   const [shown, setShown] = useState<Attempt | null>(e.last)
   const editor = useRef<EditorHandle>(null)
@@ -64,11 +68,11 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
     heading.current?.scrollIntoView({ block: 'nearest' })
   }, [arrived])
   const send = useMutation({
-    mutationFn: async (program: string) => {
+    mutationFn: async (body: { program: string } | FormData) => {
       const key = newKey()
       for (let tries = 0; ; tries++) {
         try {
-          let a = await call<Attempt>('POST', `${path}/attempts?wait=15`, { program }, { 'Idempotency-Key': key })
+          let a = await call<Attempt>('POST', `${path}/attempts?wait=15`, body, { 'Idempotency-Key': key })
           while (a.state === 'waiting' || a.state === 'checking') {
             setShown(a)
             a = await get<Attempt>(`/attempts/${a.id}?wait=20`)
@@ -103,10 +107,15 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
           : ''
   const handIn = () => {
     if (why) announce(why)
-    else if (!send.isPending) send.mutate(written.current)
+    else if (!send.isPending) send.mutate({ program: written.current })
   }
   const verdict = shown?.verdict ?? null
-  const current = shown?.program === text
+  const [way, setWay] = useState<Way>(() =>
+    e.accepts.includes('program') && (e.last?.kind === 'program' || e.accepts.length === 1 || !e.last)
+      ? 'program'
+      : 'results',
+  )
+  const current = shown?.kind === 'results' || shown?.program === text
   const settled = useSettled(text, 250)
   const canRun = e.cases.length > 0 && e.asks.length === 0
   const shapes = useQuery({
@@ -169,45 +178,65 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
       </div>
       <div className="grid min-w-0 content-start gap-4 lg:sticky lg:top-3 lg:max-h-[calc(100dvh-1.5rem)] lg:self-start lg:overflow-y-auto">
         <Predictions exercise={e} done={again} />
-        <Editor
-          ref={editor}
-          text={text}
-          change={change}
-          handIn={handIn}
-          remarks={[...remarks, ...early]}
-          words={words.data}
-          label="your program"
-        />
-        {canRun && (
-          <LineShapes
-            lines={shapes.data}
-            trace={trial.data?.text === text ? trial.data.lines : undefined}
-            on={trial.data?.on ? 'the example' : 'the first shown case'}
+        {e.accepts.length > 1 && (
+          <OneOf
+            label="how"
+            value={way}
+            change={(v) => setWay(v as Way)}
+            options={[
+              { value: 'program', text: 'write it here' },
+              { value: 'results', text: 'bring results' },
+            ]}
           />
         )}
-        {trial.isError && <Failing error={trial.error} again={() => attempt()} />}
-        <div className="sticky bottom-0 z-20 flex flex-wrap items-center gap-3 border-t border-rule bg-paper py-2 lg:static lg:border-0">
-          <button className="button button-main min-h-11" onClick={handIn} aria-disabled={send.isPending || why !== ''}>
-            {send.isPending ? 'Checking …' : 'Hand in'}
-          </button>
-          {e.cases.length > 0 && (
-            <button className="button min-h-11" onClick={() => attempt()} aria-disabled={!canRun || trial.isPending}>
-              {own ? 'Try on the example' : 'Try'}
-            </button>
+        {way === 'results' && (
+          <Bring exercise={e} why={why} pending={send.isPending} handIn={(body) => send.mutateAsync(body)} />
+        )}
+        <div className={way === 'program' ? 'contents' : 'hidden'}>
+          <Editor
+            ref={editor}
+            text={text}
+            change={change}
+            handIn={handIn}
+            remarks={[...remarks, ...early]}
+            words={words.data}
+            label="your program"
+          />
+          {canRun && (
+            <LineShapes
+              lines={shapes.data}
+              trace={trial.data?.text === text ? trial.data.lines : undefined}
+              on={trial.data?.on ? 'the example' : 'the first shown case'}
+            />
           )}
-          {own && (
-            <button className="button min-h-11" onClick={() => use(null)}>
-              Back to the shown case
+          {trial.isError && <Failing error={trial.error} again={() => attempt()} />}
+          <div className="sticky bottom-0 z-20 flex flex-wrap items-center gap-3 border-t border-rule bg-paper py-2 lg:static lg:border-0">
+            <button
+              className="button button-main min-h-11"
+              onClick={handIn}
+              aria-disabled={send.isPending || why !== ''}
+            >
+              {send.isPending ? 'Checking …' : 'Hand in'}
             </button>
-          )}
-          {e.starter && text !== e.starter && (
-            <button className="button min-h-11" onClick={() => change(e.starter)}>
-              Start over
-            </button>
-          )}
-          <span className="text-sm text-soft">
-            {why || <span className="hidden sm:inline">Ctrl-Enter hands in</span>}
-          </span>
+            {e.cases.length > 0 && (
+              <button className="button min-h-11" onClick={() => attempt()} aria-disabled={!canRun || trial.isPending}>
+                {own ? 'Try on the example' : 'Try'}
+              </button>
+            )}
+            {own && (
+              <button className="button min-h-11" onClick={() => use(null)}>
+                Back to the shown case
+              </button>
+            )}
+            {e.starter && text !== e.starter && (
+              <button className="button min-h-11" onClick={() => change(e.starter)}>
+                Start over
+              </button>
+            )}
+            <span className="text-sm text-soft">
+              {why || <span className="hidden sm:inline">Ctrl-Enter hands in</span>}
+            </span>
+          </div>
         </div>
         <div
           onKeyDown={(event) => {
@@ -229,10 +258,19 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
                   This is the verdict on the attempt before; the text has changed since.
                 </p>
               )}
-              <VerdictView verdict={verdict} goTo={current ? goTo : undefined} heading={heading}>
+              <VerdictView
+                verdict={verdict}
+                goTo={current && shown?.kind === 'program' ? goTo : undefined}
+                heading={heading}
+              >
                 {shown?.kept && <Kept kept={shown.kept} />}
                 <NotesHere course={e.course} exercise={e.name} heading="h3" />
               </VerdictView>
+              {shown?.kind === 'results' && (
+                <div className="pt-4">
+                  <SideBySide key={shown.id} attempt={shown} verdict={verdict} exercise={e} team={false} />
+                </div>
+              )}
               {verdict.example && (
                 <div className="pt-4">
                   <ExampleView example={verdict.example} use={canRun ? () => use(verdict.example) : undefined} />
@@ -570,34 +608,8 @@ function Inputs({ exercise: e }: { exercise: Exercise }) {
       : ` ${e.held === 1 ? 'One more case is hidden' : `${e.held} more cases are hidden`}: the same axes, other lengths and values.`
   if (e.cases.length === 0) return <p className="text-soft">No case is shown.{held}</p>
   return (
-    <Tabs.Root defaultValue={e.cases[0]?.name}>
-      <Tabs.List aria-label="shown cases" className="flex flex-wrap border-b border-rule">
-        {e.cases.map((c) => (
-          <Tabs.Trigger key={c.name} value={c.name} className="tab">
-            {c.name}
-          </Tabs.Trigger>
-        ))}
-      </Tabs.List>
-      {e.cases.map((c) => (
-        <Tabs.Content key={c.name} value={c.name} className="grid gap-3 pt-3">
-          {e.inputs.map((input) => {
-            const value = c.inputs[input.name]
-            return (
-              value && (
-                <ArrayViewer
-                  key={input.name}
-                  value={value}
-                  title={input.name}
-                  about={input.about}
-                  unit={input.unit}
-                  counting={e.counting}
-                />
-              )
-            )
-          })}
-        </Tabs.Content>
-      ))}
+    <CaseTabs cases={e.cases} exercise={e} label="shown cases">
       {held && <p className="pt-2 text-sm text-soft">{held.trim()}</p>}
-    </Tabs.Root>
+    </CaseTabs>
   )
 }

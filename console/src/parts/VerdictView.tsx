@@ -68,7 +68,10 @@ export function VerdictView({
         </article>
       ))}
       {!verdict.rules_checked && (
-        <p className="text-sm text-soft">Arrays handed in: judged on the shown cases; rules: not checked.</p>
+        <p className="text-sm text-soft">
+          Arrays handed in: judged on {verdict.on === 'own' ? 'the data of the ticket' : 'the shown cases alone'};
+          rules: not checked.
+        </p>
       )}
       {verdict.cases.length > 0 && (
         <ul className="flex flex-wrap gap-x-5 gap-y-1 text-sm" aria-label="cases">

@@ -83,6 +83,7 @@ export const finding: Finding = {
 export const verdict: Verdict = {
   verdict: 'differs',
   kind: 'program',
+  on: 'all',
   points: { earned: 1.5, possible: 4 },
   causes: [],
   findings: [finding],
@@ -102,6 +103,7 @@ export const agreeing: Verdict = {
 
 export const attempt: Attempt = {
   id: 12,
+  kind: 'program',
   course: 'kelp',
   exercise: 'rope-means',
   person: 'tamsin',
@@ -130,6 +132,7 @@ export const exercise: Exercise = {
   prompt: 'Bind `means`, the mean of each rope.',
   starter: 'means = 0',
   accepts: ['program', 'results'],
+  own: { cases: 2, within: 1800, formats: ['csv', 'json', 'nc', 'mtx'] },
   loops: 'allow',
   limit: 0,
   points: 4,
@@ -163,6 +166,7 @@ export const arrays: Arrays = {
 
 export const line: AttemptLine = {
   id: 12,
+  kind: 'program',
   exercise: 'rope-means',
   person: 'tamsin',
   display: 'Tamsin Reed',

@@ -24,7 +24,9 @@ export function serviceOf(answers: Record<string, Answer>): Asked[] {
       method: init.method ?? 'GET',
       path: url.replace('/api/v1', ''),
       body:
-        init.body === undefined || init.body instanceof Blob ? init.body : (JSON.parse(String(init.body)) as unknown),
+        init.body === undefined || init.body instanceof Blob || init.body instanceof FormData
+          ? init.body
+          : (JSON.parse(String(init.body)) as unknown),
       headers: init.headers as Record<string, string>,
     }
     asked.push(a)

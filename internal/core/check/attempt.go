@@ -25,7 +25,7 @@ type Bound func(context.Context) (context.Context, context.CancelFunc)
 // newVerdict is a verdict of a kind of attempt with nothing found yet.
 func newVerdict(p *Prepared, kind string) *Verdict {
 	v := &Verdict{Kind: kind, Findings: []Finding{}, Causes: []Cause{}, Cases: []CaseLine{}, Rules: []Rule{},
-		RulesChecked: kind == "program"}
+		RulesChecked: kind == "program", On: OnAll}
 	e := p.Exercise
 	v.Points.Possible = e.Possible()
 	if kind != "program" {

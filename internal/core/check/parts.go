@@ -24,6 +24,10 @@ func (t *attempt) stepsOf(c *PreparedCase, result *evaluate.Result) string {
 		if actual == nil {
 			f.Message = fmt.Sprintf("the step `%s` is not bound", s.Name)
 			f.Hint = fmt.Sprintf("bind it as an intermediate value: `%s = ...`; it earns points of its own", s.Name)
+			if t.program == nil {
+				f.Message = fmt.Sprintf("the step `%s` is not among the arrays", s.Name)
+				f.Hint = "hand it in beside the outputs; it earns points of its own"
+			}
 			t.steps[i].found = append(t.steps[i].found, f)
 			continue
 		}

@@ -27,6 +27,7 @@ type Prepared struct {
 	Holds    []notation.Expr   // of each property
 
 	limits   evaluate.Limits // zero for those of a check
+	from     *Prepared       // what it was made of by Own; nil where its cases are the exercise's
 	cost     Cost
 	once     sync.Once
 	question *causes.Question
@@ -102,6 +103,7 @@ func Prepare(ctx context.Context, e *exercise.Exercise) (*Prepared, []exercise.P
 	}
 	if len(w.problems) == 0 {
 		w.predictions(ctx)
+		w.ownData(ctx)
 	}
 	if len(w.problems) > 0 {
 		return nil, dedupe(w.problems)

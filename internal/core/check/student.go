@@ -23,6 +23,12 @@ func (v *Verdict) ForStudent(e *exercise.Exercise, number int) *Verdict {
 	for _, c := range e.Cases {
 		s.open[c.Name] = c.Shown
 	}
+	if v.On == OnOwn { // nobody is given these data again
+		s.open = map[string]bool{}
+		for _, c := range v.Cases {
+			s.open[c.Name] = true
+		}
+	}
 	out := *v
 	out.Findings, out.Cases, out.Rules = []Finding{}, []CaseLine{}, []Rule{}
 	for _, f := range v.Findings {

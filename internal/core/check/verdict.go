@@ -37,6 +37,9 @@ type Verdict struct {
 	Kind         string `json:"kind" enum:"program,results"` // of the attempt
 	RulesChecked bool   `json:"rules_checked"`
 
+	// On is the data it was judged on: all cases, those of a ticket, or the shown ones alone.
+	On string `json:"on" enum:"all,own,shown"`
+
 	// Fault is what ended the search for causes; nil where nothing did. It is for the log.
 	Fault *guard.Fault `json:"-"`
 }

@@ -3,6 +3,7 @@ package check_test
 import (
 	"context"
 	"encoding/json"
+	"io/fs"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -191,7 +192,7 @@ func TestArraysAreJudgedOnTheShownCases(t *testing.T) {
 		"results]\n"+twoCases, "y = x * 2\ns = sum(x)\n")
 	files := fstest.MapFS{"y.csv": {Data: []byte("2\n8\n4\n16\n")}, "s.json": {Data: []byte("15")},
 		"notes.txt": {Data: []byte("hello")}}
-	results, wrong := check.ReadResults(files, p)
+	results, wrong := readResults(t, files, p)
 	require.Empty(t, wrong)
 	v, err := check.Arrays(context.Background(), p, results)
 	require.NoError(t, err)
@@ -200,19 +201,28 @@ func TestArraysAreJudgedOnTheShownCases(t *testing.T) {
 	assert.False(t, v.RulesChecked)
 	files["y.csv"] = &fstest.MapFile{Data: []byte("2\n8\n4\n17\n")}
 	delete(files, "s.json")
-	results, _ = check.ReadResults(files, p)
+	results, _ = readResults(t, files, p)
 	v, err = check.Arrays(context.Background(), p, results)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"value.differs", "output.missing"}, codesOf(v))
 	files["a/y.mtx"] = &fstest.MapFile{Data: []byte("%%MatrixMarket matrix array real general\n4 1\n2\n8\n4\n16\n")}
 	delete(files, "y.csv")
-	results, wrong = check.ReadResults(files, p)
+	results, wrong = readResults(t, files, p)
 	require.Empty(t, wrong)
 	assert.Equal(t, []int{4}, results["a"]["y"].Shape())
 	files["b/y.json"] = &fstest.MapFile{Data: []byte("[1]")}
-	_, wrong = check.ReadResults(files, p)
-	require.Len(t, wrong, 1)
-	assert.Contains(t, wrong[0], "is not a shown case")
+	results, wrong = readResults(t, files, p)
+	require.Empty(t, wrong)
+	form, _ := check.FormOf(p, results)
+	assert.Contains(t, form.Words(), "b/y: there is no case `b` here (the cases are a)")
+}
+
+// readResults reads a folder of arrays for an exercise.
+func readResults(t *testing.T, fsys fs.FS, p *check.Prepared) (check.Results, []string) {
+	t.Helper()
+	files, err := check.ReadFolder(fsys)
+	require.NoError(t, err)
+	return check.ReadArrays(files, p.Wants())
 }
 
 func TestPredictions(t *testing.T) {

@@ -192,10 +192,12 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 	var a *array.Array
 	var err error
 	switch ext := path.Ext(n.Value); {
-	case column != "" && ext != ".csv":
+	case column != "" && ext != ".csv" && ext != ".nc":
 		l.at(e.file, n, fmt.Sprintf("the file %s has no columns to choose from", shown(n)),
-			"columns are those of a CSV file with a header")
+			"columns are those of a CSV file with a header, or a variable of a netCDF file")
 		return nil
+	case ext == ".nc":
+		a, err = l.netCDF(in, raw, column)
 	case ext == ".csv":
 		a, err = l.table(e, in, n, raw, column)
 	case ext == ".json":
@@ -205,8 +207,8 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 			a, err = dataio.Vector(a)
 		}
 	default:
-		l.at(e.file, n, fmt.Sprintf("the file %s is not one of .csv, .json and .mtx", shown(n)),
-			"save the data as CSV, JSON or Matrix Market")
+		l.at(e.file, n, fmt.Sprintf("the file %s is not one of .csv, .json, .mtx and .nc", shown(n)),
+			"save the data as CSV, JSON, Matrix Market or netCDF")
 		return nil
 	}
 	if err != nil {
@@ -220,6 +222,31 @@ func (l *loader) dataFile(e *Exercise, dir string, in *Input, n *yaml.Node, colu
 		return nil
 	}
 	return a
+}
+
+// netCDF reads a variable of a netCDF file: the one that is asked for, that is called as the input, or that is alone.
+func (l *loader) netCDF(in *Input, raw []byte, variable string) (*array.Array, error) {
+	f, err := dataio.ReadNetCDF(raw)
+	if err != nil {
+		return nil, err
+	}
+	if variable == "" {
+		if variable = f.Only(); variable == "" || slices.Contains(f.Names(), in.Name) {
+			variable = in.Name
+		}
+	}
+	a, err := f.Array(variable, in.Missing)
+	if err != nil || !in.HasAxes || len(in.Axes) != a.Rank() {
+		return a, err
+	}
+	for i, label := range in.Axes {
+		if got := a.Label(i); got != "" && label != "" && got != label {
+			return nil, &dataio.Problem{Message: fmt.Sprintf("the axes of `%s` are %s, and %s are declared", variable,
+				strings.Join(a.Labels(), ", "), strings.Join(in.Axes, ", ")),
+				Hint: "write the variable with its dimensions in the declared order, or declare them as they are"}
+		}
+	}
+	return a, nil
 }
 
 // fault remembers what was reported of a data file.

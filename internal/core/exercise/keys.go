@@ -81,10 +81,19 @@ var Mappings = []Mapping{
 			"feedback: {causes: after 3}"},
 		{"accepts", "list of program, results", "[program]", "How an answer may be handed in: results are arrays that were " +
 			"computed elsewhere.", "accepts: [program, results]"},
+		{"own", "own", "{repeat: 2, within: 30m}, and the drawn cases say how", "The data that those who compute elsewhere " +
+			"are given, which nobody has seen.",
+			"own: {repeat: 2, within: 30m, inputs: {growth: {shape: [3..6, 2..5], from: normal}}}"},
 	}},
 	{"late", "late", []Key{
 		{"until", "length of time", required, "How long after closing late attempts are taken.", "until: 72h"},
 		{"keeps", "number from 0 to 1", "1", "The share of its points that a late attempt keeps.", "keeps: 0.8"},
+	}},
+	{"own", "own", []Key{
+		{"repeat", "whole number from 1", "2", "How many cases a ticket has.", "repeat: 2"},
+		{"within", "length of time", "30m", "How long a ticket can be used.", "within: 30m"},
+		{"inputs", "mapping of names", "as the drawn cases", "How each input is drawn, as in draw.",
+			"inputs: {growth: {shape: [3..6, 2..5], from: normal}}"},
 	}},
 	{"input", "an input, below inputs", []Key{
 		{"axes", "list of labels", "any shape", "One label for each axis; _ leaves an axis without. [] is a single number.",

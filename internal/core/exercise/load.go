@@ -45,6 +45,7 @@ func (l *loader) exercise(dir, name string, counting int) *Exercise {
 	}
 	l.rules(e, m)
 	l.cases(e, dir, root, m["cases"])
+	l.own(e, m["own"])
 	e.Prompt, _ = l.text(path.Join(dir, "prompt.md"))
 	e.Starter = l.optional(path.Join(dir, "starter.nra"))
 	e.Reference, _ = l.text(path.Join(dir, "reference.nra"))

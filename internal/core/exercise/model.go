@@ -38,6 +38,7 @@ type Exercise struct {
 	Causes  string        // feedback on causes: "always", "after" or "never"
 	After   int           // causes are reported after so many attempts
 	Accepts []string      // kinds of attempt: "program", "results"
+	Own     Own           // data for those who compute elsewhere
 
 	Prompt    string
 	Starter   string

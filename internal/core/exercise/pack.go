@@ -22,7 +22,7 @@ const (
 
 // kept lists the endings of files that belong to a course; the roster and the
 // rest of an instructor's folder stay at home.
-var kept = []string{".yaml", ".md", ".nra", ".csv", ".json", ".mtx"}
+var kept = []string{".yaml", ".md", ".nra", ".csv", ".json", ".mtx", ".nc"}
 
 // Files is a course folder of texts by path, as an editor holds them; paths are checked
 // by the caller.

@@ -119,22 +119,39 @@ func (g *Gate) Attempt(ctx context.Context, who *Who, id uint64) (*store.Attempt
 	if err != nil {
 		return nil, "", err
 	}
-	own := a.PersonID == who.Person.ID
+	return a, role, g.sees(ctx, who, a.CourseID, a.PersonID, role)
+}
+
+// sees reports with ErrNotFound where somebody in a role does not see what a person handed in.
+func (g *Gate) sees(ctx context.Context, who *Who, course, person uint64, role store.Role) error {
 	switch {
-	case own && Allows(role, HandIn):
-		return a, role, nil
+	case person == who.Person.ID && Allows(role, HandIn):
+		return nil
 	case !Allows(role, SeeTeam):
-		return nil, "", store.ErrNotFound
+		return store.ErrNotFound
 	}
-	scope, err := g.Scope(ctx, who, a.CourseID, role)
+	scope, err := g.Scope(ctx, who, course, role)
 	if err != nil || len(scope) == 0 {
-		return a, role, err
+		return err
 	}
-	_, group, err := g.store.SeatIn(ctx, a.CourseID, a.PersonID)
+	_, group, err := g.store.SeatIn(ctx, course, person)
 	if err == nil && !InScope(scope, group) {
 		err = store.ErrNotFound
 	}
-	return a, role, err
+	return err
+}
+
+// Ticket finds a ticket: its own person's, and for the team that of a student they see.
+func (g *Gate) Ticket(ctx context.Context, who *Who, id uint64) (*store.Ticket, error) {
+	t, err := g.store.TicketByID(ctx, id)
+	if err != nil {
+		return nil, err
+	}
+	role, _, err := g.store.SeatIn(ctx, t.CourseID, who.Person.ID)
+	if err != nil {
+		return nil, err
+	}
+	return t, g.sees(ctx, who, t.CourseID, t.PersonID, role)
 }
 
 // Author reports whether a person may author a course of this name: their own, or one that

@@ -33,8 +33,8 @@ func handIn(r *request) error {
 	if err != nil {
 		return err
 	}
-	var in wire.HandIn
-	if err := r.json(&in); err != nil {
+	in, err := r.brings()
+	if err != nil {
 		return err
 	}
 	if len(in.Program) > notation.MaxBytes {
@@ -47,10 +47,7 @@ func handIn(r *request) error {
 		return err
 	}
 	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: r.Params("exercise"),
-		PersonID: r.who.Person.ID, Program: in.Program}
-	if a.Kind, a.Results, err = arraysOf(&in); err != nil {
-		return err
-	}
+		PersonID: r.who.Person.ID, Kind: in.kind(), Program: in.Program}
 	if key := r.Get("Idempotency-Key"); key != "" {
 		if len(key) > 120 {
 			return fail(http.StatusBadRequest, "idempotency-key", "The request cannot be read",
@@ -58,15 +55,19 @@ func handIn(r *request) error {
 		}
 		a.RepeatKey = &key
 	}
-	bounds, err := r.mayHandIn(c, role, content, a)
+	bounds, form, err := r.mayBring(c, role, content, a, in)
 	if err != nil {
 		// What was stored once is answered, whatever has closed since.
-		if a.RepeatKey != nil {
+		if a.RepeatKey != nil && !in.form {
 			if before, absent := r.Store.Keyed(r.Context(), a.PersonID, *a.RepeatKey); absent == nil {
-				return r.again(a, before, wait)
+				return r.again(a, in, before, wait)
 			}
 		}
 		return err
+	}
+	if in.form {
+		r.Status(http.StatusOK)
+		return r.JSON(form)
 	}
 	wanted := *a
 	// Whoever waits listens before the attempt is stored, and so asks for it once, when it has a verdict.
@@ -77,7 +78,7 @@ func handIn(r *request) error {
 		return r.refused(content.Find(a.Exercise), err)
 	}
 	if repeated {
-		return r.again(&wanted, a, wait)
+		return r.again(&wanted, in, a, wait)
 	}
 	r.server.metrics.handedIn.Inc()
 	r.Hub.Tell(c.ID, a.ID, "attempt")
@@ -93,6 +94,21 @@ func handIn(r *request) error {
 		}
 		return r.attemptAs(line, role)
 	})
+}
+
+// mayBring is mayHandIn for what was brought: arrays are read, and held against the form that is wanted.
+func (r *request) mayBring(c *store.Course, role store.Role, content *exercise.Course, a *store.Attempt,
+	in *brought) (store.Bounds, *check.Form, error) {
+	bounds, err := r.mayHandIn(c, role, content, a)
+	if err != nil || in.kind() == "program" {
+		return bounds, nil, err
+	}
+	e := content.Find(a.Exercise)
+	form, err := r.arraysOf(in, c, e, a)
+	if err == nil && !in.form && !form.OK {
+		err = mismatched(e, form, in.Ticket != nil)
+	}
+	return bounds, form, err
 }
 
 // handedIn stores an attempt, as one that this process checks itself where few wait at its workers.
@@ -152,17 +168,26 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 }
 
 // again answers an attempt that was handed in before with the same key.
-func (r *request) again(a, before *store.Attempt, wait uint64) error {
+func (r *request) again(a *store.Attempt, in *brought, before *store.Attempt, wait uint64) error {
 	same := a.CourseID == before.CourseID && a.Exercise == before.Exercise && a.Kind == before.Kind &&
-		a.Program == before.Program
-	if same && a.Results != nil {
-		same = before.Results != nil && *a.Results == *before.Results
+		a.Program == before.Program && value(in.Ticket) == value(before.TicketID) && in.Source == value(before.Source)
+	if same && a.Arrays != nil {
+		same = value(a.Arrays) == value(before.Arrays)
 	}
 	if !same {
 		return fail(http.StatusConflict, "idempotency-key", "The key was used before",
 			"This Idempotency-Key came with another attempt before.", "use a new key for a new attempt")
 	}
 	return r.stored(before.ID, before.CourseID, wait)
+}
+
+// value is what a pointer points at, or nothing.
+func value[T any](p *T) T {
+	var none T
+	if p == nil {
+		return none
+	}
+	return *p
 }
 
 // stored answers an attempt that is safe.
@@ -181,6 +206,12 @@ func (r *request) refused(e *exercise.Exercise, err error) error {
 	}
 	var f *failure
 	switch {
+	case bound.Ticket == "used":
+		return fail(http.StatusConflict, "ticket-used", "The ticket was used",
+			"Something was handed in for this ticket already; each is good for one hand-in.", "take new data, and compute again")
+	case bound.Ticket != "":
+		return fail(http.StatusGone, "ticket-expired", "The ticket has run out",
+			"The time of this ticket is over, and nothing was handed in for it.", "take new data, and compute again")
 	case bound.Limit > 0:
 		return fail(http.StatusForbidden, "no-attempts-left", "No attempts left",
 			fmt.Sprintf("%s takes %d attempts, and all were handed in.", e.Title, bound.Limit), "ask the teaching team")
@@ -195,28 +226,6 @@ func (r *request) refused(e *exercise.Exercise, err error) error {
 		f.after = 2 * time.Second
 	}
 	return f
-}
-
-// arraysOf reads the arrays of an attempt, if it has any.
-func arraysOf(in *wire.HandIn) (kind string, results *string, err error) {
-	if in.Results == nil {
-		return "program", nil, nil
-	}
-	if in.Program != "" {
-		return "", nil, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken",
-			"The attempt holds a program and arrays.", "hand in one of them")
-	}
-	text, err := json.Marshal(in.Results)
-	if err != nil {
-		return "", nil, err
-	}
-	if len(text) > 8<<20 {
-		return "", nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
-			fmt.Sprintf("The arrays have %d bytes as JSON; at most %d are taken.", len(text), 8<<20),
-			"hand in what the exercise asks for, and no more")
-	}
-	s := string(text)
-	return "results", &s, nil
 }
 
 // acceptsNow refuses attempts before an exercise opens and when none are taken any more. The
@@ -318,7 +327,7 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 func (r *request) attemptAs(a *store.AttemptLine, role store.Role) (*wire.Attempt, error) {
 	out := &wire.Attempt{ID: a.ID, Course: r.courseSlug(a), Exercise: a.Exercise, Person: a.PersonName,
 		Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, Late: a.Late, CheckedAt: a.CheckedAt,
-		Program: a.Program}
+		Program: a.Program, Kind: a.Kind, Ticket: a.TicketID, Source: value(a.Source)}
 	if a.Body == nil {
 		return out, nil
 	}
@@ -463,7 +472,7 @@ func arrays(r *request) error {
 	if err != nil {
 		return err
 	}
-	if !access.Allows(role, access.SeeTeam) && !mayCompare(p.Exercise, r.Query("case")) {
+	if !access.Allows(role, access.SeeTeam) && !mayCompare(p.Exercise, a, r.Query("case")) {
 		return store.ErrNotFound
 	}
 	sides, err := r.sides(p, a)
@@ -493,17 +502,22 @@ func (r *request) sides(p *check.Prepared, a *store.AttemptLine) (*check.Sides, 
 		return nil, err
 	}
 	defer done()
-	if a.Results == nil {
+	if a.Kind != "results" {
 		return check.Compare(ctx, p, a.Program, name, output, queue.BoundCase)
 	}
-	results, err := queue.Results(*a.Results)
+	own, results, err := r.Library.Arrays(ctx, &a.Attempt, p)
 	if err != nil {
 		return nil, err
 	}
-	return check.CompareResults(p, results, name, output), nil
+	return check.CompareResults(own, results, name, output), nil
 }
 
-func mayCompare(e *exercise.Exercise, name string) bool {
+// mayCompare reports whether a student sees both sides of a case: of a shown one, or one of a ticket's, whose data are
+// never used again, once there is a verdict.
+func mayCompare(e *exercise.Exercise, a *store.AttemptLine, name string) bool {
+	if a.TicketID != nil {
+		return a.Body != nil && e.Values == "shown"
+	}
 	for _, c := range e.Cases {
 		if c.Name == name {
 			return c.Shown && e.Values == "shown"

@@ -27,13 +27,19 @@ const (
 	attemptBytes = 12 << 20  // or arrays
 	folderBytes  = 13 << 20
 	packedBytes  = 17 << 20
+	mostBytes    = resultBytes // of any body
 )
 
 // largeBody is from where on a body counts against what all of them may hold.
 const largeBody = 256 << 10
 
-// bodyTime bounds how long a body may take to arrive once its reading has begun.
+// bodyTime bounds how long a body may take to arrive once its reading has begun; a large one has a second more for each
+// half megabyte.
 const bodyTime = 30 * time.Second
+
+func timeFor(bytes int) time.Duration {
+	return bodyTime + time.Duration(bytes/(512<<10))*time.Second
+}
 
 // bodies bounds the memory of all bodies that are read at a time.
 type bodies struct{ places *semaphore.Weighted }
@@ -75,7 +81,7 @@ func (b *bodies) read(r *request, limit int) (body []byte, release func(), err e
 		body = r.Request().Body()
 	} else {
 		conn := r.RequestCtx().Conn()
-		_ = conn.SetReadDeadline(time.Now().Add(bodyTime))
+		_ = conn.SetReadDeadline(time.Now().Add(timeFor(max(length, 0))))
 		body, err = io.ReadAll(io.LimitReader(stream, int64(limit)+1))
 		_ = conn.SetReadDeadline(time.Time{})
 	}

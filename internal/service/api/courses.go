@@ -129,6 +129,9 @@ func oneExercise(r *request) error {
 			r.Store.Now()),
 		Asks:  []wire.Question{},
 		Cases: []wire.ShownCase{}, Inputs: []wire.Input{}, Outputs: []wire.Output{}}
+	if e.DrawsOwn() {
+		out.Own = &wire.OwnData{Cases: e.OwnCount(), Within: int(e.Own.Within.Seconds()), Formats: check.Formats}
+	}
 	grades, err := r.ownGrades(c, content)
 	if err != nil {
 		return err

@@ -76,7 +76,11 @@ func operation(r route, forms *schemas, problem object) object {
 		if r.stream {
 			media = "text/event-stream"
 		}
-		answer["content"] = object{media: object{"schema": forms.of(reflect.TypeOf(r.out))}}
+		schema := forms.of(reflect.TypeOf(r.out))
+		if r.orOut != nil {
+			schema = object{"oneOf": []object{schema, forms.of(reflect.TypeOf(r.orOut))}}
+		}
+		answer["content"] = object{media: object{"schema": schema}}
 	}
 	op := object{
 		"operationId": r.id, "summary": r.summary, "parameters": parameters,
@@ -92,8 +96,13 @@ func operation(r route, forms *schemas, problem object) object {
 	}
 	switch {
 	case r.in != nil:
-		op["requestBody"] = object{"required": true,
-			"content": object{"application/json": object{"schema": forms.of(reflect.TypeOf(r.in))}}}
+		content := object{"application/json": object{"schema": forms.of(reflect.TypeOf(r.in))}}
+		if r.files {
+			content["multipart/form-data"] = object{"schema": object{"type": "object", "properties": object{
+				"ticket": object{"type": "integer"}, "source": object{"type": "string"},
+				"files": object{"type": "array", "items": object{"type": "string", "format": "binary"}}}}}
+		}
+		op["requestBody"] = object{"required": true, "content": content}
 	case r.binary != "":
 		op["requestBody"] = object{"required": true, "content": object{r.binary: object{}}}
 	}

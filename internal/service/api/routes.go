@@ -9,6 +9,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/check"
 	"nimbusreach/docs/schema"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/roster"
@@ -30,7 +31,9 @@ type route struct {
 	public       bool
 	in           any    // the body's form, nil for none
 	binary       string // the body's media type when it is not JSON
+	files        bool   // or a form with files
 	out          any    // the answer's form, nil for none
+	orOut        any    // another form that the answer may have
 	stream       bool   // the answer is a stream of events
 	status       int
 	query        []string
@@ -202,8 +205,21 @@ func table() []route {
 			summary: "The reference, line by line on a shown case: for the team, and for students where and when it is shown.",
 			out:     wire.Model{}, status: http.StatusOK, handle: model},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/attempts", id: "handIn",
-			summary: "Hand an attempt in. With Idempotency-Key a repeat answers the first.", in: wire.HandIn{},
-			out: wire.Attempt{}, status: http.StatusAccepted, query: []string{"wait"}, limit: attemptBytes, handle: handIn},
+			summary: "Hand an attempt in: a program, or arrays, also as files of a form. With Idempotency-Key a repeat answers " +
+				"the first; `check=form` looks at the form of arrays alone, and hands nothing in.",
+			in: wire.HandIn{}, files: true, out: wire.Attempt{}, orOut: check.Form{}, status: http.StatusAccepted,
+			query: []string{"wait", "check"}, limit: resultBytes, handle: handIn},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/tickets", id: "makeTicket",
+			summary: "Take data of one's own, to compute the outputs from elsewhere; the ticket that is held open already, if " +
+				"there is one.", out: wire.Ticket{}, status: http.StatusCreated, handle: makeTicket},
+		{method: "GET", path: "/courses/{course}/exercises/{exercise}/data", id: "shownData",
+			summary: "The data of the shown cases as files: an archive, or one netCDF file.", status: http.StatusOK,
+			query: []string{"format"}, handle: shownFiles},
+		{method: "GET", path: "/tickets/{ticket}", id: "ticket", summary: "A ticket with its data: one's own, or for the team.",
+			out: wire.Ticket{}, status: http.StatusOK, handle: oneTicket},
+		{method: "GET", path: "/tickets/{ticket}/data", id: "ticketData",
+			summary: "A ticket's data as files, with what is wanted: an archive, or one netCDF file.", status: http.StatusOK,
+			query: []string{"format"}, handle: ticketFiles},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/shapes", id: "shapes",
 			summary: "Kind and shape of every line of a program, before any run.", in: wire.Try{}, out: wire.Lines{},
 			status: http.StatusOK, limit: programBytes, handle: shapesOf},

@@ -77,7 +77,7 @@ func New(log *slog.Logger, o Options) (*Server, error) {
 	}
 	// Bodies stay unread until it is known who sends them: see bodies.
 	s.app = fiber.New(fiber.Config{
-		AppName: "nimbus", BodyLimit: packedBytes, Immutable: true, ErrorHandler: s.problem,
+		AppName: "nimbus", BodyLimit: mostBytes, Immutable: true, ErrorHandler: s.problem,
 		ReadTimeout: 60 * time.Second, IdleTimeout: 120 * time.Second, StreamRequestBody: true, ReadBufferSize: 16 << 10,
 	})
 	spec, err := Document()
@@ -306,7 +306,7 @@ func (s *Server) explainStatus(c fiber.Ctx, status *fiber.Error) *failure {
 			c.Method()), "`/api/openapi.json` lists the methods")
 	case 413:
 		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
-			fmt.Sprintf("The request has more than %d bytes.", packedBytes), "send less")
+			fmt.Sprintf("The request has more than %d bytes.", mostBytes), "send less")
 	}
 	return fail(status.Code, "request", "The request cannot be read", status.Message, "look at `/api/openapi.json`")
 }

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/store"
 )
 
@@ -49,9 +50,10 @@ func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound
 	for _, p := range x.Prepared {
 		byName[p.Exercise.Name] = p
 	}
+	kept := library.New(s)
 	deadline := time.Now().Add(changesTime)
 	for before := uint64(0); ; {
-		attempts, err := s.Programs(ctx, course, before)
+		attempts, err := s.Judged(ctx, course, before)
 		if err != nil || len(attempts) == 0 {
 			out.sort()
 			return out, err
@@ -67,7 +69,7 @@ func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound
 				out.sort()
 				return out, nil
 			}
-			v, err := check.Plain(ctx, p, a.Program, bound)
+			v, err := judged(ctx, kept, p, &a.Attempt, bound)
 			if err != nil {
 				continue // no verdict is no change
 			}
@@ -80,4 +82,17 @@ func (x *Edit) Changes(ctx context.Context, s *store.Store, course uint64, bound
 		}
 		before = attempts[len(attempts)-1].ID
 	}
+}
+
+// judged checks an attempt as an edit would, without asking why.
+func judged(ctx context.Context, kept *library.Library, p *check.Prepared, a *store.Attempt,
+	bound check.Bound) (*check.Verdict, error) {
+	if a.Kind != "results" {
+		return check.Plain(ctx, p, a.Program, bound)
+	}
+	own, results, err := kept.Arrays(ctx, a, p)
+	if err != nil {
+		return nil, err
+	}
+	return check.PlainArrays(ctx, own, results)
 }

@@ -237,7 +237,7 @@ func text(s *string) string {
 
 // Line is an attempt as lists show it.
 func Line(a *store.AttemptLine) wire.AttemptLine {
-	return wire.AttemptLine{ID: a.ID, Exercise: a.Exercise, Person: a.PersonName, Display: a.Display,
+	return wire.AttemptLine{ID: a.ID, Kind: a.Kind, Exercise: a.Exercise, Person: a.PersonName, Display: a.Display,
 		State: string(a.State), HandedIn: a.CreatedAt, Late: a.Late, CheckedAt: a.CheckedAt,
 		Verdict: a.Verdict, Earned: a.Earned, Possible: a.Possible, LeadCode: text(a.LeadCode),
 		LeadSays: Says(text(a.LeadCode)), LeadOutput: text(a.LeadOutput)}

@@ -1,6 +1,7 @@
 // Package library keeps published revisions ready: their courses read, their references run
 // on every case, and the verdicts of programs that were checked before, each once for a
-// revision and in memory alone.
+// revision and in memory alone; and the data of tickets, which follow from a secret, with what the reference makes of
+// them.
 //
 // It reads what package store holds and changes nothing there. Which attempts wait, and who
 // may see what, are not its matter.
@@ -26,6 +27,9 @@ type Library struct {
 	mu    sync.Mutex
 	kept  map[uint64]*revision
 	order []uint64
+
+	tickets      map[uint64]*check.Prepared
+	ticketSecret []byte
 }
 
 // revision is a course read from its stored source. Exercises are prepared when

@@ -18,9 +18,7 @@ import (
 	"sync/atomic"
 	"time"
 
-	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
-	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/service/budget"
@@ -442,7 +440,7 @@ func (q *Queue) predicted(ctx context.Context, p *check.Prepared, a *store.Attem
 
 // checked checks a program, or arrays that were handed in.
 func (q *Queue) checked(ctx context.Context, p *check.Prepared, a *store.Attempt) (*check.Verdict, error) {
-	if a.Results == nil {
+	if a.Kind != "results" {
 		key := a.Exercise + "\x00" + a.Program
 		if v := q.library.Verdict(a.RevisionID, key); v != nil {
 			return v, nil
@@ -453,27 +451,11 @@ func (q *Queue) checked(ctx context.Context, p *check.Prepared, a *store.Attempt
 		}
 		return v, err
 	}
-	results, err := Results(*a.Results)
+	p, results, err := q.library.Arrays(ctx, a, p)
 	if err != nil {
 		return nil, err
 	}
 	return check.Arrays(ctx, p, results)
-}
-
-// Results reads the arrays of an attempt as they are stored.
-func Results(text string) (check.Results, error) {
-	var given map[string]map[string]dataio.JSON
-	if err := json.Unmarshal([]byte(text), &given); err != nil {
-		return nil, err
-	}
-	results := check.Results{}
-	for name, outputs := range given {
-		results[name] = map[string]*array.Array{}
-		for output, j := range outputs {
-			results[name][output] = j.Array
-		}
-	}
-	return results, nil
 }
 
 // BoundCase gives one case its seconds.

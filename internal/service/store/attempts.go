@@ -32,7 +32,7 @@ type AttemptLine struct {
 }
 
 const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.number, a.state, " +
-	"a.created_at, a.late, a.tries, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, " +
+	"a.created_at, a.late, a.tries, a.ticket_id, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, " +
 	"v.lead_output, v.open_code, v.open_output, v.from_cause, v.kept_earned, v.kept_possible, v.seconds, v.created_at " +
 	"AS checked_at"
 
@@ -44,7 +44,7 @@ func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
 // AttemptByID finds an attempt with its program and its verdict's body.
 func (s *Store) AttemptByID(ctx context.Context, id uint64) (*AttemptLine, error) {
 	var out AttemptLine
-	err := s.lines(ctx, lineColumns+", a.program, a.results, v.body").Where("a.id = ?", id).Take(&out).Error
+	err := s.lines(ctx, lineColumns+", a.program, a.results, a.arrays, a.source, v.body").Where("a.id = ?", id).Take(&out).Error
 	return &out, known(err)
 }
 
@@ -63,20 +63,19 @@ func (s *Store) Bodies(ctx context.Context, attempts []uint64) (map[uint64]strin
 	return out, err
 }
 
-// programsAt is how many programs are read in one go.
-const programsAt = 500
+// judgedAt is how many attempts are read in one go.
+const judgedAt = 500
 
-// Programs reads the attempts of a course that are programs and have a verdict, newest
-// first, the next so many below an id: what a new revision is compared with.
-func (s *Store) Programs(ctx context.Context, course, before uint64) ([]AttemptLine, error) {
-	q := s.db.WithContext(ctx).Table("attempts AS a FORCE INDEX (attempts_desk)").Select(lineColumns+", a.program").
+// Judged reads the attempts of a course that have a verdict, newest first, the next so many below an id: what a new revision is compared with.
+func (s *Store) Judged(ctx context.Context, course, before uint64) ([]AttemptLine, error) {
+	q := s.db.WithContext(ctx).Table("attempts AS a FORCE INDEX (attempts_desk)").Select(lineColumns+", a.program, a.results, a.arrays").
 		Joins("STRAIGHT_JOIN people AS p ON p.id = a.person_id").Joins("STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id").
-		Where("a.course_id = ? AND a.kind = 'program'", course)
+		Where("a.course_id = ?", course)
 	if before > 0 {
 		q = q.Where("a.id < ?", before)
 	}
 	var out []AttemptLine
-	err := q.Order("a.id DESC").Limit(programsAt).Scan(&out).Error
+	err := q.Order("a.id DESC").Limit(judgedAt).Scan(&out).Error
 	return out, err
 }
 

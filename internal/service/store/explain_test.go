@@ -134,8 +134,8 @@ func TestNoQueryScans(t *testing.T) {
 				&Verdict{Verdict: "agrees", Body: "{}"}, []Finding{{AttemptID: 600, Ordinal: 1, Code: "c", Message: "m"}}},
 				Done{again, &Verdict{Verdict: "differs", Body: "{}"}, nil})
 		}},
-		"Programs": {func() error { _, err := s.Programs(ctx, 1, 0); return err }, func() error {
-			_, err := s.Programs(ctx, 1, 9000)
+		"Judged": {func() error { _, err := s.Judged(ctx, 1, 0); return err }, func() error {
+			_, err := s.Judged(ctx, 1, 9000)
 			return err
 		}},
 		"Recheck": {func() error {

@@ -24,6 +24,7 @@ type Refused struct {
 	Limit   int           // there are so many already
 	Wait    time.Duration // so much is left to wait
 	Waiting int           // so many wait already
+	Ticket  string        // the ticket is "used" or "expired"
 }
 
 func (r *Refused) Error() string { return "the attempt exceeds a limit" }
@@ -36,9 +37,9 @@ const turnGap = 5 * time.Second
 // are numbered at once on two nodes the cluster refuses one.
 const handInBlock = `BEGIN NOT ATOMIC
   DECLARE found, stored BIGINT UNSIGNED;
-  DECLARE waiting, checking, last INT UNSIGNED DEFAULT 0;
+  DECLARE waiting, checking, last, unused INT UNSIGNED DEFAULT 0;
   DECLARE newest, handed_in DATETIME(6);
-  DECLARE bound VARCHAR(8);
+  DECLARE bound, ticket VARCHAR(8);
   SET handed_in = @now;
   START TRANSACTION;
   SELECT id INTO found FROM people WHERE id = @person FOR UPDATE;
@@ -48,19 +49,29 @@ const handInBlock = `BEGIN NOT ATOMIC
   SELECT COUNT(*) INTO checking FROM attempts WHERE person_id = @person AND state = 'checking';
   SELECT number, created_at INTO last, newest FROM attempts FORCE INDEX (attempts_own)
     WHERE person_id = @person AND course_id = @course AND exercise = @exercise ORDER BY id DESC LIMIT 1;
+  IF @limit > 0 THEN
+    SELECT COUNT(*) INTO unused FROM tickets FORCE INDEX (tickets_own) WHERE person_id = @person
+      AND course_id = @course AND exercise = @exercise AND attempt_id IS NULL AND id <> COALESCE(@ticket, 0);
+  END IF;
+  IF @ticket IS NOT NULL THEN
+    SELECT CASE WHEN attempt_id IS NOT NULL THEN 'used' WHEN expires_at <= handed_in THEN 'expired' END INTO ticket
+      FROM tickets WHERE id = @ticket AND person_id = @person FOR UPDATE;
+  END IF;
   SET bound = CASE
     WHEN found IS NOT NULL THEN ''
-    WHEN @limit > 0 AND last >= @limit THEN 'limit'
+    WHEN ticket IS NOT NULL THEN ticket
+    WHEN @limit > 0 AND last + unused >= @limit THEN 'limit'
     WHEN @wait > 0 AND TIMESTAMPDIFF(MICROSECOND, newest, handed_in) < @wait THEN 'wait'
     WHEN @most > 0 AND waiting >= @most THEN 'waiting' END;
   IF bound IS NULL THEN
-    INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, results, state, behind,
-        due, repeat_key, tries, claimed_until, late, created_at)
-      VALUES (@course, @revision, @exercise, @kind, @person, last + 1, @program, @results,
+    INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, arrays, ticket_id, source,
+        state, behind, due, repeat_key, tries, claimed_until, late, created_at)
+      VALUES (@course, @revision, @exercise, @kind, @person, last + 1, @program, @arrays, @ticket, @source,
         IF(@claim > 0 AND waiting + checking = 0, 'checking', 'waiting'), FALSE,
         handed_in + INTERVAL waiting * @gap SECOND, @key, IF(@claim > 0 AND waiting + checking = 0, 1, 0),
         IF(@claim > 0 AND waiting + checking = 0, handed_in + INTERVAL @claim MICROSECOND, NULL), @late, handed_in);
     SET stored = LAST_INSERT_ID();
+    UPDATE tickets SET attempt_id = stored WHERE id = @ticket;
     INSERT INTO changes (course_id, attempt_id, subject, kind, created_at)
       VALUES (@course, stored, IF(@claim > 0 AND waiting + checking = 0, 1, NULL), 'attempt', handed_in);
   END IF;
@@ -107,8 +118,8 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	now := s.now()
 	var out handedIn
 	err = s.block(ctx, &out, handInBlock, map[string]any{"now": now, "person": a.PersonID, "course": a.CourseID,
-		"revision": a.RevisionID, "exercise": a.Exercise, "kind": a.Kind, "program": a.Program, "results": a.Results,
-		"key": *a.RepeatKey, "claim": b.Claim.Microseconds(), "gap": int(turnGap.Seconds()), "limit": b.Limit,
+		"revision": a.RevisionID, "exercise": a.Exercise, "kind": a.Kind, "program": a.Program, "arrays": a.Arrays,
+		"ticket": a.TicketID, "source": a.Source, "key": *a.RepeatKey, "claim": b.Claim.Microseconds(), "gap": int(turnGap.Seconds()), "limit": b.Limit,
 		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late})
 	switch {
 	case err != nil:
@@ -138,6 +149,8 @@ func bounded(b Bounds, now time.Time, out *handedIn) error {
 		return &Refused{Limit: b.Limit}
 	case "wait":
 		return &Refused{Wait: b.Wait - now.Sub(*out.Newest)}
+	case "used", "expired":
+		return &Refused{Ticket: *out.Bound}
 	}
 	return &Refused{Waiting: out.Waiting}
 }

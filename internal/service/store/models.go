@@ -109,7 +109,10 @@ type Attempt struct {
 	PersonID     uint64
 	Number       int // which of the person's attempts at the exercise it is, from 1
 	Program      string
-	Results      *string // arrays by case and output, as JSON
+	Results      *string // arrays by case and output, as JSON: of attempts from before there were tickets
+	Arrays       *string // the digest of the arrays
+	TicketID     *uint64 // whose data the arrays were computed from; nil for the shown cases
+	Source       *string // the text that computed them, which is never run
 	State        State
 	Behind       bool       // it is checked again, behind those handed in
 	Due          *time.Time // its place in the line of its course

@@ -1,0 +1,520 @@
+package e2e
+
+import (
+	"archive/zip"
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/client"
+	"nimbusreach/client/wire"
+	"nimbusreach/demo"
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/service"
+)
+
+const (
+	pigments = "exercises/pigment-mix/exercise.yaml"
+	scores   = "exercises/standard-scores/exercise.yaml"
+)
+
+// shownOnly publishes the course with an exercise that draws no data: arrays are checked on the shown case.
+func (w *world) shownOnly(t *testing.T) {
+	t.Helper()
+	_, err := w.as(t, "imke").PublishFrom(background(t), course, changedCourse(t, pigments, func(text string) string {
+		return text[:strings.Index(text, "\nown:")+1]
+	}), anew)
+	require.NoError(t, err)
+}
+
+// results are what a program makes of each case of a ticket.
+func results(t *testing.T, ticket *wire.Ticket, program string, outputs ...string) map[string]map[string]dataio.JSON {
+	t.Helper()
+	tree, errs := notation.Parse(program)
+	require.Empty(t, errs)
+	out := map[string]map[string]dataio.JSON{}
+	for _, c := range ticket.Cases {
+		inputs := map[string]*array.Array{}
+		for name, a := range c.Inputs {
+			inputs[name] = a.Array
+		}
+		got := evaluate.Run(context.Background(), tree, inputs, evaluate.Options{Limits: evaluate.CheckLimits})
+		require.Nil(t, got.Error)
+		out[c.Name] = map[string]dataio.JSON{}
+		for _, name := range outputs {
+			out[c.Name][name] = dataio.JSON{Array: got.Value(name)}
+		}
+	}
+	return out
+}
+
+// plain are the data of a ticket as they are sent.
+func plain(ticket *wire.Ticket) string {
+	text, err := json.Marshal(ticket.Cases)
+	if err != nil {
+		panic(err)
+	}
+	return string(text)
+}
+
+const (
+	rightScores = "scores = (weights - mean(weights over harvest, keep: true)) / std(weights over harvest, keep: true)"
+	otherAxis   = "scores = (weights - mean(weights over rope, keep: true)) / std(weights over rope, keep: true)"
+)
+
+// TestATicketIsGoodForOneHandIn: data of one's own, the same until they are used, another's never.
+func TestATicketIsGoodForOneHandIn(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, class)
+	ctx := background(t)
+	ada, bree := w.as(t, "ada"), w.as(t, "bree")
+	one, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	require.Len(t, one.Cases, 2)
+	assert.Equal(t, "own-1", one.Cases[0].Name)
+	assert.InDelta(t, 1800, one.Within, 5)
+	again, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	assert.Equal(t, one.ID, again.ID)
+	assert.Equal(t, plain(one), plain(again), "the same ticket has the same data")
+	others, err := bree.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	assert.NotEqual(t, plain(one), plain(others))
+
+	_, err = ada.HandInArrays(ctx, course, "standard-scores", nil, results(t, one, rightScores, "scores"), 20)
+	assert.Contains(t, problem(t, err, 422).Detail, "come without a ticket")
+	_, err = ada.HandInArrays(ctx, course, "standard-scores", &others.ID, results(t, one, rightScores, "scores"), 20)
+	assert.Contains(t, problem(t, err, 404).Detail, "is not yours")
+	a, err := ada.HandInArrays(ctx, course, "standard-scores", &one.ID, results(t, one, rightScores, "scores"), 20)
+	require.NoError(t, err)
+	require.NotNil(t, a.Verdict)
+	assert.Equal(t, check.Agrees, a.Verdict.Verdict)
+	assert.Equal(t, check.OnOwn, a.Verdict.On)
+	assert.False(t, a.Verdict.RulesChecked)
+	assert.Equal(t, check.Points{Earned: 2, Possible: 2}, a.Verdict.Points, "functions are a program's")
+	_, err = ada.HandInArrays(ctx, course, "standard-scores", &one.ID, results(t, one, rightScores, "scores"), 20)
+	assert.Contains(t, problem(t, err, 409).Detail, "handed in for this ticket already")
+
+	next, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	assert.NotEqual(t, one.ID, next.ID)
+	assert.NotEqual(t, plain(one), plain(next), "nobody is given these data again")
+	a, err = ada.HandInArrays(ctx, course, "standard-scores", &next.ID, results(t, next, otherAxis, "scores"), 20)
+	require.NoError(t, err)
+	require.NotEmpty(t, a.Verdict.Causes)
+	assert.Equal(t, "axis.other", string(a.Verdict.Causes[0].Code))
+	assert.Len(t, a.Verdict.Cases, 2)
+	for _, f := range a.Verdict.Findings {
+		assert.NotEmpty(t, f.Message)
+		assert.NotNil(t, f.Differences, "own cases are as open as shown ones, once there is a verdict")
+	}
+	both, err := ada.Arrays(ctx, a.ID, "own-2", "scores")
+	require.NoError(t, err)
+	assert.NotNil(t, both.Difference)
+	_, err = bree.Arrays(ctx, a.ID, "own-2", "scores")
+	problem(t, err, 404)
+	seen, err := w.as(t, "aron").Ticket(ctx, next.ID)
+	require.NoError(t, err)
+	assert.Equal(t, plain(next), plain(seen), "the team sees the data")
+	_, err = bree.Ticket(ctx, next.ID)
+	problem(t, err, 404)
+	_, err = ada.MakeTicket(ctx, course, "rope-means")
+	assert.Contains(t, problem(t, err, 422).Detail, "takes no arrays")
+}
+
+// TestWhatATicketMayBe: its time, how many, and how they count towards attempts.
+func TestWhatATicketMayBe(t *testing.T) {
+	clock := &demo.Clock{}
+	w := startWith(t, service.Config{Workers: 2, Clock: clock.Now})
+	w.enrol(t, team)
+	ctx := background(t)
+	_, err := w.as(t, "imke").PublishFrom(ctx, course, changedCourse(t, scores, func(text string) string {
+		return text + "own: {repeat: 1, within: 1m}\nattempts: {limit: 3}\n"
+	}), anew)
+	require.NoError(t, err)
+	ada := w.as(t, "ada")
+	first, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	require.Len(t, first.Cases, 1)
+	clock.At(2 * time.Minute)
+	_, err = ada.HandInArrays(ctx, course, "standard-scores", &first.ID, results(t, first, rightScores, "scores"), 20)
+	assert.Contains(t, problem(t, err, 410).Detail, "time of this ticket is over")
+	second, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	require.NotEqual(t, first.ID, second.ID)
+	a, err := ada.HandInArrays(ctx, course, "standard-scores", &second.ID, results(t, second, rightScores, "scores"), 20)
+	require.NoError(t, err)
+	assert.Equal(t, 1, len(a.Verdict.Cases))
+	_, err = ada.HandIn(ctx, course, "standard-scores", "function standardize(x) = x\n"+rightScores, "", 20)
+	require.NoError(t, err)
+	_, err = ada.MakeTicket(ctx, course, "standard-scores")
+	assert.Contains(t, problem(t, err, 403).Detail, "takes 3 attempts", "a ticket that was never used is one of them")
+	_, err = ada.HandIn(ctx, course, "standard-scores", rightScores, "", 20)
+	problem(t, err, 403)
+
+	_, err = w.as(t, "imke").PublishFrom(ctx, course, changedCourse(t, scores, func(text string) string {
+		return text + "own: {repeat: 1, within: 1m}\n"
+	}), anew)
+	require.NoError(t, err)
+	for i := 2; ; i++ {
+		clock.At(time.Duration(2+2*i) * time.Minute / 2)
+		if _, err = ada.MakeTicket(ctx, course, "standard-scores"); err != nil {
+			assert.Equal(t, 30, i, "so many within an hour")
+			break
+		}
+		require.Less(t, i, 40)
+	}
+	assert.Contains(t, problem(t, err, 429).Detail, "at most 30 tickets an hour")
+}
+
+// TestFormIsToldBeforeATicketIsUsed: names, kinds and shapes, of all arrays at once.
+func TestFormIsToldBeforeATicketIsUsed(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	ctx := background(t)
+	ada := w.as(t, "ada")
+	ticket, err := ada.MakeTicket(ctx, course, "pigment-mix")
+	require.NoError(t, err)
+	program := "jar_price = recipe dot price\nneeded = sum(jars over customer) dot recipe\nbill = jars dot recipe dot price"
+	given := results(t, ticket, program, "jar_price", "needed", "bill")
+	swapped := map[string]map[string]dataio.JSON{"own-1": {"needed": given["own-1"]["bill"],
+		"bill": given["own-1"]["needed"], "jar_prise": given["own-1"]["jar_price"]}, "own-3": {"bill": given["own-2"]["bill"]}}
+	_, err = ada.HandInArrays(ctx, course, "pigment-mix", &ticket.ID, swapped, 20)
+	form := problem(t, err, 422).Form
+	require.NotNil(t, form)
+	assert.False(t, form.OK)
+	words := strings.Join(form.Words(), "\n")
+	for _, want := range []string{"own-1/jar_price: it is missing", "own-1/jar_prise: nothing of this name is wanted",
+		"did you mean `jar_price`", "`needed` and `bill` each have the shape of the other: are their names swapped?",
+		"own-2/bill: it is missing", "own-3/bill: there is no case `own-3` here (the cases are own-1, own-2)"} {
+		assert.Contains(t, words, want)
+	}
+	asked := map[string]any{"ticket": ticket.ID, "results": given}
+	var told check.Form
+	path := "/courses/" + course + "/exercises/pigment-mix/attempts"
+	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"?check=form", asked, &told))
+	assert.True(t, told.OK)
+	assert.Len(t, told.Arrays, 6)
+	still, err := ada.MakeTicket(ctx, course, "pigment-mix")
+	require.NoError(t, err)
+	assert.Equal(t, ticket.ID, still.ID, "nothing of this used the ticket")
+	given["own-2"]["needed"] = dataio.JSON{Array: array.FromReals([]float64{math.NaN(), 1, 2, math.NaN()}, 4)}
+	asked["results"] = given
+	require.Equal(t, 200, w.asked(t, "ada", "POST", path+"?check=form", asked, &told))
+	assert.True(t, told.OK, "NaN is a matter of values")
+	assert.Equal(t, "2 of its 4 elements are NaN", told.Arrays[4].Remark)
+	assert.Equal(t, 400, w.asked(t, "ada", "POST", path+"?check=values", asked, nil))
+	assert.Equal(t, 422, w.asked(t, "ada", "POST", path, map[string]any{"ticket": ticket.ID, "program": "x = 1"}, nil))
+	assert.Equal(t, 422, w.asked(t, "ada", "POST", path, map[string]any{"ticket": ticket.ID, "results": given,
+		"source": strings.Repeat("x", 300<<10)}, nil), "more text than is taken")
+}
+
+// TestFilesOfEveryFormat: data come as files, and arrays go back as files, also packed.
+func TestFilesOfEveryFormat(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, class)
+	ctx := background(t)
+	for i, format := range check.Formats {
+		t.Run(format, func(t *testing.T) {
+			student := w.as(t, []string{"ada", "bree", "cato"}[i%3])
+			ticket, err := student.MakeTicket(ctx, course, "standard-scores")
+			require.NoError(t, err)
+			raw, err := student.Data(ctx, course, "standard-scores", ticket, format)
+			require.NoError(t, err)
+			var files []check.File
+			readme := check.ReadmeOf(raw)
+			if format == "nc" {
+				files = []check.File{{Name: "data.nc", Body: raw}}
+			} else {
+				require.NoError(t, check.Unzip(raw, func(name string, body []byte) error {
+					if name == check.ReadmeFile {
+						readme = string(body)
+					}
+					files = append(files, check.File{Name: name, Body: body})
+					return nil
+				}))
+			}
+			assert.Contains(t, readme, "Positions count from 0.")
+			assert.Contains(t, readme, "in kg: weight of each rope at each harvest")
+			assert.Contains(t, readme, "rope | harvest, real")
+			data, wrong := check.ReadArrays(files, check.Wanted{Cases: []string{"own-1", "own-2"},
+				Arrays: map[string]check.Axes{"weights": {Rank: 2}}})
+			require.Empty(t, wrong)
+			for _, c := range ticket.Cases {
+				assert.Equal(t, c.Inputs["weights"].Array.Reals(), data[c.Name]["weights"].Reals(), "to the bit")
+			}
+			body := archive(t, asFiles(t, format, results(t, ticket, rightScores, "scores")))
+			a, err := student.HandInFiles(ctx, course, "standard-scores", client.Files{Ticket: &ticket.ID,
+				Source: "program scores\nend program", Files: []check.File{{Name: "mine.zip", Body: body}}}, 20)
+			require.NoError(t, err)
+			assert.Equal(t, check.Agrees, a.Verdict.Verdict)
+			assert.Equal(t, "program scores\nend program", a.Source)
+			seen, err := w.as(t, "aron").Attempt(ctx, a.ID, 0)
+			require.NoError(t, err)
+			assert.Equal(t, a.Source, seen.Source, "the team reads it beside the arrays")
+			assert.Equal(t, ticket.ID, *seen.Ticket)
+		})
+	}
+	ada := w.as(t, "ada")
+	ticket, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	for name, c := range map[string]struct {
+		files []check.File
+		says  string
+	}{
+		"leaves the folder": {[]check.File{{Name: "../scores.csv", Body: []byte("1\n")}}, "is not a plain name below a folder"},
+		"absolute": {[]check.File{{Name: "a.zip", Body: archive(t, map[string][]byte{"/etc/scores.csv": []byte("1\n")})}},
+			"is not a plain name below a folder"},
+		"too many": {[]check.File{{Name: "a.zip", Body: bytes.Repeat([]byte("PK\x01\x02"), 5000)}},
+			"more than 1000 entries"},
+		"no archive":  {[]check.File{{Name: "a.zip", Body: []byte("hello")}}, "the archive cannot be read"},
+		"no case":     {[]check.File{{Name: "scores.csv", Body: []byte("1\n")}}, "each needs a folder of its own"},
+		"text":        {[]check.File{{Name: "own-1/scores.csv", Body: []byte("one,two\n1,b\n")}}, "`b` is not a number"},
+		"netCDF":      {[]check.File{{Name: "a.nc", Body: []byte("CDF\x01\x00")}}, "byte 4: the number of records"},
+		"text in int": {[]check.File{{Name: "own-1/scores.json", Body: []byte(`["9007199254740993"]`)}}, "own-1/scores.json: "},
+	} {
+		t.Run(name, func(t *testing.T) {
+			_, err := ada.HandInFiles(ctx, course, "standard-scores", client.Files{Ticket: &ticket.ID, Files: c.files}, 20)
+			assert.Contains(t, problem(t, err, 422).Detail, c.says)
+		})
+	}
+	still, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	assert.Equal(t, ticket.ID, still.ID, "nothing of this used the ticket")
+}
+
+// asFiles writes arrays as files of a format.
+func asFiles(t *testing.T, format string, given map[string]map[string]dataio.JSON) map[string][]byte {
+	t.Helper()
+	out := map[string][]byte{}
+	var list []dataio.Variable
+	for name, arrays := range given {
+		for output, a := range arrays {
+			file := name + "/" + output + "." + format
+			var err error
+			switch format {
+			case "csv":
+				out[file], err = dataio.WriteCSV(a.Array, output, 0)
+			case "mtx":
+				out[file], err = dataio.WriteMatrixMarket(a.Array)
+			case "json":
+				out[file], err = a.MarshalJSON()
+			default:
+				list = append(list, dataio.Variable{Name: name + "." + output, Array: a.Array})
+			}
+			require.NoError(t, err)
+		}
+	}
+	if format == "nc" {
+		var b bytes.Buffer
+		require.NoError(t, dataio.WriteNetCDF(&b, list))
+		out["everything.nc"] = b.Bytes()
+	}
+	return out
+}
+
+func archive(t *testing.T, files map[string][]byte) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for name, body := range files {
+		w, err := z.Create(name)
+		require.NoError(t, err)
+		_, err = w.Write(body)
+		require.NoError(t, err)
+	}
+	require.NoError(t, z.Close())
+	return b.Bytes()
+}
+
+// TestAPreviewKnowsArrays: what an edit changes is told of arrays too, and a re-check judges the same data anew.
+func TestAPreviewKnowsArrays(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	ctx := background(t)
+	ada, imke := w.as(t, "ada"), w.as(t, "imke")
+	ticket, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	a, err := ada.HandInArrays(ctx, course, "standard-scores", &ticket.ID, results(t, ticket, otherAxis, "scores"), 20)
+	require.NoError(t, err)
+	require.Equal(t, check.Differs, a.Verdict.Verdict)
+	edit := changedCourse(t, "exercises/standard-scores/reference.nra", func(text string) string {
+		return "function standardize(x) = (x - mean(x)) / std(x)\n" + otherAxis + "\n"
+	})
+	before, err := imke.Preview(ctx, course, edit, nil)
+	require.NoError(t, err)
+	require.Len(t, before.Changes, 1)
+	assert.Equal(t, []string{"differs", "agrees"}, []string{before.Changes[0].Before, before.Changes[0].After})
+	_, err = imke.PublishFrom(ctx, course, edit, anew)
+	require.NoError(t, err)
+	_, err = imke.Recheck(ctx, course, nil, false)
+	require.NoError(t, err)
+	require.Eventually(t, func() bool {
+		now, err := ada.Attempt(ctx, a.ID, 5)
+		return err == nil && now.Verdict != nil && now.Verdict.Verdict == check.Agrees
+	}, 20*time.Second, 50*time.Millisecond)
+}
+
+// ownTools are the programs that ship as examples, with what becomes of them.
+var ownTools = []struct {
+	exercise, program string
+	code              int
+	says              string
+}{
+	{"standard-scores", "scores.awk", 0, "● agrees"},
+	{"standard-scores", "scores-over-ropes.awk", 1, "axis"},
+	{"standard-scores", "scores-columns.sh", 1, "◐ differs"},
+	{"pigment-mix", "pigments.go", 0, "● agrees"},
+	{"pigment-mix", "pigments-shown.sh", 1, "◐ differs"},
+}
+
+// command runs an example program.
+func command(t *testing.T, program string) []string {
+	t.Helper()
+	file, err := filepath.Abs(filepath.Join("..", "demo", "own-tools", program))
+	require.NoError(t, err)
+	switch filepath.Ext(program) {
+	case ".awk":
+		return []string{"awk", "-f", file}
+	case ".go":
+		binary := filepath.Join(t.TempDir(), "program")
+		out, err := exec.Command("go", "build", "-o", binary, file).CombinedOutput()
+		require.NoError(t, err, string(out))
+		return []string{binary}
+	}
+	return []string{"sh", file}
+}
+
+// TestProgramsOfOnesOwn runs each example as its student would.
+func TestProgramsOfOnesOwn(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	top := t // where the sign-in is kept
+	code, _, told := nimbus(t, password+"\n", "sign-in", "--service", w.base, "--name", "ada")
+	require.Zero(t, code, told)
+	folder := t.TempDir()
+	require.NoError(t, os.CopyFS(folder, demo.Course()))
+	for _, x := range ownTools {
+		t.Run(x.program, func(t *testing.T) {
+			run := append([]string{"--"}, command(t, x.program)...)
+			code, out, told := nimbus(top, "", append([]string{"run", x.exercise, "--source",
+				filepath.Join("..", "demo", "own-tools", x.program)}, run...)...)
+			assert.Equal(t, x.code, code, "%s%s", out, told)
+			assert.Contains(t, out, x.says)
+			assert.Contains(t, out, "judged on the data of your ticket; rules: not checked")
+			code, out, told = nimbus(top, "", append([]string{"run", x.exercise, "--shown"}, run...)...)
+			assert.Zero(t, code, "%s%s", out, told)
+			assert.Contains(t, out, "The form is as wanted.")
+			offline := filepath.Join(folder, "exercises", x.exercise)
+			code, out, told = nimbus(top, "", append([]string{"run", offline, "--shown"}, run...)...)
+			want := x.code
+			if x.program == "pigments-shown.sh" {
+				want = 0 // on the shown data the shown answer is right
+			}
+			assert.Equal(t, want, code, "%s%s", out, told)
+			assert.Contains(t, out, "judged on the shown cases alone; rules: not checked")
+		})
+	}
+	for name, c := range map[string]struct {
+		command []string
+		says    string
+	}{
+		"fails":         {[]string{"sh", "-c", "echo no such rope >&2; exit 4"}, "no such rope"},
+		"writes none":   {[]string{"true"}, "wrote nothing into out"},
+		"wrong name":    {[]string{"sh", "-c", "mkdir -p out/own-1; echo 1 > out/own-1/score.csv"}, "are not as wanted"},
+		"hangs":         {[]string{"sh", "-c", "sleep 60 & sleep 60"}, "ran longer than"},
+		"floods":        {[]string{"sh", "-c", "yes rope | head -c 3000000; exit 1"}, "[...]"},
+		"writes a lot":  {[]string{"sh", "-c", "yes rope | head -c 400000000 > out/a.csv; sleep 5"}, "wrote more than"},
+		"is not there":  {[]string{"no-such-command"}, "cannot be found"},
+		"no plain text": {[]string{"sh", "-c", "mkdir -p out/own-1; echo a > out/own-1/scores.json"}, "this is not JSON"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			timeout := "20s"
+			if name == "hangs" {
+				timeout = "300ms"
+			}
+			code, out, told := nimbus(top, "", append([]string{"run", "standard-scores", "--timeout", timeout, "--"},
+				c.command...)...)
+			assert.Equal(t, 3, code, "%s%s", out, told)
+			assert.Contains(t, told, c.says)
+			assert.Contains(t, told, "nothing was handed in")
+			assert.Less(t, len(told), 100<<10)
+		})
+	}
+	code, _, told = nimbus(t, "", "run", "standard-scores", "true")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, told, "put `--` between")
+}
+
+// TestDataAreFetchedAndHandedIn goes the way by hand: files out, files back, the ticket remembered beside them.
+func TestDataAreFetchedAndHandedIn(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	code, _, told := nimbus(t, password+"\n", "sign-in", "--service", w.base, "--name", "ada")
+	require.Zero(t, code, told)
+	into := filepath.Join(t.TempDir(), "mine")
+	code, out, told := nimbus(t, "", "fetch", "standard-scores", "--into", into)
+	require.Zero(t, code, told)
+	assert.Contains(t, out, "nimbus attempt standard-scores --results "+into)
+	assert.FileExists(t, filepath.Join(into, "README.txt"))
+	awk := exec.Command("awk", "-f", command(t, "scores.awk")[2])
+	awk.Env = append(os.Environ(), "NIMBUS_IN="+into, "NIMBUS_OUT="+into)
+	said, err := awk.CombinedOutput()
+	require.NoError(t, err, string(said))
+	code, out, told = nimbus(t, "", "attempt", "standard-scores", "--results", into)
+	require.Zero(t, code, "%s%s", out, told)
+	assert.Contains(t, out, "● agrees  2 of 2 points")
+	code, _, told = nimbus(t, "", "attempt", "standard-scores", "--results", into)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, told, "handed in for this ticket already")
+	for format, file := range map[string]string{"nc": "data.nc", "json": "own-2/weights.json", "mtx": "own-1/weights.mtx"} {
+		into := filepath.Join(t.TempDir(), format)
+		code, out, told = nimbus(t, "", "fetch", "standard-scores", "--into", into, "--format", format)
+		require.Zero(t, code, told)
+		assert.FileExists(t, filepath.Join(into, filepath.FromSlash(file)))
+		assert.FileExists(t, filepath.Join(into, "README.txt"))
+		assert.Contains(t, out, file)
+	}
+	code, _, told = nimbus(t, "", "fetch", "standard-scores", "--format", "xml")
+	assert.Equal(t, 2, code)
+	assert.Contains(t, told, "it takes csv, json, nc, mtx")
+
+	shown := filepath.Join(t.TempDir(), "shown")
+	code, _, told = nimbus(t, "", "fetch", "pigment-mix", "--shown", "--into", shown)
+	require.Zero(t, code, told)
+	raw, err := os.ReadFile(filepath.Join(shown, "workshop", "jars.csv"))
+	require.NoError(t, err)
+	rows, err := csv.NewReader(bytes.NewReader(raw)).ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, [][]string{{"2", "0", "1"}, {"1", "5", "0"}}, rows)
+	for name, text := range map[string]string{"jar_price": "8.05\n8.1\n4.225\n", "needed": "10.5\n23.5\n20\n11\n",
+		"bill": "20.325\n48.55\n"} {
+		require.NoError(t, os.WriteFile(filepath.Join(shown, "workshop", name+".csv"), []byte(text), 0o600))
+	}
+	folder := t.TempDir()
+	require.NoError(t, os.CopyFS(folder, demo.Course()))
+	code, out, told = nimbus(t, "", "check", filepath.Join(folder, "exercises", "pigment-mix"), "--results", shown)
+	assert.Zero(t, code, "%s%s", out, told)
+	require.NoError(t, os.Remove(filepath.Join(shown, "workshop", "bill.csv")))
+	code, _, told = nimbus(t, "", "check", filepath.Join(folder, "exercises", "pigment-mix"), "--results", shown)
+	assert.Equal(t, 2, code)
+	assert.Contains(t, told, "workshop/bill: it is missing")
+	code, _, told = nimbus(t, "", "check", filepath.Join(folder, "exercises", "pigment-mix"))
+	assert.Equal(t, 2, code, fmt.Sprint(told))
+}

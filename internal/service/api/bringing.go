@@ -1,0 +1,248 @@
+package api
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"mime"
+	"mime/multipart"
+	"net/http"
+	"path"
+	"slices"
+	"strconv"
+	"strings"
+	"unicode/utf8"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/library"
+	"nimbusreach/internal/service/store"
+)
+
+const (
+	// sourceBytes bounds the text that computed arrays.
+	sourceBytes = 256 << 10
+	// resultBytes bounds a hand-in of files: the arrays, the text, and what a form puts between them.
+	resultBytes = check.MaxResultBytes + sourceBytes + 1<<20
+)
+
+// brought is what somebody hands in: a program, or arrays with the text that computed them.
+type brought struct {
+	wire.HandIn
+	files []check.File // arrays that came as files
+	form  bool         // the form alone is asked for
+}
+
+func (b *brought) kind() string {
+	if b.Results != nil || b.files != nil {
+		return "results"
+	}
+	return "program"
+}
+
+// brings reads the body of a hand-in: JSON, or a form with files.
+func (r *request) brings() (*brought, error) {
+	b := &brought{form: r.Query("check") == "form"}
+	if what := r.Query("check"); what != "" && !b.form {
+		return nil, fail(http.StatusBadRequest, "query", "The request cannot be read",
+			"The parameter check is "+strconv.Quote(what)+".", "`check=form` looks at the form of arrays alone")
+	}
+	var err error
+	if strings.HasPrefix(r.Get("Content-Type"), "multipart/form-data") {
+		err = b.read(r)
+	} else if len(r.body) > attemptBytes {
+		return nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
+			fmt.Sprintf("The JSON has %d bytes; at most %d are taken.", len(r.body), attemptBytes),
+			"send arrays of this size as files, netCDF say")
+	} else {
+		err = r.json(&b.HandIn)
+	}
+	switch {
+	case err != nil:
+		return nil, err
+	case b.Program != "" && b.kind() == "results":
+		return nil, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken",
+			"The attempt holds a program and arrays.", "hand in one of them")
+	case len(b.Source) > sourceBytes || !utf8.ValidString(b.Source):
+		return nil, fail(http.StatusUnprocessableEntity, "source", "This cannot be taken",
+			fmt.Sprintf("The source is not text in UTF-8 of at most %d bytes.", sourceBytes), "leave it out, or shorten it")
+	case b.kind() == "program" && (b.Ticket != nil || b.Source != "" || b.form):
+		return nil, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken",
+			"A ticket, a source or a check of the form goes with arrays, and there are none.",
+			"put arrays into `results`, or send files")
+	}
+	return b, nil
+}
+
+// read reads a form: the fields ticket and source, and files, of which each is an array, netCDF or an archive of them.
+func (b *brought) read(r *request) error {
+	refuse := func(what string) error {
+		return fail(http.StatusBadRequest, "body", "The request cannot be read", what, "send multipart/form-data with `ticket`, "+
+			"`source` and files")
+	}
+	_, params, err := mime.ParseMediaType(r.Get("Content-Type"))
+	if err != nil {
+		return refuse("The form's media type cannot be read: " + err.Error() + ".")
+	}
+	parts := multipart.NewReader(bytes.NewReader(r.body), params["boundary"])
+	u := &upload{}
+	for {
+		part, err := parts.NextRawPart()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return refuse("The form ends early: " + err.Error() + ".")
+		}
+		content, err := io.ReadAll(part)
+		if err != nil {
+			return refuse("The form ends early: " + err.Error() + ".")
+		}
+		_, names, _ := mime.ParseMediaType(part.Header.Get("Content-Disposition"))
+		file, isFile := names["filename"]
+		switch {
+		case part.FormName() == "ticket":
+			id, err := strconv.ParseUint(strings.TrimSpace(string(content)), 10, 64)
+			if err != nil {
+				return refuse("The field ticket holds " + strconv.Quote(string(content)) + ", which is no number.")
+			}
+			b.Ticket = &id
+		case part.FormName() == "source":
+			b.Source = string(content)
+		case !isFile:
+			return refuse("The form has a field " + strconv.Quote(part.FormName()) + ", which nothing is known of.")
+		default:
+			if err := u.add(file, content); err != nil {
+				return unreadableArrays([]string{err.Error()})
+			}
+		}
+	}
+	if len(u.files) == 0 {
+		return refuse("The form holds no file.")
+	}
+	b.files = u.files
+	return nil
+}
+
+// upload is the files of a form.
+type upload struct {
+	files []check.File
+	bytes int
+}
+
+// add takes a file, or what an archive holds.
+func (u *upload) add(name string, body []byte) error {
+	if strings.EqualFold(path.Ext(name), ".zip") {
+		return check.Unzip(body, u.add)
+	}
+	name = strings.TrimPrefix(name, "./")
+	if err := check.PlainPath(name); err != nil {
+		return err
+	}
+	if slices.ContainsFunc(u.files, func(f check.File) bool { return f.Name == name }) {
+		return fmt.Errorf("%s: there are two files of this name", name)
+	}
+	if u.bytes += len(body); u.bytes > check.MaxResultBytes || len(u.files) >= check.MaxFiles {
+		return fmt.Errorf("there are more than %d files, or they hold more than %d bytes", check.MaxFiles,
+			check.MaxResultBytes)
+	}
+	u.files = append(u.files, check.File{Name: name, Body: body})
+	return nil
+}
+
+func unreadableArrays(wrong []string) *failure {
+	return fail(http.StatusUnprocessableEntity, "arrays", "The arrays cannot be read", strings.Join(wrong, "; ")+".",
+		"nothing was handed in; mend the files, and send them again")
+}
+
+// arraysOf reads what was brought as the arrays of an attempt, and stores them; with a form that is not as wanted it is
+// refused, or with check=form answered.
+func (r *request) arraysOf(b *brought, c *store.Course, e *exercise.Exercise, a *store.Attempt) (*check.Form, error) {
+	p, err := r.heldAgainst(b, c, e, a)
+	if err != nil {
+		return nil, err
+	}
+	results := library.ResultsOf(b.Results)
+	if b.files != nil {
+		var wrong []string
+		if results, wrong = check.ReadArrays(b.files, p.Wants()); len(wrong) > 0 {
+			return nil, unreadableArrays(wrong)
+		}
+	}
+	form, fitted := check.FormOf(p, results)
+	if b.form || !form.OK {
+		return form, nil
+	}
+	packed, err := library.Pack(fitted)
+	if err != nil {
+		return nil, err
+	}
+	digest, err := r.Store.KeepArrays(r.Context(), packed)
+	if err != nil {
+		return nil, err
+	}
+	a.Arrays, a.TicketID = &digest, b.Ticket
+	if b.Source != "" {
+		a.Source = &b.Source
+	}
+	return form, nil
+}
+
+// heldAgainst is the exercise on the data that arrays were computed from.
+func (r *request) heldAgainst(b *brought, c *store.Course, e *exercise.Exercise, a *store.Attempt) (*check.Prepared,
+	error) {
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	p, err := r.Library.Exercise(ctx, *c.CurrentRevisionID, e.Name)
+	if err != nil {
+		return nil, err
+	}
+	if b.Ticket == nil {
+		if !e.DrawsOwn() || b.form {
+			return p, nil
+		}
+		return nil, fail(http.StatusUnprocessableEntity, "ticket", "A ticket is needed",
+			fmt.Sprintf("%s is checked on data of your own, and these arrays come without a ticket.", e.Title),
+			"take data first: `nimbus fetch "+e.Name+"`, or *bring results* in the console")
+	}
+	t, err := r.Store.TicketByID(ctx, *b.Ticket)
+	if errors.Is(err, store.ErrNotFound) || err == nil && (t.PersonID != a.PersonID || t.CourseID != a.CourseID ||
+		t.Exercise != a.Exercise) {
+		return nil, fail(http.StatusNotFound, "ticket", "There is no such ticket",
+			fmt.Sprintf("Ticket %d is not yours, or not of %s.", *b.Ticket, e.Title), "take data of your own first")
+	}
+	if err != nil {
+		return nil, err
+	}
+	if t.AttemptID != nil {
+		return nil, r.refused(e, &store.Refused{Ticket: "used"})
+	}
+	if t.Spent(r.Store.Now()) {
+		return nil, r.refused(e, &store.Refused{Ticket: "expired"})
+	}
+	return r.Library.On(ctx, t, p)
+}
+
+// mismatched is the answer to arrays whose form is not as wanted.
+func mismatched(e *exercise.Exercise, form *check.Form, ticket bool) *failure {
+	wrong := 0
+	for _, l := range form.Arrays {
+		if l.Problem != "" {
+			wrong++
+		}
+	}
+	f := fail(http.StatusUnprocessableEntity, "form", "The arrays do not have the form that is wanted",
+		fmt.Sprintf("Of the arrays for %s, %d of %d are not as wanted; nothing was handed in.", e.Title, wrong,
+			len(form.Arrays)), "see `form`, and send them again")
+	if ticket {
+		f.Hint += ": the ticket stays open"
+	}
+	f.Form = form
+	return f
+}
