@@ -165,16 +165,17 @@ func TestCheckTakesArraysOfAFolderOrAZip(t *testing.T) {
 		require.NoError(t, f.Close())
 		return file
 	}
-	code, out, _ = nimbus(t, "", "check", exercise, zipped("workshop/needed.csv", "10.5,23.5,20,8\n"))
+	code, out, stderr = nimbus(t, "", "check", exercise, zipped("workshop/needed.csv", "10.5,23.5,20,8\n"))
 	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "form: workshop/bill: it is missing")
 	assert.Contains(t, out, "value.differs: in the case workshop, `needed`")
 	assert.Contains(t, out, "hand in a file `bill.json`")
 	code, _, stderr = nimbus(t, "", "check", exercise, zipped("no-such-output.csv", "1,2\n"))
-	assert.Equal(t, 2, code)
-	assert.Contains(t, stderr, "there is no-such-output.csv")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "workshop/no-such-output: nothing of this name is wanted")
 	code, _, stderr = nimbus(t, "", "check", exercise, zipped("fair/needed.csv", "1,2\n"))
-	assert.Equal(t, 2, code)
-	assert.Contains(t, stderr, "`fair` is not a shown case")
+	assert.Equal(t, 1, code)
+	assert.Contains(t, stderr, "fair/needed: there is no case `fair` here (the cases are workshop)")
 }
 
 func TestExplainFindsWordsByWhatTheyDo(t *testing.T) {

@@ -190,16 +190,13 @@ func (a *app) runOffline(ctx context.Context, folder string, command []string, r
 	return nil
 }
 
-// judged checks arrays of files on the open cases; without a verdict where their form is not as wanted.
+// judged checks arrays of files on the open cases, and says of each whether it has the form that is wanted.
 func judged(ctx context.Context, p *check.Prepared, files []check.File) (*check.Verdict, *check.Form, error) {
 	results, wrong := check.ReadArrays(files, p.Wants())
 	if len(wrong) > 0 {
 		return nil, nil, fmt.Errorf("the arrays cannot be read: %s", strings.Join(wrong, "; "))
 	}
 	form, fitted := check.FormOf(p, results)
-	if !form.OK {
-		return nil, form, nil
-	}
 	v, err := check.Arrays(ctx, p, fitted)
 	return v, form, err
 }

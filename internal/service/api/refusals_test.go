@@ -54,7 +54,9 @@ const (
 	kelpLater = "title: Later\nopens: 2999-01-01T00:00:00Z\noutputs: {x: {}}\ncases: [{name: a, shown: true}]\n"
 	kelpAsked = "title: Asked\noutputs: {x: {}}\ncases: [{name: a, shown: true}]\n" +
 		"predictions:\n  - {ask: \"What shape?\", of: \"[1, 2]\", what: shape}\n"
-	kelpFiles = "title: Files\naccepts: [results]\noutputs: {x: {}}\ncases: [{name: a, shown: true}]\n"
+	kelpFiles = "title: Files\naccepts: [results]\ninputs: {growth: {axes: [rope]}}\noutputs: {x: {}}\n" +
+		"cases: [{name: a, shown: true, inputs: {growth: [1, 2]}}]\n" +
+		"own: {inputs: {growth: {shape: [2..3], from: uniform}}}\n"
 )
 
 func kelpFolder() fstest.MapFS {
@@ -121,6 +123,8 @@ func newSchool(t *testing.T) *school {
 	_, err = s.HandIn(ctx, a, store.Bounds{})
 	require.NoError(t, err)
 	out.attempt = a.ID
+	require.NoError(t, s.MakeTicket(ctx, &store.Ticket{CourseID: c.ID, RevisionID: *c.CurrentRevisionID,
+		Exercise: "files", PersonID: people["ada"].ID, ExpiresAt: time.Now().Add(time.Hour)}, 0)) // number 1
 	note := &store.Note{CourseID: c.ID, Kind: store.NoteCourse, Text: "Read the prompt", AuthorID: &people["imke"].ID}
 	_, err = s.AddNote(ctx, note, "kelp") // number 1
 	require.NoError(t, err)
@@ -228,6 +232,10 @@ func TestWhoMaySendWhat(t *testing.T) {
 		{"POST", "/notes/seen", js, `{"notes": [1]}`, 401, 200, 200, 200, 200, 200, 200},
 		{"PUT", "/notes/1/feeling", js, `{"feeling": "helped"}`, 401, 404, 204, 204, 404, 404, 404},
 		{"POST", "/notes/1/messages", js, `{"text": "Which?"}`, 401, 404, 201, 201, 404, 404, 404},
+		{"POST", "/courses/kelp/exercises/means/tickets", "", "", 401, 404, 422, 422, 422, 422, 404},
+		{"GET", "/courses/kelp/exercises/means/data", "", "", 401, 404, 200, 200, 200, 200, 404},
+		{"GET", "/tickets/1", "", "", 401, 404, 200, 404, 200, 200, 404},
+		{"GET", "/tickets/1/data", "", "", 401, 404, 200, 404, 200, 200, 404},
 		{"GET", "/courses/kelp/exercises/means/model", "", "", 401, 404, 403, 403, 200, 200, 404},
 		{"POST", "/courses/kelp/copy", js, `{"slug": "kelp"}`, 401, 404, 403, 403, 403, 409, 404},
 		{"PUT", "/courses/kelp/archived", js, `{"archived": false}`, 401, 404, 403, 403, 403, 200, 200},

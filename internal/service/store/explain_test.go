@@ -127,6 +127,17 @@ func TestNoQueryScans(t *testing.T) {
 		"GiveBack": {func() error { return s.GiveBack(ctx, &Attempt{ID: 903, CourseID: 1}, 3) }},
 		"HandIn": {func() error { _, err := s.HandIn(ctx, attempt(), Bounds{Waiting: 100}); return err },
 			func() error { a := attempt(); a.RepeatKey = &key; _, err := s.HandIn(ctx, a, Bounds{}); return err }},
+		"MakeTicket": {func() error {
+			return s.MakeTicket(ctx, &Ticket{CourseID: 1, RevisionID: 40, Exercise: "e3", PersonID: 7,
+				ExpiresAt: s.now().Add(time.Hour)}, 5)
+		}},
+		"TicketByID": {func() error { _, err := s.TicketByID(ctx, 5); return err }},
+		"Secret":     {func() error { _, err := s.Secret(ctx, "tickets"); return err }},
+		"KeepArrays": {func() error { _, err := s.KeepArrays(ctx, []byte("x")); return err }},
+		"Arrays":     {func() error { _, err := s.Arrays(ctx, "6b86b273ff34fce19d6b804eff5a3f5747ada4eaa22f1d49c01e52ddb7875b4b"); return err }},
+		"ForgetArrays": {func() error {
+			return s.ForgetArrays(ctx, s.now().Add(-19990*time.Second))
+		}},
 		"Keyed": {func() error { _, err := s.Keyed(ctx, 401, key); return err }},
 		"Finish": {func() error {
 			again := &Attempt{ID: 1200, CourseID: 1, RevisionID: 40, Exercise: "e0", PersonID: 1, Behind: true}

@@ -54,8 +54,8 @@ const handInBlock = `BEGIN NOT ATOMIC
       AND course_id = @course AND exercise = @exercise AND attempt_id IS NULL AND id <> COALESCE(@ticket, 0);
   END IF;
   IF @ticket IS NOT NULL THEN
-    SELECT CASE WHEN attempt_id IS NOT NULL THEN 'used' WHEN expires_at <= handed_in THEN 'expired' END INTO ticket
-      FROM tickets WHERE id = @ticket AND person_id = @person FOR UPDATE;
+    SELECT CASE WHEN attempt_id IS NOT NULL THEN 'used' WHEN expires_at <= handed_in THEN 'expired' END INTO ticket FROM tickets
+      WHERE id = @ticket AND person_id = @person FOR UPDATE;
   END IF;
   SET bound = CASE
     WHEN found IS NOT NULL THEN ''
@@ -71,7 +71,7 @@ const handInBlock = `BEGIN NOT ATOMIC
         handed_in + INTERVAL waiting * @gap SECOND, @key, IF(@claim > 0 AND waiting + checking = 0, 1, 0),
         IF(@claim > 0 AND waiting + checking = 0, handed_in + INTERVAL @claim MICROSECOND, NULL), @late, handed_in);
     SET stored = LAST_INSERT_ID();
-    UPDATE tickets SET attempt_id = stored WHERE id = @ticket;
+    UPDATE tickets SET attempt_id = LAST_INSERT_ID() WHERE id = @ticket;
     INSERT INTO changes (course_id, attempt_id, subject, kind, created_at)
       VALUES (@course, stored, IF(@claim > 0 AND waiting + checking = 0, 1, NULL), 'attempt', handed_in);
   END IF;
