@@ -3,10 +3,14 @@ package check
 import (
 	"context"
 	"fmt"
+	"maps"
+	"slices"
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/causes"
+	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/compare"
+	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/slips"
 )
 
@@ -127,7 +131,72 @@ func (t *attempt) arrayCauses(ctx context.Context, given func(c *PreparedCase) m
 			got = append(got, causes.Outcome{Values: given(c)})
 		}
 	}
-	t.tell(causes.Find(ctx, q, nil, got, nil, causes.Default), t.p.casesOf(openCase))
+	found := causes.Find(ctx, q, nil, got, nil, causes.Default)
+	if len(found) == 0 {
+		found = t.misread(ctx, given)
+	}
+	t.tell(found, t.p.casesOf(openCase))
+}
+
+// misread explains arrays by one input whose file was read in the other order of rows and columns: the reference on it
+// gives them, in all cases, where on the input as it is it does not.
+func (t *attempt) misread(ctx context.Context, given func(c *PreparedCase) map[string]*array.Array) []causes.Cause {
+	for _, in := range t.p.Exercise.Inputs {
+		var found []causes.Cause
+		for k := range t.p.Exercise.Outputs {
+			out := &t.p.Exercise.Outputs[k]
+			if len(t.outputs[k].found) == 0 {
+				continue
+			}
+			if !t.madeBy(ctx, in.Name, out, given) {
+				found = nil
+				break
+			}
+			found = append(found, causes.Cause{Code: codes.FillOrder, Certain: true, Output: out.Name, Evidence: causes.Slip,
+				Changes: 1, Change: fmt.Sprintf("%s read by columns where it lies by rows", in.Name)})
+		}
+		if len(found) > 0 {
+			return found
+		}
+	}
+	return nil
+}
+
+// madeBy reports whether the reference gives an output as it was handed in, in all open cases, when it reads an input in
+// the other order.
+func (t *attempt) madeBy(ctx context.Context, input string, out *exercise.Output,
+	given func(c *PreparedCase) map[string]*array.Array) bool {
+	for _, c := range t.p.casesOf(openCase) {
+		a := c.Inputs[input]
+		if a == nil || a.Rank() < 2 || given(c)[out.Name] == nil {
+			return false
+		}
+		other := *c.Case
+		other.Inputs = maps.Clone(c.Inputs)
+		other.Inputs[input] = byColumns(a)
+		made := t.p.Run(ctx, &PreparedCase{Case: &other, Cost: c.Cost}, t.p.Program, 4)
+		v := made.Values[out.Name]
+		if made.Error != nil || v == nil || !compare.Agree(v, given(c)[out.Name], out.Tolerance, Freedom(out.Freedom, v,
+			t.p.Exercise.Counting)) {
+			return false
+		}
+	}
+	return true
+}
+
+// byColumns is an array of the same shape whose elements, taken as they lie, were laid down first axis first.
+func byColumns(a *array.Array) *array.Array {
+	turned := slices.Clone(a.Shape())
+	slices.Reverse(turned)
+	order := make([]int, a.Rank())
+	for i := range order {
+		order[i] = a.Rank() - 1 - i
+	}
+	out := a.WithLabels(nil).Reshape(turned).Transpose(order)
+	if a.Labels() != nil {
+		out = out.WithLabels(a.Labels())
+	}
+	return out
 }
 
 // tell keeps causes in the verdict.
