@@ -25,6 +25,7 @@ import (
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/service"
 )
@@ -517,4 +518,52 @@ func TestDataAreFetchedAndHandedIn(t *testing.T) {
 	assert.Contains(t, told, "workshop/bill: it is missing")
 	code, _, told = nimbus(t, "", "check", filepath.Join(folder, "exercises", "pigment-mix"))
 	assert.Equal(t, 2, code, fmt.Sprint(told))
+}
+
+// TestNetCDFIsCourseData: a case's data are a variable of a netCDF file, on the command line, published, and edited in
+// the browser without harm.
+func TestNetCDFIsCourseData(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	ctx := background(t)
+	folder := t.TempDir()
+	require.NoError(t, os.CopyFS(folder, demo.Course()))
+	own := filepath.Join(folder, "exercises", "standard-scores")
+	var b bytes.Buffer
+	require.NoError(t, dataio.WriteNetCDF(&b, []dataio.Variable{
+		{Name: "weights", Array: array.FromReals([]float64{1, 2, 3, 4, 5, 7}, 2, 3).WithLabels([]string{"rope", "harvest"})},
+		{Name: "turned", Array: array.FromReals([]float64{1, 2, 3, 4, 5, 7}, 2, 3).WithLabels([]string{"harvest", "rope"})},
+		{Name: "holes", Array: array.FromReals([]float64{1, math.NaN()}, 1, 2).WithLabels([]string{"rope", "harvest"})}}))
+	require.NoError(t, os.WriteFile(filepath.Join(own, "bay.nc"), b.Bytes(), 0o600))
+	yaml, err := os.ReadFile(filepath.Join(own, "exercise.yaml"))
+	require.NoError(t, err)
+	shown := "weights: [[12.5, 14.0, 9.5, 11.0], [8.0, 8.5, 15.5, 10.0], [20.0, 17.5, 18.0, 25.5]]"
+	require.Contains(t, string(yaml), shown)
+	for variable, says := range map[string]string{"{file: bay.nc, column: turned}": "the axes of `turned` are harvest, rope",
+		"{file: bay.nc, column: holes}": "`holes` is missing a value at [0 1]",
+		"{file: bay.nc, column: none}":  "the file has no variable `none`", "bay.nc": ""} {
+		text := strings.Replace(string(yaml), shown, "weights: "+variable, 1)
+		require.NoError(t, os.WriteFile(filepath.Join(own, "exercise.yaml"), []byte(text), 0o600))
+		code, out, told := nimbus(t, "", "inspect", own)
+		if says != "" {
+			assert.Equal(t, 2, code)
+			assert.Contains(t, out+told, says)
+			continue
+		}
+		assert.NotEqual(t, 2, code, out+told)
+		archive, err := exercise.Pack(os.DirFS(folder))
+		require.NoError(t, err)
+		_, err = w.as(t, "imke").PublishFrom(ctx, course, archive, anew)
+		require.NoError(t, err)
+	}
+	files := w.folder(ctx, t)
+	assert.True(t, strings.HasPrefix(files["exercises/standard-scores/bay.nc"], "data:application/x-netcdf;base64,"))
+	var draft wire.Draft
+	require.Equal(t, 200, w.asked(t, "imke", "POST", "/courses/"+course+"/draft?exercise=standard-scores",
+		wire.Folder{Files: files}, &draft))
+	assert.Empty(t, draft.Errors, "what came as a data URL is the same file again")
+	code, out, told := nimbus(t, "", "evaluate", "-e", "mean(weights over harvest)", "--set",
+		"weights="+filepath.Join(own, "bay.nc"), "--output", "json")
+	require.Zero(t, code, told)
+	assert.Contains(t, strings.ReplaceAll(strings.ReplaceAll(out, " ", ""), "\n", ""), `"data":[2,5.33333333333333`)
 }

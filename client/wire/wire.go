@@ -804,7 +804,7 @@ type Answered struct {
 // Folder is a course folder's text files by path, with the revision they are of; 0 where
 // they are of none.
 type Folder struct {
-	Files    map[string]string `json:"files"`
+	Files    map[string]string `json:"files"` // by path; a netCDF file as a data URL
 	Revision int               `json:"revision,omitempty"`
 }
 

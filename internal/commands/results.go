@@ -163,9 +163,9 @@ func (a *app) takeData(ctx context.Context, c *client.Client, course, exercise, 
 
 // bringing is arrays to be handed in.
 type bringing struct {
-	folder string  // or an archive, or one netCDF file
-	ticket uint64  // 0: the one that the folder remembers, or else none
-	source string  // a file; "" for none
+	folder string // or an archive, or one netCDF file
+	ticket uint64 // 0: the one that the folder remembers, or else none
+	source string // a file; "" for none
 	files  []check.File
 	text   string
 	held   *uint64

@@ -221,9 +221,9 @@ func (a *app) notAsWanted(in string, err error) error {
 
 const (
 	// mostOutput bounds what is kept of a command's own output, and mostInFolder what it may write into its folder.
-	mostOutput  = 64 << 10
+	mostOutput   = 64 << 10
 	mostInFolder = 256 << 20
-	watchEvery  = 100 * time.Millisecond
+	watchEvery   = 100 * time.Millisecond
 )
 
 // command runs a command of one's own in a folder, for a time, and ends all that it started.

@@ -26,12 +26,38 @@ type shot struct {
 	wait               string
 	write              string // handed in before the picture
 	click              string // a script that opens what is to be seen
+	then               string // what must show after that
 }
 
 const course = "/courses/" + demo.CourseSlug
 
 var wrong = "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = max(growth over " +
 	"[rope, depth]) - min(growth over [rope, depth])"
+
+// bringing takes data and brings two files, of which one does not have the form that is wanted.
+const bringing = `(() => {
+	const after = (ms, f) => setTimeout(f, ms);
+	[...document.querySelectorAll("[role=radio]")].find((b) => b.textContent === "bring results").click()
+	after(300, () => [...document.querySelectorAll("button")].find((b) => b.textContent === "Take data")?.click())
+	after(900, () => {
+		const d = new DataTransfer()
+		const add = (name, text) => d.items.add(new File([text], name))
+		for (const c of ["own-1", "own-2"]) {
+			add(c + ".jar_price.csv", "8.05\n8.1\n4.225\n")
+			add(c + ".bill.csv", "20.325\n48.55\n")
+			add(c + ".needed.csv", c === "own-1" ? "10.5\n23.5\n20\n11\n" : "10.5\n23.5\n20\n")
+		}
+		const input = document.querySelector("input[type=file]")
+		input.files = d.files
+		input.dispatchEvent(new Event("change", { bubbles: true }))
+	})
+	const look = setInterval(() => {
+		const form = document.querySelector("[aria-label=form]")
+		if (!form) return
+		clearInterval(look)
+		form.scrollIntoView({ block: "center" })
+	}, 50)
+})()`
 
 func main() {
 	service := flag.String("service", "http://127.0.0.1:8080", "the demo's address")
@@ -70,8 +96,9 @@ func run(service, out, only string) error {
 			wait: `document.querySelector("[data-verdict]") && (document.querySelector("[data-verdict]").scrollIntoView(), true)`},
 		{file: "desk", person: "aron", path: course + "/desk", width: 1280, height: 800,
 			wait: `document.querySelector("[data-line=live]")`},
-		{file: "desk-phone", person: "aron", path: course + "/desk", width: 360, height: 800,
-			wait: `document.querySelector("[data-line=live]")`},
+		{file: "bring", person: "cato", path: course + "/exercises/pigment-mix", width: 1280, height: 800,
+			wait: `document.body.textContent.includes("bring results")`, click: bringing,
+			then: `document.querySelectorAll("[aria-label=form] li").length > 5`},
 		{file: "knot", person: "aron", path: course + knot, width: 1280, height: 800,
 			wait: `document.querySelector("figure") && document.querySelector("[data-note]")`},
 		{file: "map", person: "aron", path: course + "/map", width: 1280, height: 800,
@@ -147,6 +174,11 @@ func take(p *browser.Page, s shot, file string) error {
 	}
 	if s.click != "" {
 		if _, err := browser.Eval[bool](p, "("+s.click+", true)"); err != nil {
+			return err
+		}
+	}
+	if s.then != "" {
+		if err := p.Await(`!!(` + s.then + `)`); err != nil {
 			return err
 		}
 	}

@@ -498,7 +498,14 @@ function Edit({
           </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>
-      <FileEditor key={file} name={file} text={files[file] ?? ''} change={(t) => change(file, t)} offers={offers} />
+      {file.endsWith('.nc') ? (
+        <p className="sheet p-4 text-soft">
+          netCDF data are no text: change them with the tool that wrote them, and publish the folder from the command
+          line.
+        </p>
+      ) : (
+        <FileEditor key={file} name={file} text={files[file] ?? ''} change={(t) => change(file, t)} offers={offers} />
+      )}
       <DataFiles dir={dir} own={own} file={file} files={files} set={set} show={setFile} />
     </div>
   )

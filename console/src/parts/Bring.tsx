@@ -329,7 +329,8 @@ function FormTable({ form }: { form: Form }) {
                 {shown.length > 0 && <ShapeStrips rows={shown} />}
                 {l.problem && (
                   <span className="text-sm">
-                    {l.problem.replaceAll('`', '')}. <span className="text-soft">{l.hint.replaceAll('`', '')}</span>
+                    {l.problem.replaceAll('`', '')}.{' '}
+                    <span className="text-soft">Try: {l.hint.replaceAll('`', '')}</span>
                   </span>
                 )}
                 {!l.problem && !l.found && <span className="text-sm text-soft">left out: worth points of its own</span>}

@@ -118,8 +118,10 @@ func (f *ncWriter) entry(v Variable) ncEntry {
 	for i := 0; i < a.Rank() && !lost; i++ {
 		e.dims = append(e.dims, f.dimension(labels[i], i, a.Len(i), e.dims))
 	}
-	if lost || slices.ContainsFunc(seq(a.Rank()), func(i int) bool { return axisLabel(f.dims[e.dims[i]].name) !=
-		labels[i] }) {
+	if lost || slices.ContainsFunc(seq(a.Rank()), func(i int) bool {
+		return axisLabel(f.dims[e.dims[i]].name) !=
+			labels[i]
+	}) {
 		words := make([]string, len(labels))
 		for i, l := range labels {
 			if words[i] = l; l == "" {

@@ -2,10 +2,12 @@ package api
 
 import (
 	"context"
+	"encoding/base64"
 	"fmt"
 	"io/fs"
 	"math"
 	"net/http"
+	"path"
 	"strconv"
 	"strings"
 	"time"
@@ -66,8 +68,23 @@ func (r *request) folder() (fs.FS, error) {
 				fmt.Sprintf("The path %q leaves the course folder.", name), "name files inside it, without `..`")
 		}
 	}
+	for name, text := range in.Files {
+		packed, is := strings.CutPrefix(text, binaryFile)
+		if !is || path.Ext(name) != ".nc" {
+			continue
+		}
+		raw, err := base64.StdEncoding.DecodeString(packed)
+		if err != nil {
+			return nil, fail(http.StatusUnprocessableEntity, "binary", "The folder cannot be read",
+				fmt.Sprintf("The file %q begins as a data URL and is none: %v.", name, err), "leave it as it came")
+		}
+		in.Files[name] = string(raw)
+	}
 	return exercise.Files(in.Files)
 }
+
+// binaryFile begins a file that is no text, as a data URL, among the files of a folder.
+const binaryFile = "data:application/x-netcdf;base64,"
 
 // courseFolder answers the current revision's files.
 func courseFolder(r *request) error {
@@ -108,6 +125,9 @@ func courseFolder(r *request) error {
 		}
 		text, err := fs.ReadFile(folder, name)
 		out.Files[name] = string(text)
+		if path.Ext(name) == ".nc" {
+			out.Files[name] = binaryFile + base64.StdEncoding.EncodeToString(text)
+		}
 		return err
 	})
 	if err != nil {

@@ -9,8 +9,8 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"nimbusreach/client/wire"
-	"nimbusreach/internal/core/check"
 	"nimbusreach/docs/schema"
+	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/roster"
 )

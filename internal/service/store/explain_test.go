@@ -134,7 +134,10 @@ func TestNoQueryScans(t *testing.T) {
 		"TicketByID": {func() error { _, err := s.TicketByID(ctx, 5); return err }},
 		"Secret":     {func() error { _, err := s.Secret(ctx, "tickets"); return err }},
 		"KeepArrays": {func() error { _, err := s.KeepArrays(ctx, []byte("x")); return err }},
-		"Arrays":     {func() error { _, err := s.Arrays(ctx, "6b86b273ff34fce19d6b804eff5a3f5747ada4eaa22f1d49c01e52ddb7875b4b"); return err }},
+		"Arrays": {func() error {
+			_, err := s.Arrays(ctx, "6b86b273ff34fce19d6b804eff5a3f5747ada4eaa22f1d49c01e52ddb7875b4b")
+			return err
+		}},
 		"ForgetArrays": {func() error {
 			return s.ForgetArrays(ctx, s.now().Add(-19990*time.Second))
 		}},
