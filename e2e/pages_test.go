@@ -48,6 +48,11 @@ func everyPage(t *testing.T) (*world, []shown) {
 	heat, err := ada.HandIn(ctx, course, "buoy-distances", "distance = abs(east[all, new] - east[new, all])\n"+
 		"from_pier = hypot(east, north)", "", 20)
 	require.NoError(t, err)
+	ticket, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	brought, err := ada.HandInArrays(ctx, course, "standard-scores", &ticket.ID, results(t, ticket, otherAxis, "scores"),
+		20)
+	require.NoError(t, err)
 	link, err := w.as(t, demo.Operator).MakeLink(ctx, "bree", wire.NewLink{Forgotten: false})
 	require.NoError(t, err)
 	imke := w.as(t, "imke")
@@ -78,6 +83,8 @@ func everyPage(t *testing.T) (*world, []shown) {
 		{who: "ada", path: home + "/exercises/rope-means", wait: "[data-cause]"},
 		{who: "ada", path: home + "/exercises/shapes-first", wait: "form input"},
 		{who: "ada", path: at(a.ID), wait: "figure"},
+		{who: "ada", path: home + "/exercises/standard-scores", wait: "[aria-labelledby=beside] figure"},
+		{who: "imke", path: at(brought.ID), wait: "[aria-labelledby=data] figure"},
 		{who: "ada", path: home + "/desk", wait: "[role=alert]"},
 		{who: "ada", path: "/there/is/no/such/page", wait: "main h1"},
 		{who: "ada", path: "/notes", wait: "[data-note]"},

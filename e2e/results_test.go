@@ -21,6 +21,7 @@ import (
 	"nimbusreach/client"
 	"nimbusreach/client/wire"
 	"nimbusreach/demo"
+	"nimbusreach/e2e/browser"
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/dataio"
@@ -566,4 +567,49 @@ func TestNetCDFIsCourseData(t *testing.T) {
 		"weights="+filepath.Join(own, "bay.nc"), "--output", "json")
 	require.Zero(t, code, told)
 	assert.Contains(t, strings.ReplaceAll(strings.ReplaceAll(out, " ", ""), "\n", ""), `"data":[2,5.33333333333333`)
+}
+
+// TestResultsAreBroughtInTheBrowser goes the whole way on the page: data, files of a wrong form, of the right one, and the
+// verdict with both sides.
+func TestResultsAreBroughtInTheBrowser(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	p := open(t, w, "ada")
+	require.NoError(t, p.Go("/courses/"+course+"/exercises/standard-scores"))
+	press := func(words string) {
+		t.Helper()
+		find := fmt.Sprintf(`[...document.querySelectorAll("button")].find((b) => b.textContent === %q)`, words)
+		require.NoError(t, p.Await("!!"+find))
+		_, err := browser.Eval[bool](p, "("+find+".click(), true)")
+		require.NoError(t, err)
+	}
+	press("bring results")
+	press("Take data")
+	require.NoError(t, p.AwaitText("[aria-label='bring results']", "minutes left"))
+	ticket, err := w.as(t, "ada").MakeTicket(background(t), course, "standard-scores")
+	require.NoError(t, err)
+	saved, err := browser.Eval[string](p, `document.querySelector("a[download][href*=tickets]").getAttribute("href")`)
+	require.NoError(t, err)
+	assert.Equal(t, fmt.Sprintf("/api/v1/tickets/%d/data?format=csv", ticket.ID), saved)
+	bring := func(files map[string][]byte) {
+		t.Helper()
+		script := `(() => { const d = new DataTransfer();`
+		for name, body := range files {
+			script += fmt.Sprintf(`d.items.add(new File([%q], %q));`, body, strings.ReplaceAll(name, "/", "."))
+		}
+		_, err := browser.Eval[bool](p, script+`const i = document.querySelector("input[type=file]"); i.files = d.files;
+			i.dispatchEvent(new Event("change", {bubbles: true})); return true })()`)
+		require.NoError(t, err)
+	}
+	files := asFiles(t, "csv", results(t, ticket, rightScores, "scores"))
+	bring(map[string][]byte{"own-1/scores.csv": []byte("1,2\n"), "own-2/scores.csv": files["own-2/scores.csv"]})
+	require.NoError(t, p.AwaitText("[aria-label='bring results']", "The form is not as wanted yet."))
+	require.NoError(t, p.AwaitText("[data-announced]", "1 of 2 arrays are not as wanted"))
+	bring(files)
+	require.NoError(t, p.AwaitText("[aria-label='bring results']", "The form is as wanted"))
+	_, err = browser.Eval[bool](p, `([...document.querySelectorAll("[aria-label='bring results'] button")].find((b) => b.textContent === "Hand in").click(), true)`)
+	require.NoError(t, err)
+	require.NoError(t, p.AwaitText("[data-verdict]", "agrees"))
+	require.NoError(t, p.AwaitText("[aria-label=verdict]", "judged on the data of the ticket"))
+	require.NoError(t, p.Await(`document.querySelectorAll("[aria-labelledby=beside] figure").length > 1`))
 }

@@ -231,7 +231,7 @@ func split(ctx context.Context, rate float64) error {
 		return err
 	}
 	defer end()
-	r, err := serve(dsn, -1)
+	r, err := serve(dsn, -1, nil)
 	if err != nil {
 		return err
 	}
@@ -267,7 +267,7 @@ func nodes(ctx context.Context, one float64) error {
 		return err
 	}
 	defer func() { _ = cluster.Stop() }()
-	r, err := serve(cluster.DSN, 0)
+	r, err := serve(cluster.DSN, 0, nil)
 	if err != nil {
 		return err
 	}

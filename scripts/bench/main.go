@@ -43,7 +43,7 @@ func main() {
 		{"evaluate", evaluateWall}, {"parse", readAndShape}, {"check", checkAttempts}, {"region", whereAMillionDiffer},
 		{"causes", corpus}, {"load", loadCourse},
 		{"probe", probeSixLines}, {"publish", publishCourse}, {"handin", handIn}, {"faculty", faculty}, {"people", people},
-		{"again", again},
+		{"again", again}, {"elsewhere", elsewhere},
 		{"console", firstLoad}, {"engine", engine},
 	} {
 		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], m.word) {
@@ -211,11 +211,11 @@ type running struct {
 }
 
 // serve runs a service against a database, with the demo's class.
-func serve(dsn string, workers int) (*running, error) {
+func serve(dsn string, workers int, clock func() time.Time) (*running, error) {
 	ctx, stop := context.WithCancel(context.Background())
 	address, ready, ended := make(chan string, 1), make(chan error, 1), make(chan error, 1)
 	go func() {
-		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: "127.0.0.1:0", Workers: workers,
+		ended <- service.Run(ctx, service.Config{DSN: dsn, Listen: "127.0.0.1:0", Workers: workers, Clock: clock,
 			Log:       slog.New(slog.NewTextHandler(io.Discard, nil)),
 			Listening: func(at string) { address <- at },
 			Ready: func(_ *store.Store, gate *access.Gate) {
@@ -261,7 +261,7 @@ func handIn() error {
 		return err
 	}
 	defer end()
-	r, err := serve(dsn, 0)
+	r, err := serve(dsn, 0, nil)
 	if err != nil {
 		return err
 	}

@@ -9,6 +9,7 @@ import { CourseFrame } from '../parts/CourseFrame'
 import { announce } from '../parts/announce'
 import { Bring } from '../parts/Bring'
 import { CaseTabs } from '../parts/CaseTabs'
+import { Download } from '../parts/Download'
 import { ExampleView } from '../parts/ExampleView'
 import { Kept } from '../parts/Kept'
 import { Mark } from '../parts/Mark'
@@ -500,7 +501,7 @@ function Wanted({ exercise: e }: { exercise: Exercise }) {
     o.axes === null ? 'any' : o.axes.length === 0 ? 'scalar' : `[${o.axes.map((a) => a ?? '·').join(', ')}]`
   return (
     <section aria-label="what counts" className="grid gap-2">
-      <table className="rows w-full">
+      <table className="rows w-full max-sm:[&_td]:px-1.5 max-sm:[&_th]:px-1.5">
         <thead>
           <tr>
             <th scope="col">bind</th>
@@ -610,6 +611,10 @@ function Inputs({ exercise: e }: { exercise: Exercise }) {
   return (
     <CaseTabs cases={e.cases} exercise={e} label="shown cases">
       {held && <p className="pt-2 text-sm text-soft">{held.trim()}</p>}
+      <details className="pt-2">
+        <summary className="min-h-11 cursor-pointer py-2 text-sm">Take these data as files</summary>
+        <Download of={`/courses/${e.course}/exercises/${e.name}/data`} cases={e.cases} />
+      </details>
     </CaseTabs>
   )
 }

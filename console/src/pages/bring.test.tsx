@@ -74,7 +74,7 @@ describe('bringing results', () => {
     await userEvent.upload(panel.getByLabelText('Choose files'), files)
     expect(await panel.findByText('✗ The form is not as wanted')).toBeTruthy()
     const found = panel.getByRole('list', { name: 'form' })
-    expect(textOf(found)).toContain('its shape is [3]. see the axes')
+    expect(textOf(found)).toContain('its shape is [3]. Try: see the axes')
     expect(within(found).getByText(/rope 3 against rope 2|rope 2 against rope 3/)).toBeTruthy()
     expect(panel.getByText('The form is not as wanted yet.')).toBeTruthy()
     ok = true

@@ -169,9 +169,23 @@ describe('an attempt', () => {
     expect(within(cases).getAllByRole('radio').map(textOf)).toEqual(['◐ small'])
   })
   it('of arrays says that there is no program', async () => {
-    await shown({ 'GET /attempts/12': { ...attempt, program: '', verdict: { ...attempt.verdict, kind: 'results' } } })
+    const ticket = { id: 17, cases: exercise.cases.map((c) => ({ ...c, name: 'own-1' })) }
+    await shown({
+      'GET /attempts/12': {
+        ...attempt,
+        kind: 'results',
+        ticket: 17,
+        source: 'program means',
+        program: '',
+        verdict: { ...attempt.verdict, kind: 'results' },
+      },
+      'GET /tickets/17': ticket,
+    })
     expect(screen.getByText(/Arrays computed elsewhere were handed in/)).toBeTruthy()
     expect(screen.queryByRole('textbox')).toBeNull()
+    expect(textOf(screen.getByLabelText('the attached text'))).toBe('program means')
+    expect(await screen.findByRole('heading', { name: 'The data of ticket 17' })).toBeTruthy()
+    expect(screen.getByRole('tab', { name: 'own-1' })).toBeTruthy()
   })
   it('that could not be checked says so', async () => {
     await shown({ 'GET /attempts/12': { ...attempt, state: 'stuck', verdict: null } })

@@ -5,11 +5,9 @@ import type { Exercise, Form, Ticket } from '../types'
 import { announce } from './announce'
 import { formOf, sizeOf, taken, timeLeft, type Brought } from './brought'
 import { CaseTabs } from './CaseTabs'
-import { OneOf } from './SideBySide'
+import { Download } from './Download'
 import { ShapeStrips, unfit } from './ShapeStrip'
 import { Failing } from './States'
-
-const formats: Record<string, string> = { csv: 'CSV', json: 'JSON', nc: 'netCDF', mtx: 'Matrix Market' }
 
 // Bring is the way for those who compute elsewhere: take data, drop files, see whether their form is as wanted, hand in.
 export function Bring({
@@ -87,7 +85,7 @@ export function Bring({
             <p className="text-sm text-soft">
               This exercise draws no data of one's own: results are judged on the shown cases alone.
             </p>
-            <Download of={`${path}/data`} />
+            <Download of={`${path}/data`} cases={e.cases} />
           </>
         )}
         {take.isError && <Failing error={take.error} again={() => take.mutate()} />}
@@ -197,7 +195,7 @@ function TakeTicket({
           Take new data
         </button>
       )}
-      <Download of={`/tickets/${ticket.id}/data`} />
+      <Download of={`/tickets/${ticket.id}/data`} cases={ticket.cases} />
       <details>
         <summary className="min-h-11 cursor-pointer py-2">What is in the files</summary>
         <CaseTabs cases={ticket.cases} exercise={e} label="cases of the ticket" />
@@ -219,24 +217,6 @@ function useTimeLeft(ticket: Ticket | null): string {
     return () => clearInterval(tick)
   }, [ticket])
   return text
-}
-
-// Download picks a format and saves the data in it.
-function Download({ of }: { of: string }) {
-  const [format, setFormat] = useState('csv')
-  return (
-    <div className="flex flex-wrap items-center gap-3">
-      <OneOf
-        label="format"
-        value={format}
-        change={setFormat}
-        options={Object.entries(formats).map(([value, text]) => ({ value, text }))}
-      />
-      <a className="button min-h-11" href={`/api/v1${of}?format=${format}`} download>
-        Download
-      </a>
-    </div>
-  )
 }
 
 // Drop takes files: dropped, or chosen.

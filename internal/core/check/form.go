@@ -174,33 +174,33 @@ func fitKind(expected, a *array.Array, exact bool) (fitted *array.Array, problem
 
 // narrowed is an array as a narrower kind; nil where a value does not fit.
 func narrowed(a *array.Array, kind array.Kind) *array.Array {
-	n := a.Size()
-	reals, ints, bools := make([]float64, n), make([]int64, n), make([]bool, n)
-	for i := range n {
-		z := a.ComplexAt(i)
-		x := real(z)
-		if imag(z) != 0 || kind < array.Real && (x != math.Trunc(x) || math.Abs(x) > 1<<53) ||
-			kind == array.Bool && x != 0 && x != 1 {
-			return nil
-		}
-		reals[i], bools[i] = x, x == 1
-		if kind < array.Real {
-			ints[i] = int64(x)
-		}
-	}
 	var out *array.Array
 	switch kind {
 	case array.Bool:
-		out = array.FromBools(bools, a.Shape()...)
+		out = cellsAs(a, func(x float64) (bool, bool) { return x == 1, x == 0 || x == 1 })
 	case array.Int:
-		out = array.FromInts(ints, a.Shape()...)
+		out = cellsAs(a, func(x float64) (int64, bool) { return int64(x), x == math.Trunc(x) && math.Abs(x) <= 1<<53 })
 	default:
-		out = array.FromReals(reals, a.Shape()...)
+		out = cellsAs(a, func(x float64) (float64, bool) { return x, true })
 	}
-	if a.Labels() != nil {
+	if out != nil && a.Labels() != nil {
 		out = out.WithLabels(a.Labels())
 	}
 	return out
+}
+
+// cellsAs makes an array of what each real element becomes; nil where one does not fit, or has an imaginary part.
+func cellsAs[T array.Cell](a *array.Array, as func(x float64) (T, bool)) *array.Array {
+	out := make([]T, a.Size())
+	for i := range out {
+		z := a.ComplexAt(i)
+		v, fits := as(real(z))
+		if !fits || imag(z) != 0 {
+			return nil
+		}
+		out[i] = v
+	}
+	return array.From(out, a.Shape())
 }
 
 // swapped says of two arrays of a case that each has the shape that the other should have.

@@ -814,6 +814,9 @@ func (v *ncVariable) labelled(a *array.Array) (*array.Array, error) {
 			}
 			shape[i] = int(n)
 		}
+		if extent, ok := array.Extent(shape); !ok || extent > MaxCells {
+			return nil, v.tooLarge()
+		}
 		if slices.Contains(shape, 0) && len(shape) <= 32 {
 			a = a.Reshape(shape)
 		}

@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"fmt"
 	"io"
@@ -161,7 +162,12 @@ func unreadableArrays(wrong []string) *failure {
 // arraysOf reads what was brought as the arrays of an attempt, and stores them; with a form that is not as wanted it is
 // refused, or with check=form answered.
 func (r *request) arraysOf(b *brought, c *store.Course, e *exercise.Exercise, a *store.Attempt) (*check.Form, error) {
-	p, err := r.heldAgainst(b, c, e, a)
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return nil, err
+	}
+	defer done()
+	p, err := r.heldAgainst(ctx, b, c, e, a)
 	if err != nil {
 		return nil, err
 	}
@@ -180,7 +186,7 @@ func (r *request) arraysOf(b *brought, c *store.Course, e *exercise.Exercise, a 
 	if err != nil {
 		return nil, err
 	}
-	digest, err := r.Store.KeepArrays(r.Context(), packed)
+	digest, err := r.Store.KeepArrays(ctx, packed)
 	if err != nil {
 		return nil, err
 	}
@@ -192,13 +198,8 @@ func (r *request) arraysOf(b *brought, c *store.Course, e *exercise.Exercise, a 
 }
 
 // heldAgainst is the exercise on the data that arrays were computed from.
-func (r *request) heldAgainst(b *brought, c *store.Course, e *exercise.Exercise, a *store.Attempt) (*check.Prepared,
-	error) {
-	ctx, done, err := r.work(budget.Look)
-	if err != nil {
-		return nil, err
-	}
-	defer done()
+func (r *request) heldAgainst(ctx context.Context, b *brought, c *store.Course, e *exercise.Exercise,
+	a *store.Attempt) (*check.Prepared, error) {
 	p, err := r.Library.Exercise(ctx, *c.CurrentRevisionID, e.Name)
 	if err != nil {
 		return nil, err
