@@ -26,8 +26,8 @@ func (c *Client) Ticket(ctx context.Context, id uint64) (*wire.Ticket, error) {
 	return &out, c.send(ctx, http.MethodGet, at("tickets", strconv.FormatUint(id, 10)), nil, &out)
 }
 
-// Data returns the data of a ticket as files of a format, those of the shown cases where t is nil: a zip archive, or one
-// netCDF file for nc.
+// Data returns the data of a ticket as files of a format, those of the shown cases where t is nil: a zip archive, or
+// one netCDF file for nc.
 func (c *Client) Data(ctx context.Context, course, exercise string, t *wire.Ticket, format string) ([]byte, error) {
 	path := at("courses", course, "exercises", exercise, "data")
 	if t != nil {

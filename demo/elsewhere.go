@@ -47,8 +47,8 @@ func OwnTools() ([]string, error) {
 	return out, err
 }
 
-// elsewhere runs a student's program on a ticket's data, and hands in what it writes. A machine without what the program
-// needs has the rest of the story.
+// elsewhere runs a student's program on a ticket's data, and hands in what it writes. A machine without what the
+// program needs has the rest of the story.
 func (p *player) elsewhere(ctx context.Context, x elsewhere) error {
 	folder, err := os.MkdirTemp("", "nimbus-story-")
 	if err != nil {

@@ -193,10 +193,12 @@ func TestFormIsToldBeforeATicketIsUsed(t *testing.T) {
 	ada := w.as(t, "ada")
 	ticket, err := ada.MakeTicket(ctx, course, "pigment-mix")
 	require.NoError(t, err)
-	program := "jar_price = recipe dot price\nneeded = sum(jars over customer) dot recipe\nbill = jars dot recipe dot price"
+	program := "jar_price = recipe dot price\nneeded = sum(jars over customer) dot recipe\nbill = jars dot recipe dot " +
+		"price"
 	given := results(t, ticket, program, "jar_price", "needed", "bill")
 	swapped := map[string]map[string]dataio.JSON{"own-1": {"needed": given["own-1"]["bill"],
-		"bill": given["own-1"]["needed"], "jar_prise": given["own-1"]["jar_price"]}, "own-3": {"bill": given["own-2"]["bill"]}}
+		"bill": given["own-1"]["needed"], "jar_prise": given["own-1"]["jar_price"]},
+		"own-3": {"bill": given["own-2"]["bill"]}}
 	_, err = ada.HandInArrays(ctx, course, "pigment-mix", &ticket.ID, swapped, 20)
 	form := problem(t, err, 422).Form
 	require.NotNil(t, form)
@@ -280,16 +282,18 @@ func TestFilesOfEveryFormat(t *testing.T) {
 		files []check.File
 		says  string
 	}{
-		"leaves the folder": {[]check.File{{Name: "../scores.csv", Body: []byte("1\n")}}, "is not a plain name below a folder"},
+		"leaves the folder": {[]check.File{{Name: "../scores.csv", Body: []byte("1\n")}},
+			"is not a plain name below a folder"},
 		"absolute": {[]check.File{{Name: "a.zip", Body: archive(t, map[string][]byte{"/etc/scores.csv": []byte("1\n")})}},
 			"is not a plain name below a folder"},
 		"too many": {[]check.File{{Name: "a.zip", Body: bytes.Repeat([]byte("PK\x01\x02"), 5000)}},
 			"more than 1000 entries"},
-		"no archive":  {[]check.File{{Name: "a.zip", Body: []byte("hello")}}, "the archive cannot be read"},
-		"no case":     {[]check.File{{Name: "scores.csv", Body: []byte("1\n")}}, "each needs a folder of its own"},
-		"text":        {[]check.File{{Name: "own-1/scores.csv", Body: []byte("one,two\n1,b\n")}}, "`b` is not a number"},
-		"netCDF":      {[]check.File{{Name: "a.nc", Body: []byte("CDF\x01\x00")}}, "byte 4: the number of records"},
-		"text in int": {[]check.File{{Name: "own-1/scores.json", Body: []byte(`["9007199254740993"]`)}}, "own-1/scores.json: "},
+		"no archive": {[]check.File{{Name: "a.zip", Body: []byte("hello")}}, "the archive cannot be read"},
+		"no case":    {[]check.File{{Name: "scores.csv", Body: []byte("1\n")}}, "each needs a folder of its own"},
+		"text":       {[]check.File{{Name: "own-1/scores.csv", Body: []byte("one,two\n1,b\n")}}, "`b` is not a number"},
+		"netCDF":     {[]check.File{{Name: "a.nc", Body: []byte("CDF\x01\x00")}}, "byte 4: the number of records"},
+		"text in int": {[]check.File{{Name: "own-1/scores.json", Body: []byte(`["9007199254740993"]`)}},
+			"own-1/scores.json: "},
 	} {
 		t.Run(name, func(t *testing.T) {
 			_, err := ada.HandInFiles(ctx, course, "standard-scores", client.Files{Ticket: &ticket.ID, Files: c.files}, 20)
@@ -485,7 +489,8 @@ func TestDataAreFetchedAndHandedIn(t *testing.T) {
 	code, _, told = nimbus(t, "", "attempt", "standard-scores", "--results", into)
 	assert.Equal(t, 2, code)
 	assert.Contains(t, told, "handed in for this ticket already")
-	for format, file := range map[string]string{"nc": "data.nc", "json": "own-2/weights.json", "mtx": "own-1/weights.mtx"} {
+	for format, file := range map[string]string{"nc": "data.nc", "json": "own-2/weights.json",
+		"mtx": "own-1/weights.mtx"} {
 		into := filepath.Join(t.TempDir(), format)
 		code, out, told = nimbus(t, "", "fetch", "standard-scores", "--into", into, "--format", format)
 		require.Zero(t, code, told)
@@ -540,9 +545,10 @@ func TestNetCDFIsCourseData(t *testing.T) {
 	require.NoError(t, err)
 	shown := "weights: [[12.5, 14.0, 9.5, 11.0], [8.0, 8.5, 15.5, 10.0], [20.0, 17.5, 18.0, 25.5]]"
 	require.Contains(t, string(yaml), shown)
-	for variable, says := range map[string]string{"{file: bay.nc, column: turned}": "the axes of `turned` are harvest, rope",
-		"{file: bay.nc, column: holes}": "`holes` is missing a value at [0 1]",
-		"{file: bay.nc, column: none}":  "the file has no variable `none`", "bay.nc": ""} {
+	for variable, says := range map[string]string{
+		"{file: bay.nc, column: turned}": "the axes of `turned` are harvest, rope",
+		"{file: bay.nc, column: holes}":  "`holes` is missing a value at [0 1]",
+		"{file: bay.nc, column: none}":   "the file has no variable `none`", "bay.nc": ""} {
 		text := strings.Replace(string(yaml), shown, "weights: "+variable, 1)
 		require.NoError(t, os.WriteFile(filepath.Join(own, "exercise.yaml"), []byte(text), 0o600))
 		code, out, told := nimbus(t, "", "inspect", own)
@@ -569,8 +575,8 @@ func TestNetCDFIsCourseData(t *testing.T) {
 	assert.Contains(t, strings.ReplaceAll(strings.ReplaceAll(out, " ", ""), "\n", ""), `"data":[2,5.33333333333333`)
 }
 
-// TestResultsAreBroughtInTheBrowser goes the whole way on the page: data, files of a wrong form, of the right one, and the
-// verdict with both sides.
+// TestResultsAreBroughtInTheBrowser goes the whole way on the page: data, files of a wrong form, of the right one,
+// and the verdict with both sides.
 func TestResultsAreBroughtInTheBrowser(t *testing.T) {
 	w := start(t, 2)
 	w.enrol(t, team)
@@ -607,7 +613,9 @@ func TestResultsAreBroughtInTheBrowser(t *testing.T) {
 	require.NoError(t, p.AwaitText("[data-announced]", "1 of 2 arrays are not as wanted"))
 	bring(files)
 	require.NoError(t, p.AwaitText("[aria-label='bring results']", "The form is as wanted"))
-	_, err = browser.Eval[bool](p, `([...document.querySelectorAll("[aria-label='bring results'] button")].find((b) => b.textContent === "Hand in").click(), true)`)
+	_, err = browser.Eval[bool](p,
+		`([...document.querySelectorAll("[aria-label='bring results'] button")].find((b) => b.textContent === "Hand " +
+			"in").click(), true)`)
 	require.NoError(t, err)
 	require.NoError(t, p.AwaitText("[data-verdict]", "agrees"))
 	require.NoError(t, p.AwaitText("[aria-label=verdict]", "judged on the data of the ticket"))

@@ -736,7 +736,8 @@ type HandIn struct {
 	Program string                            `json:"program,omitempty"`
 	Results map[string]map[string]dataio.JSON `json:"results,omitempty"`
 	Ticket  *uint64                           `json:"ticket,omitempty"` // whose data the arrays were computed from
-	Source  string                            `json:"source,omitempty"` // the text that computed them, for the team to read
+	// The text that computed them, for the team to read.
+	Source string `json:"source,omitempty"`
 }
 
 // Ticket is data of one's own, on which arrays are handed in once.

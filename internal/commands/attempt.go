@@ -26,7 +26,8 @@ func (a *app) attemptCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "attempt EXERCISE [FILE]",
 		Short: "Hand an attempt in, wait, and print the verdict",
-		Long: "Hands a program in, or with --results arrays that were computed elsewhere: a folder, an archive or one netCDF\n" +
+		Long: "Hands a program in, or with --results arrays that were computed elsewhere: a folder, an archive or one " +
+			"netCDF\n" +
 			"file. The attempt is stored before it is checked, so it is not lost when anything fails after that.\n" +
 			"A folder that `nimbus fetch` made remembers its ticket. An exercise that asks what you expect asks it before\n" +
 			"the first attempt: on a terminal, or with one --predict for each question.\n" +
@@ -46,8 +47,9 @@ func (a *app) attemptCommand() *cobra.Command {
 	}
 	c.Flags().StringArrayVar(&said, "predict", nil, "answer to a question that is asked before the first attempt; once "+
 		"for each, in order")
-	c.Flags().StringVar(&b.folder, "results", "", "arrays that were computed elsewhere: a folder, a zip archive or a netCDF "+
-		"file")
+	c.Flags().StringVar(&b.folder, "results", "",
+		"arrays that were computed elsewhere: a folder, a zip archive or a netCDF "+
+			"file")
 	c.Flags().Uint64Var(&b.ticket, "ticket", 0, "whose data they were computed from (default: as the folder remembers)")
 	c.Flags().StringVar(&b.source, "source", "", "a file with the text that computed them, for the team to read")
 	c.Flags().StringVar(&course, "course", "", "the course (default: your only one)")

@@ -46,8 +46,9 @@ Exit code 0: agrees; 1: it does not; 2: wrong use, or an exercise with errors.`,
 			return a.check(c.Context(), args[0], file, f)
 		},
 	}
-	c.Flags().StringVar(&f.results, "results", "", "arrays that were computed elsewhere: a folder, a zip archive or a netCDF "+
-		"file")
+	c.Flags().StringVar(&f.results, "results", "",
+		"arrays that were computed elsewhere: a folder, a zip archive or a netCDF "+
+			"file")
 	c.Flags().BoolVar(&f.whole, "why", false, "print all that causes rest on: the changed line, the cases, what else fits")
 	c.Flags().BoolVar(&f.student, "as-student", false, "print what a student would see")
 	c.Flags().StringArrayVar(&f.said, "predict", nil, "what was said to a question asked before the first attempt; "+

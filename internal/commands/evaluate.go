@@ -187,8 +187,8 @@ func (a *app) inputs(f evaluateFlags) (map[string]*array.Array, error) {
 	return out, nil
 }
 
-// readData reads one array from a file: CSV, where a table of one row or one column gives one axis, JSON, Matrix Market,
-// or the variable of a netCDF file that is called as the array, or is alone.
+// readData reads one array from a file: CSV, where a table of one row or one column gives one axis, JSON, Matrix
+// Market, or the variable of a netCDF file that is called as the array, or is alone.
 func readData(file, name string) (*array.Array, error) {
 	raw, err := os.ReadFile(file)
 	if err != nil {

@@ -40,7 +40,8 @@ func readNetCDF() error {
 		values[i] = math.Sin(float64(i))
 	}
 	var b bytes.Buffer
-	if err := dataio.WriteNetCDF(&b, []dataio.Variable{{Name: "x", Array: array.FromReals(values, len(values))}}); err != nil {
+	if err := dataio.WriteNetCDF(&b, []dataio.Variable{{Name: "x", Array: array.FromReals(values,
+		len(values))}}); err != nil {
 		return err
 	}
 	raw := b.Bytes()
@@ -98,8 +99,11 @@ func checkMillion() error {
 		start := time.Now()
 		form, fitted := check.FormOf(own, given)
 		v, err := check.PlainArrays(ctx, own, fitted)
-		if err != nil || !form.OK || v.Verdict != check.Agrees {
-			return fmt.Errorf("the check of a million elements ends with %v, %v", v, err)
+		if err != nil {
+			return err
+		}
+		if !form.OK || v.Verdict != check.Agrees {
+			return fmt.Errorf("the check of a million elements ends with %s", v.Verdict)
 		}
 		times = append(times, time.Since(start))
 	}

@@ -118,7 +118,8 @@ func statements(size Size) []string {
 		"INSERT INTO note_texts (note_id, version, text, replaced_at) SELECT seq, 0, 't', NOW(6) FROM seq_1_to_2000",
 		"INSERT INTO past_verdicts SELECT id, created_at, NOW(6), 'differs', 0, 4 FROM attempts WHERE id MOD 100 = 0 AND "+
 			"state = 'checked'",
-		fmt.Sprintf("INSERT INTO tickets (course_id, revision_id, exercise, person_id, expires_at, created_at) SELECT 1, 40, "+
+		fmt.Sprintf("INSERT INTO tickets (course_id, revision_id, exercise, person_id, expires_at, created_at) SELECT 1, "+
+			"40, "+
 			"CONCAT('e', seq DIV 2000 MOD 20), 1 + seq MOD %d, NOW(6), NOW(6) - INTERVAL seq MINUTE FROM seq_1_to_20000", p),
 		"INSERT INTO arrays (digest, part, body, created_at) SELECT SHA2(seq, 256), 0, 'x', NOW(6) - INTERVAL seq SECOND "+
 			"FROM seq_1_to_20000",

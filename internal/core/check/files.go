@@ -170,7 +170,8 @@ func told(unit, about string) string {
 var layouts = map[string]string{
 	"csv": `How a CSV file holds an array
   A single number is one cell; one axis is one column; two axes are rows and columns, the first axis down. There is no
-  header. More axes make a long table: a header with the axes' names and one value column, then a line for each element.`,
+  header. More axes make a long table: a header with the axes' names and one value column, then a line for each
+  element.`,
 	"json": `How a JSON file holds an array
   {"kind": "real", "shape": [2, 3], "axes": ["week", "rope"], "data": [1, 2, 3, 4, 5, 6]}, with data flat, the last axis
   running fastest. A nested list, [[1, 2, 3], [4, 5, 6]], is read too.`,

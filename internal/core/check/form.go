@@ -21,10 +21,11 @@ type Form struct {
 
 // FormLine is one array as its form goes.
 type FormLine struct {
-	Case    string `json:"case"`
-	Output  string `json:"output"`
-	Unit    string `json:"unit"`
-	Needed  bool   `json:"needed"`  // false for a step, which is worth points and may be left out, and for what is not asked
+	Case   string `json:"case"`
+	Output string `json:"output"`
+	Unit   string `json:"unit"`
+	// False for a step, which is worth points and may be left out, and for what is not asked.
+	Needed  bool   `json:"needed"`
 	Wanted  *Side  `json:"wanted"`  // nil for what is not asked
 	Found   *Side  `json:"found"`   // nil for what is not there
 	Problem string `json:"problem"` // "" where it is as wanted
@@ -153,8 +154,8 @@ func withoutOnes(shape []int) []int {
 	return slices.DeleteFunc(slices.Clone(shape), func(n int) bool { return n == 1 })
 }
 
-// fitKind gives an array the kind that is wanted, where its values allow it: files of text do not say kinds. A wider kind
-// stays where values need it and the exercise does not ask for the kind, since that is a matter of values.
+// fitKind gives an array the kind that is wanted, where its values allow it: files of text do not say kinds. A wider
+// kind stays where values need it and the exercise does not ask for the kind, since that is a matter of values.
 func fitKind(expected, a *array.Array, exact bool) (fitted *array.Array, problem string) {
 	want, got := expected.Kind(), a.Kind()
 	switch {

@@ -109,7 +109,8 @@ func TestArraysAreJudgedOnATicketsData(t *testing.T) {
 
 func TestAFileReadByColumns(t *testing.T) {
 	p := owned(t, 6)
-	misread := "t = transpose(reshape(reshape(x, [length(x, axis: week) * length(x, axis: rope)]), [length(x, axis: rope), " +
+	misread := "t = transpose(reshape(reshape(x, [length(x, axis: week) * length(x, axis: rope)]), [length(x, axis: " +
+		"rope), " +
 		"length(x, axis: week)]))\nm = mean(t over 0, keep: true)\ny = (t - m) * k\nn = count(x > 0 over week)\n"
 	if _, errs := notation.Parse(misread); len(errs) > 0 {
 		t.Fatal(errs[0].Message)
@@ -145,11 +146,12 @@ func TestForm(t *testing.T) {
 		change func(r check.Results)
 		says   []string
 	}{
-		"as wanted":  {func(check.Results) {}, nil},
-		"no step":    {func(r check.Results) { delete(r["own-1"], "m") }, nil},
-		"an input":   {func(r check.Results) { r["own-1"]["x"] = array.FromInts([]int64{1}) }, nil},
-		"missing":    {func(r check.Results) { delete(r["own-2"], "y") }, []string{"own-2/y: it is missing"}},
-		"wrong name": {func(r check.Results) { r["own-2"]["yy"] = r["own-2"]["y"]; delete(r["own-2"], "y") }, []string{"own-2/y: it is missing", "own-2/yy: nothing of this name is wanted"}},
+		"as wanted": {func(check.Results) {}, nil},
+		"no step":   {func(r check.Results) { delete(r["own-1"], "m") }, nil},
+		"an input":  {func(r check.Results) { r["own-1"]["x"] = array.FromInts([]int64{1}) }, nil},
+		"missing":   {func(r check.Results) { delete(r["own-2"], "y") }, []string{"own-2/y: it is missing"}},
+		"wrong name": {func(r check.Results) { r["own-2"]["yy"] = r["own-2"]["y"]; delete(r["own-2"], "y") }, []string{
+			"own-2/y: it is missing", "own-2/yy: nothing of this name is wanted"}},
 		"transposed": {func(r check.Results) { r["own-1"]["y"] = r["own-1"]["y"].WithLabels(nil).Transpose([]int{1, 0}) },
 			[]string{"it looks transposed"}},
 		"labels exchanged": {func(r check.Results) {
@@ -296,13 +298,20 @@ func (zeros) Read(b []byte) (int, error) { clear(b); return len(b), nil }
 
 func TestWhatOwnMayBe(t *testing.T) {
 	for text, says := range map[string]string{
-		strings.Replace(ownYaml, "k: {shape: [], from: whole, low: 2, high: 9}", "", 1):                           "`own` draws no `k`",
-		strings.Replace(ownYaml, "repeat: 3", "repeat: 0", 1):                                                     "a ticket would have `0` cases",
-		strings.Replace(ownYaml, "repeat: 3", "within: 5s", 1):                                                    "is not how long a ticket can be used",
-		strings.Replace(ownYaml, "accepts: [program, results]\n", "", 1):                                          "and the exercise takes none",
-		strings.Replace(ownYaml, "3..4, 5..6", "3000, 5000", 1):                                                   "makes the data larger than they may be",
-		"outputs: {y: {}}\naccepts: [results]\ncases: [{name: a}]\n":                                              "has no data to compute them from",
-		strings.Replace(ownYaml, "x: {shape: [3..4, 5..6], from: normal}", "x: {shape: [0, 3], from: normal}", 1): "cannot be used",
+		strings.Replace(ownYaml, "k: {shape: [], from: whole, low: 2, high: 9}", "",
+			1): "`own` draws no `k`",
+		strings.Replace(ownYaml, "repeat: 3", "repeat: 0",
+			1): "a ticket would have `0` cases",
+		strings.Replace(ownYaml, "repeat: 3", "within: 5s",
+			1): "is not how long a ticket can be used",
+		strings.Replace(ownYaml, "accepts: [program, results]\n", "",
+			1): "and the exercise takes none",
+		strings.Replace(ownYaml, "3..4, 5..6", "3000, 5000",
+			1): "makes the data larger than they may be",
+		"outputs: {y: {}}\naccepts: [results]\ncases: [{name: a}]\n": "has no " +
+			"data to compute them from",
+		strings.Replace(ownYaml, "x: {shape: [3..4, 5..6], from: normal}", "x: {shape: [0, 3], from: normal}",
+			1): "cannot be used",
 	} {
 		t.Run(says, func(t *testing.T) {
 			e, problems := exercise.LoadExercise(fstest.MapFS{"exercise.yaml": {Data: []byte("title: Kelp\n" + text)},

@@ -42,12 +42,11 @@ func (p *Prepared) Wants() Wanted {
 	return w
 }
 
+// Bounds on arrays that are handed in: their files, the bytes of all, and the numbers; and on one file of text.
 const (
-	// MaxFiles bounds the files of arrays that are handed in, MaxResultBytes all that they hold, MaxResultCells their
-	// numbers, and maxTextBytes one file of text.
 	MaxFiles       = 500
-	MaxResultBytes = 64 << 20
-	MaxResultCells = 10_000_000
+	MaxResultBytes = 64 << 20   // of all files
+	MaxResultCells = 10_000_000 // of all arrays
 	maxTextBytes   = 16 << 20
 )
 
@@ -105,8 +104,9 @@ func ReadArrays(files []File, w Wanted) (Results, []string) {
 		if len(r.others) > 0 {
 			there = "there is " + strings.Join(r.others[:min(len(r.others), 5)], ", ")
 		}
-		r.wrong = append(r.wrong, "no array was found: "+there+"; name each file after its output: OUTPUT.json, .csv or .mtx, "+
-			"in a folder for each case where there are several, or write one netCDF file")
+		r.wrong = append(r.wrong,
+			"no array was found: "+there+"; name each file after its output: OUTPUT.json, .csv or .mtx, "+
+				"in a folder for each case where there are several, or write one netCDF file")
 	}
 	return r.out, r.wrong
 }

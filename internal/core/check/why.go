@@ -162,8 +162,8 @@ func (t *attempt) misread(ctx context.Context, given func(c *PreparedCase) map[s
 	return nil
 }
 
-// madeBy reports whether the reference gives an output as it was handed in, in all open cases, when it reads an input in
-// the other order.
+// madeBy reports whether the reference gives an output as it was handed in, in all open cases, when it reads an
+// input in the other order.
 func (t *attempt) madeBy(ctx context.Context, input string, out *exercise.Output,
 	given func(c *PreparedCase) map[string]*array.Array) bool {
 	for _, c := range t.p.casesOf(openCase) {

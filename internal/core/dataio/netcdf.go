@@ -498,9 +498,9 @@ func (f *NetCDF) find(name string) *ncVariable {
 	return nil
 }
 
-// Array decodes a variable: integers become int, floating-point numbers real, bytes with the flags "false true" bool,
-// and reals with a last dimension of length 2 called complex become complex. Packed values are unpacked. A missing value
-// is NaN where missing allows it, and an error else. Axes are labelled by the dimensions' names.
+// Array decodes a variable: integers become int, floating-point numbers real, bytes with the flags "false true"
+// bool, and reals with a last dimension of length 2 called complex become complex. Packed values are unpacked. A
+// missing value is NaN where missing allows it, and an error else. Axes are labelled by the dimensions' names.
 func (f *NetCDF) Array(name string, missing bool) (*array.Array, error) {
 	v := f.find(name)
 	if v == nil {
@@ -840,8 +840,8 @@ func (v *ncVariable) labelled(a *array.Array) (*array.Array, error) {
 	return a.WithLabels(labels), nil
 }
 
-// axisLabel is the label that a dimension's name gives its axis: none for axis_0 and the like, and for what the notation
-// could not spell.
+// axisLabel is the label that a dimension's name gives its axis: none for axis_0 and the like, and for what the
+// notation could not spell.
 func axisLabel(name string) string {
 	digits, numbered := strings.CutPrefix(name, "axis_")
 	if numbered && digits != "" && strings.Trim(digits, "0123456789") == "" || !notation.IsName(name) {

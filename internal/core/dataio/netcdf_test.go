@@ -142,7 +142,8 @@ data: s = 1, 2, 3, 4, 5, 6, 7, 8, 9 ; }`))
 		a, err := f.Array("s", false)
 		require.NoError(t, err)
 		assert.Equal(t, []int{3, 3}, a.Shape())
-		assert.Equal(t, []int64{1, 2, 3, 4, 5, 6, 7, 8, 9}, a.Ints(), "a variable alone on its records is not padded: %s", kind)
+		assert.Equal(t, []int64{1, 2, 3, 4, 5, 6, 7, 8, 9}, a.Ints(), "a variable alone on its records is not padded: %s",
+			kind)
 	}
 }
 
@@ -288,7 +289,8 @@ func TestBothProgramsAgree(t *testing.T) {
 }
 
 func TestDamagedFilesSayWhere(t *testing.T) {
-	good := written(t, dataio.Variable{Name: "x", Array: array.FromReals([]float64{1, 2, 3}, 3).WithLabels([]string{"rope"})},
+	good := written(t, dataio.Variable{Name: "x", Array: array.FromReals([]float64{1, 2, 3}, 3).WithLabels([]string{
+		"rope"})},
 		dataio.Variable{Name: "y", Array: array.FromReals([]float64{4, 5}, 2)})
 	f := opened(t, good)
 	require.Equal(t, []string{"x", "y"}, f.Names())
@@ -305,7 +307,8 @@ func TestDamagedFilesSayWhere(t *testing.T) {
 		"netCDF-4":  {[]byte("\x89HDF\r\n\x1a\n and more"), "write it in a classic one"},
 		"CDF-3":     {[]byte("CDF\x03\x00\x00\x00\x00"), "begins with CDF and 1, 2 or 5"},
 		"no header": {[]byte("CDF\x01"), "the number of records needs 4 bytes, and the file ends after 0 more"},
-		"tag":       {append([]byte("CDF\x01\x00\x00\x00\x00"), 0, 0, 0, 9, 0, 0, 0, 1), "begins with 0x9, and 0xa was expected"},
+		"tag": {append([]byte("CDF\x01\x00\x00\x00\x00"), 0, 0, 0, 9, 0, 0, 0, 1),
+			"begins with 0x9, and 0xa was expected"},
 		"many dims": {append([]byte("CDF\x05"), bytes.Join([][]byte{u64(0), u32(10), u64(1 << 62)}, nil)...),
 			"the length of a dimension's name needs 8 bytes"},
 		"huge name": {append([]byte("CDF\x05"), bytes.Join([][]byte{u64(0), u32(10), u64(1), u64(1 << 60)}, nil)...),

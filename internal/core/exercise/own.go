@@ -19,13 +19,14 @@ type Own struct {
 	At     Mark
 }
 
+// MaxOwnCells bounds the elements of a ticket's data.
+const MaxOwnCells = 1_000_000
+
 const (
 	// ownCases and ownTime are what a ticket has where the exercise says nothing else.
 	ownCases = 2
 	ownTime  = 30 * time.Minute
-	// mostOwn bounds the cases of a ticket, and MaxOwnCells its elements.
-	mostOwn     = 20
-	MaxOwnCells = 1_000_000
+	mostOwn  = 20 // cases of a ticket
 )
 
 // own reads `own`.

@@ -95,7 +95,8 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 			fixed[label] = shape[i]
 		}
 		if size, ok := array.Extent(shape); !ok || !take(size) {
-			return nil, fmt.Errorf("`%s` makes the data larger than they may be, %d elements of a course and %d of a ticket", in.Name,
+			return nil, fmt.Errorf("`%s` makes the data larger than they may be, %d elements of a course and %d of a ticket",
+				in.Name,
 				maxCells, MaxOwnCells)
 		}
 		a, err := one.array(functions.Stream(key, salt("values", in.Name)), shape)

@@ -81,8 +81,9 @@ func (r *request) brings() (*brought, error) {
 // read reads a form: the fields ticket and source, and files, of which each is an array, netCDF or an archive of them.
 func (b *brought) read(r *request) error {
 	refuse := func(what string) error {
-		return fail(http.StatusBadRequest, "body", "The request cannot be read", what, "send multipart/form-data with `ticket`, "+
-			"`source` and files")
+		return fail(http.StatusBadRequest, "body", "The request cannot be read", what,
+			"send multipart/form-data with `ticket`, "+
+				"`source` and files")
 	}
 	_, params, err := mime.ParseMediaType(r.Get("Content-Type"))
 	if err != nil {

@@ -205,7 +205,8 @@ func table() []route {
 			summary: "The reference, line by line on a shown case: for the team, and for students where and when it is shown.",
 			out:     wire.Model{}, status: http.StatusOK, handle: model},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/attempts", id: "handIn",
-			summary: "Hand an attempt in: a program, or arrays, also as files of a form. With Idempotency-Key a repeat answers " +
+			summary: "Hand an attempt in: a program, or arrays, also as files of a form. With Idempotency-Key a repeat " +
+				"answers " +
 				"the first; `check=form` looks at the form of arrays alone, and hands nothing in.",
 			in: wire.HandIn{}, files: true, out: wire.Attempt{}, orOut: check.Form{}, status: http.StatusAccepted,
 			query: []string{"wait", "check"}, limit: resultBytes, handle: handIn},
@@ -215,8 +216,9 @@ func table() []route {
 		{method: "GET", path: "/courses/{course}/exercises/{exercise}/data", id: "shownData",
 			summary: "The data of the shown cases as files: an archive, or one netCDF file.", status: http.StatusOK,
 			query: []string{"format"}, handle: shownFiles},
-		{method: "GET", path: "/tickets/{ticket}", id: "ticket", summary: "A ticket with its data: one's own, or for the team.",
-			out: wire.Ticket{}, status: http.StatusOK, handle: oneTicket},
+		{method: "GET", path: "/tickets/{ticket}", id: "ticket",
+			summary: "A ticket with its data: one's own, or for the team.",
+			out:     wire.Ticket{}, status: http.StatusOK, handle: oneTicket},
 		{method: "GET", path: "/tickets/{ticket}/data", id: "ticketData",
 			summary: "A ticket's data as files, with what is wanted: an archive, or one netCDF file.", status: http.StatusOK,
 			query: []string{"format"}, handle: ticketFiles},

@@ -39,8 +39,8 @@ func (l *Library) Ticket(ctx context.Context, t *store.Ticket) (*check.Prepared,
 	return own, err
 }
 
-// On is an exercise on the data of a ticket, as some revision or an edit has it; as the ticket's own does where that one
-// cannot answer the data.
+// On is an exercise on the data of a ticket, as some revision or an edit has it; as the ticket's own does where that
+// one cannot answer the data.
 func (l *Library) On(ctx context.Context, t *store.Ticket, p *check.Prepared) (*check.Prepared, error) {
 	own, err := l.Ticket(ctx, t)
 	if err != nil || own.MadeOf(p) {
@@ -68,7 +68,7 @@ func (l *Library) drawn(ctx context.Context, t *store.Ticket) (*check.Prepared, 
 		fmt.Fprintf(mac, "ticket %d %s %d %d %d", t.RevisionID, t.Exercise, t.PersonID, t.ID, trial)
 		var cases []exercise.Case
 		if cases, err = p.Exercise.OwnCases(binary.BigEndian.Uint64(mac.Sum(nil))); err != nil {
-			return nil, fmt.Errorf("%w: %v", check.ErrOwnData, err)
+			return nil, fmt.Errorf("%w: %w", check.ErrOwnData, err)
 		}
 		var own *check.Prepared
 		if own, err = p.Own(ctx, cases); err == nil || !errors.Is(err, check.ErrOwnData) {
@@ -163,8 +163,8 @@ func ResultsOf(given map[string]map[string]dataio.JSON) check.Results {
 	return results
 }
 
-// Pack writes arrays as they are stored: one netCDF file of variables `CASE.ARRAY`, compressed. The same arrays give the
-// same bytes.
+// Pack writes arrays as they are stored: one netCDF file of variables `CASE.ARRAY`, compressed. The same arrays give
+// the same bytes.
 func Pack(results check.Results) ([]byte, error) {
 	var list []dataio.Variable
 	for name, arrays := range results {

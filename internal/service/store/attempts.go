@@ -32,7 +32,8 @@ type AttemptLine struct {
 }
 
 const lineColumns = "a.id, a.course_id, a.revision_id, a.exercise, a.kind, a.person_id, a.number, a.state, " +
-	"a.created_at, a.late, a.tries, a.ticket_id, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, v.lead_code, " +
+	"a.created_at, a.late, a.tries, a.ticket_id, p.name AS person_name, p.display, v.verdict, v.earned, v.possible, " +
+	"v.lead_code, " +
 	"v.lead_output, v.open_code, v.open_output, v.from_cause, v.kept_earned, v.kept_possible, v.seconds, v.created_at " +
 	"AS checked_at"
 
@@ -44,7 +45,8 @@ func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
 // AttemptByID finds an attempt with its program and its verdict's body.
 func (s *Store) AttemptByID(ctx context.Context, id uint64) (*AttemptLine, error) {
 	var out AttemptLine
-	err := s.lines(ctx, lineColumns+", a.program, a.results, a.arrays, a.source, v.body").Where("a.id = ?", id).Take(&out).Error
+	err := s.lines(ctx, lineColumns+", a.program, a.results, a.arrays, a.source, v.body").Where("a.id = ?",
+		id).Take(&out).Error
 	return &out, known(err)
 }
 
@@ -66,9 +68,11 @@ func (s *Store) Bodies(ctx context.Context, attempts []uint64) (map[uint64]strin
 // judgedAt is how many attempts are read in one go.
 const judgedAt = 500
 
-// Judged reads the attempts of a course that have a verdict, newest first, the next so many below an id: what a new revision is compared with.
+// Judged reads the attempts of a course that have a verdict, newest first, the next so many below an id: what a new
+// revision is compared with.
 func (s *Store) Judged(ctx context.Context, course, before uint64) ([]AttemptLine, error) {
-	q := s.db.WithContext(ctx).Table("attempts AS a FORCE INDEX (attempts_desk)").Select(lineColumns+", a.program, a.results, a.arrays").
+	q := s.db.WithContext(ctx).Table("attempts AS a FORCE INDEX (attempts_desk)").Select(lineColumns+", a.program, "+
+		"a.results, a.arrays").
 		Joins("STRAIGHT_JOIN people AS p ON p.id = a.person_id").Joins("STRAIGHT_JOIN verdicts AS v ON v.attempt_id = a.id").
 		Where("a.course_id = ?", course)
 	if before > 0 {

@@ -54,7 +54,7 @@ const handInBlock = `BEGIN NOT ATOMIC
       AND course_id = @course AND exercise = @exercise AND attempt_id IS NULL AND id <> COALESCE(@ticket, 0);
   END IF;
   IF @ticket IS NOT NULL THEN
-    SELECT CASE WHEN attempt_id IS NOT NULL THEN 'used' WHEN expires_at <= handed_in THEN 'expired' END INTO ticket FROM tickets
+    SELECT CASE WHEN attempt_id > 0 THEN 'used' WHEN expires_at <= handed_in THEN 'expired' END INTO ticket FROM tickets
       WHERE id = @ticket AND person_id = @person FOR UPDATE;
   END IF;
   SET bound = CASE
@@ -119,7 +119,8 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	var out handedIn
 	err = s.block(ctx, &out, handInBlock, map[string]any{"now": now, "person": a.PersonID, "course": a.CourseID,
 		"revision": a.RevisionID, "exercise": a.Exercise, "kind": a.Kind, "program": a.Program, "arrays": a.Arrays,
-		"ticket": a.TicketID, "source": a.Source, "key": *a.RepeatKey, "claim": b.Claim.Microseconds(), "gap": int(turnGap.Seconds()), "limit": b.Limit,
+		"ticket": a.TicketID, "source": a.Source, "key": *a.RepeatKey, "claim": b.Claim.Microseconds(),
+		"gap": int(turnGap.Seconds()), "limit": b.Limit,
 		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late})
 	switch {
 	case err != nil:
