@@ -8,7 +8,7 @@ CONSOLE_SOURCES := $(shell find $(CONSOLE)/src $(CONSOLE)/public -type f -not -n
 GO_SOURCES := $(shell find cmd internal client demo -type f -not -path '$(DIST)/*') go.mod go.sum
 GOLANGCI := $(GO) run github.com/golangci/golangci-lint/v2/cmd/golangci-lint@v2.15.0
 
-.PHONY: demo demo-fresh build test soak bench lint documents dev database browser fuzz clean
+.PHONY: demo demo-fresh build test soak bench lint documents dev database browser netcdf fuzz clean
 
 demo: database build
 	@bin/nimbus demo
@@ -37,7 +37,11 @@ database:
 browser:
 	@test -x /usr/bin/chromium || scripts/install-packages chromium
 
-test: database browser build
+# What tests compare the files of arrays with.
+netcdf:
+	@command -v ncgen >/dev/null || scripts/install-packages netcdf-bin
+
+test: database browser netcdf build
 	scripts/test
 
 # Three nodes, three services, three workers, sixty clients, and something goes wrong every 20 s.
