@@ -113,6 +113,27 @@ func TestATicketIsGoodForOneHandIn(t *testing.T) {
 	_, err = ada.HandInArrays(ctx, course, "standard-scores", &one.ID, results(t, one, rightScores, "scores"), 20)
 	assert.Contains(t, problem(t, err, 409).Detail, "handed in for this ticket already")
 
+	_, err = ada.HandIn(ctx, course, "standard-scores", rightScores, "a key", 20)
+	require.NoError(t, err)
+	path := "/courses/" + course + "/exercises/standard-scores/attempts"
+	third, err := ada.MakeTicket(ctx, course, "standard-scores")
+	require.NoError(t, err)
+	hand := func(key, program string) (int, wire.Attempt) {
+		var out wire.Attempt
+		status := w.askedWith(t, "ada", "POST", path, map[string]any{"ticket": third.ID,
+			"results": results(t, third, program, "scores")}, &out, map[string]string{"Idempotency-Key": key})
+		return status, out
+	}
+	status, first := hand("mine", rightScores)
+	require.Equal(t, 202, status)
+	status, repeated := hand("mine", rightScores)
+	assert.Equal(t, 202, status, "a repeat whose answer was lost")
+	assert.Equal(t, first.ID, repeated.ID)
+	status, _ = hand("mine", otherAxis)
+	assert.Equal(t, 409, status, "other arrays are another attempt")
+	status, _ = hand("another", rightScores)
+	assert.Equal(t, 409, status)
+
 	next, err := ada.MakeTicket(ctx, course, "standard-scores")
 	require.NoError(t, err)
 	assert.NotEqual(t, one.ID, next.ID)

@@ -98,7 +98,7 @@ func TestArraysAreJudgedOnATicketsData(t *testing.T) {
 	assert.Equal(t, "axis.other", string(v.Causes[0].Code))
 	assert.Equal(t, 3, v.Causes[0].Cases, "in all cases of the ticket together")
 	assert.Empty(t, v.Causes[0].Span, "never a place in a text that is not ours")
-	student := v.ForStudent(p.Exercise, 1)
+	student := v.ForStudent(made(t, ownYaml, ownReference).Exercise, 1)
 	assert.Len(t, student.Cases, 3)
 	assert.Len(t, student.Findings, len(v.Findings), "the cases of a ticket are open once there is a verdict")
 	plain, err := check.PlainArrays(context.Background(), p, computed(t, p, wrong, "y", "n", "m"))
@@ -168,6 +168,10 @@ func TestForm(t *testing.T) {
 			z[1] = 1i
 			r["own-1"]["y"] = array.FromComplexes(z, r["own-1"]["y"].Shape()...)
 		}, []string{"it is complex, and real is wanted"}},
+		"ints for reals": {func(r check.Results) {
+			a := r["own-1"]["y"]
+			r["own-1"]["y"] = array.New(array.Int, a.Shape())
+		}, nil},
 		"reals that are whole": {func(r check.Results) { r["own-1"]["n"] = r["own-1"]["n"].Widen(array.Real) }, nil},
 		"halves where int is asked": {func(r check.Results) {
 			a := r["own-1"]["n"]
@@ -307,7 +311,7 @@ func TestWhatOwnMayBe(t *testing.T) {
 		strings.Replace(ownYaml, "accepts: [program, results]\n", "",
 			1): "and the exercise takes none",
 		strings.Replace(ownYaml, "3..4, 5..6", "3000, 5000",
-			1): "makes the data larger than they may be",
+			1): "elements of data",
 		"outputs: {y: {}}\naccepts: [results]\ncases: [{name: a}]\n": "has no " +
 			"data to compute them from",
 		strings.Replace(ownYaml, "x: {shape: [3..4, 5..6], from: normal}", "x: {shape: [0, 3], from: normal}",
@@ -328,4 +332,51 @@ func TestWhatOwnMayBe(t *testing.T) {
 			assert.Contains(t, strings.Join(all, "\n"), says)
 		})
 	}
+}
+
+// FuzzResults holds that whatever is handed in ends in a form and, where it has the right one, a verdict.
+func FuzzResults(f *testing.F) {
+	e, problems := exercise.LoadExercise(fstest.MapFS{"exercise.yaml": {Data: []byte("title: Kelp\n" + ownYaml)},
+		"reference.nra": {Data: []byte(ownReference)}, "prompt.md": {Data: []byte("p")}}, "kelp")
+	require.Empty(f, problems)
+	p, problems := check.Prepare(context.Background(), e)
+	require.Empty(f, problems)
+	cases, err := e.OwnCases(3)
+	require.NoError(f, err)
+	own, err := p.Own(context.Background(), cases)
+	require.NoError(f, err)
+	for _, format := range check.Formats {
+		files, err := own.Files(format, "")
+		require.NoError(f, err)
+		for _, one := range files {
+			f.Add(one.Name, one.Body)
+			f.Add(strings.Replace(one.Name, "x.", "y.", 1), one.Body)
+		}
+	}
+	var z bytes.Buffer
+	w := zip.NewWriter(&z)
+	one, err := w.Create("own-1/y.csv")
+	require.NoError(f, err)
+	_, err = one.Write([]byte("1,2\n3,4\n"))
+	require.NoError(f, err)
+	require.NoError(f, w.Close())
+	f.Add("a.zip", z.Bytes())
+	f.Fuzz(func(t *testing.T, name string, body []byte) {
+		files := []check.File{{Name: name, Body: body}}
+		if strings.HasSuffix(name, ".zip") {
+			files = nil
+			if check.Unzip(body, func(name string, body []byte) error {
+				files = append(files, check.File{Name: name, Body: body})
+				return nil
+			}) != nil {
+				return
+			}
+		}
+		results, _ := check.ReadArrays(files, own.Wants())
+		form, fitted := check.FormOf(own, results)
+		require.NotEmpty(t, form.Arrays)
+		v, err := check.PlainArrays(context.Background(), own, fitted)
+		require.NoError(t, err)
+		require.NotEqual(t, check.Agrees, v.Verdict, "one file is not all")
+	})
 }

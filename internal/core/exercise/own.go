@@ -76,10 +76,31 @@ func (l *loader) own(e *Exercise, n *yaml.Node) {
 	if len(l.problems) > before {
 		return
 	}
+	if n := d.most() * e.Own.Repeat; n > MaxOwnCells {
+		l.at(e.file, m["inputs"], fmt.Sprintf("a ticket may have %d elements of data", n), fmt.Sprintf("draw shorter axes or "+
+			"fewer cases; it has at most %d", MaxOwnCells))
+		return
+	}
 	e.Own.Draw = d
 	if _, err := e.OwnCases(0); err != nil {
 		l.at(e.file, n, "data of one's own cannot be drawn: "+err.Error(), "widen what is drawn from, or ask for less")
 	}
+}
+
+// most bounds the elements that a draw makes.
+func (d *Draw) most() int {
+	total := 0
+	for _, one := range d.Inputs {
+		n := 1
+		if !one.HasShape && one.Values != nil {
+			n = one.Values.Size()
+		}
+		for _, s := range one.Shape {
+			n = min(n*s.High, 2*MaxOwnCells)
+		}
+		total += n
+	}
+	return total
 }
 
 // plan is one way to draw a case of a ticket.

@@ -222,13 +222,23 @@ func (r *request) heldAgainst(ctx context.Context, b *brought, c *store.Course, 
 	if err != nil {
 		return nil, err
 	}
-	if t.AttemptID != nil {
+	switch {
+	case t.AttemptID != nil && r.repeats(a, *t.AttemptID):
+	case t.AttemptID != nil:
 		return nil, r.refused(e, &store.Refused{Ticket: "used"})
-	}
-	if t.Spent(r.Store.Now()) {
+	case t.Spent(r.Store.Now()):
 		return nil, r.refused(e, &store.Refused{Ticket: "expired"})
 	}
 	return r.Library.On(ctx, t, p)
+}
+
+// repeats reports whether an attempt comes with the key of another, which a repeat is compared with.
+func (r *request) repeats(a *store.Attempt, before uint64) bool {
+	if a.RepeatKey == nil {
+		return false
+	}
+	first, err := r.Store.Keyed(r.Context(), a.PersonID, *a.RepeatKey)
+	return err == nil && first.ID == before
 }
 
 // mismatched is the answer to arrays whose form is not as wanted.
