@@ -538,6 +538,10 @@ func TestTheOpenAPIDocumentIsTrue(t *testing.T) {
 				require.NotNil(t, op.Responses.Value(where), "%s %s answered %s", method, path, where)
 			}
 			media := strings.ReplaceAll(strings.Split(res.Header.Get("Content-Type"), ";")[0], "/", "~1")
+			if !strings.HasSuffix(media, "json") {
+				assert.Contains(t, op.Responses.Value(where).Value.Content, strings.ReplaceAll(media, "~1", "/"))
+				continue
+			}
 			schema, err := compiler.Compile(fmt.Sprintf("nimbus.json#/paths/%s/%s/responses/%s/content/%s/schema", pointer,
 				strings.ToLower(method), where, media))
 			require.NoError(t, err, "%s %s: %s", method, path, answer)

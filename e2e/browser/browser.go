@@ -149,7 +149,10 @@ func (p *Page) fillSignIn(name, password string) error {
 }
 
 // gone tells whether the page that was asked has left.
-func gone(err error) bool { return err != nil && strings.Contains(err.Error(), "Cannot find context") }
+func gone(err error) bool {
+	return err != nil && (strings.Contains(err.Error(), "Cannot find context") ||
+		strings.Contains(err.Error(), "target navigated or closed"))
+}
 
 // Await waits until an expression of the page is true.
 func (p *Page) Await(expression string) error {

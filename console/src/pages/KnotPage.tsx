@@ -182,7 +182,13 @@ function Ways({ knot: k, way, pick }: { knot: KnotPageForm; way?: Way; pick: (at
           {k.ways.length} in {k.read} programs; alike but for layout, comments, literals and names
         </span>
       </h2>
-      {k.ways.length === 0 && <Empty>Nobody is in this knot now.</Empty>}
+      {k.ways.length === 0 && (
+        <Empty>
+          {k.in.length === 0
+            ? 'Nobody is in this knot now.'
+            : 'Everybody in it has computed elsewhere and handed arrays in: open an attempt to see the data and the text.'}
+        </Empty>
+      )}
       <div role="listbox" aria-label="ways of writing it" onKeyDown={press} className="border-t border-rule">
         {shown.map((w, i) => (
           <div

@@ -82,6 +82,13 @@ func operation(r route, forms *schemas, problem object) object {
 		}
 		answer["content"] = object{media: object{"schema": schema}}
 	}
+	if len(r.media) > 0 {
+		content := object{}
+		for _, m := range r.media {
+			content[m] = object{}
+		}
+		answer["content"] = content
+	}
 	op := object{
 		"operationId": r.id, "summary": r.summary, "parameters": parameters,
 		"security": []object{{"token": []string{}}, {"cookie": []string{}}},

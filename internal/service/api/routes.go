@@ -29,17 +29,21 @@ type route struct {
 	method, path string
 	id, summary  string
 	public       bool
-	in           any    // the body's form, nil for none
-	binary       string // the body's media type when it is not JSON
-	files        bool   // or a form with files
-	out          any    // the answer's form, nil for none
-	orOut        any    // another form that the answer may have
-	stream       bool   // the answer is a stream of events
+	in           any      // the body's form, nil for none
+	binary       string   // the body's media type when it is not JSON
+	files        bool     // or a form with files
+	out          any      // the answer's form, nil for none
+	orOut        any      // another form that the answer may have
+	stream       bool     // the answer is a stream of events
+	media        []string // what the answer is when it is no JSON
 	status       int
 	query        []string
 	limit        int // of the body, in bytes; 0 for a small form
 	handle       func(*request) error
 }
+
+// dataMedia are what files of data are.
+var dataMedia = []string{"application/zip", "application/x-netcdf"}
 
 // table lists every route under /api/v1.
 func table() []route {
@@ -215,13 +219,13 @@ func table() []route {
 				"there is one.", out: wire.Ticket{}, status: http.StatusCreated, handle: makeTicket},
 		{method: "GET", path: "/courses/{course}/exercises/{exercise}/data", id: "shownData",
 			summary: "The data of the shown cases as files: an archive, or one netCDF file.", status: http.StatusOK,
-			query: []string{"format"}, handle: shownFiles},
+			media: dataMedia, query: []string{"format"}, handle: shownFiles},
 		{method: "GET", path: "/tickets/{ticket}", id: "ticket",
 			summary: "A ticket with its data: one's own, or for the team.",
 			out:     wire.Ticket{}, status: http.StatusOK, handle: oneTicket},
 		{method: "GET", path: "/tickets/{ticket}/data", id: "ticketData",
 			summary: "A ticket's data as files, with what is wanted: an archive, or one netCDF file.", status: http.StatusOK,
-			query: []string{"format"}, handle: ticketFiles},
+			query: []string{"format"}, media: dataMedia, handle: ticketFiles},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/shapes", id: "shapes",
 			summary: "Kind and shape of every line of a program, before any run.", in: wire.Try{}, out: wire.Lines{},
 			status: http.StatusOK, limit: programBytes, handle: shapesOf},
