@@ -94,20 +94,26 @@ func formLine(o *exercise.Output, expected, a *array.Array, needed bool) (FormLi
 		line.Problem, line.Hint = problem, fmt.Sprintf("write it as %s", expected.Kind())
 		return line, a
 	}
-	if n := countNaN(a) - countNaN(expected); n > 0 && countNaN(expected) == 0 {
+	if n := countNaN(fitted); n > 0 && countNaN(expected) == 0 {
 		line.Remark = fmt.Sprintf("%d of its %d elements are NaN", n, a.Size())
 	}
 	return line, fitted
 }
 
 func countNaN(a *array.Array) int {
-	if a.Kind() < array.Real {
-		return 0
-	}
 	n := 0
-	for i := range a.Size() {
-		if array.HasNaN(a.ComplexAt(i)) {
-			n++
+	switch a.Kind() {
+	case array.Real:
+		for _, v := range array.Flat[float64](a) {
+			if v != v {
+				n++
+			}
+		}
+	case array.Complex:
+		for _, v := range array.Flat[complex128](a) {
+			if v != v {
+				n++
+			}
 		}
 	}
 	return n

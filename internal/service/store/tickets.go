@@ -40,12 +40,14 @@ const ticketBlock = `BEGIN NOT ATOMIC
   SELECT id INTO found FROM tickets FORCE INDEX (tickets_own) WHERE person_id = @person AND course_id = @course
     AND exercise = @exercise AND attempt_id IS NULL AND expires_at > @now ORDER BY id DESC LIMIT 1;
   IF found IS NULL THEN
-    SELECT COUNT(*), MIN(created_at) INTO made, oldest FROM tickets FORCE INDEX (tickets_made)
+    SELECT COUNT(*), MIN(created_at) INTO made, oldest FROM tickets FORCE INDEX (tickets_own)
       WHERE person_id = @person AND created_at > @now - INTERVAL 1 HOUR;
-    SELECT COUNT(*) INTO unused FROM tickets FORCE INDEX (tickets_own) WHERE person_id = @person
-      AND course_id = @course AND exercise = @exercise AND attempt_id IS NULL;
-    SELECT number INTO last FROM attempts FORCE INDEX (attempts_own)
-      WHERE person_id = @person AND course_id = @course AND exercise = @exercise ORDER BY id DESC LIMIT 1;
+    IF @limit > 0 THEN
+      SELECT COUNT(*) INTO unused FROM tickets FORCE INDEX (tickets_own) WHERE person_id = @person
+        AND course_id = @course AND exercise = @exercise AND attempt_id IS NULL;
+      SELECT number INTO last FROM attempts FORCE INDEX (attempts_own)
+        WHERE person_id = @person AND course_id = @course AND exercise = @exercise ORDER BY id DESC LIMIT 1;
+    END IF;
     SET bound = CASE
       WHEN @limit > 0 AND last + unused >= @limit THEN 'limit'
       WHEN made >= @most THEN 'hour' END;

@@ -16,10 +16,8 @@ CREATE TABLE IF NOT EXISTS tickets (
   expires_at DATETIME(6) NOT NULL,
   created_at DATETIME(6) NOT NULL,
   KEY tickets_own (person_id, course_id, exercise, id),
-  KEY tickets_made (person_id, created_at),
   UNIQUE KEY tickets_attempt (attempt_id),
   CONSTRAINT tickets_course FOREIGN KEY (course_id) REFERENCES courses (id) ON DELETE CASCADE,
-  CONSTRAINT tickets_revision FOREIGN KEY (revision_id) REFERENCES revisions (id) ON DELETE CASCADE,
   CONSTRAINT tickets_person FOREIGN KEY (person_id) REFERENCES people (id) ON DELETE CASCADE,
   CONSTRAINT tickets_attempt FOREIGN KEY (attempt_id) REFERENCES attempts (id) ON DELETE SET NULL
 ) CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;
