@@ -105,13 +105,13 @@ func countNaN(a *array.Array) int {
 	switch a.Kind() {
 	case array.Real:
 		for _, v := range array.Flat[float64](a) {
-			if v != v {
+			if math.IsNaN(v) {
 				n++
 			}
 		}
 	case array.Complex:
 		for _, v := range array.Flat[complex128](a) {
-			if v != v {
+			if array.HasNaN(v) {
 				n++
 			}
 		}

@@ -77,8 +77,8 @@ func (l *loader) own(e *Exercise, n *yaml.Node) {
 		return
 	}
 	if n := d.most() * e.Own.Repeat; n > MaxOwnCells {
-		l.at(e.file, m["inputs"], fmt.Sprintf("a ticket may have %d elements of data", n), fmt.Sprintf("draw shorter axes or "+
-			"fewer cases; it has at most %d", MaxOwnCells))
+		l.at(e.file, m["inputs"], fmt.Sprintf("a ticket may have %d elements of data", n),
+			fmt.Sprintf("draw shorter axes or fewer cases; it has at most %d", MaxOwnCells))
 		return
 	}
 	e.Own.Draw = d
