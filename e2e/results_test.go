@@ -286,7 +286,8 @@ func TestFilesOfEveryFormat(t *testing.T) {
 			}
 			body := archive(t, asFiles(t, format, results(t, ticket, rightScores, "scores")))
 			a, err := student.HandInFiles(ctx, course, "standard-scores", client.Files{Ticket: &ticket.ID,
-				Source: "program scores\nend program", Files: []check.File{{Name: "mine.zip", Body: body}}}, 20)
+				Source: "program scores\nend program", Files: []check.File{{Name: []string{"mine.zip", "blob"}[i%2], Body: body}}},
+				20)
 			require.NoError(t, err)
 			assert.Equal(t, check.Agrees, a.Verdict.Verdict)
 			assert.Equal(t, "program scores\nend program", a.Source)

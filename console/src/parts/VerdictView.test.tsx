@@ -132,7 +132,7 @@ describe('a verdict', () => {
     expect(textOf(c)).toContain('Cost: 12 statements and 900 cells; the reference 3 and 100.')
   })
   it('says what was not checked', () =>
-    expect(textOf(shown({ rules_checked: false }))).toContain('judged on the shown cases; rules: not checked'))
+    expect(textOf(shown({ rules_checked: false }))).toContain('judged on the shown cases alone; rules: not checked'))
   it('lists every case with its word', () => {
     shown({ cases: [...agreeing.cases, { ...verdict.cases[0]!, name: 'hidden-1' }] })
     const items = within(screen.getByRole('list', { name: 'cases' }))

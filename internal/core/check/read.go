@@ -50,8 +50,8 @@ const (
 	maxTextBytes   = 16 << 20
 )
 
-// arrayFile reports whether a file is one of arrays, by its name.
-func arrayFile(name string) bool {
+// IsArrayFile reports whether a file is one of arrays, by its name.
+func IsArrayFile(name string) bool {
 	return slices.Contains([]string{".json", ".csv", ".mtx", ".nc", ".cdf"}, strings.ToLower(path.Ext(name)))
 }
 
@@ -70,7 +70,7 @@ func ReadFolder(fsys fs.FS) ([]File, error) {
 			return nil
 		case len(out) >= MaxFiles:
 			return fmt.Errorf("there are more than %d files", MaxFiles)
-		case !arrayFile(name):
+		case !IsArrayFile(name):
 			out = append(out, File{Name: name})
 			return nil
 		}
@@ -125,7 +125,7 @@ func (r *arrayReader) fail(name, format string, args ...any) {
 }
 
 func (r *arrayReader) file(f File) {
-	if !arrayFile(f.Name) {
+	if !IsArrayFile(f.Name) && !dataio.IsNetCDF(f.Body) {
 		r.others = append(r.others, f.Name)
 		return
 	}
@@ -135,7 +135,7 @@ func (r *arrayReader) file(f File) {
 	if folder == "." {
 		folder = ""
 	}
-	if ext == ".nc" || ext == ".cdf" {
+	if ext == ".nc" || ext == ".cdf" || dataio.IsNetCDF(f.Body) {
 		r.netCDF(f.Name, folder, f.Body)
 		return
 	}

@@ -319,7 +319,11 @@ func (r *ncReader) variable(dims []ncDim) ncVariable {
 	}
 	v.attrs = r.attributes(of)
 	v.kind, _ = r.kind(of)
-	r.count("the size of " + of) // may be too small to be true for large variables, and is worked out instead
+	size := 4
+	if r.version == CDF5 {
+		size = 8
+	}
+	r.take(size, "the size of "+of) // of large variables it is not true, so that it is worked out instead
 	begin := uint64(0)
 	if r.version == CDF1 {
 		begin = uint64(r.word("the offset of " + of))

@@ -336,6 +336,52 @@ func TestDamagedFilesSayWhere(t *testing.T) {
 	assert.ErrorContains(t, err, "`x` has more than 10000000 elements")
 }
 
+// TestEveryByteFlipped turns each byte of files into others: what can still be read takes no more memory than there are
+// bytes, and all else is an error that says where.
+func TestEveryByteFlipped(t *testing.T) {
+	r := rand.New(rand.NewPCG(9, 10))
+	read, refused := 0, 0
+	for range 6 {
+		good := written(t, dataio.Variable{Name: "a", Array: madeUp(r), Unit: "cm"}, dataio.Variable{Name: "b",
+			Array: madeUp(r)})
+		for i := range good {
+			for _, to := range []byte{good[i] ^ 1, good[i] ^ 0x80, ^good[i], 0, 0x7f} {
+				bad := bytes.Clone(good)
+				bad[i] = to
+				f, err := dataio.ReadNetCDF(bad)
+				if err != nil {
+					refused++
+					assert.ErrorContains(t, err, "byte ")
+					continue
+				}
+				read++
+				cells := 0
+				for _, name := range f.Names() {
+					if a, err := f.Array(name, true); err == nil {
+						cells += a.Size()
+					}
+				}
+				assert.LessOrEqual(t, cells, 2*len(bad))
+			}
+		}
+	}
+	assert.Greater(t, refused, 500)
+	assert.Greater(t, read, 500)
+}
+
+// TestTheSizeOfLargeVariablesIsWorkedOut: files say 2^32-1 where a variable is too large for the field.
+func TestTheSizeOfLargeVariablesIsWorkedOut(t *testing.T) {
+	raw := written(t, dataio.Variable{Name: "x", Array: array.FromReals([]float64{1, 2, 3}, 3)})
+	at := bytes.LastIndex(raw[:len(raw)-24], u32(24)) // before the offset, at the header's end
+	require.Equal(t, len(raw)-24-8, at)
+	copy(raw[at:], u32(math.MaxUint32))
+	f, err := dataio.ReadNetCDF(raw)
+	require.NoError(t, err)
+	a, err := f.Array("x", false)
+	require.NoError(t, err)
+	assert.Equal(t, []float64{1, 2, 3}, a.Reals())
+}
+
 func u32(n uint32) []byte { return binary.BigEndian.AppendUint32(nil, n) }
 
 func u64(n uint64) []byte { return binary.BigEndian.AppendUint64(nil, n) }

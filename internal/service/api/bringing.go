@@ -82,8 +82,7 @@ func (r *request) brings() (*brought, error) {
 func (b *brought) read(r *request) error {
 	refuse := func(what string) error {
 		return fail(http.StatusBadRequest, "body", "The request cannot be read", what,
-			"send multipart/form-data with `ticket`, "+
-				"`source` and files")
+			"send multipart/form-data with `ticket`, `source` and files")
 	}
 	_, params, err := mime.ParseMediaType(r.Get("Content-Type"))
 	if err != nil {
@@ -105,6 +104,9 @@ func (b *brought) read(r *request) error {
 		}
 		_, names, _ := mime.ParseMediaType(part.Header.Get("Content-Disposition"))
 		file, isFile := names["filename"]
+		if !isFile && check.IsArrayFile(part.FormName()) { // a field that is called as a file
+			file, isFile = part.FormName(), true
+		}
 		switch {
 		case part.FormName() == "ticket":
 			id, err := strconv.ParseUint(strings.TrimSpace(string(content)), 10, 64)
@@ -137,7 +139,7 @@ type upload struct {
 
 // add takes a file, or what an archive holds.
 func (u *upload) add(name string, body []byte) error {
-	if strings.EqualFold(path.Ext(name), ".zip") {
+	if strings.EqualFold(path.Ext(name), ".zip") || bytes.HasPrefix(body, []byte("PK\x03\x04")) {
 		return check.Unzip(body, u.add)
 	}
 	name = strings.TrimPrefix(name, "./")
@@ -157,7 +159,7 @@ func (u *upload) add(name string, body []byte) error {
 
 func unreadableArrays(wrong []string) *failure {
 	return fail(http.StatusUnprocessableEntity, "arrays", "The arrays cannot be read", strings.Join(wrong, "; ")+".",
-		"nothing was handed in; mend the files, and send them again")
+		"nothing was handed in; fix the files, and send them again")
 }
 
 // arraysOf reads what was brought as the arrays of an attempt, and stores them; with a form that is not as wanted it is

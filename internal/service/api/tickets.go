@@ -125,7 +125,7 @@ func ticketFiles(r *request) error {
 	if err != nil {
 		return err
 	}
-	about := fmt.Sprintf("Ticket %d of %s in %s. It can be used once, until %s.", t.ID, r.who.Person.Display, slug,
+	about := fmt.Sprintf("Ticket %d in %s. It can be used once, until %s.", t.ID, slug,
 		t.ExpiresAt.UTC().Format("2006-01-02 15:04 UTC"))
 	return r.dataFiles(p, fmt.Sprintf("%s-ticket-%d", t.Exercise, t.ID), about)
 }
