@@ -10,6 +10,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
@@ -29,7 +30,7 @@ type evaluateFlags struct {
 	inputs     string
 	set        []string
 	counting   int
-	trace      bool
+	trace      string // "", traceLines or traceParts
 	expression string
 	full       bool
 }
@@ -39,6 +40,22 @@ const (
 	mostElements = 100_000
 	mostWritten  = 32 << 20
 )
+
+// What --trace prints.
+const (
+	traceLines = "lines" // one line for each statement that ran
+	traceParts = "parts" // and before it each operator, call and selection of it, inner ones first
+)
+
+// mostTraced bounds what a trace keeps.
+const mostTraced = 10_000
+
+// traced is a statement that ran, or a part of one.
+type traced struct {
+	span  notation.Span
+	name  string // what a statement bound; "" for a part
+	value *array.Array
+}
 
 func (a *app) evaluateCommand() *cobra.Command {
 	var f evaluateFlags
@@ -50,6 +67,7 @@ FILE may be - for standard input. Inputs come from a JSON object of arrays, or
 one at a time from a CSV or JSON file.`,
 		Example: `  nimbus evaluate -e 'sum([[1, 2], [3, 4]] over 0)'
   nimbus evaluate answer.nra --inputs data.json --trace
+  nimbus evaluate -e 'mean([[1, 2], [3, 4]] * [1, 10] over 0)' --trace=parts
   nimbus evaluate answer.nra --set growth=spring.csv --output json`,
 		Args: cobra.MaximumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) error { return a.evaluate(c.Context(), f, args) },
@@ -57,7 +75,9 @@ one at a time from a CSV or JSON file.`,
 	c.Flags().StringVar(&f.inputs, "inputs", "", "JSON file: an object, name → array")
 	c.Flags().StringArrayVar(&f.set, "set", nil, "name=file.csv or name=file.json; may be repeated")
 	c.Flags().IntVar(&f.counting, "counting", 0, "what the first position is called: 0 or 1")
-	c.Flags().BoolVar(&f.trace, "trace", false, "print one line for each statement that ran")
+	c.Flags().StringVar(&f.trace, "trace", "", "print one line for each statement that ran; --trace=parts: and one for "+
+		"each part of it")
+	c.Flags().Lookup("trace").NoOptDefVal = traceLines
 	c.Flags().StringVarP(&f.expression, "expression", "e", "", "evaluate this expression instead of a file")
 	c.Flags().BoolVar(&f.full, "full", false, "write arrays whole, however large; else one of more than 100,000 "+
 		"elements is written without its data")
@@ -67,6 +87,9 @@ one at a time from a CSV or JSON file.`,
 func (a *app) evaluate(ctx context.Context, f evaluateFlags, args []string) error {
 	if f.counting != 0 && f.counting != 1 {
 		return wrongUse("--counting is %d; it takes 0 or 1", f.counting)
+	}
+	if f.trace != "" && f.trace != traceLines && f.trace != traceParts {
+		return wrongUse("--trace is %q; it takes lines or parts, as --trace=parts", f.trace)
 	}
 	if (f.expression == "") == (len(args) == 0) {
 		return wrongUse("give a FILE or an expression with -e, and not both; `nimbus help evaluate` shows examples")
@@ -82,15 +105,8 @@ func (a *app) evaluate(ctx context.Context, f evaluateFlags, args []string) erro
 	if len(errs) == 0 {
 		errs = evaluate.Check(program, slices.Collect(maps.Keys(inputs)))
 	}
-	var steps []evaluate.Step
 	options := evaluate.Options{Counting: f.counting, Limits: evaluate.EvaluateLimits}
-	if f.trace {
-		options.Trace = func(s evaluate.Step) {
-			if len(steps) < 10_000 {
-				steps = append(steps, s)
-			}
-		}
-	}
+	steps := f.watched(&options)
 	result := &evaluate.Result{}
 	if len(errs) == 0 {
 		ctx, cancel := context.WithTimeout(ctx, evaluateTime)
@@ -101,16 +117,47 @@ func (a *app) evaluate(ctx context.Context, f evaluateFlags, args []string) erro
 		}
 	}
 	if a.output == "json" {
-		if err := a.evaluateJSON(result, errs, f.full); err != nil {
+		if err := a.evaluateJSON(program, result, *steps, errs, f); err != nil {
 			return err
 		}
 	} else {
-		a.evaluateText(program, name, result, steps, errs, f)
+		a.evaluateText(program, name, result, *steps, errs, f)
 	}
 	if len(errs) > 0 {
 		return ended(exitDiffers)
 	}
 	return nil
+}
+
+// watched lets a run keep its trace, as far as one is asked for.
+func (f *evaluateFlags) watched(o *evaluate.Options) *[]traced {
+	steps := &[]traced{}
+	keep := func(t traced) {
+		if len(*steps) < mostTraced {
+			*steps = append(*steps, t)
+		}
+	}
+	if f.trace != "" {
+		o.Trace = func(s evaluate.Step) { keep(traced{s.Span, s.Name, s.Value}) }
+	}
+	if f.trace == traceParts {
+		o.Watch = func(e notation.Expr, v *array.Array) {
+			if isPart(e) {
+				keep(traced{e.Pos(), "", v})
+			}
+		}
+	}
+	return steps
+}
+
+// isPart reports whether an expression computes something: names and literals do not, and what the evaluator has put in
+// has no place in the text.
+func isPart(e notation.Expr) bool {
+	switch notation.Strip(e).(type) {
+	case *notation.Name, *notation.Number, *notation.Truth, *notation.Edge:
+		return false
+	}
+	return e.Pos() != notation.Span{}
 }
 
 func (a *app) program(f evaluateFlags, args []string) (*notation.Program, []*notation.Diagnostic, string, error) {
@@ -244,8 +291,32 @@ func jsonValues(result *evaluate.Result, full bool) (map[string]json.RawMessage,
 	return out, nil
 }
 
-func (a *app) evaluateJSON(result *evaluate.Result, errs []*notation.Diagnostic, full bool) error {
-	values, err := jsonValues(result, full)
+// tracedJSON is a line of a trace: where it is, what it says there, and what it gave.
+type tracedJSON struct {
+	notation.Place
+	Name  string         `json:"name"` // what a statement bound; "" for a part
+	Text  string         `json:"text"`
+	Value json.Marshaler `json:"value"` // without its data where these are many
+}
+
+// mostInTrace bounds the elements of a value in a trace without --full.
+const mostInTrace = 1000
+
+func tracedLines(program *notation.Program, steps []traced, full bool) []tracedJSON {
+	out := make([]tracedJSON, 0, len(steps))
+	for _, s := range steps {
+		var value json.Marshaler = dataio.JSON{Array: s.value}
+		if !full && s.value.Size() > mostInTrace {
+			value = dataio.Elided{Array: s.value}
+		}
+		out = append(out, tracedJSON{program.Source.Place(s.span), s.name, program.Source.Slice(s.span), value})
+	}
+	return out
+}
+
+func (a *app) evaluateJSON(program *notation.Program, result *evaluate.Result, steps []traced,
+	errs []*notation.Diagnostic, f evaluateFlags) error {
+	values, err := jsonValues(result, f.full)
 	if err != nil {
 		return err
 	}
@@ -253,7 +324,8 @@ func (a *app) evaluateJSON(result *evaluate.Result, errs []*notation.Diagnostic,
 		Values  map[string]json.RawMessage `json:"values"`
 		Notices []*notation.Diagnostic     `json:"notices"`
 		Error   *notation.Diagnostic       `json:"error"`
-	}{values, result.Notices, nil}
+		Trace   []tracedJSON               `json:"trace,omitempty"` // where one is asked for
+	}{values, result.Notices, nil, tracedLines(program, steps, f.full)}
 	if out.Notices == nil {
 		out.Notices = []*notation.Diagnostic{}
 	}
@@ -263,7 +335,7 @@ func (a *app) evaluateJSON(result *evaluate.Result, errs []*notation.Diagnostic,
 	return a.json(out)
 }
 
-func (a *app) evaluateText(program *notation.Program, name string, result *evaluate.Result, steps []evaluate.Step,
+func (a *app) evaluateText(program *notation.Program, name string, result *evaluate.Result, steps []traced,
 	errs []*notation.Diagnostic, f evaluateFlags) {
 	written := 0
 	for _, s := range steps {
@@ -271,9 +343,18 @@ func (a *app) evaluateText(program *notation.Program, name string, result *evalu
 			a.printf("  … the trace is cut here; --full writes all of it\n")
 			break
 		}
-		at := program.Source.Place(s.Span)
-		look := strings.Join(strings.Fields(a.look(s.Value)), " ")
-		written += a.printf("%4d  %-14s %-8s %-28s %s\n", at.Line, s.Name, s.Value.Kind(), functions.ShapeOf(s.Value), look)
+		at := program.Source.Place(s.span)
+		look := strings.Join(strings.Fields(a.look(s.value)), " ")
+		place, what := strconv.Itoa(at.Line), s.name
+		if s.name == "" {
+			place, what = fmt.Sprintf("%d:%d", at.Line, at.Column), oneLine(program.Source.Slice(s.span))
+		}
+		widths := [2]int{4, 14}
+		if f.trace == traceParts {
+			widths = [2]int{6, mostPart}
+		}
+		written += a.printf("%*s  %-*s %-8s %-28s %s\n", widths[0], place, widths[1], what, s.value.Kind(),
+			functions.ShapeOf(s.value), look)
 	}
 	if len(steps) > 0 {
 		a.printf("\n")
@@ -298,6 +379,19 @@ func (a *app) evaluateText(program *notation.Program, name string, result *evalu
 	for _, d := range errs {
 		fmt.Fprintf(a.err, "%s", notation.Draw(d, program.Source, name))
 	}
+}
+
+// mostPart is how many characters of a part's text a trace shows.
+const mostPart = 36
+
+// oneLine is a text in one line, cut in its middle.
+func oneLine(text string) string {
+	r := []rune(strings.Join(strings.Fields(text), " "))
+	if len(r) > mostPart {
+		half := (mostPart - 3) / 2
+		r = append(append(slices.Clone(r[:half]), []rune(" … ")...), r[len(r)-half:]...)
+	}
+	return string(r)
 }
 
 // look is a short look at a value: its first elements.
