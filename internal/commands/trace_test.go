@@ -13,8 +13,8 @@ import (
 	"nimbusreach/internal/core/dataio"
 )
 
-// TestATraceOfEveryPart reports each operator, call and selection with what it gave, inner ones first, and the statements
-// between them.
+// TestATraceOfEveryPart reports each operator, call and selection with what it gave, inner ones first, and the
+// statements between them.
 func TestATraceOfEveryPart(t *testing.T) {
 	file := filepath.Join(t.TempDir(), "a.nra")
 	require.NoError(t, os.WriteFile(file, []byte("g = [[1, 2, 3], [4, 5, 6]]\nlate = g[1 to last, all]\n"+
