@@ -1,9 +1,9 @@
-// Package dataio turns arrays into text and text into arrays: JSON, CSV as plain and
-// as long tables, and Matrix Market.
+// Package dataio turns arrays into files and files into arrays: JSON, CSV as plain and
+// as long tables, Matrix Market, and the classic formats of netCDF.
 //
 // It reads bytes it is handed and knows nothing of files, courses or the
 // notation's programs. What cannot be read comes back as a Problem that names the
-// cell at fault.
+// cell at fault, or the byte of a netCDF file.
 package dataio
 
 import "fmt"

@@ -101,16 +101,21 @@ func line(e *exercise.Exercise, t teaching.Terms, mine wire.Mine, now time.Time)
 		Closes: t.Closes, Points: points, Mine: mine, Until: t.Until, Keeps: t.Keeps, Extended: t.Extended, Reason: t.Reason}
 }
 
+// looked is the exercise that a request names, where its person may look at it.
+func (r *request) looked() (c *store.Course, role store.Role, content *exercise.Course, e *exercise.Exercise,
+	err error) {
+	if c, role, content, err = r.opened(access.See); err != nil {
+		return nil, "", nil, nil, err
+	}
+	if e = content.Find(r.Params("exercise")); e == nil {
+		return nil, "", nil, nil, store.ErrNotFound
+	}
+	return c, role, content, e, acceptsLooking(e, role, r.Store.Now())
+}
+
 func oneExercise(r *request) error {
-	c, role, content, err := r.opened(access.See)
+	c, role, content, e, err := r.looked()
 	if err != nil {
-		return err
-	}
-	e := content.Find(r.Params("exercise"))
-	if e == nil {
-		return store.ErrNotFound
-	}
-	if err := acceptsLooking(e, role, r.Store.Now()); err != nil {
 		return err
 	}
 	mine, err := r.mine(c, e.Name)
