@@ -179,26 +179,34 @@ func (w *world) asked(t *testing.T, name, method, path string, in, out any) int 
 // askedWith is asked with headers of its own.
 func (w *world) askedWith(t *testing.T, name, method, path string, in, out any, header map[string]string) int {
 	t.Helper()
-	token, err := w.as(t, name).SignIn(background(t), name, password, "")
-	require.NoError(t, err)
 	body, err := json.Marshal(in)
+	require.NoError(t, err)
+	status, text := w.sent(t, name, method, path, "application/json", body, header)
+	if out != nil && status < 400 {
+		require.NoError(t, json.Unmarshal(text, out), "%s", text)
+	}
+	return status
+}
+
+// sent sends a body of a kind as a person and reads the answer as it is.
+func (w *world) sent(t *testing.T, name, method, path, kind string, body []byte,
+	header map[string]string) (status int, text []byte) {
+	t.Helper()
+	token, err := w.as(t, name).SignIn(background(t), name, password, "")
 	require.NoError(t, err)
 	req, err := http.NewRequestWithContext(background(t), method, w.base+"/api/v1"+path, bytes.NewReader(body))
 	require.NoError(t, err)
 	req.Header.Set("Authorization", "Bearer "+token.Token)
-	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("Content-Type", kind)
 	for key, value := range header {
 		req.Header.Set(key, value)
 	}
 	res, err := http.DefaultClient.Do(req)
 	require.NoError(t, err)
 	defer res.Body.Close()
-	text, err := io.ReadAll(res.Body)
+	text, err = io.ReadAll(res.Body)
 	require.NoError(t, err)
-	if out != nil && res.StatusCode < 400 {
-		require.NoError(t, json.Unmarshal(text, out), "%s", text)
-	}
-	return res.StatusCode
+	return res.StatusCode, text
 }
 
 func TestADraftIsLookedAtAndNothingIsStored(t *testing.T) {

@@ -371,6 +371,165 @@ func archive(t *testing.T, files map[string][]byte) []byte {
 	return b.Bytes()
 }
 
+// outer is an exercise whose output has the square of its inputs' elements.
+const outer = `title: Light on ropes
+topics: [broadcasting]
+inputs:
+  shade: {axes: [rope], kind: int, about: shade of each rope}
+  sun: {axes: [hour], kind: int, about: sun in each hour}
+outputs:
+  light: {axes: [rope, hour]}
+cases:
+  - {name: small, shown: true, inputs: {shade: [1, 2], sun: [3, 4, 5]}}
+  - {name: other, inputs: {shade: [2, 2, 1], sun: [1, 4]}}
+accepts: [program, results]
+own:
+  repeat: 1
+  inputs:
+    shade: {shape: [3160], from: whole, low: 1, high: 2}
+    sun: {shape: [3160], from: whole, low: 1, high: 4}
+`
+
+// TestManyNumbersAreHandedIn: near 10 million numbers and 64 MiB, as JSON in the request, as a table, and as netCDF; and
+// what is more is refused before it is read, in words, and costs no ticket.
+func TestManyNumbersAreHandedIn(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, class)
+	ctx := background(t)
+	dir := t.TempDir()
+	require.NoError(t, os.CopyFS(dir, demo.Course()))
+	folder := filepath.Join(dir, "exercises/pigment-mix")
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "exercise.yaml"), []byte(outer), 0o644))
+	require.NoError(t, os.WriteFile(filepath.Join(folder, "reference.nra"),
+		[]byte("light = shade[all, new] * sun[new, all]\n"), 0o644))
+	folderArchive, err := exercise.Pack(os.DirFS(dir))
+	require.NoError(t, err)
+	_, err = w.as(t, "imke").PublishFrom(ctx, course, folderArchive, anew)
+	require.NoError(t, err)
+	ada := w.as(t, "ada")
+	light := func(ticket *wire.Ticket) *array.Array {
+		return results(t, ticket, "light = shade[all, new] * sun[new, all]", "light")["own-1"]["light"].Array
+	}
+	agrees := func(ticket *wire.Ticket, a *wire.Attempt, err error) {
+		t.Helper()
+		require.NoError(t, err)
+		a, err = ada.Attempt(ctx, a.ID, 30)
+		require.NoError(t, err)
+		require.Equal(t, check.Agrees, a.Verdict.Verdict)
+	}
+
+	ticket, err := ada.MakeTicket(ctx, course, "pigment-mix")
+	require.NoError(t, err)
+	all := light(ticket)
+	require.Equal(t, 3160*3160, all.Size())
+	body := fmt.Appendf(nil, `{"ticket": %d, "results": {"own-1": {"light": [`, ticket.ID)
+	for i := range 3160 { // a nested list, with white space up to 64 MiB
+		if i > 0 {
+			body = append(body, ",\n     "...)
+		}
+		body = append(body, '[')
+		for k, v := range all.Ints()[i*3160 : (i+1)*3160] {
+			if k > 0 {
+				body = append(body, ",    "...)
+			}
+			body = append(body, byte('0'+v))
+		}
+		body = append(body, ']')
+	}
+	body = append(body, "]}}}"...)
+	require.Greater(t, len(body), 57<<20)
+	send := func(body []byte) (int, string) {
+		status, text := w.sent(t, "ada", "POST", "/courses/"+course+"/exercises/pigment-mix/attempts?wait=30",
+			"application/json", body, nil)
+		return status, string(text)
+	}
+	status, answer := send(body)
+	require.Equal(t, 202, status, answer)
+	var first wire.Attempt
+	require.NoError(t, json.Unmarshal([]byte(answer), &first))
+	agrees(ticket, &first, nil)
+
+	ticket, err = ada.MakeTicket(ctx, course, "pigment-mix")
+	require.NoError(t, err)
+	all = light(ticket)
+	status, answer = send(append(body[:len(body)-4:len(body)-4], bytes.Repeat([]byte(" "), 20<<20)...))
+	assert.Equal(t, 413, status, answer)
+	assert.Contains(t, answer, "bytes, which is what is taken here")
+	status, answer = send([]byte(`{"ticket": 1, "results": {"own-1": {"light": [` + strings.Repeat("1,", 10_000_001) + `1]}}}`))
+	assert.Equal(t, 400, status, answer)
+	assert.Contains(t, answer, "more numbers than are taken")
+
+	var table, nc bytes.Buffer
+	for i := range 3160 {
+		for k, v := range all.Ints()[i*3160 : (i+1)*3160] {
+			if k > 0 {
+				table.WriteByte(',')
+			}
+			table.WriteByte(byte('0' + v))
+		}
+		table.WriteByte('\n')
+	}
+	a, err := ada.HandInFiles(ctx, course, "pigment-mix", client.Files{Ticket: &ticket.ID,
+		Files: []check.File{{Name: "own-1/light.csv", Body: table.Bytes()}}}, 30)
+	agrees(ticket, a, err)
+
+	ticket, err = ada.MakeTicket(ctx, course, "pigment-mix")
+	require.NoError(t, err)
+	require.NoError(t, dataio.WriteNetCDF(&nc, []dataio.Variable{{Name: "light", Array: light(ticket)}}))
+	a, err = ada.HandInFiles(ctx, course, "pigment-mix", client.Files{Ticket: &ticket.ID,
+		Files: []check.File{{Name: "light.nc", Body: nc.Bytes()}}}, 30)
+	agrees(ticket, a, err)
+
+	ticket, err = ada.MakeTicket(ctx, course, "pigment-mix")
+	require.NoError(t, err)
+	for what, file := range map[string]check.File{
+		"more than 1000 entries":   {Name: "all.zip", Body: manyEntries(1_000_000)},
+		"more than 10000000 cells": {Name: "light.csv", Body: append(table.Bytes(), table.Bytes()...)},
+	} {
+		_, err = ada.HandInFiles(ctx, course, "pigment-mix", client.Files{Ticket: &ticket.ID, Files: []check.File{file}}, 30)
+		assert.Contains(t, problem(t, err, 422).Detail, what)
+	}
+	again, err := ada.MakeTicket(ctx, course, "pigment-mix")
+	require.NoError(t, err)
+	assert.Equal(t, ticket.ID, again.ID, "what is refused uses no ticket")
+}
+
+// manyEntries is an archive of so many entries, all of the same empty file.
+func manyEntries(n int) []byte {
+	var b bytes.Buffer
+	local := append([]byte("PK\x03\x04"), make([]byte, 26)...)
+	local[4], local[26] = 20, 1
+	b.Write(append(local, 'y'))
+	start := b.Len()
+	for i := range n {
+		name := fmt.Sprintf("%06d", i)
+		entry := append([]byte("PK\x01\x02"), make([]byte, 42)...)
+		entry[4], entry[6], entry[28] = 20, 20, byte(len(name))
+		b.Write(append(entry, name...))
+	}
+	size := b.Len() - start
+	var end []byte
+	number := func(v int) {
+		for range 8 {
+			end, v = append(end, byte(v)), v>>8
+		}
+	}
+	end = append(end, "PK\x06\x06"...)
+	number(44)
+	end = append(end, 45, 0, 45, 0, 0, 0, 0, 0, 0, 0, 0, 0)
+	for _, v := range []int{n, n, size, start} {
+		number(v)
+	}
+	end = append(end, "PK\x06\x07\x00\x00\x00\x00"...)
+	number(b.Len())
+	end = append(end, 1, 0, 0, 0)
+	end = append(end, "PK\x05\x06\x00\x00\x00\x00"...)
+	end = append(end, bytes.Repeat([]byte{0xff}, 12)...)
+	end = append(end, 0, 0)
+	b.Write(end)
+	return b.Bytes()
+}
+
 // TestAPreviewKnowsArrays: what an edit changes is told of arrays too, and a re-check judges the same data anew.
 func TestAPreviewKnowsArrays(t *testing.T) {
 	w := start(t, 2)

@@ -1,12 +1,14 @@
 package commands
 
 import (
+	"bytes"
 	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
 	"maps"
+	"math"
 	"os"
 	"path/filepath"
 	"slices"
@@ -208,16 +210,18 @@ func (a *app) inputs(f evaluateFlags) (map[string]*array.Array, error) {
 		if err != nil {
 			return nil, wrongUse("the file %s cannot be read: %v", f.inputs, underlying(err))
 		}
-		object, err := dataio.Members(raw)
+		s := dataio.NewStream(bytes.NewReader(raw), math.MaxInt)
+		err = s.Members(func(name string) (err error) {
+			if out[name], err = s.Array(); err != nil {
+				return fmt.Errorf("the input `%s`: %w", name, err)
+			}
+			return nil
+		})
+		if err == nil {
+			err = s.End()
+		}
 		if err != nil {
 			return nil, wrongUse("%s: %v", f.inputs, err)
-		}
-		for name, text := range object {
-			array, err := dataio.ReadJSON(text)
-			if err != nil {
-				return nil, wrongUse("%s: the input `%s`: %v", f.inputs, name, err)
-			}
-			out[name] = array
 		}
 	}
 	for _, set := range f.set {

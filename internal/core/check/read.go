@@ -47,7 +47,6 @@ const (
 	MaxFiles       = 500
 	MaxResultBytes = 64 << 20   // of all files
 	MaxResultCells = 10_000_000 // of all arrays
-	maxTextBytes   = 16 << 20
 )
 
 // IsArrayFile reports whether a file is one of arrays, by its name.
@@ -137,10 +136,6 @@ func (r *arrayReader) file(f File) {
 	}
 	if ext == ".nc" || ext == ".cdf" || dataio.IsNetCDF(f.Body) {
 		r.netCDF(f.Name, folder, f.Body)
-		return
-	}
-	if len(f.Body) > maxTextBytes {
-		r.fail(f.Name, "the file has %d bytes, and at most %d are read of text; write netCDF", len(f.Body), maxTextBytes)
 		return
 	}
 	caseName, output := r.place(folder, strings.TrimSuffix(base, path.Ext(base)))

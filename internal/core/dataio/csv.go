@@ -59,7 +59,7 @@ func ReadTable(text []byte) (*Table, error) {
 		}
 		if cells += len(row); cells > MaxCells {
 			return nil, &Problem{Message: fmt.Sprintf("the table has more than %d cells", MaxCells),
-				Hint: "exercises work on small data made on purpose"}
+				Hint: "give fewer rows"}
 		}
 		line, _ := r.FieldPos(0)
 		t.Rows, t.lines = append(t.Rows, row), append(t.lines, line)
@@ -174,22 +174,21 @@ func (t *Table) Array(rank int, missing bool) (*array.Array, error) {
 			shape[0] = rows
 		}
 	}
-	elements := make([]element, 0, rows*columns)
-	kind := array.Bool
+	cells := &cells{}
 	for i, row := range t.Rows {
 		for j, cell := range row {
 			e, ok := t.cell(cell, missing)
 			if !ok {
 				return nil, t.badCell(i, j, cell)
 			}
-			kind = array.Wider(kind, e.kind)
-			elements = append(elements, e)
+			cells.add(e, math.MaxInt)
 		}
 	}
-	if len(elements) == 0 {
+	kind := cells.kind
+	if cells.count == 0 {
 		kind = array.Real
 	}
-	return cellsOf(elements, kind).Reshape(shape), nil
+	return cells.array(kind).Reshape(shape), nil
 }
 
 func (t *Table) badCell(i, j int, cell string) error {

@@ -1,11 +1,17 @@
 package dataio_test
 
 import (
+	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
+	"io"
 	"math"
+	"math/rand/v2"
+	"runtime"
 	"strings"
 	"testing"
+	"testing/iotest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -120,9 +126,110 @@ func TestTables(t *testing.T) {
 	assert.ErrorContains(t, err, "2 rows and 2 columns")
 }
 
+// slowly reads an array as ReadJSON should: the whole value is decoded first.
+func slowly(text []byte) (*array.Array, error) {
+	d := json.NewDecoder(bytes.NewReader(bytes.TrimPrefix(text, []byte("\ufeff"))))
+	d.UseNumber()
+	var v any
+	if err := d.Decode(&v); err != nil {
+		return nil, err
+	}
+	if _, err := d.Token(); err != io.EOF {
+		return nil, errors.New("text follows the JSON value")
+	}
+	return dataio.FromJSON(v)
+}
+
+// bits is an array to the last bit.
+func bits(a *array.Array) string {
+	text, _ := json.Marshal(dataio.JSON{Array: a})
+	return string(text)
+}
+
+// A stream gives the arrays that a whole value decoded gives, and refuses what that refuses, in the same words.
+func TestAStreamReadsAsAWholeValue(t *testing.T) {
+	random := rand.New(rand.NewPCG(7, 11))
+	words := []string{"[", "]", ",", "1", "-0", "-0.0", "2.5", "1e3", "true", `"nan"`, `"-inf"`, `"x"`, "null", "[1, 2]", "[]",
+		" ", "9223372036854775807", "-9223372036854775808", "9223372036854775808", "1e999", "{", "}", `"data":`, `"kind":`,
+		`"shape":`, `"axes":`, `"int"`, `"complex"`, `"bool"`, `"real"`, "0.1", "123456789012345678", "1234567890123456789", "01"}
+	read := 0
+	one := func(text string) {
+		want, wrong := slowly([]byte(text))
+		got, err := dataio.ReadJSON([]byte(text))
+		require.Equal(t, wrong == nil, err == nil, "%s: %v, and %v", text, wrong, err)
+		var problem *dataio.Problem
+		if errors.As(wrong, &problem) && text[0] == '{' { // of several faults of nested lists, each may be told
+			require.Equal(t, wrong.Error(), err.Error(), text)
+		}
+		if err == nil {
+			read++
+			require.Equal(t, bits(want), bits(got), text)
+			slow := dataio.NewStream(iotest.OneByteReader(strings.NewReader(text)), math.MaxInt)
+			got, err = slow.Array()
+			require.NoError(t, err)
+			require.Equal(t, bits(want), bits(got), text)
+		}
+	}
+	var value func(depth int) string
+	value = func(depth int) string {
+		if depth == 0 || random.IntN(6) == 0 {
+			return words[3+random.IntN(12)]
+		}
+		items := make([]string, 1+random.IntN(3))
+		for i := range items {
+			items[i] = value(depth - 1)
+		}
+		return "[" + strings.Join(items, ", ") + "]"
+	}
+	for range 20_000 {
+		var b strings.Builder
+		for range 1 + random.IntN(9) {
+			b.WriteString(words[random.IntN(len(words))])
+		}
+		one(b.String())
+		one(value(1 + random.IntN(3)))
+		one(fmt.Sprintf(`{"data": %s, "kind": "%s"}`, value(1+random.IntN(2)), array.Kind(random.IntN(4))))
+	}
+	require.Greater(t, read, 5000)
+	for _, n := range []int{1 << 14, 1<<14 + 1, 3 << 14} { // where pieces end, and kinds change there
+		for _, last := range []string{"1", "-0", "true", "2.5", `"nan"`, "[1,2]"} {
+			text := "[" + strings.Repeat("-0,", n-1) + last + "]"
+			one(text)
+			one(`{"kind":"complex","data":` + text + "}")
+			one(`{"data":` + text + `,"kind":"int"}`)
+			one("[" + strings.Repeat("true,", n) + last + "]")
+		}
+	}
+}
+
+// What a stream holds does not grow with what it refuses, and not with its text.
+func TestAStreamTakesSoManyNumbers(t *testing.T) {
+	read := func(text string, most int) error {
+		s := dataio.NewStream(strings.NewReader(text), most)
+		return s.Members(func(string) error { _, err := s.Array(); return err })
+	}
+	require.NoError(t, read(`{"x": [1, 2], "y": [3]}`, 3))
+	require.ErrorContains(t, read(`{"x": [1, 2], "y": [3, 4]}`, 3), "more numbers than are taken")
+	require.NoError(t, read(`{"x": {"kind": "complex", "data": [[1, 2], [3, 4]]}}`, 4))
+	require.ErrorContains(t, read(`{"x": {"kind": "complex", "data": [[1, 2], [3, 4]]}}`, 3), "more numbers")
+	require.ErrorContains(t, read(`{"x": [`+strings.Repeat("1,", 5000)+`1, oops]}`, 3), "not JSON", "what is no JSON goes first")
+	for _, text := range []string{strings.Repeat("[", 5000), "[" + strings.Repeat("1", 1<<17) + "]",
+		`["` + strings.Repeat("n", 1<<17) + `"]`, strings.Repeat(`{"data":`, 5000)} {
+		_, err := dataio.ReadJSON([]byte(text))
+		require.Error(t, err)
+		assert.Less(t, len(err.Error()), 300)
+	}
+	text := `{"x": [` + strings.Repeat("12345678,", 2_000_000) + `1]}`
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	require.NoError(t, read(text, 3_000_000))
+	runtime.ReadMemStats(&after)
+	assert.Less(t, after.TotalAlloc-before.TotalAlloc, uint64(40<<20), "the elements once in pieces and once in a row")
+}
+
 func FuzzJSON(f *testing.F) {
 	for _, text := range []string{"[[1,2],[3,4]]", `{"kind":"complex","shape":[1],"data":[[1,"nan"]]}`,
-		`{"axes":[null],"data":[true]}`} {
+		`{"axes":[null],"data":[true]}`, `{"data":[-0,1.5],"kind":"int"}`, "[[-0,true],[1e5,0.1]]"} {
 		f.Add([]byte(text))
 	}
 	f.Fuzz(func(t *testing.T, text []byte) {
@@ -130,16 +237,19 @@ func FuzzJSON(f *testing.F) {
 		if err != nil {
 			return
 		}
-		once, err := json.Marshal(dataio.JSON{Array: a})
-		if err != nil {
-			t.Fatal(err)
+		want, wrong := slowly(text)
+		if wrong != nil {
+			t.Fatalf("%s is taken, and should not be: %v", text, wrong)
 		}
-		b, err := dataio.ReadJSON(once)
-		if err != nil {
-			t.Fatalf("%s does not read back: %v", once, err)
+		if bits(a) != bits(want) {
+			t.Fatalf("%s is %s, and should be %s", text, bits(a), bits(want))
 		}
-		if twice, _ := json.Marshal(dataio.JSON{Array: b}); string(once) != string(twice) {
-			t.Fatalf("%s and then %s", once, twice)
+		b, err := dataio.ReadJSON([]byte(bits(a)))
+		if err != nil {
+			t.Fatalf("%s does not read back: %v", bits(a), err)
+		}
+		if bits(b) != bits(a) {
+			t.Fatalf("%s and then %s", bits(a), bits(b))
 		}
 	})
 }

@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"encoding/json"
 	"fmt"
-	"io"
 	"math"
 	"slices"
 	"strconv"
@@ -105,61 +104,12 @@ func (j *JSON) UnmarshalJSON(text []byte) error {
 // ReadJSON reads an array: the form with kind, shape and data, a number, a truth
 // value or a nested list.
 func ReadJSON(text []byte) (*array.Array, error) {
-	text = bytes.TrimPrefix(text, []byte("\ufeff"))
-	d := json.NewDecoder(bytes.NewReader(text))
-	d.UseNumber()
-	var v any
-	if err := d.Decode(&v); err != nil {
-		return nil, &Problem{Message: "this is not JSON: " + err.Error(),
-			Hint: "an array is a nested list, `[[1, 2], [3, 4]]`, or an object with kind, shape and data"}
+	s := NewStream(bytes.NewReader(text), math.MaxInt)
+	a, err := s.Array()
+	if err != nil {
+		return nil, err
 	}
-	if _, err := d.Token(); err != io.EOF {
-		return nil, &Problem{Message: "text follows the JSON value", Hint: "one file holds one array"}
-	}
-	if _, is := v.(map[string]any); is {
-		if _, err := Members(text); err != nil {
-			return nil, err
-		}
-	}
-	return FromJSON(v)
-}
-
-// Members reads the members of a JSON object. A name that occurs twice is an error, where
-// one of its values would be lost.
-func Members(text []byte) (map[string]json.RawMessage, error) {
-	broken := func(err error) error {
-		return &Problem{Message: "this is not a JSON object: " + err.Error(),
-			Hint: "an object is written `{\"growth\": [[1, 2], [3, 4]]}`"}
-	}
-	d := json.NewDecoder(bytes.NewReader(bytes.TrimPrefix(text, []byte("\ufeff"))))
-	if open, err := d.Token(); err != nil {
-		return nil, broken(err)
-	} else if open != json.Delim('{') {
-		return nil, broken(fmt.Errorf("it begins with %v", open))
-	}
-	out := map[string]json.RawMessage{}
-	for d.More() {
-		key, err := d.Token()
-		if err != nil {
-			return nil, broken(err)
-		}
-		var value json.RawMessage
-		if err := d.Decode(&value); err != nil {
-			return nil, broken(err)
-		}
-		name := key.(string)
-		if _, twice := out[name]; twice {
-			return nil, &Problem{Message: fmt.Sprintf("the key `%s` occurs twice", name), Hint: "keep one of them"}
-		}
-		out[name] = value
-	}
-	if _, err := d.Token(); err != nil {
-		return nil, broken(err)
-	}
-	if _, err := d.Token(); err != io.EOF {
-		return nil, &Problem{Message: "text follows the JSON object", Hint: "one file holds one object"}
-	}
-	return out, nil
+	return a, s.End()
 }
 
 // FromJSON reads an array from a decoded value whose numbers are json.Number.
@@ -169,31 +119,17 @@ func FromJSON(v any) (*array.Array, error) {
 		return nested(v)
 	}
 	for key := range object {
-		if !slices.Contains([]string{"kind", "shape", "axes", "data"}, key) {
-			hint := notation.Offer(notation.Nearest(key, []string{"kind", "shape", "axes", "data"}))
-			if hint == "" {
-				hint = "an array has kind, shape, axes and data"
-			}
-			return nil, &Problem{Message: fmt.Sprintf("an array has no key `%s`", key), Hint: hint}
+		if !slices.Contains(arrayKeys, key) {
+			return nil, unknownKey(key)
 		}
 	}
-	return fromObject(object)
-}
-
-func fromObject(object map[string]any) (*array.Array, error) {
 	data, ok := object["data"].([]any)
 	if !ok {
-		return nil, &Problem{Message: "the array's `data` is not a list",
-			Hint: "data is flat, rows first: `\"data\": [1, 2, 3, 4]`"}
+		return nil, noData()
 	}
-	kind := array.Real
-	word, hasKind := object["kind"]
-	if hasKind {
-		name, _ := word.(string)
-		if kind, ok = array.ParseKind(name); !ok {
-			return nil, &Problem{Message: fmt.Sprintf("the kind %v is unknown", word),
-				Hint: "kinds are bool, int, real and complex"}
-		}
+	kind, err := jsonKind(object)
+	if err != nil {
+		return nil, err
 	}
 	shape, err := jsonShape(object["shape"], len(data))
 	if err != nil {
@@ -203,15 +139,51 @@ func fromObject(object map[string]any) (*array.Array, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := flat.Reshape(shape)
-	if axes, has := object["axes"]; has && axes != nil {
-		labels, err := jsonLabels(axes, len(shape))
-		if err != nil {
-			return nil, err
-		}
-		out = out.WithLabels(labels)
+	return labelled(flat.Reshape(shape), object)
+}
+
+// arrayKeys are the keys of an array's object.
+var arrayKeys = []string{"kind", "shape", "axes", "data"}
+
+func unknownKey(key string) error {
+	hint := notation.Offer(notation.Nearest(key, arrayKeys))
+	if hint == "" {
+		hint = "an array has kind, shape, axes and data"
 	}
-	return out, nil
+	return &Problem{Message: fmt.Sprintf("an array has no key `%s`", key), Hint: hint}
+}
+
+func noData() error {
+	return &Problem{Message: "the array's `data` is not a list",
+		Hint: "data is flat, rows first: `\"data\": [1, 2, 3, 4]`"}
+}
+
+// jsonKind is the kind that an array's object says, real where it says none.
+func jsonKind(object map[string]any) (array.Kind, error) {
+	word, said := object["kind"]
+	if !said {
+		return array.Real, nil
+	}
+	name, _ := word.(string)
+	kind, ok := array.ParseKind(name)
+	if !ok {
+		return kind, &Problem{Message: fmt.Sprintf("the kind %v is unknown", word),
+			Hint: "kinds are bool, int, real and complex"}
+	}
+	return kind, nil
+}
+
+// labelled gives an array the labels that its object says.
+func labelled(a *array.Array, object map[string]any) (*array.Array, error) {
+	axes := object["axes"]
+	if axes == nil {
+		return a, nil
+	}
+	labels, err := jsonLabels(axes, a.Rank())
+	if err != nil {
+		return nil, err
+	}
+	return a.WithLabels(labels), nil
 }
 
 func jsonShape(v any, count int) ([]int, error) {
@@ -222,8 +194,8 @@ func jsonShape(v any, count int) ([]int, error) {
 	if !ok {
 		return nil, &Problem{Message: "the array's `shape` is not a list", Hint: "a shape is a list of lengths, `[2, 3]`"}
 	}
-	if len(list) > 32 {
-		return nil, &Problem{Message: fmt.Sprintf("the shape has %d axes", len(list)), Hint: "an array has at most 32"}
+	if len(list) > mostAxes {
+		return nil, &Problem{Message: fmt.Sprintf("the shape has more than %d axes", mostAxes), Hint: "write fewer lengths"}
 	}
 	shape := make([]int, len(list))
 	for i, item := range list {
@@ -310,7 +282,7 @@ func flatCells(data []any, kind array.Kind) (*array.Array, error) {
 	elements := make([]element, len(data))
 	for i, v := range data {
 		e, ok := readElement(v)
-		if pair, isPair := v.([]any); isPair && kind == array.Complex && len(pair) == 2 {
+		if pair, isPair := v.([]any); isPair && len(pair) == 2 {
 			re, okRe := readElement(pair[0])
 			im, okIm := readElement(pair[1])
 			e, ok = element{kind: array.Complex, z: complex(real(re.z), real(im.z))}, okRe && okIm
@@ -335,18 +307,23 @@ func shortJSON(v any) string {
 func cellsOf(elements []element, kind array.Kind) *array.Array {
 	out := array.New(kind, []int{len(elements)})
 	for i, e := range elements {
-		switch kind {
-		case array.Bool:
-			out.Bools()[i] = e.b
-		case array.Int:
-			out.Ints()[i] = e.i
-		case array.Real:
-			out.Reals()[i] = real(e.z)
-		default:
-			out.Complexes()[i] = e.z
-		}
+		e.into(out, i)
 	}
 	return out
+}
+
+// into writes an element into an array of a kind that holds it.
+func (e element) into(a *array.Array, i int) {
+	switch a.Kind() {
+	case array.Bool:
+		a.Bools()[i] = e.b
+	case array.Int:
+		a.Ints()[i] = e.i
+	case array.Real:
+		a.Reals()[i] = real(e.z)
+	default:
+		a.Complexes()[i] = e.z
+	}
 }
 
 // nested reads a number, a truth value or a nested list.
@@ -360,8 +337,7 @@ func nested(v any) (*array.Array, error) {
 		if !ok {
 			e, ok := readElement(v)
 			if !ok {
-				return &Problem{Message: fmt.Sprintf("%s is not a number", shortJSON(v)),
-					Hint: "elements are numbers, true, false, \"nan\", \"inf\" or \"-inf\""}
+				return notNumber(shortJSON(v))
 			}
 			if depth != len(shape) {
 				return ragged(depth)
@@ -370,8 +346,8 @@ func nested(v any) (*array.Array, error) {
 			elements = append(elements, e)
 			return nil
 		}
-		if depth >= 32 {
-			return &Problem{Message: "the list nests deeper than 32", Hint: "an array has at most 32 axes"}
+		if depth >= mostAxes {
+			return tooDeep()
 		}
 		if depth == len(shape) {
 			if len(elements) > 0 {

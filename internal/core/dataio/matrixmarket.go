@@ -22,7 +22,8 @@ type matrixMarket struct {
 	symmetry   string
 	rows, cols int
 	entries    int
-	lines      []marketLine
+	rest       string // what follows the line that was read last
+	number     int    // of that line
 }
 
 type marketLine struct {
@@ -37,25 +38,40 @@ func ReadMatrixMarket(text []byte) (*array.Array, error) {
 	if !utf8.Valid(text) {
 		return nil, &Problem{Message: "the file is not text in UTF-8", Hint: "save it as UTF-8"}
 	}
-	m := &matrixMarket{}
-	lines := strings.Split(strings.ReplaceAll(string(text), "\r\n", "\n"), "\n")
-	if err := m.header(lines[0]); err != nil {
+	first, rest, _ := strings.Cut(string(text), "\n")
+	m := &matrixMarket{rest: rest, number: 1}
+	if err := m.header(first); err != nil {
 		return nil, err
-	}
-	for i, line := range lines[1:] {
-		line = strings.TrimSpace(line)
-		if line != "" && !strings.HasPrefix(line, "%") {
-			m.lines = append(m.lines, marketLine{i + 2, strings.Fields(line)})
-		}
 	}
 	if err := m.size(); err != nil {
 		return nil, err
 	}
-	cells, err := m.read()
-	if err != nil {
-		return nil, err
+	return m.read()
+}
+
+// next is the next line that says something.
+func (m *matrixMarket) next() (line marketLine, ok bool) {
+	for m.rest != "" {
+		var text string
+		text, m.rest, _ = strings.Cut(m.rest, "\n")
+		m.number++
+		if text = strings.TrimSpace(text); text != "" && text[0] != '%' {
+			return marketLine{m.number, strings.Fields(text)}, true
+		}
 	}
-	return cellsOf(cells, m.kind).Reshape([]int{m.rows, m.cols}), nil
+	return line, false
+}
+
+// left counts the lines that follow, and gives the number of the last of them.
+func (m *matrixMarket) left() (count, last int) {
+	ahead := *m
+	for {
+		line, ok := ahead.next()
+		if !ok {
+			return count, last
+		}
+		count, last = count+1, line.number
+	}
 }
 
 func (m *matrixMarket) header(line string) error {
@@ -101,31 +117,31 @@ func (m *matrixMarket) size() error {
 	if m.coordinate {
 		want = 3
 	}
-	if len(m.lines) == 0 || len(m.lines[0].fields) != want {
+	line, ok := m.next()
+	if !ok || len(line.fields) != want {
 		return &Problem{Line: 2, Column: 1, Message: "the line of sizes is missing",
 			Hint: map[bool]string{false: "it holds rows and columns",
 				true: "it holds rows, columns and the number of entries"}[m.coordinate]}
 	}
 	numbers := make([]int, want)
-	for i, f := range m.lines[0].fields {
+	for i, f := range line.fields {
 		n, err := strconv.Atoi(f)
 		if err != nil || n < 0 {
-			return &Problem{Line: m.lines[0].number, Column: i + 1, Message: fmt.Sprintf("`%s` is not a size", f),
+			return &Problem{Line: line.number, Column: i + 1, Message: fmt.Sprintf("`%s` is not a size", f),
 				Hint: "sizes are whole numbers, 0 or more"}
 		}
 		numbers[i] = n
 	}
 	m.rows, m.cols = numbers[0], numbers[1]
 	if extent, ok := array.Extent(numbers[:2]); !ok || extent > MaxCells {
-		return &Problem{Line: m.lines[0].number, Column: 1, Message: fmt.Sprintf("a matrix of %d × %d is too large", m.rows,
+		return &Problem{Line: line.number, Column: 1, Message: fmt.Sprintf("a matrix of %d × %d is too large", m.rows,
 			m.cols), Hint: fmt.Sprintf("data have at most %d elements", MaxCells)}
 	}
 	if m.symmetry != "general" && m.rows != m.cols {
-		return &Problem{Line: m.lines[0].number, Column: 1,
+		return &Problem{Line: line.number, Column: 1,
 			Message: fmt.Sprintf("a %s matrix is square, and this is %d × %d", m.symmetry, m.rows, m.cols),
 			Hint:    "fix the sizes, or write general"}
 	}
-	m.lines = m.lines[1:]
 	m.entries = m.rows * m.cols
 	switch {
 	case m.coordinate:
@@ -135,25 +151,18 @@ func (m *matrixMarket) size() error {
 	case m.symmetry != "general":
 		m.entries = m.rows * (m.rows + 1) / 2
 	}
-	if len(m.lines) != m.entries {
-		line := 2
-		if len(m.lines) > 0 {
-			line = m.lines[len(m.lines)-1].number
-		}
-		return &Problem{Line: line, Column: 1, Message: fmt.Sprintf("the file has %d entries where %d were announced",
-			len(m.lines), m.entries), Hint: "one entry is on each line"}
+	if count, last := m.left(); count != m.entries {
+		return &Problem{Line: max(last, 2), Column: 1, Message: fmt.Sprintf("the file has %d entries where %d were announced",
+			count, m.entries), Hint: "one entry is on each line"}
 	}
 	return nil
 }
 
-func (m *matrixMarket) read() ([]element, error) {
-	cells := make([]element, m.rows*m.cols)
-	for i := range cells {
-		cells[i].kind = m.kind
-	}
-	seen := make([]bool, len(cells))
+func (m *matrixMarket) read() (*array.Array, error) {
+	out := array.New(m.kind, []int{m.rows, m.cols})
+	seen := make([]bool, out.Size())
 	row, col := m.firstRow(), 0
-	for _, line := range m.lines {
+	for line, ok := m.next(); ok; line, ok = m.next() {
 		fields := line.fields
 		if m.coordinate {
 			var err error
@@ -171,9 +180,9 @@ func (m *matrixMarket) read() ([]element, error) {
 				col+1), Hint: "each place occurs once"}
 		}
 		seen[row*m.cols+col] = true
-		cells[row*m.cols+col] = e
+		e.into(out, row*m.cols+col)
 		if row != col && m.symmetry != "general" {
-			cells[col*m.cols+row] = m.mirrored(e)
+			m.mirrored(e).into(out, col*m.cols+row)
 		} else if row == col && m.symmetry == "hermitian" && imag(e.z) != 0 {
 			return nil, &Problem{Line: line.number, Column: 1,
 				Message: fmt.Sprintf("the diagonal entry %d of a hermitian matrix has an imaginary part", row+1),
@@ -183,7 +192,7 @@ func (m *matrixMarket) read() ([]element, error) {
 			row, col = m.nextPlace(row, col)
 		}
 	}
-	return cells, nil
+	return out, nil
 }
 
 // firstRow and nextPlace walk the stored part of an array file, columns first.

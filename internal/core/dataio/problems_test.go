@@ -1,6 +1,7 @@
 package dataio_test
 
 import (
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -27,25 +28,36 @@ func read(form, text string) (*array.Array, error) {
 
 // A JSON object by its members, and what is wrong with one.
 func TestMembersOfAnObject(t *testing.T) {
-	members, err := dataio.Members([]byte("\ufeff {\"x\": [1, 2], \"y\": {\"x\": 1}} "))
+	read := func(text string) (map[string]*array.Array, error) {
+		out := map[string]*array.Array{}
+		s := dataio.NewStream(strings.NewReader(text), 100)
+		if err := s.Members(func(name string) (err error) { out[name], err = s.Array(); return err }); err != nil {
+			return out, err
+		}
+		return out, s.End()
+	}
+	members, err := read("\ufeff {\"x\": [1, 2], \"y\\u0079\": {\"data\": [1]}} ")
 	require.NoError(t, err)
 	require.Len(t, members, 2)
-	assert.JSONEq(t, "[1, 2]", string(members["x"]))
-	assert.JSONEq(t, "{\"x\": 1}", string(members["y"]))
+	assert.Equal(t, []int64{1, 2}, members["x"].Ints())
+	assert.Equal(t, []float64{1}, members["yy"].Reals())
 	for text, want := range map[string]string{
-		"":                           "this is not a JSON object: EOF",
+		"":                           "this is not JSON: EOF",
 		"[1]":                        "this is not a JSON object: it begins with [",
 		"3":                          "this is not a JSON object: it begins with 3",
-		"{\"x\": [1":                 "this is not a JSON object: unexpected EOF",
+		"{\"x\": [1":                 "this is not JSON: unexpected EOF",
 		"{\"x\": 1, \"x\": 2}":       "the key `x` occurs twice",
-		"{\"x\": 1} {\"y\": 2}":      "text follows the JSON object",
-		"{\"x\" 1}":                  "this is not a JSON object: ",
-		"{x: 1}":                     "this is not a JSON object: ",
-		"{\"x\": 1, \"y\": 2":        "this is not a JSON object: ",
-		"{\"x\": {\"a\": }, \"x\":}": "this is not a JSON object: ",
+		"{\"x\": 1} {\"y\": 2}":      "text follows the JSON value",
+		"{\"x\" 1}":                  "this is not JSON: '1' stands at byte 5, where `:` belongs",
+		"{x: 1}":                     "this is not JSON: 'x' stands at byte 1, where a name in quotes belongs",
+		"{\"x\": 1, \"y\": 2":        "this is not JSON: unexpected EOF",
+		"{\"x\": {\"a\": }, \"x\":}": "this is not JSON: '}' stands at byte 12, where a value belongs",
+		"{\"x\": \xff}":              "this is not JSON: the byte 0xff stands at byte 6, where a value belongs",
+		"{\"\xff\": 1}":              "is not UTF-8",
+		"{\"\\q\": 1}":               "a text that ends at byte 5",
 	} {
 		t.Run(text, func(t *testing.T) {
-			_, err := dataio.Members([]byte(text))
+			_, err := read(text)
 			if assert.Error(t, err, text) {
 				assert.Contains(t, err.Error(), want, text)
 			}
@@ -66,8 +78,8 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 			"object with kind, shape and data"},
 		{"json", "[1, 2", 0, 0, "this is not JSON: unexpected EOF", "an array is a nested list, `[[1, 2], [3, 4]]`, or an " +
 			"object with kind, shape and data"},
-		{"json", "[1, 2]]", 0, 0, "text follows the JSON value", "one file holds one array"},
-		{"json", "1 2", 0, 0, "text follows the JSON value", "one file holds one array"},
+		{"json", "[1, 2]]", 0, 0, "text follows the JSON value", "one file holds one value"},
+		{"json", "1 2", 0, 0, "text follows the JSON value", "one file holds one value"},
 		{"json", "nul", 0, 0, "this is not JSON: unexpected EOF", "an array is a nested list, `[[1, 2], [3, 4]]`, or an " +
 			"object with kind, shape and data"},
 		{"json", "null", 0, 0, "null is not a number", "elements are numbers, true, false, \"nan\", \"inf\" or \"-inf\""},
@@ -124,9 +136,9 @@ func TestWhatIsWrongWithDataIsSaid(t *testing.T) {
 		{"json", "{\"axes\": [\"week\"]}", 0, 0, "the array's `data` is not a list",
 			"data is flat, rows first: `\"data\": [1, 2, 3, 4]`"},
 		{"json", "[1e999]", 0, 0, "1e999 is not a number", "elements are numbers, true, false, \"nan\", \"inf\" or \"-inf\""},
-		{"json", "[01]", 0, 0, "this is not JSON: invalid character '1' after array element",
+		{"json", "[01]", 0, 0, "this is not JSON: '1' stands at byte 2, where `,` or `]` belongs",
 			"an array is a nested list, `[[1, 2], [3, 4]]`, or an object with kind, shape and data"},
-		{"json", "[1,]", 0, 0, "this is not JSON: invalid character ']' looking for beginning of value",
+		{"json", "[1,]", 0, 0, "this is not JSON: ']' stands at byte 3, where a value belongs",
 			"an array is a nested list, `[[1, 2], [3, 4]]`, or an object with kind, shape and data"},
 		{"json", "{\"kind\": \"int\", \"data\": [9223372036854775808]}", 1, 1,
 			"element 1 of `data`, 9223372036854775808, is not of kind int",

@@ -37,9 +37,9 @@ func handIn(r *request) error {
 	if err != nil {
 		return err
 	}
-	if len(in.Program) > notation.MaxBytes {
+	if len(in.program) > notation.MaxBytes {
 		return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
-			fmt.Sprintf("The program has %d bytes; a program has at most %d.", len(in.Program), notation.MaxBytes),
+			fmt.Sprintf("The program has %d bytes; a program has at most %d.", len(in.program), notation.MaxBytes),
 			"data belongs in inputs, not in the text")
 	}
 	wait, err := r.number("wait", 0, 0, longestWait)
@@ -47,7 +47,7 @@ func handIn(r *request) error {
 		return err
 	}
 	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: r.Params("exercise"),
-		PersonID: r.who.Person.ID, Kind: in.kind(), Program: in.Program}
+		PersonID: r.who.Person.ID, Kind: in.kind(), Program: in.program}
 	if key := r.Get("Idempotency-Key"); key != "" {
 		if len(key) > 120 {
 			return fail(http.StatusBadRequest, "idempotency-key", "The request cannot be read",
@@ -106,7 +106,7 @@ func (r *request) mayBring(c *store.Course, role store.Role, content *exercise.C
 	e := content.Find(a.Exercise)
 	form, err := r.arraysOf(in, c, e, a)
 	if err == nil && !in.form && !form.OK {
-		err = mismatched(e, form, in.Ticket != nil)
+		err = mismatched(e, form, in.ticket != nil)
 	}
 	return bounds, form, err
 }
@@ -170,7 +170,7 @@ func (r *request) mayHandIn(c *store.Course, role store.Role, content *exercise.
 // again answers an attempt that was handed in before with the same key.
 func (r *request) again(a *store.Attempt, in *brought, before *store.Attempt, wait uint64) error {
 	same := a.CourseID == before.CourseID && a.Exercise == before.Exercise && a.Kind == before.Kind &&
-		a.Program == before.Program && value(in.Ticket) == value(before.TicketID) && in.Source == value(before.Source)
+		a.Program == before.Program && value(in.ticket) == value(before.TicketID) && in.source == value(before.Source)
 	if same && a.Arrays != nil {
 		same = value(a.Arrays) == value(before.Arrays)
 	}

@@ -24,11 +24,13 @@ const (
 	signInBytes  = 8 << 10
 	noteBytes    = 256 << 10 // a note of mostNote characters, as JSON may spell it
 	programBytes = 7 << 20   // a program of notation.MaxBytes, as JSON may spell it
-	attemptBytes = 12 << 20  // or arrays
 	folderBytes  = 13 << 20
 	packedBytes  = 17 << 20
 	mostBytes    = resultBytes // of any body
 )
+
+// mostSkipped is how much of a body is skipped that is too large, before the connection is closed on whoever sends it.
+const mostSkipped = 2 * mostBytes
 
 // largeBody is from where on a body counts against what all of them may hold.
 const largeBody = 256 << 10
@@ -46,21 +48,69 @@ type bodies struct{ places *semaphore.Weighted }
 
 func newBodies() *bodies { return &bodies{semaphore.NewWeighted(128 << 20)} }
 
-// read reads a request's body, which the person who sends it may, up to a bound. release
+// arriving is a body that is read as it arrives.
+type arriving struct {
+	r       *request
+	from    io.Reader
+	limit   int
+	taken   int
+	trouble *failure // why it could not be read to its end
+}
+
+// Read gives what has arrived; too much is an error, and so is what breaks off.
+func (a *arriving) Read(p []byte) (int, error) {
+	n, err := a.from.Read(p)
+	a.taken += n
+	switch {
+	case a.trouble != nil:
+	case a.taken > a.limit:
+		a.trouble = tooLarge(a.limit)
+	case err != nil && !errors.Is(err, io.EOF):
+		a.trouble = fail(http.StatusBadRequest, "body", "The request cannot be read",
+			"The body ended early: "+err.Error()+".", "send it again")
+	}
+	if a.trouble != nil {
+		return 0, a.trouble
+	}
+	return n, err
+}
+
+// close skips what nobody read, so that the answer reaches whoever still sends.
+func (a *arriving) close() {
+	rest := int64(mostSkipped)
+	if a.trouble == nil {
+		rest = int64(a.limit)
+	}
+	if skipped, err := io.CopyN(io.Discard, a.from, rest); skipped == rest || !errors.Is(err, io.EOF) {
+		a.r.Response().SetConnectionClose()
+	}
+	_ = a.r.RequestCtx().Conn().SetReadDeadline(time.Time{})
+}
+
+func tooLarge(limit int) *failure {
+	return fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
+		fmt.Sprintf("The request has more than %d bytes, which is what is taken here.", limit), "send less")
+}
+
+// open opens a request's body, which the person who sends it may, up to a bound. done, which skips what was left,
 // gives its memory back.
-func (b *bodies) read(r *request, limit int) (body []byte, release func(), err error) {
-	release = func() {}
+func (b *bodies) open(r *request, limit int) (body *arriving, done func(), err error) {
 	if encoding := r.Get("Content-Encoding"); encoding != "" && encoding != "identity" {
-		return nil, release, fail(http.StatusUnsupportedMediaType, "encoding", "The body is packed",
+		return nil, nil, fail(http.StatusUnsupportedMediaType, "encoding", "The body is packed",
 			fmt.Sprintf("The body has the encoding %s.", strconv.Quote(encoding)), "send it plain")
 	}
-	length := r.Request().Header.ContentLength()
-	tooLarge := fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
-		fmt.Sprintf("The request has more than %d bytes, which is what is taken here.", limit), "send less")
-	if length > limit {
-		r.Response().SetConnectionClose() // what is not read cannot be skipped cheaply
-		return nil, release, tooLarge
+	body = &arriving{r: r, from: r.Request().BodyStream(), limit: limit}
+	if body.from == nil {
+		body.from = bytes.NewReader(r.Request().Body())
 	}
+	length := r.Request().Header.ContentLength()
+	_ = r.RequestCtx().Conn().SetReadDeadline(time.Now().Add(timeFor(min(max(length, 0), mostSkipped))))
+	if length > limit {
+		body.trouble = tooLarge(limit)
+		body.close()
+		return nil, nil, body.trouble
+	}
+	release := func() {}
 	if weight := int64(length); length < 0 || length > largeBody {
 		if length < 0 {
 			weight = int64(limit)
@@ -72,59 +122,53 @@ func (b *bodies) read(r *request, limit int) (body []byte, release func(), err e
 			f := fail(http.StatusServiceUnavailable, "busy", "Too busy", "Too many large requests are being read.",
 				"try again in a moment")
 			f.after = 2 * time.Second
-			return nil, release, f
+			return nil, nil, f
 		}
 		release = func() { b.places.Release(weight) }
 	}
-	stream := r.Request().BodyStream()
-	if stream == nil {
-		body = r.Request().Body()
-	} else {
-		conn := r.RequestCtx().Conn()
-		_ = conn.SetReadDeadline(time.Now().Add(timeFor(max(length, 0))))
-		body, err = io.ReadAll(io.LimitReader(stream, int64(limit)+1))
-		_ = conn.SetReadDeadline(time.Time{})
+	return body, func() { body.close(); release() }, nil
+}
+
+// whole reads a body to its end.
+func (a *arriving) whole() ([]byte, error) {
+	body, err := io.ReadAll(a)
+	if a.trouble != nil {
+		return nil, a.trouble
 	}
-	switch {
-	case err != nil:
-		release()
-		r.Response().SetConnectionClose()
-		return nil, func() {}, fail(http.StatusBadRequest, "body", "The request cannot be read",
-			"The body ended early: "+err.Error()+".", "send it again")
-	case len(body) > limit:
-		release()
-		r.Response().SetConnectionClose()
-		return nil, func() {}, tooLarge
-	}
-	return body, release, nil
+	return body, err
 }
 
 // json reads the body into a form: one JSON value in UTF-8, of known keys, and nothing
 // after it.
 func (r *request) json(to any) error {
 	if kind := r.Get("Content-Type"); !strings.HasPrefix(kind, "application/json") {
-		return fail(http.StatusUnsupportedMediaType, "media-type", "Not JSON",
-			"The body is "+strconv.Quote(kind)+" and should be application/json.", "set Content-Type: application/json")
-	}
-	refuse := func(why string) error {
-		return fail(http.StatusBadRequest, "json", "The body cannot be read",
-			"The body is not the JSON wanted here: "+why+".", "look at `/api/openapi.json`")
+		return noJSON(kind)
 	}
 	if !utf8.Valid(r.body) {
-		return refuse("it is not text in UTF-8")
+		return unwantedJSON("it is not text in UTF-8")
 	}
 	d := json.NewDecoder(bytes.NewReader(r.body))
 	d.DisallowUnknownFields()
 	if err := d.Decode(to); err != nil {
 		if errors.Is(err, io.EOF) {
-			return refuse("it is empty")
+			return unwantedJSON("it is empty")
 		}
-		return refuse(err.Error())
+		return unwantedJSON(err.Error())
 	}
 	if _, err := d.Token(); !errors.Is(err, io.EOF) {
-		return refuse("more follows after it")
+		return unwantedJSON("more follows after it")
 	}
 	return nil
+}
+
+func noJSON(kind string) error {
+	return fail(http.StatusUnsupportedMediaType, "media-type", "Not JSON",
+		"The body is "+strconv.Quote(kind)+" and should be application/json.", "set Content-Type: application/json")
+}
+
+func unwantedJSON(why string) error {
+	return fail(http.StatusBadRequest, "json", "The body cannot be read", "The body is not the JSON wanted here: "+why+".",
+		"look at `/api/openapi.json`")
 }
 
 // formFile reads one file of a form.

@@ -15,8 +15,9 @@ import (
 	"strings"
 	"unicode/utf8"
 
-	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/library"
@@ -32,13 +33,16 @@ const (
 
 // brought is what somebody hands in: a program, or arrays with the text that computed them.
 type brought struct {
-	wire.HandIn
-	files []check.File // arrays that came as files
-	form  bool         // the form alone is asked for
+	program string
+	results check.Results // arrays that came as JSON
+	files   []check.File  // or as files
+	ticket  *uint64       // whose data the arrays were computed from
+	source  string
+	form    bool // the form alone is asked for
 }
 
 func (b *brought) kind() string {
-	if b.Results != nil || b.files != nil {
+	if b.results != nil || b.files != nil {
 		return "results"
 	}
 	return "program"
@@ -52,30 +56,84 @@ func (r *request) brings() (*brought, error) {
 			"The parameter check is "+strconv.Quote(what)+".", "`check=form` looks at the form of arrays alone")
 	}
 	var err error
-	if strings.HasPrefix(r.Get("Content-Type"), "multipart/form-data") {
+	switch kind := r.Get("Content-Type"); {
+	case strings.HasPrefix(kind, "multipart/form-data"):
 		err = b.read(r)
-	} else if len(r.body) > attemptBytes {
-		return nil, fail(http.StatusRequestEntityTooLarge, "too-large", "Too large",
-			fmt.Sprintf("The JSON has %d bytes; at most %d are taken.", len(r.body), attemptBytes),
-			"send arrays of this size as files, netCDF say")
-	} else {
-		err = r.json(&b.HandIn)
+	case !strings.HasPrefix(kind, "application/json"):
+		err = noJSON(kind)
+	default:
+		if err = b.readJSON(r); err != nil && r.arriving.trouble == nil {
+			err = unwantedJSON(err.Error())
+		}
+	}
+	if r.arriving.trouble != nil {
+		err = r.arriving.trouble
 	}
 	switch {
 	case err != nil:
 		return nil, err
-	case b.Program != "" && b.kind() == "results":
+	case b.program != "" && b.kind() == "results":
 		return nil, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken",
 			"The attempt holds a program and arrays.", "hand in one of them")
-	case len(b.Source) > sourceBytes || !utf8.ValidString(b.Source):
+	case len(b.source) > sourceBytes || !utf8.ValidString(b.source):
 		return nil, fail(http.StatusUnprocessableEntity, "source", "This cannot be taken",
 			fmt.Sprintf("The source is not text in UTF-8 of at most %d bytes.", sourceBytes), "leave it out, or shorten it")
-	case b.kind() == "program" && (b.Ticket != nil || b.Source != "" || b.form):
+	case b.kind() == "program" && (b.ticket != nil || b.source != "" || b.form):
 		return nil, fail(http.StatusUnprocessableEntity, "kind", "This cannot be taken",
 			"A ticket, a source or a check of the form goes with arrays, and there are none.",
 			"put arrays into `results`, or send files")
 	}
 	return b, nil
+}
+
+// readJSON reads what came as JSON, as wire.HandIn is written. The arrays become their elements as they arrive, and
+// their text is not kept.
+func (b *brought) readJSON(r *request) error {
+	s := dataio.NewStream(r.arriving, check.MaxResultCells)
+	err := s.Members(func(name string) error {
+		if none, err := s.Null(); none || err != nil {
+			return err
+		}
+		var err error
+		switch name {
+		case "program":
+			b.program, err = s.Text(programBytes)
+		case "source":
+			b.source, err = s.Text(programBytes)
+		case "ticket":
+			b.ticket = new(uint64)
+			*b.ticket, err = s.Whole()
+		case "results":
+			b.results = check.Results{}
+			err = b.readResults(s)
+		default:
+			err = fmt.Errorf("it has the key `%s`, and wanted are program, or results with ticket and source", name)
+		}
+		return err
+	})
+	if err != nil {
+		return err
+	}
+	return s.End()
+}
+
+// readResults reads arrays, by case and output.
+func (b *brought) readResults(s *dataio.Stream) error {
+	return s.Members(func(name string) error {
+		arrays := map[string]*array.Array{}
+		b.results[name] = arrays
+		return s.Members(func(output string) error {
+			if none, err := s.Null(); none || err != nil {
+				return err
+			}
+			a, err := s.Array()
+			if err != nil {
+				return fmt.Errorf("`%s` of `%s`: %w", output, name, err)
+			}
+			arrays[output] = a
+			return nil
+		})
+	})
 }
 
 // read reads a form: the fields ticket and source, and files, of which each is an array, netCDF or an archive of them.
@@ -88,7 +146,7 @@ func (b *brought) read(r *request) error {
 	if err != nil {
 		return refuse("The form's media type cannot be read: " + err.Error() + ".")
 	}
-	parts := multipart.NewReader(bytes.NewReader(r.body), params["boundary"])
+	parts := multipart.NewReader(r.arriving, params["boundary"])
 	u := &upload{}
 	for {
 		part, err := parts.NextRawPart()
@@ -113,9 +171,9 @@ func (b *brought) read(r *request) error {
 			if err != nil {
 				return refuse("The field ticket holds " + strconv.Quote(string(content)) + ", which is no number.")
 			}
-			b.Ticket = &id
+			b.ticket = &id
 		case part.FormName() == "source":
-			b.Source = string(content)
+			b.source = string(content)
 		case !isFile:
 			return refuse("The form has a field " + strconv.Quote(part.FormName()) + ", which nothing is known of.")
 		default:
@@ -174,7 +232,7 @@ func (r *request) arraysOf(b *brought, c *store.Course, e *exercise.Exercise, a 
 	if err != nil {
 		return nil, err
 	}
-	results := library.ResultsOf(b.Results)
+	results := b.results
 	if b.files != nil {
 		var wrong []string
 		if results, wrong = check.ReadArrays(b.files, p.Wants()); len(wrong) > 0 {
@@ -193,9 +251,9 @@ func (r *request) arraysOf(b *brought, c *store.Course, e *exercise.Exercise, a 
 	if err != nil {
 		return nil, err
 	}
-	a.Arrays, a.TicketID = &digest, b.Ticket
-	if b.Source != "" {
-		a.Source = &b.Source
+	a.Arrays, a.TicketID = &digest, b.ticket
+	if b.source != "" {
+		a.Source = &b.source
 	}
 	return form, nil
 }
@@ -207,7 +265,7 @@ func (r *request) heldAgainst(ctx context.Context, b *brought, c *store.Course, 
 	if err != nil {
 		return nil, err
 	}
-	if b.Ticket == nil {
+	if b.ticket == nil {
 		if !e.DrawsOwn() || b.form {
 			return p, nil
 		}
@@ -215,11 +273,11 @@ func (r *request) heldAgainst(ctx context.Context, b *brought, c *store.Course, 
 			fmt.Sprintf("%s is checked on data of your own, and these arrays come without a ticket.", e.Title),
 			"take data first: `nimbus fetch "+e.Name+"`, or *bring results* in the console")
 	}
-	t, err := r.Store.TicketByID(ctx, *b.Ticket)
+	t, err := r.Store.TicketByID(ctx, *b.ticket)
 	if errors.Is(err, store.ErrNotFound) || err == nil && (t.PersonID != a.PersonID || t.CourseID != a.CourseID ||
 		t.Exercise != a.Exercise) {
 		return nil, fail(http.StatusNotFound, "ticket", "There is no such ticket",
-			fmt.Sprintf("Ticket %d is not yours, or not of %s.", *b.Ticket, e.Title), "take data of your own first")
+			fmt.Sprintf("Ticket %d is not yours, or not of %s.", *b.ticket, e.Title), "take data of your own first")
 	}
 	if err != nil {
 		return nil, err

@@ -22,6 +22,8 @@ type request struct {
 	server *Server
 	who    *access.Who // nil on public routes
 	body   []byte
+	// arriving is the body of a route that reads it as it arrives.
+	arriving *arriving
 }
 
 // route is one entry of the table that the router and the OpenAPI document read.
@@ -32,6 +34,7 @@ type route struct {
 	in           any      // the body's form, nil for none
 	binary       string   // the body's media type when it is not JSON
 	files        bool     // or a form with files
+	streamed     bool     // the handler reads the body as it arrives
 	out          any      // the answer's form, nil for none
 	orOut        any      // another form that the answer may have
 	stream       bool     // the answer is a stream of events
@@ -213,7 +216,7 @@ func table() []route {
 				"answers " +
 				"the first; `check=form` looks at the form of arrays alone, and hands nothing in.",
 			in: wire.HandIn{}, files: true, out: wire.Attempt{}, orOut: check.Form{}, status: http.StatusAccepted,
-			query: []string{"wait", "check"}, limit: resultBytes, handle: handIn},
+			query: []string{"wait", "check"}, limit: resultBytes, streamed: true, handle: handIn},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/tickets", id: "makeTicket",
 			summary: "Take data of one's own, to compute the outputs from elsewhere; the ticket that is held open already, if " +
 				"there is one.", out: wire.Ticket{}, status: http.StatusCreated, handle: makeTicket},
@@ -369,12 +372,16 @@ func (s *Server) serve(r route) fiber.Handler {
 			if limit == 0 {
 				limit = formBytes
 			}
-			body, release, err := s.bodies.read(req, limit)
+			body, done, err := s.bodies.open(req, limit)
 			if err != nil {
 				return err
 			}
-			defer release()
-			req.body = body
+			defer done()
+			if r.streamed {
+				req.arriving = body
+			} else if req.body, err = body.whole(); err != nil {
+				return err
+			}
 		}
 		c.Set("Cache-Control", "no-store")
 		c.Status(r.status)
