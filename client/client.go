@@ -371,10 +371,13 @@ func (c *Client) Attempts(ctx context.Context, course string, f AttemptsFilter) 
 
 // Arrays returns both sides of one output in one case.
 func (c *Client) Arrays(ctx context.Context, attempt uint64, caseName, output string) (*wire.Arrays, error) {
-	q := url.Values{"case": {caseName}, "output": {output}}
 	var out wire.Arrays
-	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(attempt, 10), "arrays")+"?"+q.Encode(),
-		nil, &out)
+	return &out, c.send(ctx, http.MethodGet, arraysAt(attempt, caseName, output), nil, &out)
+}
+
+func arraysAt(attempt uint64, caseName, output string) string {
+	q := url.Values{"case": {caseName}, "output": {output}}
+	return at("attempts", strconv.FormatUint(attempt, 10), "arrays") + "?" + q.Encode()
 }
 
 // Desk returns the team's view of a course.

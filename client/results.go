@@ -38,6 +38,13 @@ func (c *Client) Data(ctx context.Context, course, exercise string, t *wire.Tick
 	return out, err
 }
 
+// ArrayFiles returns what Arrays does as files of a format: a zip archive, or one netCDF file for nc.
+func (c *Client) ArrayFiles(ctx context.Context, attempt uint64, caseName, output, format string) ([]byte, error) {
+	var out []byte
+	err := c.do(ctx, http.MethodGet, arraysAt(attempt, caseName, output)+"&format="+format, http.Header{}, nil, &out)
+	return out, err
+}
+
 // Files is arrays that were computed elsewhere, as files.
 type Files struct {
 	Ticket *uint64 // whose data they were computed from; nil for the shown cases

@@ -295,8 +295,39 @@ func TestFilesOfEveryFormat(t *testing.T) {
 			require.NoError(t, err)
 			assert.Equal(t, a.Source, seen.Source, "the team reads it beside the arrays")
 			assert.Equal(t, ticket.ID, *seen.Ticket)
+
+			raw, err = student.ArrayFiles(ctx, a.ID, "own-1", "scores", format)
+			require.NoError(t, err)
+			files, readme = nil, check.ReadmeOf(raw)
+			if format == "nc" {
+				files = []check.File{{Name: "sides.nc", Body: raw}}
+			} else {
+				require.NoError(t, check.Unzip(raw, func(name string, body []byte) error {
+					if name == check.ReadmeFile {
+						readme = string(body)
+					} else {
+						files = append(files, check.File{Name: name, Body: body})
+					}
+					return nil
+				}))
+			}
+			assert.Contains(t, readme, fmt.Sprintf("Attempt %d, the output scores in the case own-1.", a.ID))
+			assert.Contains(t, readme, "got less expected")
+			two := check.Axes{Rank: 2}
+			saved, wrong := check.ReadArrays(files, check.Wanted{Cases: []string{"own-1"}, Arrays: map[string]check.Axes{
+				"expected": two, "got": two, "difference": two, "agrees": two}})
+			require.Empty(t, wrong)
+			mine := results(t, ticket, rightScores, "scores")["own-1"]["scores"].Array
+			sides := saved["own-1"]
+			assert.Equal(t, mine.Reals(), sides["got"].Reals(), "to the bit")
+			for k, v := range sides["got"].Reals() {
+				assert.Equal(t, v-sides["expected"].Reals()[k], real(sides["difference"].ComplexAt(k)), "and the reference's to the bit")
+			}
+			assert.Len(t, sides, 4)
 		})
 	}
+	_, err := w.as(t, "bree").ArrayFiles(ctx, 1, "own-1", "scores", "csv")
+	assert.Equal(t, "Not found", problem(t, err, 404).Title, "another's")
 	ada := w.as(t, "ada")
 	ticket, err := ada.MakeTicket(ctx, course, "standard-scores")
 	require.NoError(t, err)

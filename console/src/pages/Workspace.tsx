@@ -9,7 +9,7 @@ import { CourseFrame } from '../parts/CourseFrame'
 import { announce } from '../parts/announce'
 import { Bring } from '../parts/Bring'
 import { CaseTabs } from '../parts/CaseTabs'
-import { Download } from '../parts/Download'
+import { Download, axesOf } from '../parts/Download'
 import { ExampleView } from '../parts/ExampleView'
 import { Kept } from '../parts/Kept'
 import { Mark } from '../parts/Mark'
@@ -17,7 +17,8 @@ import { percent, points } from '../parts/numbers'
 import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
 import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
-import { OneOf, SideBySide } from '../parts/SideBySide'
+import { OneOf } from '../parts/OneOf'
+import { SideBySide } from '../parts/SideBySide'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
 import { useSettled } from '../parts/useSettled'
 import { When } from '../parts/When'
@@ -613,7 +614,7 @@ function Inputs({ exercise: e }: { exercise: Exercise }) {
       {held && <p className="pt-2 text-sm text-soft">{held.trim()}</p>}
       <details className="pt-2">
         <summary className="min-h-11 cursor-pointer py-2 text-sm">Take these data as files</summary>
-        <Download of={`/courses/${e.course}/exercises/${e.name}/data`} cases={e.cases} />
+        <Download of={`/courses/${e.course}/exercises/${e.name}/data`} axes={axesOf(e.cases)} />
       </details>
     </CaseTabs>
   )

@@ -149,6 +149,13 @@ describe('an attempt', () => {
     await screen.findByText('got − expected')
     expect(asked.map((a) => a.path)).toContain('/attempts/12/arrays?case=small&output=means')
   })
+  it('saves both sides in a format of one’s choice', async () => {
+    await shown()
+    const link = await screen.findByRole('link', { name: 'Download' })
+    expect(link.getAttribute('href')).toBe('/api/v1/attempts/12/arrays?case=small&output=means&format=csv')
+    await userEvent.click(screen.getByRole('radio', { name: 'netCDF' }))
+    expect(link.getAttribute('href')).toBe('/api/v1/attempts/12/arrays?case=small&output=means&format=nc')
+  })
   it('compares another case on request', async () => {
     const other = { ...attempt.verdict!.cases[0]!, name: 'large & wide' }
     const asked = await shown({

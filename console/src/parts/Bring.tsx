@@ -5,7 +5,7 @@ import type { Exercise, Form, Ticket } from '../types'
 import { announce } from './announce'
 import { formOf, sizeOf, taken, timeLeft, type Brought } from './brought'
 import { CaseTabs } from './CaseTabs'
-import { Download } from './Download'
+import { Download, axesOf } from './Download'
 import { ShapeStrips, unfit } from './ShapeStrip'
 import { Failing } from './States'
 
@@ -85,7 +85,7 @@ export function Bring({
             <p className="text-sm text-soft">
               This exercise draws no data of one's own: results are judged on the shown cases alone.
             </p>
-            <Download of={`${path}/data`} cases={e.cases} />
+            <Download of={`${path}/data`} axes={axesOf(e.cases)} />
           </>
         )}
         {take.isError && <Failing error={take.error} again={() => take.mutate()} />}
@@ -195,7 +195,7 @@ function TakeTicket({
           Take new data
         </button>
       )}
-      <Download of={`/tickets/${ticket.id}/data`} cases={ticket.cases} />
+      <Download of={`/tickets/${ticket.id}/data`} axes={axesOf(ticket.cases)} />
       <details>
         <summary className="min-h-11 cursor-pointer py-2">What is in the files</summary>
         <CaseTabs cases={ticket.cases} exercise={e} label="cases of the ticket" />

@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
-import { ToggleGroup } from 'radix-ui'
 import { useState } from 'react'
 import { get } from '../api'
 import type { Arrays, Attempt, Exercise, Verdict } from '../types'
 import { lookOf } from './ArrayViewer'
+import { Download } from './Download'
 import { Mark } from './Mark'
+import { OneOf } from './OneOf'
 import { Pair } from './Pair'
 import { Failing, Loading } from './States'
 
@@ -32,13 +33,11 @@ export function SideBySide({
   const [pickedOutput, setOutput] = useState<string | null>(null)
   const caseName = pickedCase ?? first?.case ?? cases[0]?.name
   const output = pickedOutput ?? first?.output ?? outputs[0]
+  const path = `/attempts/${a.id}/arrays?case=${encodeURIComponent(caseName ?? '')}&output=${encodeURIComponent(output ?? '')}`
   const q = useQuery({
     queryKey: ['arrays', a.id, caseName, output],
     enabled: output !== undefined && caseName !== undefined,
-    queryFn: () =>
-      get<Arrays>(
-        `/attempts/${a.id}/arrays?case=${encodeURIComponent(caseName ?? '')}&output=${encodeURIComponent(output ?? '')}`,
-      ),
+    queryFn: () => get<Arrays>(path),
   })
   if (output === undefined || caseName === undefined) return null
   return (
@@ -69,38 +68,11 @@ export function SideBySide({
           overlay={lookOf(e.outputs.find((o) => o.name === output)?.present ?? '')}
         />
       )}
+      {q.data && (
+        <div className="border-t border-rule pt-3">
+          <Download of={path} axes={Math.max(q.data.expected.shape.length, q.data.actual?.shape.length ?? 0)} />
+        </div>
+      )}
     </section>
-  )
-}
-
-// OneOf is one of a few, all of them in sight.
-export function OneOf({
-  label,
-  value,
-  change,
-  options,
-}: {
-  label: string
-  value: string
-  change: (v: string) => void
-  options: { value: string; text: React.ReactNode }[]
-}) {
-  return (
-    <div className="flex flex-wrap items-center gap-2">
-      <span className="label">{label}</span>
-      <ToggleGroup.Root
-        type="single"
-        value={value}
-        onValueChange={(v) => v && change(v)}
-        aria-label={label}
-        className="flex flex-wrap"
-      >
-        {options.map((o) => (
-          <ToggleGroup.Item key={o.value} value={o.value} className="choice">
-            {o.text}
-          </ToggleGroup.Item>
-        ))}
-      </ToggleGroup.Root>
-    </div>
   )
 }

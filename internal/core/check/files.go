@@ -31,8 +31,8 @@ const (
 // Files writes the inputs of the open cases: a folder for each case with a file for each input, or one netCDF file, and
 // a README that says what is what and what is wanted. about is its first line.
 func (p *Prepared) Files(format, about string) ([]File, error) {
-	if !slices.Contains(Formats, format) {
-		return nil, fmt.Errorf("`%s` is not a format; there are %s", format, strings.Join(Formats, ", "))
+	if err := known(format); err != nil {
+		return nil, err
 	}
 	readme := p.readme(format, about)
 	cases := p.casesOf(openCase)
@@ -62,6 +62,53 @@ func (p *Prepared) Files(format, about string) ([]File, error) {
 		}
 	}
 	return out, nil
+}
+
+// Files writes both sides of an output and what lies between them, each where there is one: a file each and a README, or
+// one netCDF file. about is the README's first line.
+func (s *Sides) Files(format, about string, counting int) ([]File, error) {
+	if err := known(format); err != nil {
+		return nil, err
+	}
+	sides := []dataio.Variable{{Name: "expected", Array: s.Expected}, {Name: "got", Array: s.Actual},
+		{Name: "difference", Array: s.Difference}, {Name: "agrees", Array: s.Within}}
+	sides = slices.DeleteFunc(sides, func(v dataio.Variable) bool { return v.Array == nil })
+	readme := about + "\n\n"
+	if s.Actual == nil {
+		readme += fmt.Sprintf("`%s` was not bound in this case, so there is nothing beside what was expected.\n\n", s.Of.Name)
+	}
+	for i := range sides {
+		if v := &sides[i]; v.Name != "agrees" {
+			v.Unit = s.Of.Unit
+		}
+		sides[i].About = map[string]string{"got": "what the attempt made", "difference": "got less expected",
+			"agrees": "where got agrees with expected within the tolerance"}[sides[i].Name]
+		readme += fmt.Sprintf("  %-12s %s, %s%s\n", sides[i].Name, shapeLine(sides[i].Array), sides[i].Array.Kind(),
+			told(sides[i].Unit, sides[i].About))
+	}
+	readme += fmt.Sprintf("\nPositions count from %d.\n", counting)
+	if format == "nc" {
+		var b bytes.Buffer
+		err := dataio.WriteNetCDF(&b, sides, dataio.Text{Name: "title", Value: about},
+			dataio.Text{Name: readmeAttr, Value: readme})
+		return []File{{DataFile, b.Bytes()}}, err
+	}
+	out := []File{{ReadmeFile, []byte(readme)}}
+	for _, v := range sides {
+		body, err := write(format, v.Name, v.Array, counting)
+		if err != nil {
+			return nil, fmt.Errorf("`%s` cannot be written as %s: %w", v.Name, format, err)
+		}
+		out = append(out, File{v.Name + "." + format, body})
+	}
+	return out, nil
+}
+
+func known(format string) error {
+	if !slices.Contains(Formats, format) {
+		return fmt.Errorf("`%s` is not a format; there are %s", format, strings.Join(Formats, ", "))
+	}
+	return nil
 }
 
 // variableName is what an array of a case is called in one file.

@@ -15,6 +15,7 @@ import (
 // attempt did not bind it; Difference and Within when the sides cannot be laid on
 // each other.
 type Sides struct {
+	Of                 *exercise.Output
 	Expected, Actual   *array.Array
 	Difference, Within *array.Array
 }
@@ -28,7 +29,7 @@ func Compare(ctx context.Context, p *Prepared, text, caseName, output string, bo
 	}
 	program, errs := notation.Parse(text)
 	if len(errs) > 0 || len(evaluate.Check(program, p.Exercise.InputNames())) > 0 {
-		return &Sides{Expected: c.Expected[output]}, nil
+		return &Sides{Of: out, Expected: c.Expected[output]}, nil
 	}
 	if bound != nil {
 		var cancel context.CancelFunc
@@ -54,7 +55,7 @@ func CompareResults(p *Prepared, results Results, caseName, output string) *Side
 
 // sides sets what an attempt made beside what was expected.
 func (p *Prepared) sides(c *PreparedCase, out *exercise.Output, actual *array.Array) *Sides {
-	s := &Sides{Expected: c.Expected[out.Name], Actual: actual}
+	s := &Sides{Of: out, Expected: c.Expected[out.Name], Actual: actual}
 	if s.Actual != nil {
 		s.Actual = Freedom(out.Freedom, s.Expected, p.Exercise.Counting).Align(s.Expected, s.Actual, out.Tolerance)
 	}

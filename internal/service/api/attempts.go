@@ -482,6 +482,9 @@ func arrays(r *request) error {
 	if sides == nil {
 		return store.ErrNotFound
 	}
+	if format := r.Query("format"); format != "" {
+		return r.sideFiles(a, sides, p.Exercise, format)
+	}
 	out := wire.Arrays{Case: r.Query("case"), Output: r.Query("output"), Counting: p.Exercise.Counting,
 		Expected: dataio.JSON{Array: sides.Expected}}
 	if sides.Actual != nil {
@@ -491,6 +494,17 @@ func arrays(r *request) error {
 		out.Difference, out.Agrees = &dataio.JSON{Array: sides.Difference}, &dataio.JSON{Array: sides.Within}
 	}
 	return r.JSON(out)
+}
+
+// sideFiles sends both sides of an output as files of a format.
+func (r *request) sideFiles(a *store.AttemptLine, sides *check.Sides, e *exercise.Exercise, format string) error {
+	name, output := r.Query("case"), r.Query("output")
+	about := fmt.Sprintf("Attempt %d, the output %s in the case %s.", a.ID, output, name)
+	files, err := sides.Files(format, about, e.Counting)
+	if err != nil {
+		return noSuchFormat(err)
+	}
+	return r.sendFiles(files, format, fmt.Sprintf("%s-%s-attempt-%d-%s", e.Name, output, a.ID, name))
 }
 
 // sides works both sides of an output out: the program is run again, arrays that were

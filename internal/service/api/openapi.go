@@ -70,7 +70,7 @@ func operation(r route, forms *schemas, problem object) object {
 		p["description"] = h.says
 		parameters = append(parameters, p)
 	}
-	answer := object{"description": r.summary}
+	content := object{}
 	if r.out != nil {
 		media := "application/json"
 		if r.stream {
@@ -80,13 +80,13 @@ func operation(r route, forms *schemas, problem object) object {
 		if r.orOut != nil {
 			schema = object{"oneOf": []object{schema, forms.of(reflect.TypeOf(r.orOut))}}
 		}
-		answer["content"] = object{media: object{"schema": schema}}
+		content[media] = object{"schema": schema}
 	}
-	if len(r.media) > 0 {
-		content := object{}
-		for _, m := range r.media {
-			content[m] = object{}
-		}
+	for _, m := range r.media {
+		content[m] = object{}
+	}
+	answer := object{"description": r.summary}
+	if len(content) > 0 {
 		answer["content"] = content
 	}
 	op := object{

@@ -319,7 +319,7 @@ func table() []route {
 			"for one.", out: wire.Attempt{}, status: http.StatusOK, query: []string{"wait"}, handle: attempt},
 		{method: "GET", path: "/attempts/{attempt}/arrays", id: "arrays",
 			summary: "Expected, got and difference of one output in one case.", out: wire.Arrays{}, status: http.StatusOK,
-			query: []string{"case", "output"}, handle: arrays},
+			media: dataMedia, query: []string{"case", "output", "format"}, handle: arrays},
 	}
 }
 

@@ -147,9 +147,18 @@ func (r *request) dataFiles(p *check.Prepared, name, about string) error {
 	format := r.Query("format", check.Formats[0])
 	files, err := p.Files(format, about)
 	if err != nil {
-		return fail(http.StatusUnprocessableEntity, "format", "These data have no such form", "The data cannot be given: "+
-			err.Error()+".", "ask for "+strings.Join(check.Formats, ", "))
+		return noSuchFormat(err)
 	}
+	return r.sendFiles(files, format, name)
+}
+
+func noSuchFormat(err error) error {
+	return fail(http.StatusUnprocessableEntity, "format", "These data have no such form", "The data cannot be given: "+
+		err.Error()+".", "ask for "+strings.Join(check.Formats, ", "))
+}
+
+// sendFiles sends files of a format: the one of netCDF as it is, others in an archive.
+func (r *request) sendFiles(files []check.File, format, name string) error {
 	if format == "nc" {
 		r.Set("Content-Type", "application/x-netcdf")
 		r.Set("Content-Disposition", fmt.Sprintf(`attachment; filename="%s.nc"`, name))
