@@ -266,7 +266,7 @@ function Drop({ add, cases, output }: { add: (files: File[]) => void; cases: str
       </div>
       <p className="text-sm text-soft">
         Or drop them here: CSV, JSON, Matrix Market, netCDF, or a zip of them. Call each{' '}
-        <code>{cases.length > 1 ? `${cases[0]}.${output}.csv` : `${output}.csv`}</code>
+        <code className="whitespace-nowrap">{cases.length > 1 ? `${cases[0]}.${output}.csv` : `${output}.csv`}</code>
         {cases.length > 1 && (
           <>
             , or <code>{`${output}.csv`}</code> in a folder <code>{cases[0]}</code>
