@@ -7,7 +7,9 @@ import (
 	"encoding/csv"
 	"encoding/json"
 	"fmt"
+	"io"
 	"math"
+	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
@@ -486,6 +488,20 @@ func TestManyNumbersAreHandedIn(t *testing.T) {
 	status, answer = send(append(body[:len(body)-4:len(body)-4], bytes.Repeat([]byte(" "), 20<<20)...))
 	assert.Equal(t, 413, status, answer)
 	assert.Contains(t, answer, "bytes, which is what is taken here")
+	req, err := http.NewRequestWithContext(ctx, "POST", w.base+"/api/v1/courses/"+course+"/exercises/pigment-mix/attempts",
+		io.LimitReader(spaces{}, 70<<20)) // of a length that is not said
+	require.NoError(t, err)
+	token, err := ada.SignIn(ctx, "ada", password, "")
+	require.NoError(t, err)
+	req.Header.Set("Authorization", "Bearer "+token.Token)
+	req.Header.Set("Content-Type", "application/json")
+	res, err := http.DefaultClient.Do(req)
+	require.NoError(t, err)
+	require.NoError(t, res.Body.Close())
+	assert.Equal(t, 413, res.StatusCode)
+	status, answer = send(fmt.Appendf(nil, `{"ticket": %d, "source": null, "results": {"own-1": {"light": null}}}`, ticket.ID))
+	assert.Equal(t, 422, status, answer)
+	assert.Contains(t, answer, "it is missing")
 	status, answer = send([]byte(`{"ticket": 1, "results": {"own-1": {"light": [` + strings.Repeat("1,", 10_000_001) + `1]}}}`))
 	assert.Equal(t, 400, status, answer)
 	assert.Contains(t, answer, "more numbers than are taken")
@@ -523,6 +539,16 @@ func TestManyNumbersAreHandedIn(t *testing.T) {
 	again, err := ada.MakeTicket(ctx, course, "pigment-mix")
 	require.NoError(t, err)
 	assert.Equal(t, ticket.ID, again.ID, "what is refused uses no ticket")
+}
+
+// spaces is white space without end.
+type spaces struct{}
+
+func (spaces) Read(p []byte) (int, error) {
+	for i := range p {
+		p[i] = ' '
+	}
+	return len(p), nil
 }
 
 // manyEntries is an archive of so many entries, all of the same empty file.
