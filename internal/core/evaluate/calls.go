@@ -35,6 +35,9 @@ func (r *runner) call(e *notation.Call) *array.Array {
 	}
 	r.meter.At(e.Span)
 	out, d := f.Run(c)
+	if d == nil && r.options.Record != nil {
+		r.options.Record.Call(e, c, out)
+	}
 	k.Args, k.Axes, k.Options, k.args = nil, nil, nil, [3]*array.Array{}
 	r.idle, k.next = k, r.idle
 	return r.must(e.Span, out, d)
@@ -108,7 +111,13 @@ func (r *runner) callOwn(e *notation.Call, f *notation.Function) *array.Array {
 	for i, p := range f.Params {
 		r.bind(p.Name, args[i])
 	}
+	if r.options.Record != nil {
+		r.options.Record.Enter(e, f)
+	}
 	value := r.body(e, f)
+	if r.options.Record != nil {
+		r.options.Record.Leave(e, f)
+	}
 	r.frame, r.axes = outer, axes
 	r.depth--
 	return value

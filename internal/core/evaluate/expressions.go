@@ -137,6 +137,9 @@ func (r *runner) selectFrom(e *notation.Select) *array.Array {
 	sel := r.selection(e.Selection, of, scratch)
 	r.meter.At(e.Span)
 	out := r.read(e.Span, sel, of)
+	if r.options.Record != nil {
+		r.options.Record.Select(e, of, Selected{sel, e.Selection}, out)
+	}
 	r.givePicks(scratch)
 	return out
 }

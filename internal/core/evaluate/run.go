@@ -31,6 +31,8 @@ type Options struct {
 	Trace    func(Step) // called after each statement that binds or assigns; nil for none
 	// Watch is called with each expression computed, inner ones first; nil for none.
 	Watch func(e notation.Expr, value *array.Array)
+	// Record is told of every step; nil for nobody.
+	Record Recorder
 }
 
 // Step is one statement that has run.
@@ -95,6 +97,14 @@ func Run(ctx context.Context, program *notation.Program, inputs map[string]*arra
 	r.program, r.functions, r.inputs, r.options, r.frame = program, program.Functions(), inputs, options, top
 	r.meter.Start(ctx, options.Limits, r)
 	r.meter.Draw = options.Draw
+	if rec, watch := options.Record, options.Watch; rec != nil {
+		r.options.Watch = func(e notation.Expr, v *array.Array) {
+			rec.Value(e, v)
+			if watch != nil {
+				watch(e, v)
+			}
+		}
+	}
 	for name, a := range inputs {
 		a.Cells().Hold()
 		a.Cells().Freeze()

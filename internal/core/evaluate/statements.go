@@ -47,8 +47,15 @@ func (r *runner) statement(s notation.Statement) {
 		} else {
 			r.block(s.Else)
 		}
+		if r.options.Record != nil {
+			r.options.Record.Branch(s)
+		}
 	case *notation.Return:
-		panic(returned{r.expr(s.Value)})
+		value := r.expr(s.Value)
+		if r.options.Record != nil {
+			r.options.Record.Return(s)
+		}
+		panic(returned{value})
 	}
 }
 
@@ -82,8 +89,9 @@ func (r *runner) assign(s *notation.Assign) {
 		return
 	}
 	value := r.expr(s.Value)
+	var old *array.Array
 	if s.Op != "=" {
-		old := r.lookup(s.Target)
+		old = r.lookup(s.Target)
 		if v := r.frame.find(s.Target.Name); v != nil && v.view {
 			r.failWith(s.Span, codes.SelectKind, fmt.Sprintf("`%s` is a view, and `%s` would rebind the name instead of "+
 				"changing the cells", s.Target.Name, s.Op),
@@ -92,6 +100,9 @@ func (r *runner) assign(s *notation.Assign) {
 		r.meter.At(s.Span)
 		out, d := functions.Binary(&r.meter, s.Op[:1], old, value)
 		value = r.must(s.Span, out, d)
+	}
+	if r.options.Record != nil {
+		r.options.Record.Bind(s, old, value)
 	}
 	r.bind(s.Target.Name, value)
 }
@@ -116,6 +127,9 @@ func (r *runner) assignInto(s *notation.Assign) {
 	r.writable(s.Span, v)
 	if value.Cells() == v.value.Cells() {
 		value = value.Copy()
+	}
+	if r.options.Record != nil {
+		r.options.Record.Assign(s, v.value, Selected{sel, s.Selection}, value)
 	}
 	r.meter.At(s.Span)
 	switch {
@@ -226,6 +240,9 @@ func (r *runner) view(s *notation.View) {
 			"views take single positions, ranges, `all`, `reversed`, `new` and `rest`; a copy is bound with `=`")
 	}
 	r.writable(s.Span, v)
+	if r.options.Record != nil {
+		r.options.Record.View(s, v.value, Selected{sel, s.Selection})
+	}
 	v.value.Cells().MarkViewed()
 	r.set(s.Name.Name, v.value.Select(sel.picks), true)
 }
@@ -259,6 +276,9 @@ func (r *runner) each(s *notation.Each) {
 		for i, v := range values {
 			r.bind(s.Names[i].Name, item(v, axes[i], k))
 		}
+		if r.options.Record != nil {
+			r.options.Record.Item(s, values, axes, k)
+		}
 		r.block(s.Body)
 	}
 }
@@ -282,9 +302,16 @@ func (r *runner) repeat(s *notation.Repeat) {
 	for range max(count.IntAt(0), 0) {
 		r.count(s.Header)
 		r.block(s.Body)
-		if r.truth(s.Until, "`until`") {
-			return
+		done := r.truth(s.Until, "`until`")
+		if r.options.Record != nil {
+			r.options.Record.Round(s)
 		}
+		if done {
+			break
+		}
+	}
+	if r.options.Record != nil {
+		r.options.Record.Rounds(s)
 	}
 }
 

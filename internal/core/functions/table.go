@@ -72,6 +72,7 @@ type Function struct {
 	AlongResult bool
 	Slow        int  // nanoseconds for an element where it takes far longer than most
 	Rule        Rule // what a call gives before any run
+	Lineage     Lineage
 	Run         func(c *Call) (*array.Array, *notation.Diagnostic)
 }
 
@@ -86,6 +87,9 @@ var entries = [][]*Function{
 func init() {
 	for _, topic := range entries {
 		for _, f := range topic {
+			if f.Lineage == nil {
+				panic("the function " + f.Name + " has no rule of lineage")
+			}
 			table[f.Name] = f
 		}
 	}

@@ -9,7 +9,8 @@ var algebraFunctions = []*Function{
 		Shape: "a scalar", Rule: ranked(2, scalar(always(array.Real))),
 		Example: "condition([[1, 0], [0, 4]])", Relatives: []string{"singular_values", "inverse"},
 		Min: 1, Max: 1,
-		Run: condition,
+		Lineage: everythingLineage,
+		Run:     condition,
 	},
 	{
 		Name: "conjugate_transpose", Topic: Algebra, Signature: "conjugate_transpose(A)",
@@ -17,7 +18,8 @@ var algebraFunctions = []*Function{
 		Shape: "the axes reversed, labels with them", Rule: conjugateTransposeOutline,
 		Example: "conjugate_transpose([[1i, 2]])", Relatives: []string{"transpose", "conjugate"},
 		Min: 1, Max: 1,
-		Run: conjugateTranspose,
+		Lineage: movedLineage,
+		Run:     conjugateTranspose,
 	},
 	{
 		Name: "cross", Topic: Algebra, Signature: "cross(a, b)",
@@ -25,7 +27,8 @@ var algebraFunctions = []*Function{
 		Shape: broadcastShape, Rule: kindAlone(widestCount),
 		Example: "cross([1, 0, 0], [0, 1, 0])", Relatives: []string{"outer"},
 		Min: 2, Max: 2,
-		Run: cross,
+		Lineage: crossedLineage,
+		Run:     cross,
 	},
 	{
 		Name: "det", Topic: Algebra, Signature: "det(A)",
@@ -33,7 +36,8 @@ var algebraFunctions = []*Function{
 		Shape: "a scalar", Rule: square(scalar(realOrComplex)),
 		Example: "det([[1, 2], [3, 4]])", Relatives: []string{"inverse", "rank"},
 		Min: 1, Max: 1,
-		Run: det,
+		Lineage: everythingLineage,
+		Run:     det,
 	},
 	{
 		Name: "eigenvalues", Topic: Algebra, Signature: "eigenvalues(A)",
@@ -42,7 +46,8 @@ var algebraFunctions = []*Function{
 		Shape: "`[n]`", Rule: square(oneAxis(unknownKind, firstLength)),
 		Example: "eigenvalues([[2, 0], [0, 1]])", Relatives: []string{"eigenvectors", "singular_values"},
 		Min: 1, Max: 1,
-		Run: eigen(false),
+		Lineage: everythingLineage,
+		Run:     eigen(false),
 	},
 	{
 		Name: "eigenvectors", Topic: Algebra, Signature: "eigenvectors(A)",
@@ -50,7 +55,8 @@ var algebraFunctions = []*Function{
 		Shape: "`[n, n]`", Rule: withOpenLabels(square(matrixFrom(unknownKind, sameSides))),
 		Example: "eigenvectors([[2, 0], [0, 1]])", Relatives: []string{"eigenvalues"},
 		Min: 1, Max: 1,
-		Run: eigen(true),
+		Lineage: everythingLineage,
+		Run:     eigen(true),
 	},
 	{
 		Name: "inverse", Topic: Algebra, Signature: "inverse(A)",
@@ -59,7 +65,8 @@ var algebraFunctions = []*Function{
 		Shape: "the matrix's", Rule: withOpenLabels(square(like(realOrComplex))),
 		Example: "inverse([[2, 0], [0, 4]])", Relatives: []string{"solve", "pseudo_inverse", "mat_power"},
 		Min: 1, Max: 1,
-		Run: inverse,
+		Lineage: everythingLineage,
+		Run:     inverse,
 	},
 	{
 		Name: "kronecker", Topic: Algebra, Signature: "kronecker(A, B)",
@@ -67,7 +74,8 @@ var algebraFunctions = []*Function{
 		Shape: "the lengths multiplied, axis by axis", Rule: kindAlone(widestCount),
 		Example: "kronecker([[1, 2]], [[1], [1]])", Relatives: []string{"outer", "tiled"},
 		Min: 2, Max: 2,
-		Run: kronecker,
+		Lineage: blocksLineage,
+		Run:     kronecker,
 	},
 	{
 		Name: "least_squares", Topic: Algebra, Signature: "least_squares(A, b)",
@@ -75,7 +83,8 @@ var algebraFunctions = []*Function{
 		Shape: "`[columns of A]`, with the columns of b behind", Rule: ranked(2, leastSquaresOutline),
 		Example: "least_squares([[1, 0], [1, 1], [1, 2]], [1, 3, 5])", Relatives: []string{"solve", "fitted_polynomial"},
 		Min: 2, Max: 2,
-		Run: leastSquares,
+		Lineage: columnwiseLineage,
+		Run:     leastSquares,
 	},
 	{
 		Name: "mat_power", Topic: Algebra, Signature: "mat_power(A, n)",
@@ -83,7 +92,8 @@ var algebraFunctions = []*Function{
 		Shape: "the matrix's", Rule: withOpenLabels(square(like(matPowerKind))),
 		Example: "mat_power([[1, 1], [0, 1]], 5)", Relatives: []string{"inverse"},
 		Min: 2, Max: 2,
-		Run: matPower,
+		Lineage: everythingLineage,
+		Run:     matPower,
 	},
 	{
 		Name: "outer", Topic: Algebra, Signature: "outer(a, b)",
@@ -91,7 +101,8 @@ var algebraFunctions = []*Function{
 		Shape: "`[length of a, length of b]`", Rule: withOpenLabels(matrixFrom(widestCount, bothSizes)),
 		Example: "outer([1, 2], [3, 4, 5])", Relatives: []string{"cross", "kronecker"},
 		Min: 2, Max: 2,
-		Run: outer,
+		Lineage: tensorLineage,
+		Run:     outer,
 	},
 	{
 		Name: "pseudo_inverse", Topic: Algebra, Signature: "pseudo_inverse(A)",
@@ -100,7 +111,8 @@ var algebraFunctions = []*Function{
 		Shape: "the axes exchanged", Rule: withOpenLabels(ranked(2, matrixFrom(realOrComplex, sidesExchanged))),
 		Example: "pseudo_inverse([[1, 0], [0, 2], [0, 0]])", Relatives: []string{"inverse", "least_squares", "rank"},
 		Min: 1, Max: 1,
-		Run: pseudoInverse,
+		Lineage: everythingLineage,
+		Run:     pseudoInverse,
 	},
 	{
 		Name: "rank", Topic: Algebra, Signature: "rank(A)",
@@ -108,7 +120,8 @@ var algebraFunctions = []*Function{
 		Shape: "a scalar", Rule: ranked(2, scalar(always(array.Int))),
 		Example: "rank([[1, 2], [2, 4]])", Relatives: []string{"singular_values", "det"},
 		Min: 1, Max: 1,
-		Run: matrixRank,
+		Lineage: everythingLineage,
+		Run:     matrixRank,
 	},
 	{
 		Name: "singular_values", Topic: Algebra, Signature: "singular_values(A)",
@@ -116,7 +129,8 @@ var algebraFunctions = []*Function{
 		Shape: "`[smaller side]`", Rule: ranked(2, oneAxis(always(array.Real), smallerSide)),
 		Example: "singular_values([[3, 0], [0, 4]])", Relatives: []string{"rank", "condition", "norm"},
 		Min: 1, Max: 1,
-		Run: singularValues,
+		Lineage: everythingLineage,
+		Run:     singularValues,
 	},
 	{
 		Name: "solve", Topic: Algebra, Signature: "solve(A, b)",
@@ -125,7 +139,8 @@ var algebraFunctions = []*Function{
 		Shape: "that of b", Rule: square(solveOutline),
 		Example: "solve([[2, 0], [0, 4]], [2, 4])", Relatives: []string{"inverse", "least_squares"},
 		Min: 2, Max: 2,
-		Run: solve,
+		Lineage: columnwiseLineage,
+		Run:     solve,
 	},
 	{
 		Name: "trace", Topic: Algebra, Signature: "trace(A)",
@@ -133,6 +148,7 @@ var algebraFunctions = []*Function{
 		Shape: "a scalar", Rule: ranked(2, scalar(countable)),
 		Example: "trace([[1, 2], [3, 4]])", Relatives: []string{"diagonal_of", "det"},
 		Min: 1, Max: 1,
-		Run: trace,
+		Lineage: onDiagonalLineage,
+		Run:     trace,
 	},
 }

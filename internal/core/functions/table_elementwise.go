@@ -19,7 +19,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(modulusKind),
 		Example: "abs([-2, 3])", Relatives: []string{"sign", "angle"},
 		Min: 1, Max: 1,
-		Run: absolute,
+		Lineage: elementwiseLineage,
+		Run:     absolute,
 	},
 	{
 		Name: "acos", Topic: Elementwise, Signature: "acos(x)",
@@ -27,7 +28,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "acos([0, 1])", Relatives: []string{"cos", "asin"},
 		Min: 1, Max: 1,
-		Run: eachReal(arcCosine, cmplx.Acos),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(arcCosine, cmplx.Acos),
 	},
 	{
 		Name: "acosh", Topic: Elementwise, Signature: "acosh(x)",
@@ -35,7 +37,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "acosh([1, 2])", Relatives: []string{"cosh"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Acosh, cmplx.Acosh),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Acosh, cmplx.Acosh),
 	},
 	{
 		Name: "angle", Topic: Elementwise, Signature: "angle(x)",
@@ -43,7 +46,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "angle(1i)", Relatives: []string{"abs", "atan2"},
 		Min: 1, Max: 1,
-		Run: complexPart(cmplx.Phase),
+		Lineage: elementwiseLineage,
+		Run:     complexPart(cmplx.Phase),
 	},
 	{
 		Name: "asin", Topic: Elementwise, Signature: "asin(x)",
@@ -51,7 +55,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "asin([0, 1])", Relatives: []string{"sin", "acos"},
 		Min: 1, Max: 1,
-		Run: eachReal(arcSine, cmplx.Asin),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(arcSine, cmplx.Asin),
 	},
 	{
 		Name: "asinh", Topic: Elementwise, Signature: "asinh(x)",
@@ -59,7 +64,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "asinh([0, 1])", Relatives: []string{"sinh"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Asinh, cmplx.Asinh),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Asinh, cmplx.Asinh),
 	},
 	{
 		Name: "atan", Topic: Elementwise, Signature: "atan(x)",
@@ -67,7 +73,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "atan([0, 1])", Relatives: []string{"atan2", "tan"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Atan, cmplx.Atan),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Atan, cmplx.Atan),
 	},
 	{
 		Name: "atan2", Topic: Elementwise, Signature: "atan2(y, x)",
@@ -75,7 +82,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(always(array.Real)),
 		Example: "atan2(1, -1)", Relatives: []string{"atan", "angle"},
 		Min: 2, Max: 2,
-		Run: pairReal(math.Atan2),
+		Lineage: elementwiseLineage,
+		Run:     pairReal(math.Atan2),
 	},
 	{
 		Name: "atanh", Topic: Elementwise, Signature: "atanh(x)",
@@ -83,7 +91,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "atanh([0, 0.5])", Relatives: []string{"tanh"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Atanh, cmplx.Atanh),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Atanh, cmplx.Atanh),
 	},
 	{
 		Name: "beta", Topic: Elementwise, Signature: "beta(a, b)",
@@ -91,7 +100,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(always(array.Real)),
 		Example: "beta(2, 3)", Relatives: []string{"gamma", "log_gamma"},
 		Min: 2, Max: 2, Slow: 2000,
-		Run: pairReal(betaReal),
+		Lineage: elementwiseLineage,
+		Run:     pairReal(betaReal),
 	},
 	{
 		Name: "cbrt", Topic: Elementwise, Signature: "cbrt(x)",
@@ -99,7 +109,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "cbrt([8, -27])", Relatives: []string{"sqrt"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Cbrt, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Cbrt, nil),
 	},
 	{
 		Name: "ceil", Topic: Elementwise, Signature: "ceil(x)",
@@ -107,7 +118,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(countable),
 		Example: "ceil([1.2, -1.7])", Relatives: []string{"floor", "round", "truncated"},
 		Min: 1, Max: 1,
-		Run: wholeNumber(math.Ceil),
+		Lineage: elementwiseLineage,
+		Run:     wholeNumber(math.Ceil),
 	},
 	{
 		Name: "clipped", Topic: Elementwise, Signature: "clipped(x, low, high)",
@@ -116,7 +128,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(widestCount),
 		Example: "clipped([1, 5, 9], 2, 6)", Relatives: []string{"lesser", "greater"},
 		Min: 3, Max: 3,
-		Run: clipped,
+		Lineage: elementwiseLineage,
+		Run:     clipped,
 	},
 	{
 		Name: "combinations", Topic: Elementwise, Signature: "combinations(n, k)",
@@ -125,7 +138,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(widestCount),
 		Example: "combinations(5, [0, 2])", Relatives: []string{"permutations", "factorial"},
 		Min: 2, Max: 2, Slow: 1600,
-		Run: choosing(combinationsInt, combinationsReal),
+		Lineage: elementwiseLineage,
+		Run:     choosing(combinationsInt, combinationsReal),
 	},
 	{
 		Name: "conjugate", Topic: Elementwise, Signature: "conjugate(x)",
@@ -133,7 +147,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(keeps),
 		Example: "conjugate(3 + 4i)", Relatives: []string{"conjugate_transpose"},
 		Min: 1, Max: 1,
-		Run: conjugate,
+		Lineage: elementwiseLineage,
+		Run:     conjugate,
 	},
 	{
 		Name: "cos", Topic: Elementwise, Signature: "cos(x)",
@@ -141,7 +156,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "cos([0, pi])", Relatives: []string{"sin", "acos", "radians"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Cos, cmplx.Cos),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Cos, cmplx.Cos),
 	},
 	{
 		Name: "cosh", Topic: Elementwise, Signature: "cosh(x)",
@@ -149,7 +165,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "cosh([0, 1])", Relatives: []string{"sinh", "acosh"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Cosh, cmplx.Cosh),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Cosh, cmplx.Cosh),
 	},
 	{
 		Name: "degrees", Topic: Elementwise, Signature: "degrees(x)",
@@ -157,7 +174,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "degrees(pi)", Relatives: []string{"radians"},
 		Min: 1, Max: 1,
-		Run: eachReal(degrees, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(degrees, nil),
 	},
 	{
 		Name: "erf", Topic: Elementwise, Signature: "erf(x)",
@@ -165,7 +183,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "erf([0, 1])", Relatives: []string{"erfc"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Erf, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Erf, nil),
 	},
 	{
 		Name: "erfc", Topic: Elementwise, Signature: "erfc(x)",
@@ -173,7 +192,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "erfc([0, 3])", Relatives: []string{"erf"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Erfc, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Erfc, nil),
 	},
 	{
 		Name: "exp", Topic: Elementwise, Signature: "exp(x)",
@@ -181,7 +201,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "exp([0, 1])", Relatives: []string{"expm1", "log"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Exp, cmplx.Exp),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Exp, cmplx.Exp),
 	},
 	{
 		Name: "expm1", Topic: Elementwise, Signature: "expm1(x)",
@@ -189,7 +210,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "expm1(1e-10)", Relatives: []string{"exp", "log1p"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Expm1, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Expm1, nil),
 	},
 	{
 		Name: "factorial", Topic: Elementwise, Signature: "factorial(n)",
@@ -197,7 +219,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(countable),
 		Example: "factorial([0, 5])", Relatives: []string{"gamma", "combinations"},
 		Min: 1, Max: 1, Slow: 700,
-		Run: factorial,
+		Lineage: elementwiseLineage,
+		Run:     factorial,
 	},
 	{
 		Name: "floor", Topic: Elementwise, Signature: "floor(x)",
@@ -205,7 +228,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(countable),
 		Example: "floor([1.7, -1.2])", Relatives: []string{"ceil", "round", "truncated"},
 		Min: 1, Max: 1,
-		Run: wholeNumber(math.Floor),
+		Lineage: elementwiseLineage,
+		Run:     wholeNumber(math.Floor),
 	},
 	{
 		Name: "gamma", Topic: Elementwise, Signature: "gamma(x)",
@@ -214,7 +238,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "gamma([1, 5, 0.5])", Relatives: []string{"log_gamma", "factorial", "beta"},
 		Min: 1, Max: 1, Slow: 700,
-		Run: eachReal(gammaReal, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(gammaReal, nil),
 	},
 	{
 		Name: "gcd", Topic: Elementwise, Signature: "gcd(a, b)",
@@ -222,7 +247,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(always(array.Int)),
 		Example: "gcd(12, 18)", Relatives: []string{"lcm"},
 		Min: 2, Max: 2,
-		Run: pairInts(gcd),
+		Lineage: elementwiseLineage,
+		Run:     pairInts(gcd),
 	},
 	{
 		Name: "greater", Topic: Elementwise, Signature: "greater(a, b)",
@@ -230,7 +256,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(widest),
 		Example: "greater([1, 5], 3)", Relatives: []string{"lesser", "max", "clipped"},
 		Min: 2, Max: 2,
-		Run: pairOrder(true),
+		Lineage: elementwiseLineage,
+		Run:     pairOrder(true),
 	},
 	{
 		Name: "hypot", Topic: Elementwise, Signature: "hypot(x, y)",
@@ -238,7 +265,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(always(array.Real)),
 		Example: "hypot(3, 4)", Relatives: []string{"norm", "abs"},
 		Min: 2, Max: 2,
-		Run: pairReal(hypotenuse),
+		Lineage: elementwiseLineage,
+		Run:     pairReal(hypotenuse),
 	},
 	{
 		Name: "imaginary_part", Topic: Elementwise, Signature: "imaginary_part(x)",
@@ -246,7 +274,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "imaginary_part(3 + 4i)", Relatives: []string{"real_part"},
 		Min: 1, Max: 1,
-		Run: complexPart(imaginaryPart),
+		Lineage: elementwiseLineage,
+		Run:     complexPart(imaginaryPart),
 	},
 	{
 		Name: "is_finite", Topic: Elementwise, Signature: "is_finite(x)",
@@ -254,7 +283,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Bool)),
 		Example: "is_finite([1, inf])", Relatives: []string{"is_nan"},
 		Min: 1, Max: 1,
-		Run: ask(finite),
+		Lineage: elementwiseLineage,
+		Run:     ask(finite),
 	},
 	{
 		Name: "is_in", Topic: Elementwise, Signature: "is_in(x, values)",
@@ -262,7 +292,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Bool)),
 		Example: "is_in([1, 2, 3], [2, 5])", Relatives: []string{"unique", "any"},
 		Min: 2, Max: 2,
-		Run: isIn,
+		Lineage: ofItsOwnLineage(0, 1),
+		Run:     isIn,
 	},
 	{
 		Name: "is_nan", Topic: Elementwise, Signature: "is_nan(x)",
@@ -270,7 +301,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Bool)),
 		Example: "is_nan([1, nan])", Relatives: []string{"is_finite"},
 		Min: 1, Max: 1,
-		Run: ask(cmplx.IsNaN),
+		Lineage: elementwiseLineage,
+		Run:     ask(cmplx.IsNaN),
 	},
 	{
 		Name: "lambert_w", Topic: Elementwise, Signature: "lambert_w(x)",
@@ -280,7 +312,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "lambert_w([0, e])", Relatives: []string{"exp", "log"},
 		Min: 1, Max: 1, Slow: 500,
-		Run: eachReal(principalW, complexW),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(principalW, complexW),
 	},
 	{
 		Name: "lcm", Topic: Elementwise, Signature: "lcm(a, b)",
@@ -288,7 +321,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(always(array.Int)),
 		Example: "lcm(4, 6)", Relatives: []string{"gcd"},
 		Min: 2, Max: 2,
-		Run: pairInts(lcm),
+		Lineage: elementwiseLineage,
+		Run:     pairInts(lcm),
 	},
 	{
 		Name: "lesser", Topic: Elementwise, Signature: "lesser(a, b)",
@@ -296,7 +330,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(widest),
 		Example: "lesser([1, 5], 3)", Relatives: []string{"greater", "min", "clipped"},
 		Min: 2, Max: 2,
-		Run: pairOrder(false),
+		Lineage: elementwiseLineage,
+		Run:     pairOrder(false),
 	},
 	{
 		Name: "log", Topic: Elementwise, Signature: "log(x, base: e)",
@@ -306,6 +341,7 @@ var elementwiseFunctions = []*Function{
 		Example: "log([1, e])", Relatives: []string{"log2", "log10", "log1p", "exp"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "base"}},
+		Lineage: elementwiseLineage,
 		Run:     logarithm,
 	},
 	{
@@ -314,7 +350,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "log10([1, 1000])", Relatives: []string{"log", "log2"},
 		Min: 1, Max: 1,
-		Run: eachReal(log10, cmplx.Log10),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(log10, cmplx.Log10),
 	},
 	{
 		Name: "log1p", Topic: Elementwise, Signature: "log1p(x)",
@@ -322,7 +359,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "log1p(1e-10)", Relatives: []string{"log", "expm1"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Log1p, complexLog1p),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Log1p, complexLog1p),
 	},
 	{
 		Name: "log2", Topic: Elementwise, Signature: "log2(x)",
@@ -330,7 +368,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "log2([1, 8])", Relatives: []string{"log", "log10"},
 		Min: 1, Max: 1,
-		Run: eachReal(log2, complexLog2),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(log2, complexLog2),
 	},
 	{
 		Name: "log_gamma", Topic: Elementwise, Signature: "log_gamma(x)",
@@ -339,7 +378,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "log_gamma([1, 100])", Relatives: []string{"gamma", "beta"},
 		Min: 1, Max: 1, Slow: 700,
-		Run: eachReal(logGammaReal, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(logGammaReal, nil),
 	},
 	{
 		Name: "near", Topic: Elementwise, Signature: "near(a, b, relative: 1e-9, absolute: 1e-12)",
@@ -349,6 +389,7 @@ var elementwiseFunctions = []*Function{
 		Example: "near(0.1 + 0.2, 0.3)", Relatives: []string{"abs"},
 		Min: 2, Max: 2,
 		Options: []Option{{Name: "relative"}, {Name: "absolute"}},
+		Lineage: elementwiseLineage,
 		Run:     near,
 	},
 	{
@@ -358,7 +399,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(widestCount),
 		Example: "permutations(5, 2)", Relatives: []string{"combinations", "factorial"},
 		Min: 2, Max: 2, Slow: 700,
-		Run: choosing(permutationsInt, permutationsReal),
+		Lineage: elementwiseLineage,
+		Run:     choosing(permutationsInt, permutationsReal),
 	},
 	{
 		Name: "pick", Topic: Elementwise, Signature: "pick(mask, a, b)",
@@ -366,7 +408,8 @@ var elementwiseFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(branchKind),
 		Example: "pick([true, false], 1, [5, 6])", Relatives: []string{"clipped"},
 		Min: 3, Max: 3,
-		Run: pick,
+		Lineage: pickedLineage,
+		Run:     pick,
 	},
 	{
 		Name: "radians", Topic: Elementwise, Signature: "radians(x)",
@@ -374,7 +417,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "radians(180)", Relatives: []string{"degrees"},
 		Min: 1, Max: 1,
-		Run: eachReal(radians, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(radians, nil),
 	},
 	{
 		Name: "real_part", Topic: Elementwise, Signature: "real_part(x)",
@@ -382,7 +426,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "real_part(3 + 4i)", Relatives: []string{"imaginary_part", "real"},
 		Min: 1, Max: 1,
-		Run: complexPart(realPart),
+		Lineage: elementwiseLineage,
+		Run:     complexPart(realPart),
 	},
 	{
 		Name: "round", Topic: Elementwise, Signature: "round(x, digits: 0)",
@@ -392,6 +437,7 @@ var elementwiseFunctions = []*Function{
 		Example: "round([0.5, 1.4, -2.5])", Relatives: []string{"floor", "ceil", "truncated"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "digits"}},
+		Lineage: elementwiseLineage,
 		Run:     rounded,
 	},
 	{
@@ -400,7 +446,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(countable),
 		Example: "sign([-2, 0, 3])", Relatives: []string{"abs"},
 		Min: 1, Max: 1,
-		Run: signum,
+		Lineage: elementwiseLineage,
+		Run:     signum,
 	},
 	{
 		Name: "sin", Topic: Elementwise, Signature: "sin(x)",
@@ -408,7 +455,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "sin([0, pi / 2])", Relatives: []string{"cos", "asin", "radians"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Sin, cmplx.Sin),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Sin, cmplx.Sin),
 	},
 	{
 		Name: "sinh", Topic: Elementwise, Signature: "sinh(x)",
@@ -416,7 +464,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "sinh([0, 1])", Relatives: []string{"cosh", "asinh"},
 		Min: 1, Max: 1,
-		Run: eachReal(hyperbolicSine, cmplx.Sinh),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(hyperbolicSine, cmplx.Sinh),
 	},
 	{
 		Name: "sqrt", Topic: Elementwise, Signature: "sqrt(x)",
@@ -424,7 +473,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "sqrt([1, 4, 9])", Relatives: []string{"cbrt", "hypot"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Sqrt, cmplx.Sqrt),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Sqrt, cmplx.Sqrt),
 	},
 	{
 		Name: "tan", Topic: Elementwise, Signature: "tan(x)",
@@ -432,7 +482,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "tan(pi / 4)", Relatives: []string{"atan", "radians"},
 		Min: 1, Max: 1,
-		Run: eachReal(tangent, cmplx.Tan),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(tangent, cmplx.Tan),
 	},
 	{
 		Name: "tanh", Topic: Elementwise, Signature: "tanh(x)",
@@ -440,7 +491,8 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(realOrComplex),
 		Example: "tanh([0, 1])", Relatives: []string{"atanh"},
 		Min: 1, Max: 1,
-		Run: eachReal(math.Tanh, cmplx.Tanh),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(math.Tanh, cmplx.Tanh),
 	},
 	{
 		Name: "truncated", Topic: Elementwise, Signature: "truncated(x)",
@@ -448,6 +500,7 @@ var elementwiseFunctions = []*Function{
 		Shape: sameShape, Rule: like(countable),
 		Example: "truncated([1.7, -1.7])", Relatives: []string{"floor", "ceil", "round"},
 		Min: 1, Max: 1,
-		Run: wholeNumber(math.Trunc),
+		Lineage: elementwiseLineage,
+		Run:     wholeNumber(math.Trunc),
 	},
 }

@@ -13,7 +13,8 @@ var furtherFunctions = []*Function{
 		Shape: "`[n + m - 1]`", Rule: oneAxis(widestCount, convolvedLength),
 		Example: "convolved([1, 2], [1, 1, 1])", Relatives: []string{"windows", "polynomial"},
 		Min: 2, Max: 2,
-		Run: convolved,
+		Lineage: slidingLineage,
+		Run:     convolved,
 	},
 	{
 		Name: "correlation", Topic: Further, Signature: "correlation(x, y) or correlation(M along week)",
@@ -22,6 +23,7 @@ var furtherFunctions = []*Function{
 		Example: "correlation([1, 2, 3], [2, 4, 7])", Relatives: []string{"covariance", "std"},
 		Min: 1, Max: 2, Clause: Along,
 		Options: []Option{{Name: "sample"}},
+		Lineage: pairsOfColumnsLineage,
 		Run:     covariance(true),
 	},
 	{
@@ -32,6 +34,7 @@ var furtherFunctions = []*Function{
 		Example: "covariance([1, 2, 3], [2, 4, 6])", Relatives: []string{"correlation", "var"},
 		Min: 1, Max: 2, Clause: Along,
 		Options: []Option{{Name: "sample"}},
+		Lineage: pairsOfColumnsLineage,
 		Run:     covariance(false),
 	},
 	{
@@ -41,7 +44,8 @@ var furtherFunctions = []*Function{
 		Shape: "`[degree + 1]`", Rule: oneAxis(always(array.Real), coefficients),
 		Example: "fitted_polynomial([0, 1, 2], [1, 3, 5], 1)", Relatives: []string{"polynomial", "least_squares"},
 		Min: 3, Max: 3,
-		Run: fittedPolynomial,
+		Lineage: everythingLineage,
+		Run:     fittedPolynomial,
 	},
 	{
 		Name: "gradient", Topic: Further, Signature: "gradient(y along week, spacing: 1)",
@@ -51,6 +55,7 @@ var furtherFunctions = []*Function{
 		Example: "gradient([1, 4, 9, 16])", Relatives: []string{"differences", "trapezoid"},
 		Min: 1, Max: 1, Clause: Along,
 		Options: []Option{{Name: "spacing"}},
+		Lineage: aroundLineage,
 		Run:     gradient,
 	},
 	{
@@ -60,7 +65,8 @@ var furtherFunctions = []*Function{
 		Shape: "that of x", Rule: likeSecond(always(array.Int)),
 		Example: "insertion_place([10, 20, 30], [5, 20, 99])", Relatives: []string{"sort", "interpolated", "counts_between"},
 		Min: 2, Max: 2,
-		Run: insertionPlace,
+		Lineage: placedLineage,
+		Run:     insertionPlace,
 	},
 	{
 		Name: "interpolated", Topic: Further, Signature: "interpolated(x, xs, ys)",
@@ -70,7 +76,8 @@ var furtherFunctions = []*Function{
 		Example: "interpolated([1.5, 2], [1, 2, 4], [10, 20, 40])", Relatives: []string{"insertion_place",
 			"fitted_polynomial"},
 		Min: 3, Max: 3,
-		Run: interpolated,
+		Lineage: betweenLineage,
+		Run:     interpolated,
 	},
 	{
 		Name: "inverse_erf", Topic: Further, Signature: "inverse_erf(x)",
@@ -78,7 +85,8 @@ var furtherFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "inverse_erf([0, 0.5])", Relatives: []string{"erf", "normal_cdf"},
 		Min: 1, Max: 1,
-		Run: eachReal(inverseErf, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(inverseErf, nil),
 	},
 	{
 		Name: "normal_cdf", Topic: Further, Signature: "normal_cdf(x)",
@@ -86,7 +94,8 @@ var furtherFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "normal_cdf([0, 1.96])", Relatives: []string{"erf", "draw_normal"},
 		Min: 1, Max: 1,
-		Run: eachReal(normalCDF, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(normalCDF, nil),
 	},
 	{
 		Name: "polar", Topic: Further, Signature: "polar(r, angle)",
@@ -94,7 +103,8 @@ var furtherFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(always(array.Complex)),
 		Example: "polar(2, pi)", Relatives: []string{"abs", "angle", "complex"},
 		Min: 2, Max: 2,
-		Run: pairReal(cmplx.Rect),
+		Lineage: elementwiseLineage,
+		Run:     pairReal(cmplx.Rect),
 	},
 	{
 		Name: "polynomial", Topic: Further, Signature: "polynomial(coefficients, x)",
@@ -102,7 +112,8 @@ var furtherFunctions = []*Function{
 		Shape: "that of x", Rule: likeSecond(widestCount),
 		Example: "polynomial([1, 0, 2], [0, 1, 2])", Relatives: []string{"fitted_polynomial"},
 		Min: 2, Max: 2,
-		Run: polynomial,
+		Lineage: ofItsOwnLineage(1, 0),
+		Run:     polynomial,
 	},
 	{
 		Name: "spacing", Topic: Further, Signature: "spacing(x)",
@@ -110,7 +121,8 @@ var furtherFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "spacing([1.0, 1000.0])", Relatives: []string{"near"},
 		Min: 1, Max: 1,
-		Run: eachReal(spacing, nil),
+		Lineage: elementwiseLineage,
+		Run:     eachReal(spacing, nil),
 	},
 	{
 		Name: "trapezoid", Topic: Further, Signature: "trapezoid(y, x)",
@@ -118,6 +130,7 @@ var furtherFunctions = []*Function{
 		Shape: "a scalar", Rule: scalar(always(array.Real)),
 		Example: "trapezoid([0, 1, 4], [0, 1, 2])", Relatives: []string{"gradient", "running_sum"},
 		Min: 2, Max: 2,
-		Run: trapezoid,
+		Lineage: everythingLineage,
+		Run:     trapezoid,
 	},
 }

@@ -9,7 +9,8 @@ var inspectingFunctions = []*Function{
 		Shape: "a scalar", Rule: axisCountOutline,
 		Example: "axis_count(zeros(2, 3))", Relatives: []string{"shape", "size"},
 		Min: 1, Max: 1,
-		Run: axisCount,
+		Lineage: nothingLineage,
+		Run:     axisCount,
 	},
 	{
 		Name: "diagonal_of", Topic: Inspecting, Signature: "diagonal_of(A, offset: 0)",
@@ -18,6 +19,7 @@ var inspectingFunctions = []*Function{
 		Example: "diagonal_of([[1, 2], [3, 4]])", Relatives: []string{"diagonal", "trace"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "offset"}},
+		Lineage: movedLineage,
 		Run:     diagonalOf,
 	},
 	{
@@ -27,6 +29,7 @@ var inspectingFunctions = []*Function{
 		Example: "flat_position([2, 3], [1, 2])", Relatives: []string{"unflat_position", "flattened"},
 		Min: 2, Max: 2,
 		Options: []Option{fillOption},
+		Lineage: everythingLineage,
 		Run:     flatPosition,
 	},
 	{
@@ -35,7 +38,8 @@ var inspectingFunctions = []*Function{
 		Shape: "`[length of the axis]`", Rule: indicesOutline,
 		Example: "indices([5, 6, 7])", Relatives: []string{"length", "positions"},
 		Min: 1, Max: 1, Clause: Along,
-		Run: indices,
+		Lineage: nothingLineage,
+		Run:     indices,
 	},
 	{
 		Name: "is_bool", Topic: Inspecting, Signature: "is_bool(x)",
@@ -43,7 +47,8 @@ var inspectingFunctions = []*Function{
 		Shape: "a scalar", Rule: scalar(always(array.Bool)),
 		Example: "is_bool(true)", Relatives: []string{"is_int"},
 		Min: 1, Max: 1,
-		Run: hasKind(array.Bool),
+		Lineage: nothingLineage,
+		Run:     hasKind(array.Bool),
 	},
 	{
 		Name: "is_complex", Topic: Inspecting, Signature: "is_complex(x)",
@@ -51,7 +56,8 @@ var inspectingFunctions = []*Function{
 		Shape: "a scalar", Rule: scalar(always(array.Bool)),
 		Example: "is_complex(2i)", Relatives: []string{"is_real"},
 		Min: 1, Max: 1,
-		Run: hasKind(array.Complex),
+		Lineage: nothingLineage,
+		Run:     hasKind(array.Complex),
 	},
 	{
 		Name: "is_int", Topic: Inspecting, Signature: "is_int(x)",
@@ -59,7 +65,8 @@ var inspectingFunctions = []*Function{
 		Shape: "a scalar", Rule: scalar(always(array.Bool)),
 		Example: "is_int(1)", Relatives: []string{"is_real"},
 		Min: 1, Max: 1,
-		Run: hasKind(array.Int),
+		Lineage: nothingLineage,
+		Run:     hasKind(array.Int),
 	},
 	{
 		Name: "is_real", Topic: Inspecting, Signature: "is_real(x)",
@@ -67,7 +74,8 @@ var inspectingFunctions = []*Function{
 		Shape: "a scalar", Rule: scalar(always(array.Bool)),
 		Example: "is_real(1.0)", Relatives: []string{"is_int"},
 		Min: 1, Max: 1,
-		Run: hasKind(array.Real),
+		Lineage: nothingLineage,
+		Run:     hasKind(array.Real),
 	},
 	{
 		Name: "length", Topic: Inspecting, Signature: "length(x along AXIS)",
@@ -75,7 +83,8 @@ var inspectingFunctions = []*Function{
 		Shape: "a scalar", Rule: lengthOutline,
 		Example: "length([5, 6, 7])", Relatives: []string{"shape", "size", "indices"},
 		Min: 1, Max: 1, Clause: Along,
-		Run: length,
+		Lineage: nothingLineage,
+		Run:     length,
 	},
 	{
 		Name: "shape", Topic: Inspecting, Signature: "shape(x)",
@@ -83,7 +92,8 @@ var inspectingFunctions = []*Function{
 		Shape: "`[number of axes]`", Rule: shapeOutline,
 		Example: "shape(zeros(2, 3))", Relatives: []string{"size", "axis_count", "length"},
 		Min: 1, Max: 1,
-		Run: shapeOf,
+		Lineage: nothingLineage,
+		Run:     shapeOf,
 	},
 	{
 		Name: "shares", Topic: Inspecting, Signature: "shares(a, b)",
@@ -91,7 +101,8 @@ var inspectingFunctions = []*Function{
 		Shape: "a scalar", Rule: scalar(always(array.Bool)),
 		Example: "shares([1, 2], [1, 2])", Relatives: []string{"shape"},
 		Min: 2, Max: 2,
-		Run: shares,
+		Lineage: nothingLineage,
+		Run:     shares,
 	},
 	{
 		Name: "size", Topic: Inspecting, Signature: "size(x)",
@@ -99,7 +110,8 @@ var inspectingFunctions = []*Function{
 		Shape: "a scalar", Rule: sizeOutline,
 		Example: "size(zeros(2, 3))", Relatives: []string{"shape", "length", "count"},
 		Min: 1, Max: 1,
-		Run: size,
+		Lineage: nothingLineage,
+		Run:     size,
 	},
 	{
 		Name: "unflat_position", Topic: Inspecting, Signature: "unflat_position(shape, k, fill: rows)",
@@ -108,6 +120,7 @@ var inspectingFunctions = []*Function{
 		Example: "unflat_position([2, 3], 5)", Relatives: []string{"flat_position"},
 		Min: 2, Max: 2,
 		Options: []Option{fillOption},
+		Lineage: everythingLineage,
 		Run:     unflatPosition,
 	},
 }

@@ -11,7 +11,8 @@ var makingFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Bool)),
 		Example: "bool([0, 2])", Relatives: []string{"any", "count"},
 		Min: 1, Max: 1,
-		Run: truths,
+		Lineage: elementwiseLineage,
+		Run:     truths,
 	},
 	{
 		Name: "complex", Topic: Making, Signature: "complex(x) or complex(re, im)",
@@ -19,7 +20,8 @@ var makingFunctions = []*Function{
 		Shape: broadcastShape, Rule: broadcast(always(array.Complex)),
 		Example: "complex(1, 2)", Relatives: []string{"real_part", "imaginary_part"},
 		Min: 1, Max: 2,
-		Run: toComplex,
+		Lineage: elementwiseLineage,
+		Run:     toComplex,
 	},
 	{
 		Name: "diagonal", Topic: Making, Signature: "diagonal([1, 2, 3], offset: 1)",
@@ -28,6 +30,7 @@ var makingFunctions = []*Function{
 		Example: "diagonal([1, 2])", Relatives: []string{"identity", "diagonal_of"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "offset"}},
+		Lineage: movedLineage,
 		Run:     diagonal,
 	},
 	{
@@ -36,7 +39,8 @@ var makingFunctions = []*Function{
 		Shape: spelledShape, Rule: shapeFrom(always(array.Int), firstOnly),
 		Example: "draw_integers([2, 3], -10, 10)", Relatives: []string{"draw_uniform", "sampled"},
 		Min: 3, Max: 3,
-		Run: drawIntegers,
+		Lineage: ofArgumentsLineage(1, 2),
+		Run:     drawIntegers,
 	},
 	{
 		Name: "draw_normal", Topic: Making, Signature: "draw_normal([2, 3], mean: 0, std: 1)",
@@ -45,6 +49,7 @@ var makingFunctions = []*Function{
 		Example: "draw_normal([2, 3], mean: 10, std: 2)", Relatives: []string{"draw_uniform", "normal_cdf"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "mean"}, {Name: "std"}},
+		Lineage: ofArgumentsLineage(),
 		Run:     drawNormal,
 	},
 	{
@@ -54,7 +59,8 @@ var makingFunctions = []*Function{
 		Shape: spelledShape, Rule: shapeFrom(always(array.Real), firstOnly),
 		Example: "draw_uniform([2, 3], 0, 1)", Relatives: []string{"draw_normal", "draw_integers"},
 		Min: 3, Max: 3,
-		Run: drawUniform,
+		Lineage: ofArgumentsLineage(1, 2),
+		Run:     drawUniform,
 	},
 	{
 		Name: "filled", Topic: Making, Signature: "filled([2, 3], 7)",
@@ -62,7 +68,8 @@ var makingFunctions = []*Function{
 		Shape: spelledShape, Rule: shapeFrom(valueKind, firstOnly),
 		Example: "filled([2, 3], 7)", Relatives: []string{"zeros", "ones"},
 		Min: 2, Max: 2,
-		Run: filled,
+		Lineage: ofArgumentsLineage(1),
+		Run:     filled,
 	},
 	{
 		Name: "identity", Topic: Making, Signature: "identity(3)",
@@ -70,7 +77,8 @@ var makingFunctions = []*Function{
 		Shape: "`[n, n]`", Rule: matrixFrom(always(array.Real), squareOfNumber),
 		Example: "identity(3)", Relatives: []string{"diagonal", "zeros"},
 		Min: 1, Max: 1,
-		Run: identity,
+		Lineage: nothingLineage,
+		Run:     identity,
 	},
 	{
 		Name: "int", Topic: Making, Signature: "int(x)",
@@ -79,7 +87,8 @@ var makingFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Int)),
 		Example: "int([1.7, -1.7])", Relatives: []string{"real", "truncated", "round"},
 		Min: 1, Max: 1,
-		Run: toInt,
+		Lineage: elementwiseLineage,
+		Run:     toInt,
 	},
 	{
 		Name: "ones", Topic: Making, Signature: "ones(2, 3)",
@@ -87,7 +96,8 @@ var makingFunctions = []*Function{
 		Shape: spelledShape, Rule: shapeFrom(always(array.Real), allArgs),
 		Example: "ones([2, 3])", Relatives: []string{"zeros", "filled"},
 		Min: 0, Max: -1,
-		Run: constant(1),
+		Lineage: nothingLineage,
+		Run:     constant(1),
 	},
 	{
 		Name: "real", Topic: Making, Signature: "real(x)",
@@ -96,7 +106,8 @@ var makingFunctions = []*Function{
 		Shape: sameShape, Rule: like(always(array.Real)),
 		Example: "real([1, 2])", Relatives: []string{"int", "complex", "real_part"},
 		Min: 1, Max: 1,
-		Run: toReal,
+		Lineage: elementwiseLineage,
+		Run:     toReal,
 	},
 	{
 		Name: "sampled", Topic: Making, Signature: "sampled(x, n, again: false)",
@@ -106,6 +117,7 @@ var makingFunctions = []*Function{
 		Example: "sampled([1, 2, 3, 4], 2)", Relatives: []string{"shuffled"},
 		Min: 2, Max: 2,
 		Options: []Option{{Name: "again"}},
+		Lineage: movedLineage,
 		Run:     sampled,
 	},
 	{
@@ -114,7 +126,8 @@ var makingFunctions = []*Function{
 		Shape: sameShape, Rule: like(keeps),
 		Example: "shuffled([1, 2, 3, 4])", Relatives: []string{"sampled", "sort"},
 		Min: 1, Max: 1,
-		Run: shuffled,
+		Lineage: movedLineage,
+		Run:     shuffled,
 	},
 	{
 		Name: "spaced", Topic: Making, Signature: "spaced(0, 1, 5)",
@@ -123,7 +136,8 @@ var makingFunctions = []*Function{
 		Shape: "`[n]`", Rule: oneAxis(always(array.Real), thirdNumber),
 		Example: "spaced(0, 1, 5)", Relatives: []string{"zeros"},
 		Min: 3, Max: 3,
-		Run: spaced,
+		Lineage: evenlyLineage,
+		Run:     spaced,
 	},
 	{
 		Name: "zeros", Topic: Making, Signature: "zeros(2, 3)",
@@ -131,6 +145,7 @@ var makingFunctions = []*Function{
 		Shape: spelledShape, Rule: shapeFrom(always(array.Real), allArgs),
 		Example: "zeros(2, 3)", Relatives: []string{"ones", "filled"},
 		Min: 0, Max: -1,
-		Run: constant(0),
+		Lineage: nothingLineage,
+		Run:     constant(0),
 	},
 }

@@ -9,7 +9,8 @@ var rearrangingFunctions = []*Function{
 		Shape: "`[n, 1]`", Rule: ranked(1, vectorAsMatrix(1)),
 		Example: "column_of([1, 2, 3])", Relatives: []string{"row_of", "reshape"},
 		Min: 1, Max: 1,
-		Run: matrixOf(false),
+		Lineage: movedLineage,
+		Run:     matrixOf(false),
 	},
 	{
 		Name: "flattened", Topic: Rearranging, Signature: "flattened(x, fill: rows)",
@@ -18,6 +19,7 @@ var rearrangingFunctions = []*Function{
 		Example: "flattened([[1, 2], [3, 4]], fill: columns)", Relatives: []string{"reshape"},
 		Min: 1, Max: 1,
 		Options: []Option{fillOption},
+		Lineage: movedLineage,
 		Run:     flattened,
 	},
 	{
@@ -27,7 +29,8 @@ var rearrangingFunctions = []*Function{
 		Shape: "the arguments', with the lengths along the axis added", Rule: joinOutline,
 		Example: "join([1, 2], [3])", Relatives: []string{"stack", "tiled"},
 		Min: 1, Max: -1, Clause: Along,
-		Run: join,
+		Lineage: movedAllLineage,
+		Run:     join,
 	},
 	{
 		Name: "labelled", Topic: Rearranging, Signature: "labelled(x, axes: [week, _])",
@@ -36,6 +39,7 @@ var rearrangingFunctions = []*Function{
 		Example: "labelled([1, 2], axes: [week])", Relatives: []string{"transpose"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "axes", Kind: OptionAxes}},
+		Lineage: movedLineage,
 		Run:     labelled,
 	},
 	{
@@ -45,6 +49,7 @@ var rearrangingFunctions = []*Function{
 		Example: "lower_part([[1, 2], [3, 4]])", Relatives: []string{"upper_part"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "offset"}},
+		Lineage: movedLineage,
 		Run:     triangle(false),
 	},
 	{
@@ -53,7 +58,8 @@ var rearrangingFunctions = []*Function{
 		Shape: "the argument's, n times as long along the axis", Rule: through(keeps, timesAsLong),
 		Example: "repeated([1, 2], 3)", Relatives: []string{"tiled"},
 		Min: 2, Max: 2, Clause: Along,
-		Run: repeated,
+		Lineage: movedLineage,
+		Run:     repeated,
 	},
 	{
 		Name: "reshape", Topic: Rearranging, Signature: "reshape(x, [3, auto], fill: rows)",
@@ -63,6 +69,7 @@ var rearrangingFunctions = []*Function{
 		Example: "reshape(0 to 5, [2, auto])", Relatives: []string{"flattened", "transpose"},
 		Min: 2, Max: -1, ShapeArgs: true,
 		Options: []Option{fillOption},
+		Lineage: movedLineage,
 		Run:     reshape,
 	},
 	{
@@ -71,7 +78,8 @@ var rearrangingFunctions = []*Function{
 		Shape: sameShape, Rule: through(keeps, sameLength),
 		Example: "reversed([1, 2, 3])", Relatives: []string{"sort", "rotated"},
 		Min: 1, Max: 1, Clause: Along,
-		Run: reversedAlong,
+		Lineage: movedLineage,
+		Run:     reversedAlong,
 	},
 	{
 		Name: "rotated", Topic: Rearranging, Signature: "rotated(x, n along rope)",
@@ -79,7 +87,8 @@ var rearrangingFunctions = []*Function{
 		Shape: sameShape, Rule: through(keeps, sameLength),
 		Example: "rotated([1, 2, 3], 1)", Relatives: []string{"reversed"},
 		Min: 2, Max: 2, Clause: Along,
-		Run: rotated,
+		Lineage: movedByStepsLineage,
+		Run:     rotated,
 	},
 	{
 		Name: "row_of", Topic: Rearranging, Signature: "row_of(v)",
@@ -87,7 +96,8 @@ var rearrangingFunctions = []*Function{
 		Shape: "`[1, n]`", Rule: ranked(1, vectorAsMatrix(0)),
 		Example: "row_of([1, 2, 3])", Relatives: []string{"column_of", "reshape"},
 		Min: 1, Max: 1,
-		Run: matrixOf(true),
+		Lineage: movedLineage,
+		Run:     matrixOf(true),
 	},
 	{
 		Name: "sort", Topic: Rearranging, Signature: "sort(x along rope, descending: true)",
@@ -96,6 +106,7 @@ var rearrangingFunctions = []*Function{
 		Example: "sort([3, 1, 2])", Relatives: []string{"sort_order", "reversed", "unique"},
 		Min: 1, Max: 1, Clause: Along,
 		Options: []Option{{Name: "descending"}},
+		Lineage: sortedLineage,
 		Run:     sorted,
 	},
 	{
@@ -106,6 +117,7 @@ var rearrangingFunctions = []*Function{
 		Example: "sort_order([3, 1, 2])", Relatives: []string{"sort", "max_at"},
 		Min: 1, Max: 1, Clause: Along,
 		Options: []Option{{Name: "descending"}},
+		Lineage: orderLineage,
 		Run:     sortOrder,
 	},
 	{
@@ -115,7 +127,8 @@ var rearrangingFunctions = []*Function{
 		Shape: "the arguments', with the new axis", Rule: stackOutline,
 		Example: "stack([1, 2], [3, 4] along last)", Relatives: []string{"join"},
 		Min: 1, Max: -1, Clause: Along, AlongResult: true,
-		Run: stack,
+		Lineage: movedAllLineage,
+		Run:     stack,
 	},
 	{
 		Name: "tiled", Topic: Rearranging, Signature: "tiled(x, [2, 3])",
@@ -123,7 +136,8 @@ var rearrangingFunctions = []*Function{
 		Shape: "the argument's lengths times the counts", Rule: tiledOutline,
 		Example: "tiled([[1, 2]], [2, 2])", Relatives: []string{"repeated", "join"},
 		Min: 2, Max: 2,
-		Run: tiled,
+		Lineage: movedLineage,
+		Run:     tiled,
 	},
 	{
 		Name: "transpose", Topic: Rearranging, Signature: "transpose(x, to: [depth, week, rope])",
@@ -133,6 +147,7 @@ var rearrangingFunctions = []*Function{
 		Example: "transpose([[1, 2, 3], [4, 5, 6]])", Relatives: []string{"reshape", "row_of", "column_of"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "to", Kind: OptionAxes}},
+		Lineage: movedLineage,
 		Run:     transpose,
 	},
 	{
@@ -141,7 +156,8 @@ var rearrangingFunctions = []*Function{
 		Shape: "`[number of values]`", Rule: oneAxis(keeps, unknownLength),
 		Example: "unique([3, 1, 3])", Relatives: []string{"unique_counts", "sort", "is_in"},
 		Min: 1, Max: 1,
-		Run: unique(false),
+		Lineage: distinctLineage,
+		Run:     unique(false),
 	},
 	{
 		Name: "unique_counts", Topic: Rearranging, Signature: "unique_counts(x)",
@@ -149,7 +165,8 @@ var rearrangingFunctions = []*Function{
 		Shape: "`[number of values]`", Rule: oneAxis(always(array.Int), unknownLength),
 		Example: "unique_counts([3, 1, 3])", Relatives: []string{"unique", "counts_between"},
 		Min: 1, Max: 1,
-		Run: unique(true),
+		Lineage: distinctLineage,
+		Run:     unique(true),
 	},
 	{
 		Name: "upper_part", Topic: Rearranging, Signature: "upper_part(A, offset: 0)",
@@ -158,6 +175,7 @@ var rearrangingFunctions = []*Function{
 		Example: "upper_part([[1, 2], [3, 4]])", Relatives: []string{"lower_part"},
 		Min: 1, Max: 1,
 		Options: []Option{{Name: "offset"}},
+		Lineage: movedLineage,
 		Run:     triangle(true),
 	},
 	{
@@ -166,6 +184,7 @@ var rearrangingFunctions = []*Function{
 		Shape: "the axes longer or shorter than 1", Rule: withoutOnesOutline,
 		Example: "without_ones([[[1, 2]]])", Relatives: []string{"reshape", "flattened"},
 		Min: 1, Max: 1,
-		Run: withoutOnes,
+		Lineage: movedLineage,
+		Run:     withoutOnes,
 	},
 }

@@ -17,6 +17,7 @@ var reductionFunctions = []*Function{
 		Example: "all([false, true])", Relatives: []string{"any", "count"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     allTrue,
 	},
 	{
@@ -26,6 +27,7 @@ var reductionFunctions = []*Function{
 		Example: "any([false, true])", Relatives: []string{"all", "count"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     anyTrue,
 	},
 	{
@@ -35,6 +37,7 @@ var reductionFunctions = []*Function{
 		Example: "count([5, 0, 7])", Relatives: []string{"sum", "any"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     countTrue,
 	},
 	{
@@ -45,6 +48,7 @@ var reductionFunctions = []*Function{
 		Example: "counts_between([1, 2, 2, 5], [0, 2, 4])", Relatives: []string{"count", "unique_counts"},
 		Min: 2, Max: 2, Clause: Over,
 		Options: []Option{{Name: "only"}},
+		Lineage: binnedLineage,
 		Run:     countsBetween,
 	},
 	{
@@ -54,6 +58,7 @@ var reductionFunctions = []*Function{
 		Example: "extent([3, 1, 7])", Relatives: []string{"min", "max"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     extent,
 	},
 	{
@@ -63,6 +68,7 @@ var reductionFunctions = []*Function{
 		Example: "five_numbers([1, 2, 3, 4, 5])", Relatives: []string{"percentile", "median", "min", "max"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     fiveNumbers,
 	},
 	{
@@ -72,6 +78,7 @@ var reductionFunctions = []*Function{
 		Example: "log_sum_exp([1000, 1000])", Relatives: []string{"sum", "exp", "log"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     logOfSums,
 	},
 	{
@@ -81,6 +88,7 @@ var reductionFunctions = []*Function{
 		Example: "max([3, 1, 2])", Relatives: []string{"min", "greater", "max_at"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     extreme(true),
 	},
 	{
@@ -91,6 +99,7 @@ var reductionFunctions = []*Function{
 		Example: "max_at([3, 1, 2])", Relatives: []string{"max", "min_at", "sort_order"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: extremeLineage,
 		Run:     extremeAt(true),
 	},
 	{
@@ -100,6 +109,7 @@ var reductionFunctions = []*Function{
 		Example: "mean([1, 2, 6])", Relatives: []string{"median", "sum"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(Option{Name: "weights"}),
+		Lineage: collapsedLineage,
 		Run:     mean,
 	},
 	{
@@ -109,6 +119,7 @@ var reductionFunctions = []*Function{
 		Example: "median([5, 1, 2])", Relatives: []string{"mean", "percentile"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     median,
 	},
 	{
@@ -118,6 +129,7 @@ var reductionFunctions = []*Function{
 		Example: "min([3, 1, 2])", Relatives: []string{"max", "lesser", "min_at"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     extreme(false),
 	},
 	{
@@ -128,6 +140,7 @@ var reductionFunctions = []*Function{
 		Example: "min_at([3, 1, 2])", Relatives: []string{"min", "max_at", "sort_order"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: extremeLineage,
 		Run:     extremeAt(false),
 	},
 	{
@@ -139,6 +152,7 @@ var reductionFunctions = []*Function{
 		Example: "norm([3, 4])", Relatives: []string{"hypot", "singular_values"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(Option{Name: "kind", Kind: OptionWord, Words: []string{"one", "infinity", "spectral"}}),
+		Lineage: collapsedLineage,
 		Run:     norm,
 	},
 	{
@@ -150,6 +164,7 @@ var reductionFunctions = []*Function{
 		Example: "percentile([1, 2, 3, 4], 25)", Relatives: []string{"median", "five_numbers"},
 		Min: 2, Max: 2, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: quantilesLineage,
 		Run:     percentile,
 	},
 	{
@@ -159,7 +174,8 @@ var reductionFunctions = []*Function{
 		Shape: "`[n]` or `[n, number of axes]`", Rule: positionsOutline,
 		Example: "positions([true, false, true])", Relatives: []string{"count", "max_at"},
 		Min: 1, Max: 1,
-		Run: positions,
+		Lineage: hitsLineage,
+		Run:     positions,
 	},
 	{
 		Name: "product", Topic: Reductions, Signature: "product(x over AXES, keep: false, only: mask)",
@@ -168,6 +184,7 @@ var reductionFunctions = []*Function{
 		Example: "product([2, 3, 4])", Relatives: []string{"sum", "running_product"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     product,
 	},
 	{
@@ -177,6 +194,7 @@ var reductionFunctions = []*Function{
 		Example: "sample_std([1, 2, 3, 4])", Relatives: []string{"std", "sample_var"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     variance(1, true),
 	},
 	{
@@ -186,6 +204,7 @@ var reductionFunctions = []*Function{
 		Example: "sample_var([1, 2, 3, 4])", Relatives: []string{"var", "sample_std"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     variance(1, false),
 	},
 	{
@@ -195,6 +214,7 @@ var reductionFunctions = []*Function{
 		Example: "std([1, 2, 3, 4])", Relatives: []string{"sample_std", "var"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     variance(0, true),
 	},
 	{
@@ -205,6 +225,7 @@ var reductionFunctions = []*Function{
 		Example: "sum([1, 2, 3])", Relatives: []string{"mean", "product", "running_sum"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     sum,
 	},
 	{
@@ -215,6 +236,7 @@ var reductionFunctions = []*Function{
 		Example: "var([1, 2, 3, 4])", Relatives: []string{"sample_var", "std"},
 		Min: 1, Max: 1, Clause: Over,
 		Options: reductionOptions(),
+		Lineage: collapsedLineage,
 		Run:     variance(0, false),
 	},
 }

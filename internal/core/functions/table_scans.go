@@ -7,7 +7,8 @@ var scanFunctions = []*Function{
 		Shape: "the argument's, one shorter along the axis", Rule: through(countable, oneShorter),
 		Example: "differences([1, 4, 9])", Relatives: []string{"running_sum", "gradient"},
 		Min: 1, Max: 1, Clause: Along,
-		Run: differences,
+		Lineage: neighboursLineage,
+		Run:     differences,
 	},
 	{
 		Name: "running_max", Topic: Scans, Signature: "running_max(x along week)",
@@ -15,7 +16,8 @@ var scanFunctions = []*Function{
 		Shape: sameShape, Rule: through(keeps, sameLength),
 		Example: "running_max([1, 3, 2])", Relatives: []string{"max"},
 		Min: 1, Max: 1, Clause: Along,
-		Run: runningExtreme(true),
+		Lineage: upToItLineage,
+		Run:     runningExtreme(true),
 	},
 	{
 		Name: "running_min", Topic: Scans, Signature: "running_min(x along week)",
@@ -23,7 +25,8 @@ var scanFunctions = []*Function{
 		Shape: sameShape, Rule: through(keeps, sameLength),
 		Example: "running_min([3, 1, 2])", Relatives: []string{"min"},
 		Min: 1, Max: 1, Clause: Along,
-		Run: runningExtreme(false),
+		Lineage: upToItLineage,
+		Run:     runningExtreme(false),
 	},
 	{
 		Name: "running_product", Topic: Scans, Signature: "running_product(x along week)",
@@ -31,7 +34,8 @@ var scanFunctions = []*Function{
 		Shape: sameShape, Rule: through(countable, sameLength),
 		Example: "running_product([1, 2, 3])", Relatives: []string{"product"},
 		Min: 1, Max: 1, Clause: Along,
-		Run: running(MultiplyInts, runningRealProduct, runningComplexProduct),
+		Lineage: upToItLineage,
+		Run:     running(MultiplyInts, runningRealProduct, runningComplexProduct),
 	},
 	{
 		Name: "running_sum", Topic: Scans, Signature: "running_sum(x along week)",
@@ -40,7 +44,8 @@ var scanFunctions = []*Function{
 		Shape: sameShape, Rule: through(countable, sameLength),
 		Example: "running_sum([1, 2, 3])", Relatives: []string{"sum", "differences"},
 		Min: 1, Max: 1, Clause: Along,
-		Run: running(AddInts, runningReals, runningComplexes),
+		Lineage: upToItLineage,
+		Run:     running(AddInts, runningReals, runningComplexes),
 	},
 	{
 		Name: "totals_by", Topic: Scans, Signature: "totals_by(x, groups, n along rope)",
@@ -48,7 +53,8 @@ var scanFunctions = []*Function{
 		Shape: "the argument's, of length n along the axis", Rule: through(countable, groups),
 		Example: "totals_by([1, 2, 3], [0, 1, 0], 2)", Relatives: []string{"sum", "unique_counts"},
 		Min: 3, Max: 3, Clause: Along,
-		Run: totalsBy,
+		Lineage: totalledLineage,
+		Run:     totalsBy,
 	},
 	{
 		Name: "windows", Topic: Scans, Signature: "windows(x, n along week)",
@@ -57,6 +63,7 @@ var scanFunctions = []*Function{
 		Shape: "the argument's, n - 1 shorter along the axis, and a last axis of length n", Rule: windowsOutline,
 		Example: "windows([1, 2, 3, 4], 2)", Relatives: []string{"differences"},
 		Min: 2, Max: 2, Clause: Along,
-		Run: windows,
+		Lineage: movedLineage,
+		Run:     windows,
 	},
 }
