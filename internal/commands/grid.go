@@ -23,15 +23,20 @@ var (
 // grid draws an array for a terminal: a scalar on one line, one axis as a row,
 // two as a grid with positions, more as layers of grids.
 func grid(a *array.Array, counting int, most extent) string {
+	return gridOf(a, counting, most, element)
+}
+
+// gridOf is grid with elements that show writes.
+func gridOf(a *array.Array, counting int, most extent, show func(a *array.Array, i int) string) string {
 	if a.Rank() == 0 {
-		return "  " + element(a, 0) + "\n"
+		return "  " + show(a, 0) + "\n"
 	}
 	if a.Size() == 0 {
 		return "  (no elements)\n"
 	}
 	var b strings.Builder
 	if a.Rank() <= 2 {
-		layer(&b, a, counting, most)
+		layer(&b, a, counting, most, show)
 		return b.String()
 	}
 	lead := a.Shape()[:a.Rank()-2]
@@ -50,7 +55,7 @@ func grid(a *array.Array, counting int, most extent) string {
 			picks[axis] = array.WholeAxis(a.Len(axis))
 		}
 		fmt.Fprintf(&b, "  %s\n", strings.Join(names, ", "))
-		layer(&b, a.Select(picks), counting, most)
+		layer(&b, a.Select(picks), counting, most, show)
 	}
 	if layers > most.layers {
 		fmt.Fprintf(&b, "  … %d more layers\n", layers-most.layers)
@@ -66,7 +71,7 @@ func axisName(a *array.Array, axis, counting int) string {
 }
 
 // layer draws one or two axes.
-func layer(b *strings.Builder, a *array.Array, counting int, most extent) {
+func layer(b *strings.Builder, a *array.Array, counting int, most extent, show func(a *array.Array, i int) string) {
 	rows, columns := 1, a.Len(a.Rank()-1)
 	if a.Rank() == 2 {
 		rows = a.Len(0)
@@ -76,7 +81,7 @@ func layer(b *strings.Builder, a *array.Array, counting int, most extent) {
 	for i := range cells {
 		cells[i] = make([]string, shownColumns)
 		for j := range cells[i] {
-			cells[i][j] = element(a, i*columns+j)
+			cells[i][j] = show(a, i*columns+j)
 		}
 	}
 	for j := range shownColumns {

@@ -1,6 +1,7 @@
 package commands
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -142,6 +143,7 @@ func (a *app) example(x *check.Example) {
 			a.printf("  got      %s = %s\n", name, dataio.Literal(got))
 		}
 	}
+	a.printf("%s", madeFrom(x.MadeFrom, *cmp.Or(x.Output, new(string)), "  "))
 	if x.Error != nil {
 		a.printf("  the program stops there with %s: %s\n", x.Error.Code, x.Error.Message)
 	}
@@ -214,10 +216,30 @@ func (a *app) finding(f check.Finding, src *notation.Source, name string) string
 			fmt.Fprintf(&b, "    … of %d that differ\n", x.Count)
 		}
 	}
+	b.WriteString(madeFrom(f.MadeFrom, *cmp.Or(f.Output, new(string)), "    "))
 	if hint != "" {
 		b.WriteString("  try: " + hint)
 	}
 	return b.String()
+}
+
+// madeFrom says from which cells of the inputs a cell was made, on both sides.
+func madeFrom(m *check.MadeFrom, output, before string) string {
+	if m == nil {
+		return ""
+	}
+	cell := output
+	if len(m.Cell) > 0 {
+		cell += "[" + positionOf(m.Cell) + "]"
+	}
+	if m.Yours == m.Expected {
+		return fmt.Sprintf("%s%s is made from %s, as expected\n", before, cell, m.Yours)
+	}
+	text := fmt.Sprintf("%s%s is made from %s\n", before, cell, m.Yours)
+	if m.Expected != "" {
+		text += fmt.Sprintf("%s%*s expected: %s\n", before, len([]rune(cell)), "", m.Expected)
+	}
+	return text
 }
 
 func side(s *check.Side) notation.Shape {

@@ -99,6 +99,11 @@ func judge(ctx context.Context, p *Prepared, text string, bound Bound, why bool)
 			v.Example, v.Fault = nil, guard.As(err)
 		}
 	}
+	if why && v.Verdict == Differs {
+		if err := guard.Call("tracing where values come from", func() error { run.madeFrom(ctx); return nil }); err != nil {
+			v.Fault = guard.As(err)
+		}
+	}
 	return v, nil
 }
 

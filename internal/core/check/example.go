@@ -23,6 +23,7 @@ type Example struct {
 	Expected map[string]dataio.JSON `json:"expected"` // by output: the one that differs, or all
 	Actual   map[string]dataio.JSON `json:"actual"`
 	Error    *notation.Diagnostic   `json:"error"` // that the program stops with
+	MadeFrom *MadeFrom              `json:"made_from,omitempty"`
 }
 
 // Bounds on the search for an example: how often it is asked whether data tell, the cells that
@@ -147,8 +148,8 @@ func (t *attempt) shownOn(ctx context.Context, data smallest.Data, wanted *Findi
 		return nil
 	}
 	x := &Example{Output: wanted.Output, Code: wanted.Code, Inputs: map[string]dataio.JSON{},
-		Expected: map[string]dataio.JSON{},
-		Actual:   map[string]dataio.JSON{}}
+		MadeFrom: t.madeOn(ctx, one), Expected: map[string]dataio.JSON{},
+		Actual: map[string]dataio.JSON{}}
 	for name, v := range data {
 		x.Inputs[name] = dataio.JSON{Array: v}
 	}

@@ -32,6 +32,8 @@ type Prepared struct {
 	once     sync.Once
 	question *causes.Question
 
+	traces sync.Map // of the reference, by case
+
 	shownOnce sync.Once
 	shown     *causes.Question
 }

@@ -104,6 +104,11 @@ func (s *studentView) finding(f Finding) Finding {
 		return f
 	}
 	f.Differences = nil
+	if f.MadeFrom != nil && f.Code == codes.ShapeDiffers {
+		f.MadeFrom = &MadeFrom{Cell: f.MadeFrom.Cell, Yours: f.MadeFrom.Yours} // of the first cell, which says no value
+	} else {
+		f.MadeFrom = nil // which cell is the worst is told by values alone
+	}
 	switch {
 	case f.Code == codes.StepDiffers && f.Actual != nil:
 		f.Message = fmt.Sprintf("the step `%s` is not as expected", *f.Output)

@@ -96,6 +96,8 @@ type Finding struct {
 	Shapes      []notation.Shape `json:"shapes,omitempty"`
 	Span        *notation.Place  `json:"span"`
 	Differences *Differences     `json:"differences"`
+	// MadeFrom is of a finding of a shown case that holds other values, or another shape.
+	MadeFrom *MadeFrom `json:"made_from,omitempty"`
 }
 
 // Side is the kind and shape of one side of a comparison.
