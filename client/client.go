@@ -375,6 +375,20 @@ func (c *Client) Arrays(ctx context.Context, attempt uint64, caseName, output st
 	return &out, c.send(ctx, http.MethodGet, arraysAt(attempt, caseName, output), nil, &out)
 }
 
+// Origins returns from which cells of the inputs a cell of an output came, by its place in the array's data.
+func (c *Client) Origins(ctx context.Context, attempt uint64, caseName, output string, cell int) (*wire.Lineage, error) {
+	q := url.Values{"case": {caseName}, "output": {output}, "cell": {strconv.Itoa(cell)}}
+	var out wire.Lineage
+	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(attempt, 10), "lineage")+"?"+q.Encode(),
+		nil, &out)
+}
+
+// TraceCell returns from which cells of the inputs a cell came that a program makes.
+func (c *Client) TraceCell(ctx context.Context, course, exercise string, of wire.TraceCell) (*wire.Lineage, error) {
+	var out wire.Lineage
+	return &out, c.send(ctx, http.MethodPost, at("courses", course, "exercises", exercise, "trace"), of, &out)
+}
+
 func arraysAt(attempt uint64, caseName, output string) string {
 	q := url.Values{"case": {caseName}, "output": {output}}
 	return at("attempts", strconv.FormatUint(attempt, 10), "arrays") + "?" + q.Encode()

@@ -951,6 +951,42 @@ type Arrays struct {
 	Agrees     *dataio.JSON `json:"agrees"`     // a mask: true where the element lies within tolerance
 }
 
+// Lineage is where one cell came from.
+type Lineage struct {
+	Case     string                 `json:"case"`
+	Name     string                 `json:"name"` // the output, or what a line bound
+	Counting int                    `json:"counting"`
+	Cell     []int                  `json:"cell"` // its position
+	Inputs   map[string]dataio.JSON `json:"inputs"`
+	Value    *dataio.JSON           `json:"value,omitempty"` // what the line gave, where a program is tried
+	Yours    *Origin                `json:"yours"`           // in the program; null where it was not traced there
+	Expected *Origin                `json:"expected"`        // in the reference; null likewise
+}
+
+// Origin is the cells of inputs that one cell was made from, by input, each by its place in the array's data: those that
+// were operands, and those that decided which were used or where they went.
+type Origin struct {
+	Words  string           `json:"words"`
+	Value  map[string][]int `json:"value"`
+	Choice map[string][]int `json:"choice"`
+	Lines  []OriginLine     `json:"lines"` // what lies on the way, by line
+}
+
+// OriginLine is the cells on the way of what one statement made.
+type OriginLine struct {
+	Line   int    `json:"line"`
+	Name   string `json:"name"`
+	Value  []int  `json:"value"`
+	Choice []int  `json:"choice"`
+}
+
+// TraceCell asks where a cell came from that a program makes.
+type TraceCell struct {
+	Try
+	Step int `json:"step"` // which of the lines that Try answers with, from 0
+	Cell int `json:"cell"` // its place in the array's data
+}
+
 // Desk is the team's live view of a course.
 type Desk struct {
 	Course    string         `json:"course"`

@@ -232,8 +232,8 @@ func madeFrom(m *check.MadeFrom, output, before string) string {
 	if len(m.Cell) > 0 {
 		cell += "[" + positionOf(m.Cell) + "]"
 	}
-	if m.Yours == m.Expected {
-		return fmt.Sprintf("%s%s is made from %s, as expected\n", before, cell, m.Yours)
+	if m.Same {
+		return fmt.Sprintf("%s%s is made from the right cells: %s\n", before, cell, m.Yours)
 	}
 	text := fmt.Sprintf("%s%s is made from %s\n", before, cell, m.Yours)
 	if m.Expected != "" {

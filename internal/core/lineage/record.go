@@ -12,6 +12,8 @@ import (
 const (
 	// MostCells bounds an array that is traced.
 	MostCells = 10_000
+	// MostSteps bounds the statements whose values can be asked.
+	MostSteps = 400
 	// mostKept bounds what one run keeps, in numbers of four bytes.
 	mostKept = 1 << 25
 )
@@ -68,7 +70,7 @@ type step struct {
 	span  notation.Span
 	name  string
 	id    id
-	shape []int
+	value *array.Array // as it was then
 }
 
 // stopped reports whether there is too much to trace.
@@ -411,13 +413,13 @@ func (r *recorder) Bind(s *notation.Assign, old, v *array.Array) {
 		n = r.operator(s.Op[:1], made{was, old}, r.computed[s.Value], v)
 	}
 	r.names[s.Target.Name] = variableOf(n, v)
-	r.note(s.Span, s.Target.Name)
 }
 
 // note keeps where a name's cells come from, after a statement.
-func (r *recorder) note(span notation.Span, name string) {
-	if v := r.names[name]; v != nil && r.outer == nil {
-		r.steps = append(r.steps, step{span, name, r.of(v), v.shape})
+func (r *recorder) note(s evaluate.Step) {
+	if v := r.names[s.Name]; v != nil && !r.stopped() && len(r.steps) < MostSteps {
+		r.steps = append(r.steps, step{s.Span, s.Name, r.of(v), s.Value.Copy()})
+		r.kept += 2 * s.Value.Size()
 	}
 }
 
@@ -460,7 +462,6 @@ func (r *recorder) Assign(s *notation.Assign, target *array.Array, sel evaluate.
 		links = append(links, link{from: n, Cells: functions.Cells{From: put}})
 	}
 	v.id = r.add(v.size, links)
-	r.note(s.Span, s.Target.Name)
 }
 
 // writing links what selectors were computed from to all cells that they might have written into.
@@ -532,7 +533,6 @@ func (r *recorder) View(s *notation.View, of *array.Array, sel evaluate.Selected
 		chosen = append(chosen, l.from)
 	}
 	r.names[s.Name.Name] = &variable{storage: v.storage, shape: seen.Shape(), at: at, chosen: chosen}
-	r.note(s.Span, s.Name.Name)
 }
 
 func (r *recorder) Item(s *notation.Each, values []*array.Array, axes []int, at int) {

@@ -47,6 +47,13 @@ func Trace(ctx context.Context, program *notation.Program, inputs map[string]*ar
 	}
 	top := r.frame
 	options.Record = r
+	told := options.Trace
+	options.Trace = func(s evaluate.Step) {
+		r.note(s)
+		if told != nil {
+			told(s)
+		}
+	}
 	run.Result = evaluate.Run(ctx, program, inputs, options)
 	r.frame = top // an error leaves calls open
 	if r.stopped() {
@@ -91,7 +98,7 @@ type Origin struct {
 type StepCells struct {
 	Span  notation.Span
 	Name  string
-	Shape []int
+	Value *array.Array
 	Cells Cells
 }
 
@@ -136,7 +143,7 @@ func (r *Run) stepsOf(m marks) []StepCells {
 	var out []StepCells
 	for _, s := range r.recorder.steps {
 		if s.id != none && m[s.id] != nil {
-			out = append(out, StepCells{s.span, s.name, s.shape, m[s.id]})
+			out = append(out, StepCells{s.span, s.name, s.value, m[s.id]})
 		}
 	}
 	return out
@@ -146,7 +153,7 @@ func (r *Run) stepsOf(m marks) []StepCells {
 func (r *Run) Steps() []StepCells {
 	out := make([]StepCells, len(r.recorder.steps))
 	for i, s := range r.recorder.steps {
-		out[i] = StepCells{Span: s.span, Name: s.name, Shape: s.shape}
+		out[i] = StepCells{Span: s.span, Name: s.name, Value: s.value}
 	}
 	return out
 }

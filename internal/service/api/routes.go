@@ -235,6 +235,9 @@ func table() []route {
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/try", id: "try",
 			summary: "Run a program on a shown case and report what each statement gave. Nothing is stored.", in: wire.Try{},
 			out: wire.Lines{}, status: http.StatusOK, limit: programBytes, handle: try},
+		{method: "POST", path: "/courses/{course}/exercises/{exercise}/trace", id: "traceCell",
+			summary: "From which cells of the inputs a cell came of what a line gave, of a program as `try` runs it.",
+			in:      wire.TraceCell{}, out: wire.Lineage{}, status: http.StatusOK, limit: programBytes, handle: traceCell},
 		{method: "POST", path: "/courses/{course}/exercises/{exercise}/predictions", id: "predict",
 			summary: "Answer the questions that are asked before the first attempt. The first answers stay.",
 			in:      wire.Answers{}, out: wire.Answered{}, status: http.StatusOK, handle: predict},
@@ -320,6 +323,9 @@ func table() []route {
 		{method: "GET", path: "/attempts/{attempt}/arrays", id: "arrays",
 			summary: "Expected, got and difference of one output in one case.", out: wire.Arrays{}, status: http.StatusOK,
 			media: dataMedia, query: []string{"case", "output", "format"}, handle: arrays},
+		{method: "GET", path: "/attempts/{attempt}/lineage", id: "origins",
+			summary: "From which cells of the inputs a cell of an output came, in the attempt and in the reference.",
+			out:     wire.Lineage{}, status: http.StatusOK, query: []string{"case", "output", "cell"}, handle: origins},
 	}
 }
 

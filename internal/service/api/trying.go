@@ -27,38 +27,37 @@ import (
 )
 
 // tried reads a program to be tried, and the case it is tried on.
-func (r *request) tried() (*wire.Try, *check.PreparedCase, *check.Prepared, error) {
+func (r *request) tried(form any, in *wire.Try) (*check.PreparedCase, *check.Prepared, error) {
 	c, role, content, err := r.opened(access.See)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
 	e := content.Find(r.Params("exercise"))
 	if e == nil {
-		return nil, nil, nil, store.ErrNotFound
+		return nil, nil, store.ErrNotFound
 	}
 	if err := acceptsLooking(e, role, r.Store.Now()); err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
-	var in wire.Try
-	if err := r.json(&in); err != nil {
-		return nil, nil, nil, err
+	if err := r.json(form); err != nil {
+		return nil, nil, err
 	}
 	if err := r.predictionsMade(c, e, role); err != nil {
-		return nil, nil, nil, err // its shapes would answer the questions
+		return nil, nil, err // its shapes would answer the questions
 	}
 	p, err := r.Library.Exercise(r.Context(), *c.CurrentRevisionID, e.Name)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, err
 	}
 	for i := range p.Cases {
 		if x := &p.Cases[i]; x.Shown && (in.Case == "" || x.Name == in.Case) {
 			if len(in.Inputs) > 0 {
 				x, err = ownCase(p, in.Inputs)
 			}
-			return &in, x, p, err
+			return x, p, err
 		}
 	}
-	return nil, nil, nil, store.ErrNotFound
+	return nil, nil, store.ErrNotFound
 }
 
 // mostOwnCells bounds each array of data of one's own.
@@ -101,7 +100,8 @@ func ownCase(p *check.Prepared, given map[string]dataio.JSON) (*check.PreparedCa
 
 // shapesOf tells kind and shape of every line before any run.
 func shapesOf(r *request) error {
-	in, c, p, err := r.tried()
+	var in wire.Try
+	c, p, err := r.tried(&in, &in)
 	if err != nil {
 		return err
 	}
@@ -140,7 +140,8 @@ const mostTraced = 400
 
 // try runs a program on a shown case and says what each statement gave.
 func try(r *request) error {
-	in, c, p, err := r.tried()
+	var in wire.Try
+	c, p, err := r.tried(&in, &in)
 	if err != nil {
 		return err
 	}

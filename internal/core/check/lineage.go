@@ -1,0 +1,150 @@
+package check
+
+import (
+	"context"
+	"maps"
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/lineage"
+	"nimbusreach/internal/core/notation"
+)
+
+// MadeFrom says from which cells of the inputs one cell of an output was made: the worst of those that differ, or the
+// first where shapes do.
+type MadeFrom struct {
+	Cell     []int  `json:"cell"`               // its position, in the course's counting
+	Yours    string `json:"yours"`              // in the attempt, in words
+	Expected string `json:"expected,omitempty"` // in the reference
+	Same     bool   `json:"same"`               // both from the same cells
+}
+
+// Traced is a program's run on a case, whose cells can be asked where they came from; nil where it cannot be traced.
+func (p *Prepared) Traced(ctx context.Context, program *notation.Program, c *PreparedCase) *lineage.Run {
+	run, err := lineage.Trace(ctx, program, c.Inputs, p.Options(c))
+	if err != nil {
+		return nil
+	}
+	return run
+}
+
+// Reference is Traced for the reference, which is traced once.
+func (p *Prepared) Reference(ctx context.Context, c *PreparedCase) *lineage.Run {
+	if run, is := p.traces.Load(c.Name); is {
+		return run.(*lineage.Run)
+	}
+	run := p.Traced(ctx, p.Program, c)
+	if ctx.Err() == nil { // else it stopped early
+		p.traces.Store(c.Name, run)
+	}
+	return run
+}
+
+// madeFrom adds to findings of shown cases where the cells come from that they speak of.
+func (t *attempt) madeFrom(ctx context.Context) {
+	runs := map[string]*lineage.Run{}
+	for i := range t.verdict.Findings {
+		f := &t.verdict.Findings[i]
+		if f.Case == nil || f.Output == nil || f.Actual == nil || f.Code != codes.ValueDiffers && f.Code != codes.ShapeDiffers {
+			continue
+		}
+		c, out := t.p.find(*f.Case, *f.Output)
+		if out == nil || !c.Shown || out.Freedom != (exercise.Freedom{}) {
+			continue
+		}
+		run, known := runs[c.Name]
+		if !known {
+			run = t.p.Traced(ctx, t.program, c)
+			runs[c.Name] = run
+		}
+		f.MadeFrom = made(run, t.p.Reference(ctx, c), c.Inputs, c.Expected[out.Name], f, t.p.Exercise.Counting)
+	}
+}
+
+// made says of a finding where the cell comes from that it speaks of; nil where either side cannot be told.
+func made(yours, reference *lineage.Run, inputs map[string]*array.Array, expected *array.Array, f *Finding,
+	counting int) *MadeFrom {
+	if yours == nil || reference == nil {
+		return nil
+	}
+	at := make([]int, len(f.Expected.Shape)) // of the first, where shapes differ
+	if f.Differences != nil && len(f.Differences.Worst) > 0 {
+		for i, p := range f.Differences.Worst[0].Position {
+			at[i] = p - counting
+		}
+	}
+	cell := 0
+	m := &MadeFrom{Cell: []int{}}
+	for i, p := range at {
+		cell = cell*f.Expected.Shape[i] + p
+		m.Cell = append(m.Cell, p+counting)
+	}
+	actual := yours.Result.Value(*f.Output)
+	if actual == nil || cell >= actual.Size() || expected == nil || cell >= expected.Size() {
+		return nil
+	}
+	mine, is := yours.Of(*f.Output, cell)
+	theirs, was := reference.Of(*f.Output, cell)
+	if !is || !was {
+		return nil
+	}
+	m.Yours, m.Expected = mine.Told(inputs, counting), theirs.Told(inputs, counting)
+	m.Same = maps.EqualFunc(mine.Inputs, theirs.Inputs, slices.Equal[lineage.Cells])
+	return m
+}
+
+// madeOn is the same for the first finding on made-up data.
+func (t *attempt) madeOn(ctx context.Context, one trial) *MadeFrom {
+	f := &one.verdict.Findings[0]
+	if f.Output == nil || f.Actual == nil || f.Code != codes.ValueDiffers && f.Code != codes.ShapeDiffers {
+		return nil
+	}
+	return made(t.p.Traced(ctx, t.program, one.c), t.p.Traced(ctx, t.p.Program, one.c), one.c.Inputs,
+		one.c.Expected[*f.Output], f, t.p.Exercise.Counting)
+}
+
+// Origins are where one cell of an output came from, on both sides; nil for a side that has no such cell, or was not
+// traced.
+type Origins struct {
+	Inputs          map[string]*array.Array
+	Shape           []int // of the reference's output
+	Yours, Expected *lineage.Origin
+	YourText        *notation.Source
+}
+
+// Origins says where a cell of an output in a case came from; nil when there is no such case or output. text is the
+// attempt, "" for one of arrays.
+func (p *Prepared) Origins(ctx context.Context, text, caseName, output string, cell int) *Origins {
+	c, out := p.find(caseName, output)
+	if out == nil || c.Expected[output] == nil {
+		return nil
+	}
+	o := &Origins{Inputs: c.Inputs, Shape: c.Expected[output].Shape()}
+	if cell < c.Expected[output].Size() {
+		o.Expected = originOf(p.Reference(ctx, c), output, cell)
+	}
+	program, errs := Read(p, text)
+	if len(errs) > 0 || out.Freedom != (exercise.Freedom{}) {
+		return o
+	}
+	o.YourText = program.Source
+	if run := p.Traced(ctx, program, c); run != nil {
+		if v := run.Result.Value(output); v != nil && cell < v.Size() {
+			o.Yours = originOf(run, output, cell)
+			if cell >= c.Expected[output].Size() {
+				o.Shape = v.Shape()
+			}
+		}
+	}
+	return o
+}
+
+func originOf(run *lineage.Run, name string, cell int) *lineage.Origin {
+	if run == nil {
+		return nil
+	}
+	origin, _ := run.Of(name, cell)
+	return origin
+}

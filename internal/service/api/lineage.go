@@ -1,0 +1,143 @@
+package api
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/dataio"
+	"nimbusreach/internal/core/lineage"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/budget"
+	"nimbusreach/internal/service/queue"
+	"nimbusreach/internal/service/store"
+)
+
+// origins says where a cell of an output came from, in an attempt and in the reference. Students see it where they see
+// both sides.
+func origins(r *request) error {
+	id, err := r.attemptID()
+	if err != nil {
+		return err
+	}
+	cell, err := r.number("cell", 0, 0, lineage.MostCells-1)
+	if err != nil {
+		return err
+	}
+	a, role, err := r.Gate.Attempt(r.Context(), r.who, id)
+	if err != nil {
+		return err
+	}
+	p, err := r.Library.Exercise(r.Context(), a.RevisionID, a.Exercise)
+	if err != nil {
+		return err
+	}
+	if !access.Allows(role, access.SeeTeam) && !mayCompare(p.Exercise, a, r.Query("case")) {
+		return store.ErrNotFound
+	}
+	if a.Kind == "results" {
+		if p, _, err = r.Library.Arrays(r.Context(), &a.Attempt, p); err != nil {
+			return err
+		}
+	}
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return err
+	}
+	defer done()
+	ctx, cancel := queue.BoundCase(ctx)
+	defer cancel()
+	found := p.Origins(ctx, a.Program, r.Query("case"), r.Query("output"), int(cell))
+	if found == nil {
+		return store.ErrNotFound
+	}
+	counting := p.Exercise.Counting
+	out := lineageOf(r.Query("case"), r.Query("output"), int(cell), found.Shape, found.Inputs, counting)
+	if a.Kind != "results" {
+		out.Yours = originOf(found.Yours, found.Inputs, counting, found.YourText)
+	}
+	out.Expected = originOf(found.Expected, found.Inputs, counting, nil)
+	return r.JSON(out)
+}
+
+func lineageOf(caseName, name string, cell int, shape []int, inputs map[string]*array.Array, counting int) *wire.Lineage {
+	out := &wire.Lineage{Case: caseName, Name: name, Counting: counting, Cell: make([]int, len(shape)),
+		Inputs: map[string]dataio.JSON{}}
+	for axis := len(shape) - 1; axis >= 0; axis-- {
+		out.Cell[axis] = cell%max(shape[axis], 1) + counting
+		cell /= max(shape[axis], 1)
+	}
+	for name, a := range inputs {
+		out.Inputs[name] = dataio.JSON{Array: a}
+	}
+	return out
+}
+
+// originOf is an origin as it is sent; its lines are those of a text, none without one.
+func originOf(o *lineage.Origin, inputs map[string]*array.Array, counting int, text *notation.Source) *wire.Origin {
+	if o == nil {
+		return nil
+	}
+	out := &wire.Origin{Words: o.Told(inputs, counting), Value: map[string][]int{}, Choice: map[string][]int{},
+		Lines: []wire.OriginLine{}}
+	for name, cells := range o.Inputs {
+		if at := cells.Places(lineage.Value); len(at) > 0 {
+			out.Value[name] = at
+		}
+		if at := cells.Places(lineage.Choice); len(at) > 0 {
+			out.Choice[name] = at
+		}
+	}
+	if text == nil {
+		return out
+	}
+	for _, s := range o.Steps {
+		out.Lines = append(out.Lines, wire.OriginLine{Line: text.Place(s.Span).Line, Name: s.Name,
+			Value: s.Cells.Places(lineage.Value), Choice: s.Cells.Places(lineage.Choice)})
+	}
+	return out
+}
+
+// traceCell says where a cell came from of what a line of a tried program gives.
+func traceCell(r *request) error {
+	var in wire.TraceCell
+	c, p, err := r.tried(&in, &in.Try)
+	if err != nil {
+		return err
+	}
+	program, errs := check.Read(p, in.Program)
+	if len(errs) > 0 {
+		return fail(http.StatusUnprocessableEntity, "program", "The program does not run", errs[0].Message+".", errs[0].Hint)
+	}
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return err
+	}
+	defer done()
+	ctx, cancel := queue.BoundCase(ctx)
+	defer cancel()
+	run, err := lineage.Trace(ctx, program, c.Inputs, p.Options(c))
+	var large *lineage.TooLarge
+	if errors.As(err, &large) {
+		return fail(http.StatusUnprocessableEntity, "too-large", "Too large to be traced", large.Error()+".",
+			"take a smaller case, or data of your own")
+	}
+	if err != nil {
+		return err
+	}
+	steps := run.Steps()
+	if in.Step < 0 || in.Step >= len(steps) || in.Cell < 0 || in.Cell >= steps[in.Step].Value.Size() {
+		return fail(http.StatusUnprocessableEntity, "cell", "There is no such cell",
+			fmt.Sprintf("The program gives %d lines, and what was asked for is cell %d of line %d.", len(steps), in.Cell,
+				in.Step), "try the program again")
+	}
+	s := steps[in.Step]
+	out := lineageOf(c.Name, s.Name, in.Cell, s.Value.Shape(), c.Inputs, p.Exercise.Counting)
+	out.Value = &dataio.JSON{Array: s.Value}
+	out.Yours = originOf(run.OfStep(in.Step, in.Cell), c.Inputs, p.Exercise.Counting, program.Source)
+	return r.JSON(out)
+}
