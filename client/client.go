@@ -375,9 +375,11 @@ func (c *Client) Arrays(ctx context.Context, attempt uint64, caseName, output st
 	return &out, c.send(ctx, http.MethodGet, arraysAt(attempt, caseName, output), nil, &out)
 }
 
-// Origins returns from which cells of the inputs a cell of an output came, by its place in the array's data.
-func (c *Client) Origins(ctx context.Context, attempt uint64, caseName, output string, cell int) (*wire.Lineage, error) {
-	q := url.Values{"case": {caseName}, "output": {output}, "cell": {strconv.Itoa(cell)}}
+// Origins returns from which cells of the inputs a cell of an output came, by its place in the data of one side's array,
+// got or expected.
+func (c *Client) Origins(ctx context.Context, attempt uint64, caseName, output, side string,
+	cell int) (*wire.Lineage, error) {
+	q := url.Values{"case": {caseName}, "output": {output}, "side": {side}, "cell": {strconv.Itoa(cell)}}
 	var out wire.Lineage
 	return &out, c.send(ctx, http.MethodGet, at("attempts", strconv.FormatUint(attempt, 10), "lineage")+"?"+q.Encode(),
 		nil, &out)

@@ -26,7 +26,7 @@ func TestWhereACellCameFrom(t *testing.T) {
 	require.NotNil(t, a.Verdict.Example.MadeFrom)
 
 	for _, name := range []string{"ada", "aron"} {
-		l, err := w.as(t, name).Origins(ctx, a.ID, "spring", "per_rope", 2)
+		l, err := w.as(t, name).Origins(ctx, a.ID, "spring", "per_rope", "got", 2)
 		require.NoError(t, err, name)
 		assert.Equal(t, []int{2}, l.Cell)
 		assert.Equal(t, []int{5, 3, 4}, l.Inputs["growth"].Shape())
@@ -39,15 +39,15 @@ func TestWhereACellCameFrom(t *testing.T) {
 		assert.Equal(t, wire.OriginLine{Line: 1, Name: "per_rope", Value: []int{2}, Choice: []int{}}, l.Yours.Lines[0])
 		assert.Empty(t, l.Expected.Lines, "the reference's lines are nobody's here")
 	}
-	l, err := ada.Origins(ctx, a.ID, "spring", "per_rope", 3)
+	l, err := ada.Origins(ctx, a.ID, "spring", "per_rope", "got", 3)
 	require.NoError(t, err)
 	assert.NotNil(t, l.Yours, "a fourth element")
 	assert.Nil(t, l.Expected, "which the reference has not")
-	_, err = w.as(t, "bree").Origins(ctx, a.ID, "spring", "per_rope", 2)
+	_, err = w.as(t, "bree").Origins(ctx, a.ID, "spring", "per_rope", "got", 2)
 	assert.Equal(t, "Not found", problem(t, err, 404).Title)
-	_, err = ada.Origins(ctx, a.ID, "autumn", "per_rope", 2)
+	_, err = ada.Origins(ctx, a.ID, "autumn", "per_rope", "got", 2)
 	assert.Equal(t, "Not found", problem(t, err, 404).Title, "a held case")
-	_, err = aron.Origins(ctx, a.ID, "autumn", "per_rope", 2)
+	_, err = aron.Origins(ctx, a.ID, "autumn", "per_rope", "got", 2)
 	require.NoError(t, err)
 
 	program := "big = growth > 5\npicked = growth[big]\nper_rope = sort(mean(growth over [week, depth]))\n"

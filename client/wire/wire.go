@@ -974,10 +974,14 @@ type Origin struct {
 
 // OriginLine is the cells on the way of what one statement made.
 type OriginLine struct {
-	Line   int    `json:"line"`
-	Name   string `json:"name"`
-	Value  []int  `json:"value"`
-	Choice []int  `json:"choice"`
+	Line int    `json:"line"`
+	Name string `json:"name"`
+	Step int    `json:"step"` // which of the statements that ran, from 0
+
+	// What it made, where a program is tried.
+	Array  *dataio.JSON `json:"array,omitempty"`
+	Value  []int        `json:"value"`
+	Choice []int        `json:"choice"`
 }
 
 // TraceCell asks where a cell came from that a program makes.

@@ -19,6 +19,7 @@ import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
 import { OneOf } from '../parts/OneOf'
 import { SideBySide } from '../parts/SideBySide'
+import { Traced } from '../parts/Traced'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
 import { useSettled } from '../parts/useSettled'
 import { When } from '../parts/When'
@@ -209,6 +210,15 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
               lines={shapes.data}
               trace={trial.data?.text === text ? trial.data.lines : undefined}
               on={trial.data?.on ? 'the example' : 'the first shown case'}
+            />
+          )}
+          {trial.data?.text === text && trial.data.lines.lines.length > 0 && (
+            <Traced
+              key={trial.submittedAt}
+              path={path}
+              program={text}
+              inputs={trial.data.on?.inputs}
+              lines={trial.data.lines.lines}
             />
           )}
           {trial.isError && <Failing error={trial.error} again={() => attempt()} />}

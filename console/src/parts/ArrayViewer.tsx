@@ -28,6 +28,23 @@ interface Props {
   change?: (v: View) => void
   decimals?: number // of all that it is compared with
   range?: Range // likewise
+  from?: From // cells to be lit
+  pointing?: Pointing // its cells can be pointed at
+}
+
+// From are cells that another was made from, by their place in the data.
+export interface From {
+  value: ReadonlySet<number>
+  choice: ReadonlySet<number>
+}
+
+// Pointing is the one cell that is pointed at, by pointer or by keyboard; pinned, it stays.
+export interface Pointing {
+  at: number | null
+  pinned: boolean
+  point: (k: number) => void
+  pin: (k: number) => void
+  release: () => void
 }
 
 const mostRows = 60
@@ -48,6 +65,8 @@ export function ArrayViewer({
   change,
   decimals,
   range,
+  from,
+  pointing,
 }: Props) {
   const [own, setOwn] = useState<View>({ look: overlay, layer: [] })
   const { look: chosen, layer } = view ?? own
@@ -55,7 +74,7 @@ export function ArrayViewer({
   const look = fixed ? overlay : chosen
   const rank = value.shape.length
   const lead = value.shape.slice(0, Math.max(rank - 2, 0))
-  const at = lead.map((n, i) => Math.min(layer[i] ?? 0, Math.max(n - 1, 0)))
+  const at = lead.map((n, i) => Math.min(layer[i] ?? layersOf(from, value.shape, i)[0] ?? 0, Math.max(n - 1, 0)))
   const numeric = value.kind === 'int' || value.kind === 'real'
   const scale = range ?? rangeOf([value])
   return (
@@ -105,6 +124,7 @@ export function ArrayViewer({
           length={n}
           at={at[i] ?? 0}
           counting={counting}
+          ticks={layersOf(from, value.shape, i)}
           change={(v) => set({ look: chosen, layer: at.map((x, k) => (k === i ? v : x)) })}
         />
       ))}
@@ -120,10 +140,22 @@ export function ArrayViewer({
           title={title}
           decimals={decimals ?? decimalsOf(value.data)}
           range={scale}
+          from={from}
+          pointing={pointing}
         />
       )}
     </figure>
   )
+}
+
+// layersOf are the positions on a leading axis that hold lit cells.
+function layersOf(from: From | undefined, shape: number[], axis: number): number[] {
+  if (!from) return []
+  const below = shape.slice(axis + 1).reduce((a, n) => a * n, 1)
+  const length = shape[axis] ?? 1
+  const out = new Set<number>()
+  for (const cells of [from.value, from.choice]) for (const k of cells) out.add(Math.floor(k / below) % length)
+  return [...out].sort((a, b) => a - b)
 }
 
 const pictured = (look: Overlay): look is PictureKind =>
@@ -145,12 +177,14 @@ function LayerSlider({
   length,
   at,
   counting,
+  ticks,
   change,
 }: {
   label: string
   length: number
   at: number
   counting: number
+  ticks: number[]
   change: (v: number) => void
 }) {
   const id = useId()
@@ -176,9 +210,18 @@ function LayerSlider({
         <Slider.Track className="h-px flex-1 bg-soft">
           <Slider.Range className="absolute h-px" />
         </Slider.Track>
+        {ticks.map((t) => (
+          <span
+            key={t}
+            data-tick={t}
+            aria-hidden="true"
+            className="absolute bottom-0 h-2 w-0.5 -translate-x-1/2 bg-accent"
+            style={{ left: `calc(0.75rem + ${t / (length - 1)} * (100% - 1.5rem))` }}
+          />
+        ))}
         <Slider.Thumb
           aria-labelledby={id}
-          aria-valuetext={`${label} ${at + counting} of ${length}`}
+          aria-valuetext={`${label} ${at + counting} of ${length}${ticks.length > 0 ? `; lit: ${ticks.map((t) => t + counting).join(', ')}` : ''}`}
           className="block size-6 cursor-pointer border-2 border-accent bg-sheet"
         />
       </Slider.Root>
@@ -196,9 +239,11 @@ interface GridProps {
   title: string
   decimals: number
   range: Range
+  from?: From
+  pointing?: Pointing
 }
 
-function Grid({ value, at, counting, look, agrees, title, decimals, range }: GridProps) {
+function Grid({ value, at, counting, look, agrees, title, decimals, range, from, pointing }: GridProps) {
   const scales = useScales()
   const rank = value.shape.length
   if (rank === 0) return <p className="mono px-3 py-3 text-lg">{show(value.data[0], value.kind, decimals)}</p>
@@ -210,16 +255,43 @@ function Grid({ value, at, counting, look, agrees, title, decimals, range }: Gri
   const shownColumns = Math.min(columns, mostColumns)
   const columnLabel = value.axes?.[rank - 1] ?? (rank > 1 ? 'column' : 'position')
   const rowLabel = rank > 1 ? (value.axes?.[rank - 2] ?? 'row') : null
+  const here = pointing?.at != null && pointing.at >= start && pointing.at < start + rows * columns ? pointing.at : null
+  const keys = (e: React.KeyboardEvent<HTMLTableElement>) => {
+    const cell = e.target instanceof Element ? e.target.closest<HTMLElement>('td[data-k]') : null
+    if (!pointing || !cell) return
+    const k = Number(cell.dataset['k'])
+    const [i, j] = [Math.floor((k - start) / columns), (k - start) % columns]
+    const to: Record<string, [number, number]> = {
+      ArrowLeft: [i, j - 1],
+      ArrowRight: [i, j + 1],
+      ArrowUp: [i - 1, j],
+      ArrowDown: [i + 1, j],
+      Home: [i, 0],
+      End: [i, shownColumns - 1],
+    }
+    const next = to[e.key]
+    if (e.key === 'Enter') pointing.pin(k)
+    else if (e.key === 'Escape') pointing.release()
+    else if (!next) return
+    else {
+      const [r, c] = next
+      if (r >= 0 && r < shownRows && c >= 0 && c < shownColumns)
+        e.currentTarget.querySelector<HTMLElement>(`td[data-k="${start + r * columns + c}"]`)?.focus()
+    }
+    e.preventDefault()
+  }
   return (
     <div
       className="max-h-96 overflow-auto p-3"
-      tabIndex={0}
+      tabIndex={pointing ? undefined : 0}
       role="region"
       aria-label={`elements of ${title}`}
       data-elements
     >
       <table
         className="mono border-separate border-spacing-0 text-sm"
+        role={pointing ? 'grid' : undefined}
+        onKeyDown={keys}
         aria-label={`${title}, ${rowLabel ? `rows ${rowLabel}, columns ${columnLabel}` : columnLabel}`}
       >
         <thead>
@@ -258,7 +330,17 @@ function Grid({ value, at, counting, look, agrees, title, decimals, range }: Gri
                     data-k={k}
                     className={`px-2 py-1 text-right whitespace-nowrap ${ground ? 'heat' : ''} ${wrong ? `marked font-semibold ${ground ? '' : 'text-differs'}` : ''}`}
                     style={ground}
+                    data-from={fromOf(from, k)}
+                    {...(pointing && {
+                      role: 'gridcell',
+                      tabIndex: k === (here ?? start) ? 0 : -1,
+                      'data-pinned': pointing.pinned && k === here ? '' : undefined,
+                      onFocus: () => pointing.point(k),
+                      onPointerEnter: () => pointing.point(k),
+                      onClick: () => pointing.pin(k),
+                    })}
                   >
+                    {fromOf(from, k) && <span className="sr-only">{fromOf(from, k)}: </span>}
                     {wrong && (
                       <>
                         <span aria-hidden="true">◐ </span>
@@ -280,6 +362,12 @@ function Grid({ value, at, counting, look, agrees, title, decimals, range }: Gri
       )}
     </div>
   )
+}
+
+// fromOf is how a cell takes part in the one that is pointed at.
+function fromOf(from: From | undefined, k: number): string | undefined {
+  const words = [from?.value.has(k) && 'value', from?.choice.has(k) && 'choice'].filter(Boolean)
+  return words.length > 0 ? words.join(' ') : undefined
 }
 
 // shade colours a cell: one even scale for heat, a two-sided one with a neutral

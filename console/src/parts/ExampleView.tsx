@@ -1,7 +1,7 @@
 import type { Example } from '../types'
 import { asNotation } from './numbers'
 import { ShapeStrips } from './ShapeStrip'
-import { Ticked } from './VerdictView'
+import { MadeFromWords, Ticked } from './VerdictView'
 
 // ExampleView shows the smallest data on which an attempt differs, with both results, as
 // they can be written in a program.
@@ -37,6 +37,7 @@ export function ExampleView({ example: x, use }: { example: Example; use?: () =>
           </tbody>
         </table>
       </div>
+      {x.made_from && x.output && <MadeFromWords of={x.made_from} output={x.output} />}
       {x.error && (
         <p>
           The program stops there: <Ticked text={x.error.message} />.

@@ -1,13 +1,14 @@
 import { useRef, useState } from 'react'
 import type { Arrays, ArrayValue, Cell } from '../types'
 import { ArrayViewer, type Overlay, type View } from './ArrayViewer'
+import type { Pointed } from './Origins'
 import { decimalsApart } from './numbers'
 import { rangeOf } from './Picture'
 import { Empty } from './States'
 
 // Pair lays expected, got and difference under each other on one scale, with one set of
 // decimals; layers, scrolling and the cell that is pointed at go together.
-export function Pair({ arrays: a, overlay }: { arrays: Arrays; overlay: Overlay }) {
+export function Pair({ arrays: a, overlay, pointing }: { arrays: Arrays; overlay: Overlay; pointing?: Pointed }) {
   const [view, change] = useState<View>({ look: overlay, layer: [] })
   const at = useRef<HTMLDivElement>(null)
   const both = a.actual ? [a.expected, a.actual] : [a.expected]
@@ -32,9 +33,9 @@ export function Pair({ arrays: a, overlay }: { arrays: Arrays; overlay: Overlay 
   }
   return (
     <div ref={at} className="grid min-w-0 gap-4" onPointerOver={point} onScrollCapture={scroll}>
-      <ArrayViewer {...shared} title="expected" value={a.expected} />
+      <ArrayViewer {...shared} title="expected" value={a.expected} pointing={pointing?.on('expected')} />
       {a.actual ? (
-        <ArrayViewer {...shared} title="got" value={a.actual} agrees={a.agrees} />
+        <ArrayViewer {...shared} title="got" value={a.actual} agrees={a.agrees} pointing={pointing?.on('got')} />
       ) : (
         <Empty>
           <code>{a.output}</code> was not bound in this case, so there is nothing to compare with what was expected.

@@ -2,10 +2,11 @@ import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { get } from '../api'
 import type { Arrays, Attempt, Exercise, Verdict } from '../types'
-import { lookOf } from './ArrayViewer'
+import { lookOf, type Overlay } from './ArrayViewer'
 import { Download } from './Download'
 import { Mark } from './Mark'
 import { OneOf } from './OneOf'
+import { Origins, usePointing } from './Origins'
 import { Pair } from './Pair'
 import { Failing, Loading } from './States'
 
@@ -62,17 +63,38 @@ export function SideBySide({
       {q.isPending && <Loading what="the arrays" />}
       {q.isError && <Failing error={q.error} />}
       {q.data && (
-        <Pair
+        <Compared
           key={`${caseName} ${output}`}
           arrays={q.data}
+          path={path}
+          output={output}
           overlay={lookOf(e.outputs.find((o) => o.name === output)?.present ?? '')}
         />
       )}
-      {q.data && (
-        <div className="border-t border-rule pt-3">
-          <Download of={path} axes={Math.max(q.data.expected.shape.length, q.data.actual?.shape.length ?? 0)} />
-        </div>
-      )}
     </section>
+  )
+}
+
+// Compared is both sides of an output, where their cells came from, and both as files.
+function Compared({
+  arrays,
+  path,
+  output,
+  overlay,
+}: {
+  arrays: Arrays
+  path: string
+  output: string
+  overlay: Overlay
+}) {
+  const pointing = usePointing()
+  return (
+    <>
+      <Pair arrays={arrays} overlay={overlay} pointing={pointing} />
+      <Origins of={path.replace('/arrays?', '/lineage?')} name={output} pointing={pointing} />
+      <div className="border-t border-rule pt-3">
+        <Download of={path} axes={Math.max(arrays.expected.shape.length, arrays.actual?.shape.length ?? 0)} />
+      </div>
+    </>
   )
 }

@@ -1,7 +1,7 @@
 import type { Finding, Place, Verdict } from '../types'
 import { Mark } from './Mark'
 import { diffLines } from './diff'
-import { decimalsApart, points, show } from './numbers'
+import { cellName, decimalsApart, points, show } from './numbers'
 import { ShapeStrips, unfit } from './ShapeStrip'
 
 const leads: Record<string, string> = {
@@ -249,6 +249,7 @@ function FindingView({
       </p>
       <Shapes finding={f} />
       {f.differences?.worst && <Worst finding={f} />}
+      {f.made_from && f.output && <MadeFromWords of={f.made_from} output={f.output} />}
       {f.hint && (
         <p>
           <span className="text-soft">Try: </span>
@@ -312,6 +313,28 @@ function Shapes({ finding: f }: { finding: Finding }) {
     )
   }
   return <ShapeStrips rows={shapes.map((s) => ({ shape: s.shape, axes: s.axes }))} />
+}
+
+// MadeFromWords says from which cells of the inputs a cell was made, and should be.
+export function MadeFromWords({ of: m, output }: { of: NonNullable<Finding['made_from']>; output: string }) {
+  return (
+    <p className="text-sm">
+      <code>{cellName(output, m.cell)}</code>{' '}
+      {m.same ? (
+        <>is made from the right cells: {m.yours}.</>
+      ) : (
+        <>
+          is made from {m.yours}
+          {m.expected && (
+            <>
+              ; <span className="text-soft">expected:</span> {m.expected}
+            </>
+          )}
+          .
+        </>
+      )}
+    </p>
+  )
 }
 
 function Worst({ finding: f }: { finding: Finding }) {

@@ -84,3 +84,6 @@ export function asCSV(a: ArrayValue): string {
     )
   return rows.join('\n') + '\n'
 }
+
+// cellName is a cell as the notation writes it.
+export const cellName = (name: string, cell: number[]) => (cell.length > 0 ? `${name}[${cell.join(', ')}]` : name)

@@ -109,36 +109,59 @@ func (t *attempt) madeOn(ctx context.Context, one trial) *MadeFrom {
 // traced.
 type Origins struct {
 	Inputs          map[string]*array.Array
-	Shape           []int // of the reference's output
+	Cell            []int // its position, from 0
 	Yours, Expected *lineage.Origin
 	YourText        *notation.Source
 }
 
-// Origins says where a cell of an output in a case came from; nil when there is no such case or output. text is the
-// attempt, "" for one of arrays.
-func (p *Prepared) Origins(ctx context.Context, text, caseName, output string, cell int) *Origins {
+// Origins says where a cell of an output in a case came from, on both sides at the same position; nil when there is no
+// such case or output. text is the attempt, "" for one of arrays; the cell is a place in the attempt's array where got is
+// said, else in the reference's.
+func (p *Prepared) Origins(ctx context.Context, text, caseName, output string, cell int, got bool) *Origins {
 	c, out := p.find(caseName, output)
 	if out == nil || c.Expected[output] == nil {
 		return nil
 	}
-	o := &Origins{Inputs: c.Inputs, Shape: c.Expected[output].Shape()}
-	if cell < c.Expected[output].Size() {
-		o.Expected = originOf(p.Reference(ctx, c), output, cell)
-	}
-	program, errs := Read(p, text)
-	if len(errs) > 0 || out.Freedom != (exercise.Freedom{}) {
-		return o
-	}
-	o.YourText = program.Source
-	if run := p.Traced(ctx, program, c); run != nil {
-		if v := run.Result.Value(output); v != nil && cell < v.Size() {
-			o.Yours = originOf(run, output, cell)
-			if cell >= c.Expected[output].Size() {
-				o.Shape = v.Shape()
-			}
+	o := &Origins{Inputs: c.Inputs}
+	expected := c.Expected[output]
+	var actual *array.Array
+	var yours *lineage.Run
+	if program, errs := Read(p, text); len(errs) == 0 && out.Freedom == (exercise.Freedom{}) {
+		o.YourText = program.Source
+		if yours = p.Traced(ctx, program, c); yours != nil {
+			actual = yours.Result.Value(output)
 		}
 	}
+	from := expected
+	if got && actual != nil {
+		from = actual
+	}
+	if cell >= from.Size() {
+		return o
+	}
+	o.Cell = lineage.PositionOf(from.Shape(), cell, 0)
+	if at := placeOf(expected, o.Cell); at >= 0 {
+		o.Expected = originOf(p.Reference(ctx, c), output, at)
+	}
+	if at := placeOf(actual, o.Cell); at >= 0 {
+		o.Yours = originOf(yours, output, at)
+	}
 	return o
+}
+
+// placeOf is the flat place of a position in an array; below 0 where it has none.
+func placeOf(a *array.Array, position []int) int {
+	if a == nil || a.Rank() != len(position) {
+		return -1
+	}
+	at := 0
+	for axis, p := range position {
+		if p >= a.Len(axis) {
+			return -1
+		}
+		at = at*a.Len(axis) + p
+	}
+	return at
 }
 
 func originOf(run *lineage.Run, name string, cell int) *lineage.Origin {

@@ -9,6 +9,7 @@ import (
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/core/lineage"
 	"nimbusreach/internal/core/notation"
 )
 
@@ -238,13 +239,13 @@ func (c Cost) plus(d Cost) Cost {
 // differencesOf puts a comparison's figures into the course's counting.
 func differencesOf(d *compare.Differences, r, a *array.Array, counting int) *Differences {
 	out := &Differences{Count: d.Count, Of: d.Of,
-		GreatestAbsolute: Greatest{Value: finite(d.GreatestAbsolute.Absolute), Position: positionOf(r.Shape(),
+		GreatestAbsolute: Greatest{Value: finite(d.GreatestAbsolute.Absolute), Position: lineage.PositionOf(r.Shape(),
 			d.GreatestAbsolute.Flat, counting)},
-		GreatestRelative: Greatest{Value: finite(d.GreatestRelative.Relative), Position: positionOf(r.Shape(),
+		GreatestRelative: Greatest{Value: finite(d.GreatestRelative.Relative), Position: lineage.PositionOf(r.Shape(),
 			d.GreatestRelative.Flat, counting)},
 		Where: whereOf(d, r, counting)}
 	for _, e := range d.Worst {
-		out.Worst = append(out.Worst, Difference{Position: positionOf(r.Shape(), e.Flat, counting), Expected: elementJSON(r,
+		out.Worst = append(out.Worst, Difference{Position: lineage.PositionOf(r.Shape(), e.Flat, counting), Expected: elementJSON(r,
 			e.Flat), Actual: elementJSON(a, e.Flat)})
 	}
 	return out
@@ -259,13 +260,4 @@ func finite(v float64) *float64 {
 
 func elementJSON(a *array.Array, flat int) json.RawMessage {
 	return dataio.ElementJSON(a, flat)
-}
-
-func positionOf(shape []int, flat, counting int) []int {
-	out := make([]int, len(shape))
-	for i := len(shape) - 1; i >= 0; i-- {
-		out[i] = flat%shape[i] + counting
-		flat /= shape[i]
-	}
-	return out
 }

@@ -7,6 +7,7 @@ import (
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/compare"
 	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/lineage"
 )
 
 // whereOf says a region in words, in the course's counting and labels.
@@ -64,7 +65,7 @@ func whereOf(d *compare.Differences, r *array.Array, counting int) Where {
 
 // placeWords names one element: "week=2, depth=0", or "[2, 0]" without labels.
 func placeWords(r *array.Array, flat, counting int) string {
-	position := positionOf(r.Shape(), flat, counting)
+	position := lineage.PositionOf(r.Shape(), flat, counting)
 	if len(position) == 0 {
 		return "the scalar"
 	}

@@ -96,6 +96,7 @@ type Origin struct {
 
 // StepCells are the cells of what a statement made that lie on the way.
 type StepCells struct {
+	Step  int // which of Steps it is
 	Span  notation.Span
 	Name  string
 	Value *array.Array
@@ -141,9 +142,9 @@ func (r *Run) From(input string, cells ...int) (map[string]Cells, []StepCells) {
 
 func (r *Run) stepsOf(m marks) []StepCells {
 	var out []StepCells
-	for _, s := range r.recorder.steps {
+	for i, s := range r.recorder.steps {
 		if s.id != none && m[s.id] != nil {
-			out = append(out, StepCells{s.span, s.name, s.value, m[s.id]})
+			out = append(out, StepCells{i, s.span, s.name, s.value, m[s.id]})
 		}
 	}
 	return out
@@ -153,7 +154,7 @@ func (r *Run) stepsOf(m marks) []StepCells {
 func (r *Run) Steps() []StepCells {
 	out := make([]StepCells, len(r.recorder.steps))
 	for i, s := range r.recorder.steps {
-		out[i] = StepCells{Span: s.span, Name: s.name, Value: s.value}
+		out[i] = StepCells{Step: i, Span: s.span, Name: s.name, Value: s.value}
 	}
 	return out
 }

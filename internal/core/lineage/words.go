@@ -172,12 +172,17 @@ func (c Cells) Positions(shape []int, in Relation, counting int) [][]int {
 		if r&in == 0 {
 			continue
 		}
-		at := make([]int, len(shape))
-		for axis := len(shape) - 1; axis >= 0; axis-- {
-			at[axis] = k%shape[axis] + counting
-			k /= shape[axis]
-		}
-		out = append(out, at)
+		out = append(out, PositionOf(shape, k, counting))
+	}
+	return out
+}
+
+// PositionOf is the position of a flat place in a shape, in the course's counting.
+func PositionOf(shape []int, flat, counting int) []int {
+	out := make([]int, len(shape))
+	for axis := len(shape) - 1; axis >= 0; axis-- {
+		out[axis] = flat%shape[axis] + counting
+		flat /= shape[axis]
 	}
 	return out
 }

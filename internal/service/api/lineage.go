@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"net/http"
+	"strconv"
 
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/core/array"
@@ -28,6 +29,10 @@ func origins(r *request) error {
 	if err != nil {
 		return err
 	}
+	if side := r.Query("side"); side != "" && side != "got" && side != "expected" {
+		return fail(http.StatusBadRequest, "query", "The request cannot be read", "The parameter side is "+
+			strconv.Quote(side)+".", "the cell is one of `side=got` or of `side=expected`")
+	}
 	a, role, err := r.Gate.Attempt(r.Context(), r.who, id)
 	if err != nil {
 		return err
@@ -51,12 +56,12 @@ func origins(r *request) error {
 	defer done()
 	ctx, cancel := queue.BoundCase(ctx)
 	defer cancel()
-	found := p.Origins(ctx, a.Program, r.Query("case"), r.Query("output"), int(cell))
+	found := p.Origins(ctx, a.Program, r.Query("case"), r.Query("output"), int(cell), r.Query("side") == "got")
 	if found == nil {
 		return store.ErrNotFound
 	}
 	counting := p.Exercise.Counting
-	out := lineageOf(r.Query("case"), r.Query("output"), int(cell), found.Shape, found.Inputs, counting)
+	out := lineageOf(r.Query("case"), r.Query("output"), found.Cell, found.Inputs, counting)
 	if a.Kind != "results" {
 		out.Yours = originOf(found.Yours, found.Inputs, counting, found.YourText)
 	}
@@ -64,12 +69,10 @@ func origins(r *request) error {
 	return r.JSON(out)
 }
 
-func lineageOf(caseName, name string, cell int, shape []int, inputs map[string]*array.Array, counting int) *wire.Lineage {
-	out := &wire.Lineage{Case: caseName, Name: name, Counting: counting, Cell: make([]int, len(shape)),
-		Inputs: map[string]dataio.JSON{}}
-	for axis := len(shape) - 1; axis >= 0; axis-- {
-		out.Cell[axis] = cell%max(shape[axis], 1) + counting
-		cell /= max(shape[axis], 1)
+func lineageOf(caseName, name string, cell []int, inputs map[string]*array.Array, counting int) *wire.Lineage {
+	out := &wire.Lineage{Case: caseName, Name: name, Counting: counting, Cell: []int{}, Inputs: map[string]dataio.JSON{}}
+	for _, at := range cell {
+		out.Cell = append(out.Cell, at+counting)
 	}
 	for name, a := range inputs {
 		out.Inputs[name] = dataio.JSON{Array: a}
@@ -96,7 +99,7 @@ func originOf(o *lineage.Origin, inputs map[string]*array.Array, counting int, t
 		return out
 	}
 	for _, s := range o.Steps {
-		out.Lines = append(out.Lines, wire.OriginLine{Line: text.Place(s.Span).Line, Name: s.Name,
+		out.Lines = append(out.Lines, wire.OriginLine{Line: text.Place(s.Span).Line, Name: s.Name, Step: s.Step,
 			Value: s.Cells.Places(lineage.Value), Choice: s.Cells.Places(lineage.Choice)})
 	}
 	return out
@@ -136,8 +139,12 @@ func traceCell(r *request) error {
 				in.Step), "try the program again")
 	}
 	s := steps[in.Step]
-	out := lineageOf(c.Name, s.Name, in.Cell, s.Value.Shape(), c.Inputs, p.Exercise.Counting)
+	out := lineageOf(c.Name, s.Name, lineage.PositionOf(s.Value.Shape(), in.Cell, 0), c.Inputs, p.Exercise.Counting)
 	out.Value = &dataio.JSON{Array: s.Value}
 	out.Yours = originOf(run.OfStep(in.Step, in.Cell), c.Inputs, p.Exercise.Counting, program.Source)
+	for i := range out.Yours.Lines {
+		l := &out.Yours.Lines[i]
+		l.Array = &dataio.JSON{Array: steps[l.Step].Value}
+	}
 	return r.JSON(out)
 }

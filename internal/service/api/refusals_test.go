@@ -418,6 +418,7 @@ func TestWhatEachHandlerRefuses(t *testing.T) {
 		{"lineage in a held case", "ada", "GET", attempt + "/lineage?case=cove&output=per_rope", "", "", 404, ""},
 		{"lineage of no output", "jon", "GET", attempt + "/lineage?case=bay&output=spread", "", "", 404, ""},
 		{"lineage of no cell", "jon", "GET", attempt + "/lineage?case=bay&output=per_rope&cell=-1", "", "", 400, "cell"},
+		{"lineage of no side", "jon", "GET", attempt + "/lineage?case=bay&output=per_rope&side=left", "", "", 400, "left"},
 		{"lineage of a line that is none", "ada", "POST", "/courses/kelp/exercises/means/trace", js,
 			`{"program": "per_rope = 1", "step": 1}`, 422, "The program gives 1 lines, and what was asked for is cell 0 of line 1."},
 		{"lineage of a cell that is none", "ada", "POST", "/courses/kelp/exercises/means/trace", js,

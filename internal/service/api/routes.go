@@ -325,7 +325,7 @@ func table() []route {
 			media: dataMedia, query: []string{"case", "output", "format"}, handle: arrays},
 		{method: "GET", path: "/attempts/{attempt}/lineage", id: "origins",
 			summary: "From which cells of the inputs a cell of an output came, in the attempt and in the reference.",
-			out:     wire.Lineage{}, status: http.StatusOK, query: []string{"case", "output", "cell"}, handle: origins},
+			out:     wire.Lineage{}, status: http.StatusOK, query: []string{"case", "output", "cell", "side"}, handle: origins},
 	}
 }
 

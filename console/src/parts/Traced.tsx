@@ -1,0 +1,119 @@
+import { keepPreviousData, useQuery } from '@tanstack/react-query'
+import { useEffect, useId, useState } from 'react'
+import { call } from '../api'
+import type { ArrayValue, Lineage, Lines, Origin } from '../types'
+import { announce } from './announce'
+import { ArrayViewer } from './ArrayViewer'
+import { cellName } from './numbers'
+import { fromIn, usePointing } from './Origins'
+import { Failing, Loading } from './States'
+import { useSettled } from './useSettled'
+
+// Traced shows what one line of a tried program made; a cell of it that is pointed at lights the cells of the inputs that
+// it came from, and those in lines between.
+export function Traced({
+  path,
+  program,
+  inputs,
+  lines,
+}: {
+  path: string
+  program: string
+  inputs?: Record<string, ArrayValue>
+  lines: Lines['lines']
+}) {
+  const some = lines.map((l, i) => ({ ...l, step: i })).filter((l) => !l.shape.shape.includes(0))
+  const [picked, setPicked] = useState<number | null>(null)
+  const step = picked ?? some.at(-1)?.step
+  const pointing = usePointing()
+  const cell = useSettled(pointing.at, 120)
+  const id = useId()
+  const q = useQuery({
+    queryKey: ['trace', path, program, inputs, step, cell ?? 0],
+    enabled: step !== undefined,
+    placeholderData: keepPreviousData,
+    staleTime: Infinity,
+    retry: false,
+    queryFn: () => call<Lineage>('POST', path + '/trace', { program, case: '', inputs, step, cell: cell ?? 0 }),
+  })
+  const l = q.data
+  const words = useSettled(cell !== null && l?.yours ? `${cellName(l.name, l.cell)}. ${l.yours.words}` : '', 400)
+  useEffect(() => {
+    if (words) announce(words)
+  }, [words])
+  if (step === undefined) return null
+  return (
+    <section aria-labelledby={`${id}h`} className="grid min-w-0 gap-3">
+      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+        <h3 id={`${id}h`} className="font-semibold">
+          Where it came from
+        </h3>
+        <label className="flex items-baseline gap-2 text-sm">
+          <span className="text-soft">line</span>
+          <select
+            className="field min-h-11"
+            value={step}
+            onChange={(event) => {
+              setPicked(Number(event.target.value))
+              pointing.on('got').release()
+            }}
+          >
+            {some.map((s) => (
+              <option key={s.step} value={s.step}>
+                {s.line}: {s.name}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
+      {q.isPending && <Loading what="the value" />}
+      {q.isError && <Failing error={q.error} />}
+      {l?.value && (
+        <ArrayViewer title={l.name} value={l.value} counting={l.counting} fixed pointing={pointing.on('got')} />
+      )}
+      {l && cell === null && <p className="text-soft">Point at a cell to see where it came from.</p>}
+      {l?.yours && cell !== null && <Way lineage={l} origin={l.yours} step={step} pinned={pointing.pinned} />}
+    </section>
+  )
+}
+
+function Way({
+  lineage: l,
+  origin,
+  step,
+  pinned,
+}: {
+  lineage: Lineage
+  origin: Origin
+  step: number
+  pinned: boolean
+}) {
+  const between = origin.lines.filter((x) => x.step !== step && x.array)
+  const inputs = Object.keys(l.inputs)
+    .filter((n) => origin.value[n] || origin.choice[n])
+    .sort()
+  return (
+    <div className="grid min-w-0 gap-3" data-lineage>
+      <p>
+        <code>{cellName(l.name, l.cell)}</code> is made from {origin.words}.
+        <span className="text-sm text-soft">
+          {' '}
+          A tint is a value, a hatch a choice; {pinned ? 'pinned, Esc releases' : 'Enter pins'}.
+        </span>
+      </p>
+      {inputs.map((n) => (
+        <ArrayViewer key={n} title={n} value={l.inputs[n]!} counting={l.counting} fixed from={fromIn(origin, n)} />
+      ))}
+      {between.map((x) => (
+        <ArrayViewer
+          key={x.step}
+          title={`line ${x.line}: ${x.name}`}
+          value={x.array!}
+          counting={l.counting}
+          fixed
+          from={{ value: new Set(x.value), choice: new Set(x.choice) }}
+        />
+      ))}
+    </div>
+  )
+}
