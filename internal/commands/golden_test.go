@@ -31,6 +31,8 @@ const (
 		"  - {name: autumn, inputs: {fronds: [[90, 30.5, 15.5], [66, 93, 12.25], [71, 68, 49]], ripe_at: 65}}\n"
 )
 
+const tracedProgram = "big = growth > 6\npicked = growth[big]\nper_rope = mean(growth over [week, depth])\n"
+
 // TestWhatTheTerminalShows holds what commands print, with their exit code, against
 // testdata/golden; -update writes it again.
 func TestWhatTheTerminalShows(t *testing.T) {
@@ -50,6 +52,16 @@ func TestWhatTheTerminalShows(t *testing.T) {
 		{"evaluate-trace", growth + "missed = sqrt(per_rope - 5)\nclash = growth + mean(growth over rope)\n",
 			[]string{"evaluate", "-", "--trace"}},
 		{"evaluate-json", growth, []string{"evaluate", "-", "--output", "json"}},
+		{"trace", tracedProgram, []string{"trace", "-", "--cell", "picked[1]", "--exercise", means}},
+		{"trace-forward", tracedProgram, []string{"trace", "-", "--cell", "growth[week: 1, rope: 0, depth: 1]", "--exercise",
+			means, "--case", "two-visits"}},
+		{"trace-json", tracedProgram, []string{"trace", "-", "--cell", "per_rope[1]", "--exercise", means, "--case", "two-visits",
+			"--output", "json"}},
+		{"trace-no-cell", tracedProgram, []string{"trace", "-", "--cell", "per_rope[3]", "--exercise", means}},
+		{"trace-no-name", tracedProgram, []string{"trace", "-", "--cell", "ropes[3]", "--exercise", means}},
+		{"trace-no-case", tracedProgram, []string{"trace", "-", "--cell", "per_rope[0]", "--exercise", means, "--case", "winter"}},
+		{"trace-too-large", "x = zeros(300, 300)\n", []string{"trace", "-", "--cell", "x[0, 0]"}},
+		{"trace-failed", "x = zeros(3)[7]\n", []string{"trace", "-", "--cell", "x"}},
 		{"check-why", "per_rope = sum(growth over [week, depth])\nbest_week = max(growth over week)\n" +
 			"spread = min(growth over [rope, depth]) - max(growth over [rope, depth])\n",
 			[]string{"check", means, "-", "--why"}},

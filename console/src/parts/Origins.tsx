@@ -85,7 +85,7 @@ function Both({ lineage: l, name, pinned }: { lineage: Lineage; name: string; pi
         <code>{cellName(name, l.cell)}</code>
         <span className="text-sm text-soft">
           {' '}
-          · a tint is a value, a hatch a choice · {pinned ? 'pinned, Esc releases' : 'Enter pins'}
+          · a tint is a value, a hatch a choice · {pinned ? 'pinned, Esc releases' : 'a click or Enter pins'}
         </span>
       </p>
       {same && l.yours ? (

@@ -4,6 +4,7 @@ import { call } from '../api'
 import type { ArrayValue, Lineage, Lines, Origin } from '../types'
 import { announce } from './announce'
 import { ArrayViewer } from './ArrayViewer'
+import { Choice } from './Choice'
 import { cellName } from './numbers'
 import { fromIn, usePointing } from './Origins'
 import { Failing, Loading } from './States'
@@ -44,27 +45,21 @@ export function Traced({
   if (step === undefined) return null
   return (
     <section aria-labelledby={`${id}h`} className="grid min-w-0 gap-3">
-      <div className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+      <div className="flex flex-wrap items-end gap-x-4 gap-y-1">
         <h3 id={`${id}h`} className="font-semibold">
           Where it came from
         </h3>
-        <label className="flex items-baseline gap-2 text-sm">
-          <span className="text-soft">line</span>
-          <select
-            className="field min-h-11"
-            value={step}
-            onChange={(event) => {
-              setPicked(Number(event.target.value))
+        <div className="w-48">
+          <Choice
+            label="what was made in line"
+            value={String(step)}
+            change={(v) => {
+              setPicked(Number(v))
               pointing.on('got').release()
             }}
-          >
-            {some.map((s) => (
-              <option key={s.step} value={s.step}>
-                {s.line}: {s.name}
-              </option>
-            ))}
-          </select>
-        </label>
+            of={some.map((s) => [String(s.step), `${s.line}: ${s.name}`] as const)}
+          />
+        </div>
       </div>
       {q.isPending && <Loading what="the value" />}
       {q.isError && <Failing error={q.error} />}
@@ -98,7 +93,7 @@ function Way({
         <code>{cellName(l.name, l.cell)}</code> is made from {origin.words}.
         <span className="text-sm text-soft">
           {' '}
-          A tint is a value, a hatch a choice; {pinned ? 'pinned, Esc releases' : 'Enter pins'}.
+          A tint is a value, a hatch a choice; {pinned ? 'pinned, Esc releases' : 'a click or Enter pins'}.
         </span>
       </p>
       {inputs.map((n) => (
