@@ -46,9 +46,9 @@ export function Traced({
   return (
     <section aria-labelledby={`${id}h`} className="grid min-w-0 gap-3">
       <div className="flex flex-wrap items-end gap-x-4 gap-y-1">
-        <h3 id={`${id}h`} className="font-semibold">
+        <h2 id={`${id}h`} className="font-semibold">
           Where it came from
-        </h3>
+        </h2>
         <div className="w-48">
           <Choice
             label="what was made in line"
