@@ -43,7 +43,7 @@ func main() {
 		{"evaluate", evaluateWall}, {"parse", readAndShape}, {"check", checkAttempts}, {"region", whereAMillionDiffer},
 		{"causes", corpus}, {"load", loadCourse},
 		{"probe", probeSixLines}, {"publish", publishCourse}, {"handin", handIn}, {"faculty", faculty}, {"people", people},
-		{"again", again}, {"elsewhere", elsewhere},
+		{"again", again}, {"elsewhere", elsewhere}, {"lineage", traced},
 		{"console", firstLoad}, {"engine", engine},
 	} {
 		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], m.word) {
