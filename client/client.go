@@ -375,8 +375,8 @@ func (c *Client) Arrays(ctx context.Context, attempt uint64, caseName, output st
 	return &out, c.send(ctx, http.MethodGet, arraysAt(attempt, caseName, output), nil, &out)
 }
 
-// Origins returns from which cells of the inputs a cell of an output came, by its place in the data of one side's array,
-// got or expected.
+// Origins returns from which cells of the inputs a cell of an output came, by its place in the data of one side's
+// array, got or expected.
 func (c *Client) Origins(ctx context.Context, attempt uint64, caseName, output, side string,
 	cell int) (*wire.Lineage, error) {
 	q := url.Values{"case": {caseName}, "output": {output}, "side": {side}, "cell": {strconv.Itoa(cell)}}

@@ -323,7 +323,8 @@ func TestFilesOfEveryFormat(t *testing.T) {
 			sides := saved["own-1"]
 			assert.Equal(t, mine.Reals(), sides["got"].Reals(), "to the bit")
 			for k, v := range sides["got"].Reals() {
-				assert.Equal(t, v-sides["expected"].Reals()[k], real(sides["difference"].ComplexAt(k)), "and the reference's to the bit")
+				assert.Equal(t, v-sides["expected"].Reals()[k], real(sides["difference"].ComplexAt(k)),
+					"and the reference's to the bit")
 			}
 			assert.Len(t, sides, 4)
 		})
@@ -423,8 +424,8 @@ own:
     sun: {shape: [3160], from: whole, low: 1, high: 4}
 `
 
-// TestManyNumbersAreHandedIn: near 10 million numbers and 64 MiB, as JSON in the request, as a table, and as netCDF; and
-// what is more is refused before it is read, in words, and costs no ticket.
+// TestManyNumbersAreHandedIn: near 10 million numbers and 64 MiB, as JSON in the request, as a table, and as netCDF;
+// and what is more is refused before it is read, in words, and costs no ticket.
 func TestManyNumbersAreHandedIn(t *testing.T) {
 	w := start(t, 2)
 	w.enrol(t, class)
@@ -499,10 +500,12 @@ func TestManyNumbersAreHandedIn(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, res.Body.Close())
 	assert.Equal(t, 413, res.StatusCode)
-	status, answer = send(fmt.Appendf(nil, `{"ticket": %d, "source": null, "results": {"own-1": {"light": null}}}`, ticket.ID))
+	status, answer = send(fmt.Appendf(nil, `{"ticket": %d, "source": null, "results": {"own-1": {"light": null}}}`,
+		ticket.ID))
 	assert.Equal(t, 422, status, answer)
 	assert.Contains(t, answer, "it is missing")
-	status, answer = send([]byte(`{"ticket": 1, "results": {"own-1": {"light": [` + strings.Repeat("1,", 10_000_001) + `1]}}}`))
+	status, answer = send([]byte(`{"ticket": 1, "results": {"own-1": {"light": [` + strings.Repeat("1,", 10_000_001) +
+		`1]}}}`))
 	assert.Equal(t, 400, status, answer)
 	assert.Contains(t, answer, "more numbers than are taken")
 

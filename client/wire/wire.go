@@ -963,8 +963,8 @@ type Lineage struct {
 	Expected *Origin                `json:"expected"`        // in the reference; null likewise
 }
 
-// Origin is the cells of inputs that one cell was made from, by input, each by its place in the array's data: those that
-// were operands, and those that decided which were used or where they went.
+// Origin is the cells of inputs that one cell was made from, by input, each by its place in the array's data: those
+// that were operands, and those that decided which were used or where they went.
 type Origin struct {
 	Words  string           `json:"words"`
 	Value  map[string][]int `json:"value"`

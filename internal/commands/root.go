@@ -108,7 +108,8 @@ func (a *app) root() *cobra.Command {
 	root.PersistentFlags().StringVarP(&a.output, "output", "o", "text", "text or json")
 	_ = root.RegisterFlagCompletionFunc("output", cobra.FixedCompletions([]string{"text", "json"},
 		cobra.ShellCompDirectiveNoFileComp))
-	root.AddCommand(a.demoCommand(), a.serveCommand(), a.workerCommand(), a.evaluateCommand(), a.traceCommand(), a.checkCommand(),
+	root.AddCommand(a.demoCommand(), a.serveCommand(), a.workerCommand(), a.evaluateCommand(), a.traceCommand(),
+		a.checkCommand(),
 		a.inspectCommand(), a.probeCommand(), a.explainCommand(),
 		a.publishCommand(), a.recheckCommand(), a.peopleCommand(), a.groupCommand(), a.extensionCommand(),
 		a.serviceCommand(), a.auditCommand(), a.outboxCommand(), a.gradebookCommand(), a.adjustCommand(),

@@ -50,7 +50,6 @@ are traced.`,
 
 // tracing is what is traced, on which data.
 type tracing struct {
-	program *notation.Program
 	inputs  map[string]*array.Array
 	options evaluate.Options
 }
@@ -201,7 +200,8 @@ func (a *app) found(o *cellOrigin, of *array.Array, cells []int) {
 		v, marks := o.arrays[name], o.cells[name]
 		chosen = chosen || marks.Count(lineage.Choice) > 0
 		a.printf("\n%s  %s  %s\n%s", a.paint("1", name), v.Kind(), shapeStrip(v), gridOf(
-			functions.NumbersOf(v.Shape()).WithLabels(v.Labels()), o.counting, extent{20, 20, 12}, func(numbers *array.Array, i int) string {
+			functions.NumbersOf(v.Shape()).WithLabels(v.Labels()), o.counting, extent{20, 20, 12}, func(numbers *array.Array,
+				i int) string {
 				at := int(numbers.IntAt(i)) - 1
 				switch marks[at] {
 				case lineage.Value:

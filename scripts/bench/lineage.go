@@ -62,7 +62,8 @@ func traced() error {
 	if err != nil {
 		return err
 	}
-	row("a traced run of 20 lines on 1,000 cells, against a plain one", fmt.Sprintf("%.1f ×", float64(with)/float64(without)),
+	row("a traced run of 20 lines on 1,000 cells, against a plain one", fmt.Sprintf("%.1f ×",
+		float64(with)/float64(without)),
 		"≤ 20 ×")
 	run, err := lineage.Trace(ctx, program, grid(70, 70), options)
 	if err != nil {
@@ -79,7 +80,8 @@ func traced() error {
 		run.From("x", i)
 		forward = append(forward, time.Since(start))
 	}
-	row("where a cell came from, 20 lines on arrays up to 9,800 cells", fmt.Sprintf("%.2f ms", ms(median(times))), "≤ 16 ms")
+	row("where a cell came from, 20 lines on arrays up to 9,800 cells", fmt.Sprintf("%.2f ms", ms(median(times))),
+		"≤ 16 ms")
 	row("  where a cell of an input went", fmt.Sprintf("%.2f ms", ms(median(forward))), "≤ 16 ms")
 	return nil
 }

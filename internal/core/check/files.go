@@ -64,8 +64,8 @@ func (p *Prepared) Files(format, about string) ([]File, error) {
 	return out, nil
 }
 
-// Files writes both sides of an output and what lies between them, each where there is one: a file each and a README, or
-// one netCDF file. about is the README's first line.
+// Files writes both sides of an output and what lies between them, each where there is one: a file each and a
+// README, or one netCDF file. about is the README's first line.
 func (s *Sides) Files(format, about string, counting int) ([]File, error) {
 	if err := known(format); err != nil {
 		return nil, err

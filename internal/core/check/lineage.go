@@ -47,7 +47,8 @@ func (t *attempt) madeFrom(ctx context.Context) {
 	runs := map[string]*lineage.Run{}
 	for i := range t.verdict.Findings {
 		f := &t.verdict.Findings[i]
-		if f.Case == nil || f.Output == nil || f.Actual == nil || f.Code != codes.ValueDiffers && f.Code != codes.ShapeDiffers {
+		if f.Case == nil || f.Output == nil || f.Actual == nil || f.Code != codes.ValueDiffers &&
+			f.Code != codes.ShapeDiffers {
 			continue
 		}
 		c, out := t.p.find(*f.Case, *f.Output)
@@ -114,9 +115,9 @@ type Origins struct {
 	YourText        *notation.Source
 }
 
-// Origins says where a cell of an output in a case came from, on both sides at the same position; nil when there is no
-// such case or output. text is the attempt, "" for one of arrays; the cell is a place in the attempt's array where got is
-// said, else in the reference's.
+// Origins says where a cell of an output in a case came from, on both sides at the same position; nil when there is
+// no such case or output. text is the attempt, "" for one of arrays; the cell is a place in the attempt's array
+// where got is said, else in the reference's.
 func (p *Prepared) Origins(ctx context.Context, text, caseName, output string, cell int, got bool) *Origins {
 	c, out := p.find(caseName, output)
 	if out == nil || c.Expected[output] == nil {

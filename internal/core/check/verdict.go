@@ -245,8 +245,9 @@ func differencesOf(d *compare.Differences, r, a *array.Array, counting int) *Dif
 			d.GreatestRelative.Flat, counting)},
 		Where: whereOf(d, r, counting)}
 	for _, e := range d.Worst {
-		out.Worst = append(out.Worst, Difference{Position: lineage.PositionOf(r.Shape(), e.Flat, counting), Expected: elementJSON(r,
-			e.Flat), Actual: elementJSON(a, e.Flat)})
+		out.Worst = append(out.Worst, Difference{Position: lineage.PositionOf(r.Shape(), e.Flat, counting),
+			Expected: elementJSON(r,
+				e.Flat), Actual: elementJSON(a, e.Flat)})
 	}
 	return out
 }

@@ -149,9 +149,11 @@ func bits(a *array.Array) string {
 // A stream gives the arrays that a whole value decoded gives, and refuses what that refuses, in the same words.
 func TestAStreamReadsAsAWholeValue(t *testing.T) {
 	random := rand.New(rand.NewPCG(7, 11))
-	words := []string{"[", "]", ",", "1", "-0", "-0.0", "2.5", "1e3", "true", `"nan"`, `"-inf"`, `"x"`, "null", "[1, 2]", "[]",
+	words := []string{"[", "]", ",", "1", "-0", "-0.0", "2.5", "1e3", "true", `"nan"`, `"-inf"`, `"x"`, "null", "[1, 2]",
+		"[]",
 		" ", "9223372036854775807", "-9223372036854775808", "9223372036854775808", "1e999", "{", "}", `"data":`, `"kind":`,
-		`"shape":`, `"axes":`, `"int"`, `"complex"`, `"bool"`, `"real"`, "0.1", "123456789012345678", "1234567890123456789", "01"}
+		`"shape":`, `"axes":`, `"int"`, `"complex"`, `"bool"`, `"real"`, "0.1", "123456789012345678", "1234567890123456789",
+		"01"}
 	read := 0
 	one := func(text string) {
 		want, wrong := slowly([]byte(text))
@@ -212,7 +214,8 @@ func TestAStreamTakesSoManyNumbers(t *testing.T) {
 	require.ErrorContains(t, read(`{"x": [1, 2], "y": [3, 4]}`, 3), "more numbers than are taken")
 	require.NoError(t, read(`{"x": {"kind": "complex", "data": [[1, 2], [3, 4]]}}`, 4))
 	require.ErrorContains(t, read(`{"x": {"kind": "complex", "data": [[1, 2], [3, 4]]}}`, 3), "more numbers")
-	require.ErrorContains(t, read(`{"x": [`+strings.Repeat("1,", 5000)+`1, oops]}`, 3), "not JSON", "what is no JSON goes first")
+	require.ErrorContains(t, read(`{"x": [`+strings.Repeat("1,", 5000)+`1, oops]}`, 3), "not JSON",
+		"what is no JSON goes first")
 	for _, text := range []string{strings.Repeat("[", 5000), "[" + strings.Repeat("1", 1<<17) + "]",
 		`["` + strings.Repeat("n", 1<<17) + `"]`, strings.Repeat(`{"data":`, 5000)} {
 		_, err := dataio.ReadJSON([]byte(text))

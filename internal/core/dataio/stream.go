@@ -412,7 +412,7 @@ func (s *Stream) any(left *int, depth int) (any, error) {
 	if depth > deepest {
 		return nil, tooDeep()
 	}
-	keep := func(v any, into func()) {
+	keep := func(into func()) {
 		if *left--; *left >= 0 {
 			into()
 		}
@@ -422,7 +422,7 @@ func (s *Stream) any(left *int, depth int) (any, error) {
 		out := []any{}
 		err := s.list(']', func() error {
 			v, err := s.any(left, depth+1)
-			keep(v, func() { out = append(out, v) })
+			keep(func() { out = append(out, v) })
 			return err
 		})
 		return out, err
@@ -430,7 +430,7 @@ func (s *Stream) any(left *int, depth int) (any, error) {
 		out := map[string]any{}
 		err := s.Members(func(name string) error {
 			v, err := s.any(left, depth+1)
-			keep(v, func() { out[name] = v })
+			keep(func() { out[name] = v })
 			return err
 		})
 		return out, err
@@ -663,7 +663,8 @@ func (f *flat) fits(kind array.Kind) error {
 	if first.at == 0 {
 		return nil
 	}
-	return &Problem{Line: 1, Column: first.at, Message: fmt.Sprintf("element %d of `data`, %s, is not of kind %s", first.at,
+	return &Problem{Line: 1, Column: first.at, Message: fmt.Sprintf("element %d of `data`, %s, is not of kind %s",
+		first.at,
 		first.text, kind), Hint: "non-finite reals are \"nan\", \"inf\", \"-inf\"; complex numbers are [re, im]"}
 }
 
@@ -703,7 +704,8 @@ func (s *Stream) flat() (*flat, error) {
 	return f, err
 }
 
-// pair reads an element of flat data, which may be `[re, im]`; text is how it is written, where that is no number alone.
+// pair reads an element of flat data, which may be `[re, im]`; text is how it is written, where that is no number
+// alone.
 func (s *Stream) pair(c byte) (e element, ok bool, text string, err error) {
 	switch c {
 	case '{':

@@ -152,8 +152,8 @@ func (c *Call) collapsing() []int {
 	return out
 }
 
-// collapsedLineage: the cells collapsed, without those that `only` leaves out, which it chooses; with their weights. The
-// results of several for each group come one after the other, the groups of each in order.
+// collapsedLineage: the cells collapsed, without those that `only` leaves out, which it chooses; with their weights.
+// The results of several for each group come one after the other, the groups of each in order.
 func collapsedLineage(c *Call, out *array.Array) []Link {
 	x := c.Args[0]
 	in, count := groupsOf(x.Shape(), c.collapsing())

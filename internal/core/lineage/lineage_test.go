@@ -147,62 +147,69 @@ func held(t *testing.T, text string, smooth bool, changes int) {
 
 // smoothPrograms change with every value that they were made of.
 var smoothPrograms = []string{
-	"x = v + s", "x = grid * v", "x = grid - w[all, new]", "x = -v ^ 2 / s", "x = A dot B", "x = A dot w", "x = w dot A",
-	"x = w dot w", "x = growth dot [[1, 2], [3, 4], [5, 6], [7, 8]]", "x = [v, v * 2]", "x = [s, 2, v[1]]", "x = sum(grid)",
-	"x = mean(growth over [week, depth])", "x = sum(growth over rope, keep: true)", "x = sum(grid over 1, only: grid > 3)",
-	"x = sum(grid, only: mask)", "x = mean(grid over rope, weights: v)", "x = std(v)", "x = sample_var(grid over week)",
+	"x = v + s", "x = grid * v", "x = grid - w[all, new]", "x = -v ^ 2 / s", "x = A dot B", "x = A dot w",
+	"x = w dot A", "x = w dot w", "x = growth dot [[1, 2], [3, 4], [5, 6], [7, 8]]", "x = [v, v * 2]",
+	"x = [s, 2, v[1]]", "x = sum(grid)", "x = mean(growth over [week, depth])",
+	"x = sum(growth over rope, keep: true)", "x = sum(grid over 1, only: grid > 3)", "x = sum(grid, only: mask)",
+	"x = mean(grid over rope, weights: v)", "x = std(v)", "x = sample_var(grid over week)",
 	"x = running_sum(grid along rope)", "x = running_product(grid along 0)", "x = differences(grid along rope)",
-	"x = gradient(v)", "x = gradient(grid along week, spacing: s)", "x = transpose(grid)", "x = reshape(grid, [2, auto])",
-	"x = reshape(grid, [6, 2], fill: columns)", "x = flattened(grid, fill: columns)", "x = transpose(growth, to: [depth, " +
-		"week, rope])", "x = row_of(v)", "x = column_of(v)", "x = join(v, w)", "x = join(grid, grid * 2 along week)",
-	"x = stack(v, v ^ 2 along last)", "x = repeated(grid, 2 along rope)", "x = tiled(v, 3)", "x = reversed(grid along rope)",
-	"x = rotated(v, 1)", "x = upper_part(A)", "x = lower_part(A, offset: -1)", "x = diagonal(v, offset: 1)",
-	"x = diagonal_of(A)", "x = trace(A)", "x = outer(v, w)", "x = kronecker(A, B)", "x = cross(w, w * [1, 2, 3])",
-	"x = det(A)", "x = inverse(A)", "x = solve(A, w)", "x = solve(A, C)", "x = convolved(v, w)", "x = covariance(v, v ^ 2)",
-	"x = covariance(grid along week)", "x = windows(v, 2)", "x = trapezoid(v, running_sum(v))", "x = spaced(s, s * 3, 5)",
-	"x = filled([2, 2], s)", "x = norm(v)", "x = norm(grid over rope)", "x = product(v)", "x = log_sum_exp(grid over 0)",
-	"x = growth[0, all, last]", "x = growth[rest, 1 to 2]", "x = growth[depth: 1, week: reversed]", "x = grid[[2, 0], all]",
-	"x = grid[all, except 1]", "x = v[by 2]", "x = grid[new, 1, all]", "x = grid[paired [0, 1, 2], [3, 0, 1]]",
-	"x = v * 1\nx[1 to 2] = w[0 to 1]", "x = grid * 1\nx[0, all] = v", "x = v * 1\nx[2] += s", "x = v * 1\nx -= s",
+	"x = gradient(v)", "x = gradient(grid along week, spacing: s)", "x = transpose(grid)",
+	"x = reshape(grid, [2, auto])", "x = reshape(grid, [6, 2], fill: columns)", "x = flattened(grid, fill: columns)",
+	"x = transpose(growth, to: [depth, week, rope])", "x = row_of(v)", "x = column_of(v)", "x = join(v, w)",
+	"x = join(grid, grid * 2 along week)", "x = stack(v, v ^ 2 along last)", "x = repeated(grid, 2 along rope)",
+	"x = tiled(v, 3)", "x = reversed(grid along rope)", "x = rotated(v, 1)", "x = upper_part(A)",
+	"x = lower_part(A, offset: -1)", "x = diagonal(v, offset: 1)", "x = diagonal_of(A)", "x = trace(A)",
+	"x = outer(v, w)", "x = kronecker(A, B)", "x = cross(w, w * [1, 2, 3])", "x = det(A)", "x = inverse(A)",
+	"x = solve(A, w)", "x = solve(A, C)", "x = convolved(v, w)", "x = covariance(v, v ^ 2)",
+	"x = covariance(grid along week)", "x = windows(v, 2)", "x = trapezoid(v, running_sum(v))",
+	"x = spaced(s, s * 3, 5)", "x = filled([2, 2], s)", "x = norm(v)", "x = norm(grid over rope)", "x = product(v)",
+	"x = log_sum_exp(grid over 0)", "x = growth[0, all, last]", "x = growth[rest, 1 to 2]",
+	"x = growth[depth: 1, week: reversed]", "x = grid[[2, 0], all]", "x = grid[all, except 1]", "x = v[by 2]",
+	"x = grid[new, 1, all]", "x = grid[paired [0, 1, 2], [3, 0, 1]]", "x = v * 1\nx[1 to 2] = w[0 to 1]",
+	"x = grid * 1\nx[0, all] = v", "x = v * 1\nx[2] += s", "x = v * 1\nx -= s",
 	"x = v * 1\nview y = x[1 to 3]\ny[0] = s", "y = grid * 1\nview x = y[all, 2]\ny[1, all] *= s",
 	"x = 0\neach row in grid { x += row }", "total = 0\neach a, b in w, w * 2 { total = total + a * b }",
-	"x = zeros(4)\neach k in 0 to 3 { x[k] = sum(v[to k]) }",
-	"function twice(a) = a * 2\nx = twice(v) + twice(s)",
+	"x = zeros(4)\neach k in 0 to 3 { x[k] = sum(v[to k]) }", "function twice(a) = a * 2\nx = twice(v) + twice(s)",
 	"function power(a, k) {\n  if k == 0 { return a * 0 + 1 }\n  return a * power(a, k - 1)\n}\nx = power(v, 3)",
-	"x = v * 1\nx = x * x\nx = x + sum(x)", "x = draw_uniform([2, 2], 0, 1) * s", "x = complex(v, v * 2)", "x = polar(v, s)",
-	"x = hypot(v, s)", "x = log(v, base: s)", "x = atan2(v, s)", "x = exp(v) + sin(grid)",
+	"x = v * 1\nx = x * x\nx = x + sum(x)", "x = draw_uniform([2, 2], 0, 1) * s", "x = complex(v, v * 2)",
+	"x = polar(v, s)", "x = hypot(v, s)", "x = log(v, base: s)", "x = atan2(v, s)", "x = exp(v) + sin(grid)",
 }
 
 // Other programs: their lineage holds all that can change them.
 var otherPrograms = []string{
-	"x = max(grid over rope)", "x = median(v)", "x = percentile(grid, 10 * s over week)", "x = percentile(v, [25, 50])",
-	"x = five_numbers(grid over rope)", "x = min_at(grid over week)", "x = max_at(grid)", "x = any(grid > 3 over rope)",
-	"x = count(mask)", "x = counts_between(v, [1, 2, s + 3])", "x = positions(mask)", "x = positions(grid > 3)",
-	"x = sort(v)", "x = sort(grid along week, descending: true)", "x = sort_order(grid along rope)", "x = unique(n)",
-	"x = unique_counts(n)", "x = totals_by([1, 2, 3, 4, 5] * s, n, 3)", "x = totals_by(grid[all, [0, 1, 2, 3, 0]], n, 3 along 1)",
-	"x = pick(mask, v, s)", "x = pick(grid > 3, grid, v)", "x = clipped(v, 2, s + 1)", "x = lesser(v, s)", "x = is_in(n, [0, 2])",
-	"x = near(v, s, absolute: s)", "x = round(v, digits: 1)", "x = floor(grid)", "x = interpolated(w, [1, 2, 3, 6], v)",
-	"x = insertion_place(sort(v), w)", "x = polynomial(w, v)", "x = fitted_polynomial([0, 1, 2, 3], v, 1)",
-	"x = eigenvalues(A + transpose(A))", "x = singular_values(A)", "x = rank(A)", "x = condition(A)", "x = pseudo_inverse(C)",
-	"x = least_squares(C, w)", "x = mat_power(A, 2)", "x = correlation(v, v ^ 2)", "x = correlation(grid along week)",
-	"x = shuffled(v)", "x = sampled(v, 2)", "x = v[p]", "x = grid[q, all]", "x = grid[all, p]", "x = grid[n[0 to 2], all]",
-	"x = v[mask]", "x = grid[all, mask]", "x = grid[grid > 3]", "x = v[except p]", "x = v[from q]", "x = v[q to q + 1]",
-	"x = grid[paired [0, 1], [p, p]]", "x = grid[paired n[0 to 1], 1]", "x = rotated(v, p)", "x = diagonal_of(A, offset: q - 1)",
-	"x = (p to 9)[0 to 2]", "x = v * 1\nx[p] = s", "x = v * 1\nx[mask] = s", "x = v * 1\nx[mask] = v[mask] * 2",
-	"x = grid * 1\nx[grid > 3] = 0", "x = grid * 1\nx[grid > 3] = flattened(grid)[to count(grid > 3) - 1]",
-	"x = grid * 1\nx[n[0] to 2, all] = s", "x = v * 1\nif p > 1 { x[0] = s } else { y = 3 }\nz = x",
-	"x = 0\nif s > 2 { x = v } else { x = v * 2 }", "x = s\nrepeat up to 8 until x > 9 { x = x * 1.5 }",
-	"x = 0\nrepeat up to p until false { x += s }", "function f(a) {\n  if a > 3 { return 1 }\n  return a\n}\nx = f(s)",
+	"x = max(grid over rope)", "x = median(v)", "x = percentile(grid, 10 * s over week)",
+	"x = percentile(v, [25, 50])", "x = five_numbers(grid over rope)", "x = min_at(grid over week)",
+	"x = max_at(grid)", "x = any(grid > 3 over rope)", "x = count(mask)", "x = counts_between(v, [1, 2, s + 3])",
+	"x = positions(mask)", "x = positions(grid > 3)", "x = sort(v)", "x = sort(grid along week, descending: true)",
+	"x = sort_order(grid along rope)", "x = unique(n)", "x = unique_counts(n)",
+	"x = totals_by([1, 2, 3, 4, 5] * s, n, 3)", "x = totals_by(grid[all, [0, 1, 2, 3, 0]], n, 3 along 1)",
+	"x = pick(mask, v, s)", "x = pick(grid > 3, grid, v)", "x = clipped(v, 2, s + 1)", "x = lesser(v, s)",
+	"x = is_in(n, [0, 2])", "x = near(v, s, absolute: s)", "x = round(v, digits: 1)", "x = floor(grid)",
+	"x = interpolated(w, [1, 2, 3, 6], v)", "x = insertion_place(sort(v), w)", "x = polynomial(w, v)",
+	"x = fitted_polynomial([0, 1, 2, 3], v, 1)", "x = eigenvalues(A + transpose(A))", "x = singular_values(A)",
+	"x = rank(A)", "x = condition(A)", "x = pseudo_inverse(C)", "x = least_squares(C, w)", "x = mat_power(A, 2)",
+	"x = correlation(v, v ^ 2)", "x = correlation(grid along week)", "x = shuffled(v)", "x = sampled(v, 2)",
+	"x = v[p]", "x = grid[q, all]", "x = grid[all, p]", "x = grid[n[0 to 2], all]", "x = v[mask]",
+	"x = grid[all, mask]", "x = grid[grid > 3]", "x = v[except p]", "x = v[from q]", "x = v[q to q + 1]",
+	"x = grid[paired [0, 1], [p, p]]", "x = grid[paired n[0 to 1], 1]", "x = rotated(v, p)",
+	"x = diagonal_of(A, offset: q - 1)", "x = (p to 9)[0 to 2]", "x = v * 1\nx[p] = s", "x = v * 1\nx[mask] = s",
+	"x = v * 1\nx[mask] = v[mask] * 2", "x = grid * 1\nx[grid > 3] = 0",
+	"x = grid * 1\nx[grid > 3] = flattened(grid)[to count(grid > 3) - 1]", "x = grid * 1\nx[n[0] to 2, all] = s",
+	"x = v * 1\nif p > 1 { x[0] = s } else { y = 3 }\nz = x", "x = 0\nif s > 2 { x = v } else { x = v * 2 }",
+	"x = s\nrepeat up to 8 until x > 9 { x = x * 1.5 }", "x = 0\nrepeat up to p until false { x += s }",
+	"function f(a) {\n  if a > 3 { return 1 }\n  return a\n}\nx = f(s)",
 	"function f(a, b) {\n  each i in b { if i > a { return i } }\n  return a\n}\nx = f(s, v)",
 	"function f(a) {\n  repeat up to 4 until a > 3 { a = a + 1\n if a > 5 { return 0 } }\n  return 7\n}\nx = f(s)",
 	"view y = grid[q to 2, all]\nx = grid * 1", "x = grid * 1\nview y = x[q, all]\ny[rest] = 0",
-	"x = transpose(grid, to: [(q mod 2), (1 - q mod 2)])", "x = sum(growth over (q))", "x = sort(v, descending: p > 1)",
-	"x = shape(grid)", "x = length(v) + s * 0", "x = indices(grid along rope)", "x = size(grid)", "x = draw_uniform(3, 0, s)",
-	"x = draw_normal(3, mean: s, std: 1)", "x = draw_integers(3, 0, p + 1)", "x = 1 < v <= 3", "x = not mask", "x = mask and v > 2",
+	"x = transpose(grid, to: [(q mod 2), (1 - q mod 2)])", "x = sum(growth over (q))",
+	"x = sort(v, descending: p > 1)", "x = shape(grid)", "x = length(v) + s * 0", "x = indices(grid along rope)",
+	"x = size(grid)", "x = draw_uniform(3, 0, s)", "x = draw_normal(3, mean: s, std: 1)",
+	"x = draw_integers(3, 0, p + 1)", "x = 1 < v <= 3", "x = not mask", "x = mask and v > 2",
 	"x = whole div 2 + whole mod 3", "x = gcd(whole, 6)", "x = is_nan(v)", "x = unflat_position([3, 4], p)",
-	"x = flat_position([3, 4], [q, p])", "x = labelled(v, axes: [rope])", "x = without_ones(v[new, all])", "x = bool(n)",
-	"x = norm(A, kind: one)", "x = norm(A, kind: spectral)", "x = conjugate_transpose(A * 1i)", "x = sum(grid over 0, only: mask)",
-	"x = real(whole)\neach i in 0 to 2 { x[i + 1] = x[i] + x[i + 1] }", "x = [[s, 1], [2, s]] dot [1, s]", "x = inf * s",
+	"x = flat_position([3, 4], [q, p])", "x = labelled(v, axes: [rope])", "x = without_ones(v[new, all])",
+	"x = bool(n)", "x = norm(A, kind: one)", "x = norm(A, kind: spectral)", "x = conjugate_transpose(A * 1i)",
+	"x = sum(grid over 0, only: mask)", "x = real(whole)\neach i in 0 to 2 { x[i + 1] = x[i] + x[i + 1] }",
+	"x = [[s, 1], [2, s]] dot [1, s]", "x = inf * s",
 }
 
 func TestLineageHolds(t *testing.T) {
@@ -214,18 +221,29 @@ func TestLineageHolds(t *testing.T) {
 	}
 }
 
-// grown are forms of expressions by what they give: V for four reals, G for three by four, S for one, M for four truths.
+// grown are forms of expressions by what they give: V for four reals, G for three by four, S for one, M for four
+// truths.
 var grown = map[byte][]string{
-	'V': {"v", "real(whole)", "(V + S)", "(V * V)", "pick(M, V, V)", "running_sum(V)", "sort(V)", "reversed(V)", "rotated(V, p)",
-		"G[q, all]", "sum(G over 0)", "max(G over 0)", "V[sort_order(V)]", "abs(V)", "clipped(V, S, S + 2)", "greater(V, S)",
-		"G[paired n[0 to 3], [0, 1, 2, 3]]", "(w dot G)", "mean(G over 0, only: M)", "join(V[2 to 3], V[except [1, 3]])",
-		"flattened(G)[by 3]", "windows(V, 1)[all, 0]", "convolved(V, [S])", "gradient(V)"},
-	'G': {"grid", "(G + V)", "(G * G)", "(G - w[all, new])", "transpose(transpose(G))", "sort(G along 1)", "G[[2, 0, 1], all]",
-		"(A dot G)", "G[all, [p, 0, 2, 1]]", "stack(V, V, V)", "outer(w, V)", "running_max(G along 0)", "reshape(G, [3, auto])",
-		"upper_part(G)", "pick(M, G, S)", "tiled(V, [3, 1])", "growth[0, all, all]"},
-	'S': {"s", "2.5", "sum(V)", "mean(G)", "V[p]", "V[last]", "min(V)", "(w dot w)", "norm(V)", "real(count(M))", "(S / 2)", "median(V)",
-		"G[q, p]", "det(A)", "trapezoid(V, running_sum(V))"},
-	'M': {"mask", "(V > S)", "not M", "(M and M)", "(1 < V < 4)", "any(G > S over 0)", "is_in(whole, n)"},
+	'V': {
+		"v", "real(whole)", "(V + S)", "(V * V)", "pick(M, V, V)", "running_sum(V)", "sort(V)", "reversed(V)",
+		"rotated(V, p)", "G[q, all]", "sum(G over 0)", "max(G over 0)", "V[sort_order(V)]", "abs(V)",
+		"clipped(V, S, S + 2)", "greater(V, S)", "G[paired n[0 to 3], [0, 1, 2, 3]]", "(w dot G)",
+		"mean(G over 0, only: M)", "join(V[2 to 3], V[except [1, 3]])", "flattened(G)[by 3]", "windows(V, 1)[all, 0]",
+		"convolved(V, [S])", "gradient(V)",
+	},
+	'G': {
+		"grid", "(G + V)", "(G * G)", "(G - w[all, new])", "transpose(transpose(G))", "sort(G along 1)",
+		"G[[2, 0, 1], all]", "(A dot G)", "G[all, [p, 0, 2, 1]]", "stack(V, V, V)", "outer(w, V)",
+		"running_max(G along 0)", "reshape(G, [3, auto])", "upper_part(G)", "pick(M, G, S)", "tiled(V, [3, 1])",
+		"growth[0, all, all]",
+	},
+	'S': {
+		"s", "2.5", "sum(V)", "mean(G)", "V[p]", "V[last]", "min(V)", "(w dot w)", "norm(V)", "real(count(M))",
+		"(S / 2)", "median(V)", "G[q, p]", "det(A)", "trapezoid(V, running_sum(V))",
+	},
+	'M': {
+		"mask", "(V > S)", "not M", "(M and M)", "(1 < V < 4)", "any(G > S over 0)", "is_in(whole, n)",
+	},
 }
 
 // grow writes out a random form.
@@ -248,9 +266,11 @@ func grow(r *rand.Rand, of byte, depth int) string {
 // Random programs hold too: expressions within each other, and the statements that keep, overwrite and choose.
 func TestLineageHoldsOfRandomPrograms(t *testing.T) {
 	r := rand.New(rand.NewPCG(19, 4))
-	statements := []string{"x[mask] = S", "x[p] = S", "x[M] = x[M] * 2", "x[q to 3] += S", "x *= V", "if S > 3 { x = V } else { x[0] = S }",
-		"each row in G { x = x + row }", "view y = x[1 to 2]\ny[rest] = S", "repeat up to 3 until sum(x) > S { x = x * 1.5 }",
-		"each a, b in V, V { x[q] = a + b }", "x = twice(x)", "x = V"}
+	statements := []string{
+		"x[mask] = S", "x[p] = S", "x[M] = x[M] * 2", "x[q to 3] += S", "x *= V", "if S > 3 { x = V } else { x[0] = S }",
+		"each row in G { x = x + row }", "view y = x[1 to 2]\ny[rest] = S",
+		"repeat up to 3 until sum(x) > S { x = x * 1.5 }", "each a, b in V, V { x[q] = a + b }", "x = twice(x)", "x = V",
+	}
 	ran := 0
 	for i := range 160 {
 		text := "function twice(a) {\n  if sum(a) > 9 { return a }\n  return a * 2\n}\nx = real(" + grow(r, 'V', 3) + ")\n"

@@ -54,8 +54,9 @@ func TestCellsInWords(t *testing.T) {
 	} {
 		assert.Equal(t, c.words, lineage.Words("x", c.a, lit(t, c.a, c.text, c.counting), lineage.Value, c.counting), c.text)
 	}
-	for sides, words := range map[string]string{"on": "the diagonal of A", "on below": "the diagonal and what is below it of A",
-		"above": "what is above the diagonal of A", "above below": "all but the diagonal of A"} {
+	for sides, words := range map[string]string{"on": "the diagonal of A",
+		"on below": "the diagonal and what is below it of A",
+		"above":    "what is above the diagonal of A", "above below": "all but the diagonal of A"} {
 		cells := make(lineage.Cells, 16)
 		for k := range cells {
 			side := map[int]string{-1: "below", 0: "on", 1: "above"}[min(max(k%4-k/4, -1), 1)]
@@ -76,8 +77,9 @@ func TestCellsThatAreNamed(t *testing.T) {
 		}
 		return nil
 	}
-	for text, want := range map[string][]int{"growth[1, 2]": {5}, "growth[rope: 0]": {0, 3, 6, 9, 12}, "(growth)[last, all]": {12,
-		13, 14}, "growth[week: 0, rope: last]": {2}} {
+	for text, want := range map[string][]int{"growth[1, 2]": {5}, "growth[rope: 0]": {0, 3, 6, 9, 12},
+		"(growth)[last, all]": {12,
+			13, 14}, "growth[week: 0, rope: last]": {2}} {
 		c, d := lineage.ParseCell(text, 0, find)
 		require.Nil(t, d, text)
 		assert.Equal(t, want, c.Cells, text)
@@ -85,8 +87,9 @@ func TestCellsThatAreNamed(t *testing.T) {
 	c, d := lineage.ParseCell("growth[1, 2]", 1, find)
 	require.Nil(t, d)
 	assert.Equal(t, []int{1}, c.Cells, "counted from 1")
-	for text, want := range map[string]string{"growth[5, 0]": "5", "growth[0]": "2 axes", "2 + 2": "names no cell", "sum(growth)": "names no cell",
-		"rope[1]": "has no value there", "growth[": "", "growth[a, 0]": "`a` is not bound"} {
+	for text, want := range map[string]string{"growth[5, 0]": "5", "growth[0]": "2 axes", "2 + 2": "names no cell",
+		"sum(growth)": "names no cell",
+		"rope[1]":     "has no value there", "growth[": "", "growth[a, 0]": "`a` is not bound"} {
 		_, d := lineage.ParseCell(text, 0, find)
 		if assert.NotNil(t, d, text) {
 			assert.Contains(t, d.Message, want, text)
@@ -99,7 +102,8 @@ func TestCellsThatAreNamed(t *testing.T) {
 func TestWhatIsTooLarge(t *testing.T) {
 	for text, says := range map[string]string{
 		"x = zeros(101, 100)": "an array of the shape [101, 100] is too large to be traced; at most 10000 cells are",
-		"x = real(v)\nrepeat up to 4000 until false { x = (sort(x) + reversed(x)) / 2 }": "the run takes too many steps to be traced",
+		"x = real(v)\nrepeat up to 4000 until false { x = (sort(x) + reversed(x)) / 2 }": "the run takes too many steps to " +
+			"be traced",
 	} {
 		v := functions.NumbersOf([]int{5000})
 		inputs := map[string]*array.Array{"v": v}
@@ -118,7 +122,8 @@ func TestWhatIsTooLarge(t *testing.T) {
 // A run that ends in an error is traced up to it.
 func TestUpToAnError(t *testing.T) {
 	inputs := map[string]*array.Array{"v": functions.NumbersOf([]int{3})}
-	run, err := lineage.Trace(context.Background(), ready(t, "function f(a) {\n  return a[7]\n}\nx = v * 2\ny = f(x)", inputs), inputs,
+	run, err := lineage.Trace(context.Background(), ready(t, "function f(a) {\n  return a[7]\n}\nx = v * 2\ny = f(x)",
+		inputs), inputs,
 		options)
 	require.NoError(t, err)
 	require.NotNil(t, run.Result.Error)
@@ -139,7 +144,8 @@ func parsed(text string) *notation.Program {
 func ExampleTrace() {
 	inputs := map[string]*array.Array{"growth": array.FromReals([]float64{1, 5, 2, 7, 3, 4}, 2, 3).
 		WithLabels([]string{"week", "rope"})}
-	run, _ := lineage.Trace(context.Background(), parsed("tall = growth[growth > 3]\nbest = max(growth over week)"), inputs,
+	run, _ := lineage.Trace(context.Background(), parsed("tall = growth[growth > 3]\nbest = max(growth over week)"),
+		inputs,
 		evaluate.Options{Limits: evaluate.CheckLimits})
 	best, _ := run.Of("best", 1)
 	tall, _ := run.Of("tall", 0)
