@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -63,4 +64,18 @@ func TestWhereACellCameFrom(t *testing.T) {
 	assert.Equal(t, "big", l.Yours.Lines[0].Name)
 	assert.Empty(t, l.Yours.Lines[0].Value)
 	assert.Len(t, l.Yours.Lines[0].Choice, at+1)
+
+	var lines wire.Lines
+	require.Equal(t, 200, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/rope-means/try",
+		wire.Try{Program: "x = 0\neach k in 0 to 2 { x = x + sum(growth[k, all, all] * [1, 2, 1, 1]) }\n"}, &lines))
+	var parts []string
+	for _, p := range lines.Parts {
+		parts = append(parts, fmt.Sprintf("%d:%d %s %s%s %s", p.Line, p.Column, p.Form, p.Kind, p.Shape, p.Look))
+	}
+	require.Len(t, parts, 9, "each once, however often the loop goes round")
+	assert.Equal(t, "2:11 range int[3] 0  1  2", parts[0])
+	assert.Contains(t, parts[4], "2:32 selection real[rope=3, depth=4] ")
+	assert.Equal(t, "2:54 list int[4] 1  2  1  1", parts[5])
+	assert.Contains(t, parts[7], "2:28 call real[] ")
+	assert.Equal(t, lines.Lines[len(lines.Lines)-1].Look, lines.Parts[8].Look, "the last round's")
 }

@@ -770,10 +770,20 @@ type Line struct {
 	Look  string         `json:"look"` // its first elements, to ten digits, after a run
 }
 
+// Part is what one operator, call, selection or name in a program's text gave, the last time where it ran several times.
+type Part struct {
+	notation.Place
+	Form  string         `json:"form" enum:"operator,call,selection,list,range,name"`
+	Kind  string         `json:"kind" enum:"bool,int,real,complex"`
+	Shape notation.Shape `json:"shape"`
+	Look  string         `json:"look"` // its first elements, to ten digits
+}
+
 // Lines are a program's statements: what is known of them before a run, or what they
 // gave.
 type Lines struct {
 	Lines   []Line                 `json:"lines"`
+	Parts   []Part                 `json:"parts"` // after a run, outer ones after those inside them
 	Notices []*notation.Diagnostic `json:"notices"`
 	Errors  []*notation.Diagnostic `json:"errors"`
 }

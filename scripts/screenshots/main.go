@@ -59,6 +59,16 @@ const bringing = `(() => {
 	}, 50)
 })()`
 
+// pointing goes to a cell of what an attempt made, and to where it came from.
+const pointing = `(() => {
+	document.querySelector("table[aria-label^=got] td[role=gridcell]").focus()
+	const look = setInterval(() => {
+		if (!document.querySelector("[data-lineage]")) return
+		clearInterval(look)
+		document.querySelector("table[aria-label^=got]").closest("figure").scrollIntoView({ block: "start" })
+	}, 50)
+})()`
+
 func main() {
 	service := flag.String("service", "http://127.0.0.1:8080", "the demo's address")
 	out := flag.String("out", "docs/screenshots", "where the pictures go")
@@ -106,7 +116,8 @@ func run(service, out, only string) error {
 		{file: "digest", person: "aron", path: course + "/digest", width: 1280, height: 800,
 			wait: `document.querySelectorAll("main table tr").length > 3`},
 		{file: "attempt", person: "aron", path: fmt.Sprintf("%s/attempts/%d", course, attempt), width: 1280, height: 800,
-			wait: `document.querySelectorAll("figure").length > 2`},
+			wait: `document.querySelectorAll("td[role=gridcell]").length > 2`, click: pointing,
+			then: `document.querySelector("[data-lineage] td[data-from]")`},
 	}
 	shots = append(shots,
 		shot{file: "author", person: "imke", path: course + "/author?exercise=buoy-distances", width: 1280, height: 800,

@@ -1,8 +1,8 @@
 import { completeAnyWord, type CompletionContext } from '@codemirror/autocomplete'
 import { bracketMatching, HighlightStyle, indentUnit, syntaxHighlighting } from '@codemirror/language'
 import { type Diagnostic, lintGutter, setDiagnostics } from '@codemirror/lint'
-import { EditorState, type Text } from '@codemirror/state'
-import { EditorView, keymap } from '@codemirror/view'
+import { EditorState, StateEffect, StateField, type Text } from '@codemirror/state'
+import { Decoration, type DecorationSet, EditorView, keymap } from '@codemirror/view'
 import { tags } from '@lezer/highlight'
 import { useEffect, useImperativeHandle, useRef, type Ref } from 'react'
 import type { Place, Words } from '../types'
@@ -19,6 +19,12 @@ export interface EditorHandle {
   focus: () => void
 }
 
+// Point is a place in the text: a line, and how many characters of it stand before, both from 1.
+export interface Point {
+  line: number
+  column: number
+}
+
 interface Props {
   text: string
   change?: (text: string) => void
@@ -27,6 +33,8 @@ interface Props {
   words?: Words
   label: string
   readOnly?: boolean
+  at?: (place: Point) => void // where the cursor is, or what is pointed at
+  lit?: Place | null // a part of the text that is marked
   ref?: Ref<EditorHandle>
 }
 
@@ -47,6 +55,26 @@ function placeIn(doc: Text, line: number, column: number): number {
   return at.from + units
 }
 
+// pointAt is a place in the text as a line and a column.
+function pointAt(doc: Text, pos: number): Point {
+  const line = doc.lineAt(pos)
+  return { line: line.number, column: Array.from(line.text.slice(0, pos - line.from)).length + 1 }
+}
+
+const setLit = StateEffect.define<{ from: number; to: number } | null>()
+const lighted = StateField.define<DecorationSet>({
+  create: () => Decoration.none,
+  update(marks, tr) {
+    for (const e of tr.effects)
+      if (e.is(setLit))
+        return e.value && e.value.to > e.value.from
+          ? Decoration.set(Decoration.mark({ class: 'part-lit' }).range(e.value.from, e.value.to))
+          : Decoration.none
+    return tr.docChanged ? Decoration.none : marks
+  },
+  provide: (f) => EditorView.decorations.from(f),
+})
+
 function diagnosticsOf(doc: Text, remarks: Remark[]): Diagnostic[] {
   return remarks.map((r) => {
     const from = placeIn(doc, r.span.line, r.span.column)
@@ -57,10 +85,10 @@ function diagnosticsOf(doc: Text, remarks: Remark[]): Diagnostic[] {
 
 // Editor is a text area for the notation: highlighting, completion, remarks at
 // their places. Ctrl-Enter hands in; Tab leaves it.
-export function Editor({ text, change, handIn, remarks, words, label, readOnly, ref }: Props) {
-  const latest = useRef({ handIn, words })
+export function Editor({ text, change, handIn, remarks, words, label, readOnly, at, lit, ref }: Props) {
+  const latest = useRef({ handIn, words, at })
   useEffect(() => {
-    latest.current = { handIn, words }
+    latest.current = { handIn, words, at }
   })
   const complete = (context: CompletionContext) => {
     const before = context.matchBefore(/[\p{L}_][\p{L}\p{Nd}_]*/u)
@@ -94,6 +122,16 @@ export function Editor({ text, change, handIn, remarks, words, label, readOnly, 
       syntaxHighlighting(colours),
       lintGutter(),
       EditorView.lineWrapping,
+      lighted,
+      EditorView.updateListener.of((u) => {
+        if (u.selectionSet || u.docChanged) latest.current.at?.(pointAt(u.state.doc, u.state.selection.main.head))
+      }),
+      EditorView.domEventHandlers({
+        mousemove: (event, v) => {
+          const pos = v.posAtCoords({ x: event.clientX, y: event.clientY }, false)
+          latest.current.at?.(pointAt(v.state.doc, pos))
+        },
+      }),
       EditorState.readOnly.of(readOnly ?? false),
     ],
   }))
@@ -102,6 +140,17 @@ export function Editor({ text, change, handIn, remarks, words, label, readOnly, 
     const v = view.current
     if (v) v.dispatch(setDiagnostics(v.state, diagnosticsOf(v.state.doc, remarks)))
   }, [remarks, view])
+
+  useEffect(() => {
+    const v = view.current
+    if (!v) return
+    const doc = v.state.doc
+    const range = lit && {
+      from: placeIn(doc, lit.line, lit.column),
+      to: placeIn(doc, lit.end_line, lit.end_column),
+    }
+    v.dispatch({ effects: setLit.of(range ?? null) })
+  }, [lit, view])
 
   useImperativeHandle(ref, () => ({
     goTo: (span) => {

@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { call, Failure, get, newKey } from '../api'
-import { Editor, type EditorHandle } from '../editor/Editor'
+import { Editor, type EditorHandle, type Point } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { useMe } from '../me'
 import { CourseFrame } from '../parts/CourseFrame'
@@ -18,6 +18,8 @@ import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
 import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
 import { OneOf } from '../parts/OneOf'
+import { partAt } from '../parts/parts'
+import { PartView } from '../parts/PartView'
 import { SideBySide } from '../parts/SideBySide'
 import { Traced } from '../parts/Traced'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
@@ -145,6 +147,9 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
       )
     },
   })
+  const tried = trial.data?.text === text ? trial.data.lines : null
+  const [point, setPoint] = useState<Point | null>(null)
+  const part = useMemo(() => (tried ? partAt(tried.parts, point) : null), [tried, point])
   const attempt = (on = own) => {
     if (canRun && !trial.isPending) trial.mutate({ program: written.current, on })
   }
@@ -204,7 +209,10 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
             remarks={[...remarks, ...early]}
             words={words.data}
             label="your program"
+            at={tried ? setPoint : undefined}
+            lit={part}
           />
+          {tried && tried.parts.length > 0 && <PartView parts={tried.parts} part={part} program={text} />}
           {canRun && (
             <LineShapes
               lines={shapes.data}

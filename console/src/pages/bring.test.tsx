@@ -26,7 +26,7 @@ const base = {
   'GET /session': student,
   [`GET ${path}`]: exercise,
   'GET /words': { functions: [], words: [] },
-  [`POST ${path}/shapes`]: { lines: [], errors: [], notices: [] },
+  [`POST ${path}/shapes`]: { lines: [], parts: [], errors: [], notices: [] },
   [`POST ${path}/tickets`]: ticket,
 }
 const result = {

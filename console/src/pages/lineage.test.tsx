@@ -116,6 +116,7 @@ describe('where a cell came from', () => {
 
 describe('what was tried', () => {
   const tried = {
+    parts: [],
     lines: [
       { line: 1, name: 'tall', known: true, kind: 'bool', shape: { shape: [2], axes: [null] }, look: 'true  false' },
       { line: 2, name: 'none', known: true, kind: 'real', shape: { shape: [0], axes: [null] }, look: '' },

@@ -203,6 +203,7 @@ describe('an attempt', () => {
 describe('an exercise', () => {
   const path = '/courses/kelp/exercises/rope-means'
   const lines = {
+    parts: [],
     lines: [
       {
         line: 1,

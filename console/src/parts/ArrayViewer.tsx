@@ -334,6 +334,7 @@ function Grid({ value, at, counting, look, agrees, title, decimals, range, from,
                     {...(pointing && {
                       role: 'gridcell',
                       tabIndex: k === (here ?? start) ? 0 : -1,
+                      'data-here': k === here ? '' : undefined,
                       'data-pinned': pointing.pinned && k === here ? '' : undefined,
                       onFocus: () => pointing.point(k),
                       onPointerEnter: () => pointing.point(k),

@@ -4,6 +4,9 @@ export interface StripShape {
   shape: (number | null)[]
   axes: (string | null)[] | null
   mark?: boolean[]
+  ghost?: boolean[] // axes along which it is stretched
+  times?: (number | null)[] // to these lengths
+  folds?: boolean[] // axes that collapse
 }
 
 // unfit marks the axes of two shapes, aligned at the last, whose lengths differ.
@@ -50,11 +53,13 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
           ) : (
             r.shape.map((d, i) => {
               const wrong = r.mark?.[i] ?? false
+              const ghost = r.ghost?.[i] ?? false
+              const folds = r.folds?.[i] ?? false
               return (
                 <span
                   key={i}
                   aria-hidden="true"
-                  className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : 'border-edge bg-sheet'}`}
+                  className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : ghost ? 'border-dashed border-edge text-soft' : folds ? 'strip-folds border-edge bg-sheet' : 'border-edge bg-sheet'}`}
                   style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}
                 >
                   {r.axes?.[i] && <span className={wrong ? '' : 'text-soft'}>{r.axes[i]} </span>}
@@ -64,6 +69,8 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
                     <span className="font-semibold">{d}</span>
                   )}
                   {wrong && ' ≠'}
+                  {ghost && r.shape[i] === 1 && ` → ${r.times?.[i]}`}
+                  {folds && ' ⤳'}
                 </span>
               )
             })
@@ -83,7 +90,10 @@ const sayAxis = (r: StripShape, i: number) => `${r.axes?.[i] ?? 'axis'} ${r.shap
 
 // sayShape is a shape in words.
 function sayShape(r: StripShape): string {
-  return r.shape.length === 0 ? 'a scalar' : r.shape.map((_, i) => sayAxis(r, i)).join(', ')
+  if (r.shape.length === 0) return 'a scalar'
+  const how = (i: number) =>
+    r.ghost?.[i] ? `stretched along ${sayAxis(r, i)}` : r.folds?.[i] ? `${sayAxis(r, i)} folds` : sayAxis(r, i)
+  return r.shape.map((_, i) => how(i)).join(', ')
 }
 
 // doNotFit says of two shapes which of their axes do not fit, the last first.

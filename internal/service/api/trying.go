@@ -110,7 +110,7 @@ func shapesOf(r *request) error {
 		return err
 	}
 	defer done()
-	out := wire.Lines{Lines: []wire.Line{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
+	out := wire.Lines{Lines: []wire.Line{}, Parts: []wire.Part{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
 	program, errs := notation.Parse(in.Program)
 	out.Errors = append(out.Errors, errs...)
 	if len(errs) == 0 {
@@ -197,7 +197,7 @@ func shows(t *teaching.Terms, e *exercise.Exercise, role store.Role, now time.Ti
 
 // traced runs a program on a case and says what each statement gave.
 func (r *request) traced(p *check.Prepared, c *check.PreparedCase, text string) (*wire.Lines, error) {
-	out := &wire.Lines{Lines: []wire.Line{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
+	out := &wire.Lines{Lines: []wire.Line{}, Parts: []wire.Part{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
 	program, errs := check.Read(p, text)
 	if len(errs) > 0 {
 		out.Errors = errs
@@ -217,12 +217,51 @@ func (r *request) traced(p *check.Prepared, c *check.PreparedCase, text string) 
 				Kind: s.Value.Kind().String(), Shape: functions.ShapeOf(s.Value), Look: look(s.Value)})
 		}
 	}
+	places := map[notation.Span]int{}
+	o.Watch = func(e notation.Expr, v *array.Array) {
+		form := formOf(e)
+		at, seen := places[e.Pos()]
+		if !seen {
+			if form == "" || len(out.Parts) == mostParts {
+				return
+			}
+			at = len(out.Parts)
+			places[e.Pos()] = at
+			out.Parts = append(out.Parts, wire.Part{Place: program.Source.Place(e.Pos()), Form: form})
+		}
+		out.Parts[at].Kind, out.Parts[at].Shape, out.Parts[at].Look = v.Kind().String(), functions.ShapeOf(v), look(v)
+	}
 	result := evaluate.Run(ctx, program, c.Inputs, o)
 	out.Notices = append(out.Notices, result.Notices...)
 	if result.Error != nil {
 		out.Errors = append(out.Errors, result.Error)
 	}
 	return out, nil
+}
+
+// mostParts bounds the parts of a trace.
+const mostParts = 2000
+
+// formOf is what a part of a text is; "" for what gives nothing of its own, or was put in by us.
+func formOf(e notation.Expr) string {
+	if e.Pos() == (notation.Span{}) {
+		return ""
+	}
+	switch e.(type) {
+	case *notation.Unary, *notation.Binary, *notation.Compare:
+		return "operator"
+	case *notation.Call:
+		return "call"
+	case *notation.Select:
+		return "selection"
+	case *notation.List:
+		return "list"
+	case *notation.RangeExpr:
+		return "range"
+	case *notation.Name:
+		return "name"
+	}
+	return ""
 }
 
 // look is a short look at a value: its first elements, to ten significant digits.
