@@ -770,7 +770,8 @@ type Line struct {
 	Look  string         `json:"look"` // its first elements, to ten digits, after a run
 }
 
-// Part is what one operator, call, selection or name in a program's text gave, the last time where it ran several times.
+// Part is what one operator, call, selection or name in a program's text gave, the last time where it ran several
+// times.
 type Part struct {
 	notation.Place
 	Form  string         `json:"form" enum:"operator,call,selection,list,range,name"`

@@ -110,7 +110,8 @@ func shapesOf(r *request) error {
 		return err
 	}
 	defer done()
-	out := wire.Lines{Lines: []wire.Line{}, Parts: []wire.Part{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
+	out := wire.Lines{Lines: []wire.Line{}, Parts: []wire.Part{}, Notices: []*notation.Diagnostic{},
+		Errors: []*notation.Diagnostic{}}
 	program, errs := notation.Parse(in.Program)
 	out.Errors = append(out.Errors, errs...)
 	if len(errs) == 0 {
@@ -197,7 +198,8 @@ func shows(t *teaching.Terms, e *exercise.Exercise, role store.Role, now time.Ti
 
 // traced runs a program on a case and says what each statement gave.
 func (r *request) traced(p *check.Prepared, c *check.PreparedCase, text string) (*wire.Lines, error) {
-	out := &wire.Lines{Lines: []wire.Line{}, Parts: []wire.Part{}, Notices: []*notation.Diagnostic{}, Errors: []*notation.Diagnostic{}}
+	out := &wire.Lines{Lines: []wire.Line{}, Parts: []wire.Part{}, Notices: []*notation.Diagnostic{},
+		Errors: []*notation.Diagnostic{}}
 	program, errs := check.Read(p, text)
 	if len(errs) > 0 {
 		out.Errors = errs
