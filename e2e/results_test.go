@@ -264,19 +264,7 @@ func TestFilesOfEveryFormat(t *testing.T) {
 			require.NoError(t, err)
 			raw, err := student.Data(ctx, course, "standard-scores", ticket, format)
 			require.NoError(t, err)
-			var files []check.File
-			readme := check.ReadmeOf(raw)
-			if format == "nc" {
-				files = []check.File{{Name: "data.nc", Body: raw}}
-			} else {
-				require.NoError(t, check.Unzip(raw, func(name string, body []byte) error {
-					if name == check.ReadmeFile {
-						readme = string(body)
-					}
-					files = append(files, check.File{Name: name, Body: body})
-					return nil
-				}))
-			}
+			files, readme := saved(t, format, raw)
 			assert.Contains(t, readme, "Positions count from 0.")
 			assert.Contains(t, readme, "in kg: weight of each rope at each harvest")
 			assert.Contains(t, readme, "rope | harvest, real")
@@ -300,27 +288,15 @@ func TestFilesOfEveryFormat(t *testing.T) {
 
 			raw, err = student.ArrayFiles(ctx, a.ID, "own-1", "scores", format)
 			require.NoError(t, err)
-			files, readme = nil, check.ReadmeOf(raw)
-			if format == "nc" {
-				files = []check.File{{Name: "sides.nc", Body: raw}}
-			} else {
-				require.NoError(t, check.Unzip(raw, func(name string, body []byte) error {
-					if name == check.ReadmeFile {
-						readme = string(body)
-					} else {
-						files = append(files, check.File{Name: name, Body: body})
-					}
-					return nil
-				}))
-			}
+			files, readme = saved(t, format, raw)
 			assert.Contains(t, readme, fmt.Sprintf("Attempt %d, the output scores in the case own-1.", a.ID))
 			assert.Contains(t, readme, "got less expected")
 			two := check.Axes{Rank: 2}
-			saved, wrong := check.ReadArrays(files, check.Wanted{Cases: []string{"own-1"}, Arrays: map[string]check.Axes{
+			both, wrong := check.ReadArrays(files, check.Wanted{Cases: []string{"own-1"}, Arrays: map[string]check.Axes{
 				"expected": two, "got": two, "difference": two, "agrees": two}})
 			require.Empty(t, wrong)
 			mine := results(t, ticket, rightScores, "scores")["own-1"]["scores"].Array
-			sides := saved["own-1"]
+			sides := both["own-1"]
 			assert.Equal(t, mine.Reals(), sides["got"].Reals(), "to the bit")
 			for k, v := range sides["got"].Reals() {
 				assert.Equal(t, v-sides["expected"].Reals()[k], real(sides["difference"].ComplexAt(k)),
@@ -359,6 +335,23 @@ func TestFilesOfEveryFormat(t *testing.T) {
 	still, err := ada.MakeTicket(ctx, course, "standard-scores")
 	require.NoError(t, err)
 	assert.Equal(t, ticket.ID, still.ID, "nothing of this used the ticket")
+}
+
+// saved are the files of a download, and its README.
+func saved(t *testing.T, format string, raw []byte) (files []check.File, readme string) {
+	t.Helper()
+	if format == "nc" {
+		return []check.File{{Name: "data.nc", Body: raw}}, check.ReadmeOf(raw)
+	}
+	require.NoError(t, check.Unzip(raw, func(name string, body []byte) error {
+		if name == check.ReadmeFile {
+			readme = string(body)
+		} else {
+			files = append(files, check.File{Name: name, Body: body})
+		}
+		return nil
+	}))
+	return files, readme
 }
 
 // asFiles writes arrays as files of a format.

@@ -460,20 +460,9 @@ func attempts(r *request) error {
 // arrays shows both sides of an output. Students see them for shown cases, where
 // the exercise lets values show.
 func arrays(r *request) error {
-	id, err := r.attemptID()
+	a, p, err := r.compared()
 	if err != nil {
 		return err
-	}
-	a, role, err := r.Gate.Attempt(r.Context(), r.who, id)
-	if err != nil {
-		return err
-	}
-	p, err := r.Library.Exercise(r.Context(), a.RevisionID, a.Exercise)
-	if err != nil {
-		return err
-	}
-	if !access.Allows(role, access.SeeTeam) && !mayCompare(p.Exercise, a, r.Query("case")) {
-		return store.ErrNotFound
 	}
 	sides, err := r.sides(p, a)
 	if err != nil {
@@ -494,6 +483,26 @@ func arrays(r *request) error {
 		out.Difference, out.Agrees = &dataio.JSON{Array: sides.Difference}, &dataio.JSON{Array: sides.Within}
 	}
 	return r.JSON(out)
+}
+
+// compared finds an attempt and its exercise, for whoever may see both sides of the case that is asked for.
+func (r *request) compared() (*store.AttemptLine, *check.Prepared, error) {
+	id, err := r.attemptID()
+	if err != nil {
+		return nil, nil, err
+	}
+	a, role, err := r.Gate.Attempt(r.Context(), r.who, id)
+	if err != nil {
+		return nil, nil, err
+	}
+	p, err := r.Library.Exercise(r.Context(), a.RevisionID, a.Exercise)
+	if err != nil {
+		return nil, nil, err
+	}
+	if !access.Allows(role, access.SeeTeam) && !mayCompare(p.Exercise, a, r.Query("case")) {
+		return nil, nil, store.ErrNotFound
+	}
+	return a, p, nil
 }
 
 // sideFiles sends both sides of an output as files of a format.

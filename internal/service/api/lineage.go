@@ -1,6 +1,7 @@
 package api
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -12,7 +13,6 @@ import (
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/lineage"
 	"nimbusreach/internal/core/notation"
-	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
@@ -21,10 +21,6 @@ import (
 // origins says where a cell of an output came from, in an attempt and in the reference. Students see it where they see
 // both sides.
 func origins(r *request) error {
-	id, err := r.attemptID()
-	if err != nil {
-		return err
-	}
 	cell, err := r.number("cell", 0, 0, lineage.MostCells-1)
 	if err != nil {
 		return err
@@ -33,29 +29,20 @@ func origins(r *request) error {
 		return fail(http.StatusBadRequest, "query", "The request cannot be read", "The parameter side is "+
 			strconv.Quote(side)+".", "the cell is one of `side=got` or of `side=expected`")
 	}
-	a, role, err := r.Gate.Attempt(r.Context(), r.who, id)
+	a, p, err := r.compared()
 	if err != nil {
 		return err
-	}
-	p, err := r.Library.Exercise(r.Context(), a.RevisionID, a.Exercise)
-	if err != nil {
-		return err
-	}
-	if !access.Allows(role, access.SeeTeam) && !mayCompare(p.Exercise, a, r.Query("case")) {
-		return store.ErrNotFound
 	}
 	if a.Kind == "results" {
 		if p, _, err = r.Library.Arrays(r.Context(), &a.Attempt, p); err != nil {
 			return err
 		}
 	}
-	ctx, done, err := r.work(budget.Look)
+	ctx, done, err := r.looking()
 	if err != nil {
 		return err
 	}
 	defer done()
-	ctx, cancel := queue.BoundCase(ctx)
-	defer cancel()
 	found := p.Origins(ctx, a.Program, r.Query("case"), r.Query("output"), int(cell), r.Query("side") == "got")
 	if found == nil {
 		return store.ErrNotFound
@@ -67,6 +54,16 @@ func origins(r *request) error {
 	}
 	out.Expected = originOf(found.Expected, found.Inputs, counting, nil)
 	return r.JSON(out)
+}
+
+// looking waits for a place to work for somebody who waits, with the seconds of a case.
+func (r *request) looking() (context.Context, func(), error) {
+	ctx, done, err := r.work(budget.Look)
+	if err != nil {
+		return nil, nil, err
+	}
+	ctx, cancel := queue.BoundCase(ctx)
+	return ctx, func() { cancel(); done() }, nil
 }
 
 func lineageOf(caseName, name string, cell []int, inputs map[string]*array.Array, counting int) *wire.Lineage {
@@ -116,13 +113,11 @@ func traceCell(r *request) error {
 	if len(errs) > 0 {
 		return fail(http.StatusUnprocessableEntity, "program", "The program does not run", errs[0].Message+".", errs[0].Hint)
 	}
-	ctx, done, err := r.work(budget.Look)
+	ctx, done, err := r.looking()
 	if err != nil {
 		return err
 	}
 	defer done()
-	ctx, cancel := queue.BoundCase(ctx)
-	defer cancel()
 	run, err := lineage.Trace(ctx, program, c.Inputs, p.Options(c))
 	var large *lineage.TooLarge
 	if errors.As(err, &large) {

@@ -21,7 +21,6 @@ import (
 	"nimbusreach/internal/core/shapes"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
-	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
 	"nimbusreach/internal/service/teaching"
 )
@@ -205,13 +204,11 @@ func (r *request) traced(p *check.Prepared, c *check.PreparedCase, text string) 
 		out.Errors = errs
 		return out, nil
 	}
-	ctx, done, err := r.work(budget.Look)
+	ctx, done, err := r.looking()
 	if err != nil {
 		return nil, err
 	}
 	defer done()
-	ctx, cancel := queue.BoundCase(ctx)
-	defer cancel()
 	o := p.Options(c)
 	o.Trace = func(s evaluate.Step) {
 		if len(out.Lines) < mostTraced {
