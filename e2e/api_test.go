@@ -362,7 +362,9 @@ func TestRequestsThatCannotBeRead(t *testing.T) {
 		{"POST", attempts, `{"program": `, 400},
 		{"POST", attempts, `{"text": "x = 1"}`, 400},
 		{"POST", attempts, huge, 413},
-		{"POST", attempts, strings.Repeat("x", 18<<20), 413},
+		{"POST", attempts, strings.Repeat("x", 18<<20), 400},
+		{"POST", "/api/v1/courses/" + course + "/exercises/rope-means/try", strings.Repeat("x", 18<<20), 413},
+		{"POST", "/api/v1/courses/no-such/exercises/nets/attempts", strings.Repeat("x", 18<<20), 404},
 		{"POST", attempts + "?wait=soon", `{"program": "x = 1"}`, 400},
 		{"GET", "/api/v1/courses/" + course + "/attempts?limit=0", "", 400},
 		{"GET", "/api/v1/attempts/none", "", 404},
@@ -375,9 +377,6 @@ func TestRequestsThatCannotBeRead(t *testing.T) {
 			req.Header.Set("Content-Type", "application/json")
 			req.Header.Set("Authorization", token["Authorization"])
 			res, err := http.DefaultClient.Do(req)
-			if c.status == 413 && err != nil {
-				return // the service hung up while the rest was being sent
-			}
 			require.NoError(t, err, c.path)
 			text, err := io.ReadAll(res.Body)
 			require.NoError(t, err)

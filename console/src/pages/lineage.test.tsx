@@ -145,7 +145,7 @@ describe('what was tried', () => {
     })
     await open('/courses/kelp/exercises/rope-means')
     await userEvent.click(await screen.findByRole('button', { name: 'Try' }))
-    const grid = within(await screen.findByRole('grid', { name: /^means/ }))
+    const grid = within(await screen.findByRole('grid', { name: /^line, means/ }))
     const lines = screen.getByLabelText<HTMLSelectElement>('what was made in line')
     expect(
       [...lines.options].map((o) => o.text),
@@ -157,10 +157,10 @@ describe('what was tried', () => {
     expect(asked.at(-1)?.body).toMatchObject({ step: 2, cell: 1 })
     const on = (name: string) =>
       [
-        ...screen.getByRole('table', { name: new RegExp(`^${name}`) }).querySelectorAll<HTMLElement>('td[data-from]'),
+        ...screen.getByRole('table', { name: new RegExp(`^the way, ${name}`) }).querySelectorAll<HTMLElement>('td[data-from]'),
       ].map((c) => `${c.dataset['k']} ${c.dataset['from']}`)
     expect(on('line 1: tall')).toEqual(['1 choice'])
-    expect(screen.queryByRole('table', { name: /^line 3/ }), 'itself is no way to itself').toBeNull()
+    expect(screen.queryByRole('table', { name: /line 3/ }), 'itself is no way to itself').toBeNull()
     await userEvent.selectOptions(lines, '0')
     await waitFor(() => expect(asked.at(-1)?.body).toMatchObject({ step: 0, cell: 0 }))
     expect(screen.getByText('Point at a cell to see where it came from.')).toBeTruthy()

@@ -18,6 +18,7 @@ export interface View {
 interface Props {
   value: ArrayValue
   title: string
+  part?: string // of which picture it is a part, where its title alone would not tell it from others
   about?: string
   unit?: string
   counting: number
@@ -55,6 +56,7 @@ const mostColumns = 30
 export function ArrayViewer({
   value,
   title,
+  part,
   about,
   unit,
   counting,
@@ -137,7 +139,7 @@ export function ArrayViewer({
           counting={counting}
           look={look}
           agrees={agrees}
-          title={title}
+          title={part ? `${part}, ${title}` : title}
           decimals={decimals ?? decimalsOf(value.data)}
           range={scale}
           from={from}

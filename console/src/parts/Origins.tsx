@@ -112,7 +112,15 @@ function Made({ title, origin, lineage: l }: { title: string; origin: Origin; li
         {origin.words}
       </p>
       {inputs.map((n) => (
-        <ArrayViewer key={n} title={n} value={l.inputs[n]!} counting={l.counting} fixed from={fromIn(origin, n)} />
+        <ArrayViewer
+          key={n}
+          title={n}
+          part={title}
+          value={l.inputs[n]!}
+          counting={l.counting}
+          fixed
+          from={fromIn(origin, n)}
+        />
       ))}
     </div>
   )

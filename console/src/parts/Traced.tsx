@@ -64,7 +64,14 @@ export function Traced({
       {q.isPending && <Loading what="the value" />}
       {q.isError && <Failing error={q.error} />}
       {l?.value && (
-        <ArrayViewer title={l.name} value={l.value} counting={l.counting} fixed pointing={pointing.on('got')} />
+        <ArrayViewer
+          title={l.name}
+          part="line"
+          value={l.value}
+          counting={l.counting}
+          fixed
+          pointing={pointing.on('got')}
+        />
       )}
       {l && cell === null && <p className="text-soft">Point at a cell to see where it came from.</p>}
       {l?.yours && cell !== null && <Way lineage={l} origin={l.yours} step={step} pinned={pointing.pinned} />}
@@ -97,11 +104,20 @@ function Way({
         </span>
       </p>
       {inputs.map((n) => (
-        <ArrayViewer key={n} title={n} value={l.inputs[n]!} counting={l.counting} fixed from={fromIn(origin, n)} />
+        <ArrayViewer
+          key={n}
+          title={n}
+          part="the way"
+          value={l.inputs[n]!}
+          counting={l.counting}
+          fixed
+          from={fromIn(origin, n)}
+        />
       ))}
       {between.map((x) => (
         <ArrayViewer
           key={x.step}
+          part="the way"
           title={`line ${x.line}: ${x.name}`}
           value={x.array!}
           counting={l.counting}

@@ -2,6 +2,7 @@ package check
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"strings"
@@ -238,7 +239,7 @@ func (f *Form) others(name string, given map[string]*array.Array, seen map[strin
 			}
 		}
 	}
-	for _, other := range sorted(given) {
+	for _, other := range slices.Sorted(maps.Keys(given)) {
 		if seen[other] {
 			continue
 		}
@@ -261,24 +262,15 @@ func (f *Form) otherCases(p *Prepared, results Results) {
 			known[c.Name], known[c.Group] = true, true
 		}
 	}
-	for _, name := range sorted(results) {
+	for _, name := range slices.Sorted(maps.Keys(results)) {
 		if known[name] {
 			continue
 		}
-		for _, output := range sorted(results[name]) {
+		for _, output := range slices.Sorted(maps.Keys(results[name])) {
 			f.add(FormLine{Case: name, Output: output, Found: sideOf(results[name][output]),
 				Problem: fmt.Sprintf("there is no case `%s` here", name), Hint: "the cases are " + strings.Join(open, ", ")})
 		}
 	}
-}
-
-func sorted[V any](m map[string]V) []string {
-	out := make([]string, 0, len(m))
-	for name := range m {
-		out = append(out, name)
-	}
-	slices.Sort(out)
-	return out
 }
 
 // Words is the form in one line for each array that is not as wanted.

@@ -36,11 +36,19 @@ func (p *Prepared) Reference(ctx context.Context, c *PreparedCase) *lineage.Run 
 		return run.(*lineage.Run)
 	}
 	run := p.Traced(ctx, p.Program, c)
-	if ctx.Err() == nil { // else it stopped early
+	if ctx.Err() == nil && (run == nil || run.Kept() <= mostRemembered) { // else it stopped early, or is large
 		p.traces.Store(c.Name, run)
 	}
 	return run
 }
+
+const (
+	// mostRemembered bounds a trace of the reference that is remembered, in numbers of four bytes.
+	mostRemembered = 1 << 18
+	// tracedStatements and tracedCells bound a run that is traced for a finding: a trace takes some times as long.
+	tracedStatements = 2_000
+	tracedCells      = 300_000
+)
 
 // madeFrom adds to findings of shown cases where the cells come from that they speak of.
 func (t *attempt) madeFrom(ctx context.Context) {
@@ -52,7 +60,7 @@ func (t *attempt) madeFrom(ctx context.Context) {
 			continue
 		}
 		c, out := t.p.find(*f.Case, *f.Output)
-		if out == nil || !c.Shown || out.Freedom != (exercise.Freedom{}) {
+		if out == nil || !c.Shown || out.Freedom != (exercise.Freedom{}) || !t.isShort(c.Name) {
 			continue
 		}
 		run, known := runs[c.Name]
@@ -62,6 +70,12 @@ func (t *attempt) madeFrom(ctx context.Context) {
 		}
 		f.MadeFrom = made(run, t.p.Reference(ctx, c), c.Inputs, c.Expected[out.Name], f, t.p.Exercise.Counting)
 	}
+}
+
+// isShort reports whether the attempt's run on a case is short enough to be traced beside the check.
+func (t *attempt) isShort(name string) bool {
+	at := slices.IndexFunc(t.verdict.Cases, func(l CaseLine) bool { return l.Name == name })
+	return at >= 0 && t.verdict.Cases[at].Statements <= tracedStatements && t.verdict.Cases[at].Cells <= tracedCells
 }
 
 // made says of a finding where the cell comes from that it speaks of; nil where either side cannot be told.

@@ -3,6 +3,7 @@ package functions
 import (
 	"context"
 	"slices"
+	"sort"
 
 	"nimbusreach/internal/core/array"
 )
@@ -232,8 +233,8 @@ func (c *Call) axisOf() int {
 	return axis
 }
 
-// placesOn is for each cell of a shape its place on an axis.
-func placesOn(shape []int, axis int) []int32 {
+// PlacesOn is for each cell of a shape its place on an axis.
+func PlacesOn(shape []int, axis int) []int32 {
 	of := make([]int, len(shape))
 	for i := range of {
 		of[i] = 1
@@ -246,7 +247,7 @@ func placesOn(shape []int, axis int) []int32 {
 func upToItLineage(c *Call, out *array.Array) []Link {
 	shape, axis := c.Args[0].Shape(), c.axisOf()
 	line, _ := groupsOf(shape, []int{axis})
-	at := placesOn(shape, axis)
+	at := PlacesOn(shape, axis)
 	return []Link{{Cells: Cells{Out: line, In: line, Upto: at, Place: at}}}
 }
 
@@ -371,7 +372,7 @@ func sortedLineage(c *Call, out *array.Array) []Link {
 	for _, n := range x.Shape()[axis+1:] {
 		stride *= n
 	}
-	at := placesOn(x.Shape(), axis)
+	at := PlacesOn(x.Shape(), axis)
 	from := make([]int32, out.Size())
 	for k := range from {
 		from[k] = int32(k) + (int32(by.IntAt(k)-int64(c.Counting))-at[k])*int32(stride)
@@ -409,9 +410,9 @@ func distinctLineage(c *Call, out *array.Array) []Link {
 func totalledLineage(c *Call, out *array.Array) []Link {
 	x, groups, axis := c.Args[0], c.Args[1], c.axisOf()
 	rest, _ := groupsOf(x.Shape(), []int{axis})
-	at := placesOn(x.Shape(), axis)
+	at := PlacesOn(x.Shape(), axis)
 	outRest, _ := groupsOf(out.Shape(), []int{axis})
-	outAt := placesOn(out.Shape(), axis)
+	outAt := PlacesOn(out.Shape(), axis)
 	n := int32(out.Len(axis))
 	in, to := make([]int32, x.Size()), make([]int32, out.Size())
 	for i := range in {
@@ -496,7 +497,7 @@ func columnwiseLineage(c *Call, out *array.Array) []Link {
 	links := []Link{{Cells: AllOf(out, c.Args[0])}}
 	right := AllOf(out, b)
 	if b.Rank() == 2 {
-		right.Out, right.In = placesOn(out.Shape(), 1), placesOn(b.Shape(), 1)
+		right.Out, right.In = PlacesOn(out.Shape(), 1), PlacesOn(b.Shape(), 1)
 	}
 	return append(links, Link{Operand: 1, Cells: right})
 }
@@ -569,9 +570,9 @@ func pairsOfColumnsLineage(c *Call, out *array.Array) []Link {
 		return everythingLineage(c, out)
 	}
 	m := c.Args[0]
-	column := placesOn(m.Shape(), 1-c.axisOf())
-	return []Link{{Cells: Cells{Out: placesOn(out.Shape(), 0), In: column}},
-		{Cells: Cells{Out: placesOn(out.Shape(), 1), In: column}}}
+	column := PlacesOn(m.Shape(), 1-c.axisOf())
+	return []Link{{Cells: Cells{Out: PlacesOn(out.Shape(), 0), In: column}},
+		{Cells: Cells{Out: PlacesOn(out.Shape(), 1), In: column}}}
 }
 
 // betweenLineage: its own place, and the two points around it, which the places of all choose.
@@ -582,10 +583,7 @@ func betweenLineage(c *Call, out *array.Array) []Link {
 	for side := range 2 {
 		from := make([]int32, out.Size())
 		for k := range from {
-			at := 0
-			for at+2 < xs.Size() && xs.RealAt(at+1) < x.RealAt(k) {
-				at++
-			}
+			at := sort.Search(max(xs.Size()-2, 0), func(i int) bool { return xs.RealAt(i+1) >= x.RealAt(k) })
 			from[k] = int32(min(at+side, xs.Size()-1))
 		}
 		links = append(links, Link{Operand: 1, Cells: Cells{From: from}}, Link{Operand: 2, Cells: Cells{From: from}})

@@ -103,13 +103,7 @@ func (l *link) back(out, in []Relation) {
 			}
 		}
 	case l.Low != nil:
-		for k, r := range out {
-			if r = l.through(r); r != 0 {
-				for i := l.Low[k]; i <= l.High[k]; i++ {
-					in[i] |= r
-				}
-			}
-		}
+		l.backBetween(out, in)
 	case l.Upto != nil:
 		l.backUpTo(out, in)
 	default:
@@ -122,6 +116,43 @@ func (l *link) back(out, in []Relation) {
 		for i, g := range l.In {
 			if g >= 0 {
 				in[l.via(i)] |= groups[g]
+			}
+		}
+	}
+}
+
+// backBetween marks the cells from Low to High of each cell of the result, by relation.
+func (l *link) backBetween(out, in []Relation) {
+	for _, bit := range []Relation{Value, Choice} {
+		begins := make([]int, len(in)+1) // less those that end
+		for k, r := range out {
+			if l.through(r)&bit != 0 && l.Low[k] <= l.High[k] {
+				begins[l.Low[k]]++
+				begins[l.High[k]+1]--
+			}
+		}
+		open := 0
+		for i := range in {
+			if open += begins[i]; open > 0 {
+				in[i] |= bit
+			}
+		}
+	}
+}
+
+// forthBetween marks the cells of the result between whose Low and High a cell is marked, by relation.
+func (l *link) forthBetween(in, out []Relation) {
+	for _, bit := range []Relation{Value, Choice} {
+		before := make([]int, len(in)+1) // how many are marked before a cell
+		for i, r := range in {
+			before[i+1] = before[i]
+			if l.through(r)&bit != 0 {
+				before[i+1]++
+			}
+		}
+		for k := range out {
+			if l.Low[k] <= l.High[k] && before[l.High[k]+1] > before[l.Low[k]] {
+				out[k] |= bit
 			}
 		}
 	}
@@ -157,11 +188,7 @@ func (l *link) forth(in, out []Relation) {
 			}
 		}
 	case l.Low != nil:
-		for k := range out {
-			for i := l.Low[k]; i <= l.High[k]; i++ {
-				out[k] |= l.through(in[i])
-			}
-		}
+		l.forthBetween(in, out)
 	case l.Upto != nil:
 		for _, bit := range []Relation{Value, Choice} {
 			first := map[int32]int32{}

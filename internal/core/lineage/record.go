@@ -14,8 +14,9 @@ const (
 	MostCells = 10_000
 	// MostSteps bounds the statements whose values can be asked.
 	MostSteps = 400
-	// mostKept bounds what one run keeps, in numbers of four bytes.
-	mostKept = 1 << 25
+	// mostKept bounds what one run keeps, in numbers of four bytes, and mostNodes the arrays that it makes.
+	mostKept  = 1 << 23
+	mostNodes = 100_000
 )
 
 // made is a value that was computed: where its lineage is, and the array, of which only the shape is still sure.
@@ -84,7 +85,7 @@ func (r *recorder) traced(a *array.Array) bool {
 	if a.Size() > MostCells {
 		r.tooLarge = slices.Clone(a.Shape())
 	}
-	r.tooMany = r.kept > mostKept
+	r.tooMany = r.kept > mostKept || len(r.nodes) > mostNodes
 	return !r.stopped()
 }
 
@@ -280,7 +281,7 @@ func (r *recorder) chosen(source *notation.Selection, of *array.Array, s evaluat
 		case sel.Except || sel.Out < 0:
 			add(sel.Value, func(by *array.Array) functions.Cells { return functions.AllOf(v, by) })
 		default:
-			places := placesOn(v.Shape(), sel.Out)
+			places := functions.PlacesOn(v.Shape(), sel.Out)
 			add(sel.Value, func(by *array.Array) functions.Cells {
 				switch {
 				case by.Rank() == 0 || by.Size() == 0:
@@ -310,15 +311,6 @@ func upTo(mask *array.Array, size int, nth func(k int) int) functions.Cells {
 		cells.Upto[k] = trues[nth(k)]
 	}
 	return cells
-}
-
-func placesOn(shape []int, axis int) []int32 {
-	of := make([]int, len(shape))
-	for i := range of {
-		of[i] = 1
-	}
-	of[axis] = shape[axis]
-	return functions.Stretched(of, shape)
 }
 
 func (r *recorder) Enter(e *notation.Call, f *notation.Function) {
@@ -504,7 +496,7 @@ func (r *recorder) writing(s *notation.Assign, target *array.Array, v *variable,
 			}
 		case one.Kind == notation.SelectValue && r.computed[one.Value].array != nil &&
 			r.computed[one.Value].array.Kind() == array.Bool:
-			add(one.Value, placesOn(target.Shape(), one.Axis))
+			add(one.Value, functions.PlacesOn(target.Shape(), one.Axis))
 		case one.Kind == notation.SelectValue:
 			add(one.Value, nil)
 		}

@@ -3,6 +3,7 @@ package lineage
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 
 	"nimbusreach/internal/core/array"
@@ -37,7 +38,7 @@ func Trace(ctx context.Context, program *notation.Program, inputs map[string]*ar
 	options evaluate.Options) (*Run, error) {
 	r := &recorder{frame: newFrame(nil), parts: map[notation.Expr]id{}, around: conditionsAround(program)}
 	run := &Run{recorder: r, inputs: map[string]id{}, nodes: map[string]id{}, counting: options.Counting}
-	for _, name := range sortedNames(inputs) {
+	for _, name := range slices.Sorted(maps.Keys(inputs)) {
 		if !r.traced(inputs[name]) {
 			break
 		}
@@ -65,14 +66,8 @@ func Trace(ctx context.Context, program *notation.Program, inputs map[string]*ar
 	return run, nil
 }
 
-func sortedNames[V any](m map[string]V) []string {
-	out := make([]string, 0, len(m))
-	for name := range m {
-		out = append(out, name)
-	}
-	slices.Sort(out)
-	return out
-}
+// Kept is how many numbers of four bytes the run keeps.
+func (r *Run) Kept() int { return r.recorder.kept }
 
 // Cells are cells of one array: for each cell, flat, rows first, how it takes part.
 type Cells []Relation

@@ -3,6 +3,7 @@ package lineage
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -146,7 +147,7 @@ func onAxis(a *array.Array, axis int, places []int, counting int) string {
 func (o *Origin) Told(arrays map[string]*array.Array, counting int) string {
 	told := func(in Relation) string {
 		var parts []string
-		for _, name := range sortedNames(o.Inputs) {
+		for _, name := range slices.Sorted(maps.Keys(o.Inputs)) {
 			if w := Words(name, arrays[name], o.Inputs[name], in, counting); w != "" {
 				parts = append(parts, w)
 			}

@@ -9,6 +9,7 @@ import (
 	"io"
 	"mime"
 	"mime/multipart"
+	"net"
 	"net/http"
 	"strconv"
 	"strings"
@@ -29,8 +30,11 @@ const (
 	mostBytes    = resultBytes // of any body
 )
 
-// mostSkipped is how much of a body is skipped that is too large, before the connection is closed on whoever sends it.
-const mostSkipped = 2 * mostBytes
+// mostSkipped and lingering bound what is still read after an answer that came before its request had arrived.
+const (
+	mostSkipped = 2 * mostBytes
+	lingering   = 10 * time.Second
+)
 
 // largeBody is from where on a body counts against what all of them may hold.
 const largeBody = 256 << 10
@@ -53,7 +57,9 @@ type arriving struct {
 	r       *request
 	from    io.Reader
 	limit   int
+	length  int // as it is announced; below 0 where it is not
 	taken   int
+	ended   bool
 	trouble *failure // why it could not be read to its end
 }
 
@@ -61,6 +67,7 @@ type arriving struct {
 func (a *arriving) Read(p []byte) (int, error) {
 	n, err := a.from.Read(p)
 	a.taken += n
+	a.ended = a.ended || errors.Is(err, io.EOF)
 	switch {
 	case a.trouble != nil:
 	case a.taken > a.limit:
@@ -75,16 +82,26 @@ func (a *arriving) Read(p []byte) (int, error) {
 	return n, err
 }
 
-// close skips what nobody read, so that the answer reaches whoever still sends.
+// close skips what nobody read of a small body, which is here; on whoever still sends a large one the connection is
+// closed.
 func (a *arriving) close() {
-	rest := int64(mostSkipped)
-	if a.trouble == nil {
-		rest = int64(a.limit)
-	}
-	if skipped, err := io.CopyN(io.Discard, a.from, rest); skipped == rest || !errors.Is(err, io.EOF) {
-		a.r.Response().SetConnectionClose()
+	if a.trouble == nil && a.length >= 0 && a.length <= largeBody {
+		_, _ = io.Copy(io.Discard, a)
 	}
 	_ = a.r.RequestCtx().Conn().SetReadDeadline(time.Time{})
+	if a.taken != a.length && !a.ended {
+		hangUp(a.r)
+	}
+}
+
+// hangUp closes the connection once the answer is sent. What still arrives is read for a while: a connection that is
+// closed on arriving bytes takes the answer along, which whoever sends would never read.
+func hangUp(r *request) {
+	r.Set("Connection", "Close") // written so, the server does not close by itself
+	r.RequestCtx().Hijack(func(c net.Conn) {
+		_ = c.SetReadDeadline(time.Now().Add(lingering))
+		_, _ = io.CopyN(io.Discard, c, mostSkipped)
+	})
 }
 
 func tooLarge(limit int) *failure {
@@ -96,15 +113,16 @@ func tooLarge(limit int) *failure {
 // gives its memory back.
 func (b *bodies) open(r *request, limit int) (body *arriving, done func(), err error) {
 	if encoding := r.Get("Content-Encoding"); encoding != "" && encoding != "identity" {
+		hangUp(r)
 		return nil, nil, fail(http.StatusUnsupportedMediaType, "encoding", "The body is packed",
 			fmt.Sprintf("The body has the encoding %s.", strconv.Quote(encoding)), "send it plain")
 	}
-	body = &arriving{r: r, from: r.Request().BodyStream(), limit: limit}
+	length := r.Request().Header.ContentLength()
+	body = &arriving{r: r, from: r.Request().BodyStream(), limit: limit, length: length}
 	if body.from == nil {
 		body.from = bytes.NewReader(r.Request().Body())
 	}
-	length := r.Request().Header.ContentLength()
-	_ = r.RequestCtx().Conn().SetReadDeadline(time.Now().Add(timeFor(min(max(length, 0), mostSkipped))))
+	_ = r.RequestCtx().Conn().SetReadDeadline(time.Now().Add(timeFor(min(max(length, 0), limit))))
 	if length > limit {
 		body.trouble = tooLarge(limit)
 		body.close()
@@ -118,7 +136,7 @@ func (b *bodies) open(r *request, limit int) (body *arriving, done func(), err e
 		ctx, cancel := context.WithTimeout(r.Context(), bodyTime)
 		defer cancel()
 		if err := b.places.Acquire(ctx, weight); err != nil {
-			r.Response().SetConnectionClose()
+			hangUp(r)
 			f := fail(http.StatusServiceUnavailable, "busy", "Too busy", "Too many large requests are being read.",
 				"try again in a moment")
 			f.after = 2 * time.Second
