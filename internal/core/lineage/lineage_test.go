@@ -88,6 +88,11 @@ func changed(r *rand.Rand, inputs map[string]*array.Array, name string, cell int
 	return out
 }
 
+// runs reports whether a program runs to its end.
+func runs(t *testing.T, text string, inputs map[string]*array.Array) bool {
+	return evaluate.Run(context.Background(), ready(t, text, inputs), inputs, options).Error == nil
+}
+
 // held holds a program's lineage against what happens: what is traced is what a plain run makes; a change of a cell
 // that is in no lineage changes nothing; where smooth is asked, a change of a cell that is a value does.
 func held(t *testing.T, text string, smooth bool, changes int) {
@@ -210,6 +215,8 @@ var otherPrograms = []string{
 	"x = bool(n)", "x = norm(A, kind: one)", "x = norm(A, kind: spectral)", "x = conjugate_transpose(A * 1i)",
 	"x = sum(grid over 0, only: mask)", "x = real(whole)\neach i in 0 to 2 { x[i + 1] = x[i] + x[i + 1] }",
 	"x = [[s, 1], [2, s]] dot [1, s]", "x = inf * s", "x = shares(v, v)",
+	"x = v * 1\nif p > 1 { y = 2 } else { x[0] = s }", "x = v * 1\nif p < 2 { y = 2 } else { x[0] = s }",
+	"x = v * 1\nx[0 to p] = 7.5", "x = v * 1\nx[from p] = 7.5",
 }
 
 func TestLineageHolds(t *testing.T) {
@@ -287,7 +294,7 @@ func TestLineageHoldsOfRandomPrograms(t *testing.T) {
 			text += b.String() + "\n"
 		}
 		inputs := inputsOf(r)
-		if evaluate.Run(context.Background(), ready(t, text, inputs), inputs, options).Error != nil {
+		if !runs(t, text, inputs) {
 			continue // an empty selection, or two ends in the wrong order
 		}
 		ran++
@@ -309,10 +316,10 @@ func TestEveryFunctionIsTraced(t *testing.T) {
 			t.Errorf("no program calls `%s`", name)
 		}
 		ran := false
-		for _, arguments := range [][]string{{"v / 10", "s / 10", "s"}, {"whole", "n[0]", "n[1]"}, {"A + transpose(A)"}, {"n[0]"}} {
+		for _, arguments := range [][]string{{"v / 10", "s / 10", "s"}, {"whole", "n[0]", "n[1]"},
+			{"A + transpose(A)"}, {"n[0]"}} {
 			text := "x = " + name + "(" + strings.Join(arguments[:min(max(f.Min, 1), len(arguments))], ", ") + ")"
-			if len(arguments) >= f.Min && evaluate.Run(context.Background(), ready(t, text, inputs), inputs,
-				options).Error == nil {
+			if len(arguments) >= f.Min && runs(t, text, inputs) {
 				ran = true
 				t.Run(text, func(t *testing.T) { held(t, text, false, 2) })
 			}
