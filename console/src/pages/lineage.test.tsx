@@ -157,7 +157,9 @@ describe('what was tried', () => {
     expect(asked.at(-1)?.body).toMatchObject({ step: 2, cell: 1 })
     const on = (name: string) =>
       [
-        ...screen.getByRole('table', { name: new RegExp(`^the way, ${name}`) }).querySelectorAll<HTMLElement>('td[data-from]'),
+        ...screen
+          .getByRole('table', { name: new RegExp(`^the way, ${name}`) })
+          .querySelectorAll<HTMLElement>('td[data-from]'),
       ].map((c) => `${c.dataset['k']} ${c.dataset['from']}`)
     expect(on('line 1: tall')).toEqual(['1 choice'])
     expect(screen.queryByRole('table', { name: /line 3/ }), 'itself is no way to itself').toBeNull()
