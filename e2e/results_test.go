@@ -497,6 +497,8 @@ func TestManyNumbersAreHandedIn(t *testing.T) {
 		ticket.ID))
 	assert.Equal(t, 422, status, answer)
 	assert.Contains(t, answer, "it is missing")
+	status, answer = send(fmt.Appendf(nil, `{"ticket": %d, "results": {"own-1": null}}`, ticket.ID))
+	assert.Equal(t, 422, status, answer)
 	status, answer = send([]byte(`{"ticket": 1, "results": {"own-1": {"light": [` + strings.Repeat("1,", 10_000_001) +
 		`1]}}}`))
 	assert.Equal(t, 400, status, answer)

@@ -122,6 +122,9 @@ func (b *brought) readResults(s *dataio.Stream) error {
 	return s.Members(func(name string) error {
 		arrays := map[string]*array.Array{}
 		b.results[name] = arrays
+		if none, err := s.Null(); none || err != nil {
+			return err
+		}
 		return s.Members(func(output string) error {
 			if none, err := s.Null(); none || err != nil {
 				return err
