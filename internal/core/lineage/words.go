@@ -110,10 +110,14 @@ func boxOf(a *array.Array, cells Cells, in Relation, counting int) (words string
 
 func onAxis(a *array.Array, axis int, places []int, counting int) string {
 	name := functions.AxisWord(a, axis, counting)
-	if a.Label(axis) == "" {
-		if name = "position"; a.Rank() > 1 {
-			name = fmt.Sprintf("axis %d", axis+counting)
-		}
+	every, several := "every "+name, fmt.Sprintf("%d places of %s", len(places), name)
+	switch {
+	case a.Label(axis) != "":
+	case a.Rank() == 1:
+		name, every, several = "position", "every position", fmt.Sprintf("%d positions", len(places))
+	default:
+		every, several = "every place of axis "+name, fmt.Sprintf("%d places of axis %s", len(places), name)
+		name = "axis " + name + " at"
 	}
 	first, last := places[0], places[len(places)-1]
 	step := 1
@@ -126,7 +130,7 @@ func onAxis(a *array.Array, axis int, places []int, counting int) string {
 	}
 	switch {
 	case len(places) == a.Len(axis):
-		return "every " + name
+		return every
 	case len(places) == 1:
 		return fmt.Sprintf("%s %d", name, first+counting)
 	case even && step == 1:
@@ -140,7 +144,7 @@ func onAxis(a *array.Array, axis int, places []int, counting int) string {
 		}
 		return name + " " + notation.JoinWords(list, "and")
 	}
-	return fmt.Sprintf("%d places of %s from %d to %d", len(places), name, first+counting, last+counting)
+	return fmt.Sprintf("%s from %d to %d", several, first+counting, last+counting)
 }
 
 // Told says where cells came from: the values first, then what chose. arrays are the inputs by name.
