@@ -222,6 +222,11 @@ func TestAStreamTakesSoManyNumbers(t *testing.T) {
 		require.Error(t, err)
 		assert.Less(t, len(err.Error()), 300)
 	}
+	for text, fits := range map[string]bool{`"` + strings.Repeat("n", 100) + `"`: true, `"` + strings.Repeat("n", 101) +
+		`"`: false, `"` + strings.Repeat(`\n`, 50) + `"`: true, `"` + strings.Repeat(`\n`, 51) + `"`: false} {
+		_, err := dataio.NewStream(strings.NewReader(text), 0).Text(100)
+		assert.Equal(t, fits, err == nil, "%s: %v", text, err)
+	}
 	text := `{"x": [` + strings.Repeat("12345678,", 2_000_000) + `1]}`
 	var before, after runtime.MemStats
 	runtime.ReadMemStats(&before)

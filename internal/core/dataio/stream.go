@@ -218,22 +218,22 @@ func (s *Stream) quoted(limit int) error {
 		if err != nil {
 			return s.broken(err)
 		}
-		s.token = append(s.token, c)
+		if s.token = append(s.token, c); len(s.token) > limit+2 {
+			return s.broken(fmt.Errorf("the text that reaches byte %d has more than %d bytes", s.place(), limit))
+		}
 		s.skip()
-		switch {
-		case c == '\\':
+		switch c {
+		case '\\':
 			if c, err = s.peek(); err != nil {
 				return s.broken(err)
 			}
 			s.token = append(s.token, c)
 			s.skip()
-		case c == '"':
+		case '"':
 			if !utf8.Valid(s.token) {
 				return s.broken(fmt.Errorf("the text that ends at byte %d is not UTF-8", s.place()))
 			}
 			return nil
-		case len(s.token) > limit:
-			return s.broken(fmt.Errorf("the text that reaches byte %d has more than %d bytes", s.place(), limit))
 		}
 	}
 }

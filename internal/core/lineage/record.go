@@ -35,7 +35,6 @@ type storage struct {
 // was computed from.
 type variable struct {
 	*storage
-	shape  []int
 	at     []int32
 	chosen []id
 }
@@ -60,7 +59,6 @@ type recorder struct {
 	graph
 	*frame
 	steps    []step
-	parts    map[notation.Expr]id
 	around   map[*notation.Return][]notation.Expr
 	tooLarge []int // the shape of an array that is too large
 	tooMany  bool
@@ -164,7 +162,6 @@ func (r *recorder) Value(e notation.Expr, v *array.Array) {
 	default:
 		r.set(e, none, v)
 	}
-	r.parts[e] = r.idOf(e)
 }
 
 func (r *recorder) operator(op string, left, right made, v *array.Array) id {
@@ -324,7 +321,7 @@ func (r *recorder) Enter(e *notation.Call, f *notation.Function) {
 }
 
 func variableOf(n id, v *array.Array) *variable {
-	return &variable{storage: &storage{n, v.Size()}, shape: v.Shape()}
+	return &variable{storage: &storage{n, v.Size()}}
 }
 
 func (r *recorder) Leave(e *notation.Call, f *notation.Function) {
@@ -524,7 +521,7 @@ func (r *recorder) View(s *notation.View, of *array.Array, sel evaluate.Selected
 	for _, l := range r.chosen(s.Selection, of, sel, seen) {
 		chosen = append(chosen, l.from)
 	}
-	r.names[s.Name.Name] = &variable{storage: v.storage, shape: seen.Shape(), at: at, chosen: chosen}
+	r.names[s.Name.Name] = &variable{storage: v.storage, at: at, chosen: chosen}
 }
 
 func (r *recorder) Item(s *notation.Each, values []*array.Array, axes []int, at int) {

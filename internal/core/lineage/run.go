@@ -18,7 +18,6 @@ type Run struct {
 	recorder *recorder
 	inputs   map[string]id
 	nodes    map[string]id // what names hold at the end
-	counting int
 }
 
 // TooLarge is what cannot be traced: an array of too many cells, or a run of too many steps where Shape is nil.
@@ -36,8 +35,8 @@ func (e *TooLarge) Error() string {
 // is traced up to it. What is too large to be traced comes back as a *TooLarge, with the run's result all the same.
 func Trace(ctx context.Context, program *notation.Program, inputs map[string]*array.Array,
 	options evaluate.Options) (*Run, error) {
-	r := &recorder{frame: newFrame(nil), parts: map[notation.Expr]id{}, around: conditionsAround(program)}
-	run := &Run{recorder: r, inputs: map[string]id{}, nodes: map[string]id{}, counting: options.Counting}
+	r := &recorder{frame: newFrame(nil), around: conditionsAround(program)}
+	run := &Run{recorder: r, inputs: map[string]id{}, nodes: map[string]id{}}
 	for _, name := range slices.Sorted(maps.Keys(inputs)) {
 		if !r.traced(inputs[name]) {
 			break
