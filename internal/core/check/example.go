@@ -10,6 +10,7 @@ import (
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/exercise"
+	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/smallest"
 )
@@ -148,8 +149,11 @@ func (t *attempt) shownOn(ctx context.Context, data smallest.Data, wanted *Findi
 		return nil
 	}
 	x := &Example{Output: wanted.Output, Code: wanted.Code, Inputs: map[string]dataio.JSON{},
-		MadeFrom: t.madeOn(ctx, one), Expected: map[string]dataio.JSON{},
-		Actual: map[string]dataio.JSON{}}
+		Expected: map[string]dataio.JSON{}, Actual: map[string]dataio.JSON{}}
+	err := guard.Call("tracing where values come from", func() error { x.MadeFrom = t.madeOn(ctx, one); return nil })
+	if err != nil { // the example stands without it
+		t.verdict.Fault = guard.As(err)
+	}
 	for name, v := range data {
 		x.Inputs[name] = dataio.JSON{Array: v}
 	}

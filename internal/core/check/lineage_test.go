@@ -7,8 +7,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/functions"
 )
 
 const tides = `inputs: {x: {axes: [day, buoy], kind: real}}
@@ -93,4 +95,21 @@ func TestOriginsOfBothSides(t *testing.T) {
 	assert.Equal(t, "2 cells of x: every day, buoy 1", o.Expected.Told(o.Inputs, 0))
 	assert.Nil(t, p.Origins(ctx, "", "c", "y", 0, false))
 	assert.Nil(t, p.Origins(ctx, "", "a", "w", 0, false))
+}
+
+// A fault of ours in a rule of lineage takes away what it says, and nothing else of the verdict.
+func TestAFaultInLineageTakesNothingElse(t *testing.T) {
+	f := functions.Lookup("sum")
+	rule := f.Lineage
+	f.Lineage = func(*functions.Call, *array.Array) []functions.Link { panic("a fault") }
+	defer func() { f.Lineage = rule }()
+	p := made(t, tides, tidesReference)
+	v, err := check.Attempt(context.Background(), p, "y = sum(x over buoy)\nz = max(x over day)", nil)
+	require.NoError(t, err)
+	assert.Equal(t, check.Differs, v.Verdict)
+	require.NotNil(t, v.Fault)
+	assert.NotEmpty(t, v.Causes)
+	require.NotNil(t, v.Example)
+	assert.Nil(t, v.Example.MadeFrom)
+	assert.Nil(t, v.Findings[0].MadeFrom)
 }
