@@ -122,9 +122,8 @@ func (a *app) check(ctx context.Context, folder, file string, f checkFlags) erro
 		return err
 	}
 	if v.Fault != nil {
-		fmt.Fprintf(a.err, "%v; the verdict stands, and some of what explains it may be missing. Please report it with the program and "+
-			"this:\n%s\n",
-			v.Fault, v.Fault.Stack)
+		fmt.Fprintf(a.err, "%v; the verdict stands, and some of what explains it may be missing. Please report it with the "+
+			"program and this:\n%s\n", v.Fault, v.Fault.Stack)
 	}
 	if f.student {
 		v = v.ForStudent(p.Exercise, f.number)
