@@ -34,23 +34,23 @@ func Words(name string, a *array.Array, cells Cells, in Relation, counting int) 
 		}
 		return fmt.Sprintf("all %d cells of %s", count, name)
 	}
-	if where := triangle(a, cells, in); where != "" {
-		return fmt.Sprintf("%s of %s", where, name)
+	where, box := boxOf(a, cells, in, counting)
+	if !box {
+		if part := triangle(a, cells, in); part != "" {
+			return fmt.Sprintf("%s of %s", part, name)
+		}
+		return fmt.Sprintf("%d cells of %s, within %s", count, name, where)
 	}
 	cell := "cells"
 	if count == 1 {
 		cell = "cell"
 	}
-	where, box := boxOf(a, cells, in, counting)
-	if !box {
-		return fmt.Sprintf("%d cells of %s, within %s", count, name, where)
-	}
 	return fmt.Sprintf("%d %s of %s: %s", count, cell, name, where)
 }
 
-// triangle names the diagonal of a matrix, or what lies above or below it with it or without.
+// triangle names the diagonal of a square matrix, or what lies above or below it with it or without.
 func triangle(a *array.Array, cells Cells, in Relation) string {
-	if a.Rank() != 2 || a.Len(0) < 2 || a.Len(1) < 2 {
+	if a.Rank() != 2 || a.Len(0) != a.Len(1) {
 		return ""
 	}
 	var has, lacks [3]bool // below, on and above the diagonal
