@@ -36,6 +36,7 @@ describe('parts of a text', () => {
   it('are found at a place, the innermost', () => {
     const at = (line: number, column: number) => partAt(parts, { line, column })
     expect(at(1, 10), 'in growth').toBe(growth)
+    expect(at(1, 16), 'behind growth').toBe(product)
     expect(at(1, 17), 'at the operator').toBe(product)
     expect(at(1, 5), 'at the name of the call').toBe(mean)
     expect(at(2, 4), 'in its second line').toBe(mean)
