@@ -5,6 +5,8 @@ CONSOLE := console
 DIST := internal/service/web/dist
 CONSOLE_SOURCES := $(shell find $(CONSOLE)/src $(CONSOLE)/public -type f -not -name openapi.ts) $(CONSOLE)/index.html \
 	$(CONSOLE)/vite.config.ts $(CONSOLE)/package-lock.json docs/openapi.json
+ENGINE := $(CONSOLE)/engine
+ENGINE_SOURCES := $(shell find cmd/engine internal/core -name '*.go' -not -name '*_test.go') go.mod go.sum
 GO_SOURCES := $(shell find cmd internal client demo -type f -not -path '$(DIST)/*') go.mod go.sum
 GOLANGCI := $(GO) run github.com/golangci/golangci-lint/v2/cmd/golangci-lint@v2.15.0
 
@@ -28,7 +30,13 @@ $(CONSOLE)/node_modules/.package-lock.json: $(CONSOLE)/package-lock.json
 	cd $(CONSOLE) && npm install --no-save --no-fund --no-audit --loglevel=error
 	@touch $@
 
-$(DIST)/index.html: $(CONSOLE)/node_modules/.package-lock.json $(CONSOLE_SOURCES)
+# The core for the page, and what Go's toolchain gives to run it there.
+$(ENGINE)/engine.wasm: $(ENGINE_SOURCES)
+	@mkdir -p $(ENGINE)
+	GOOS=js GOARCH=wasm $(GO) build -trimpath -ldflags='-s -w' -o $@ ./cmd/engine
+	cp "$$($(GO) env GOROOT)/lib/wasm/wasm_exec.js" $(ENGINE)/
+
+$(DIST)/index.html: $(CONSOLE)/node_modules/.package-lock.json $(CONSOLE_SOURCES) $(ENGINE)/engine.wasm
 	cd $(CONSOLE) && npm run --silent build
 
 database:
@@ -55,6 +63,7 @@ bench: database build
 
 lint: $(CONSOLE)/node_modules/.package-lock.json
 	$(GOLANGCI) run ./...
+	GOOS=js GOARCH=wasm $(GO) vet ./cmd/engine
 	cd $(CONSOLE) && npm run --silent lint
 	scripts/audit
 
@@ -72,5 +81,5 @@ fuzz:
 	scripts/fuzz
 
 clean:
-	rm -rf bin .nimbus $(CONSOLE)/node_modules
+	rm -rf bin .nimbus $(CONSOLE)/node_modules $(ENGINE)
 	find $(DIST) -mindepth 1 -not -name .keep -delete

@@ -10,9 +10,12 @@ import (
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/exercise"
-	"nimbusreach/internal/core/notation"
 	"nimbusreach/internal/core/probe"
+	"nimbusreach/internal/core/trying"
 )
+
+// ProblemType begins the type of each problem.
+const ProblemType = trying.ProblemType
 
 // Problem is an error as RFC 9457 has it, with a hint beside.
 type Problem struct {
@@ -51,6 +54,7 @@ type Me struct {
 	Operator bool        `json:"operator"`
 	CSRF     string      `json:"csrf,omitempty"`
 	Courses  []CourseRef `json:"courses"`
+	Engine   string      `json:"engine"` // the path of the page's engine that fits this service; "" without a console
 }
 
 // CourseRef is a course with one's role in it.
@@ -648,12 +652,6 @@ type Output struct {
 	Title   string `json:"title"`
 }
 
-// ShownCase is a case whose data students see.
-type ShownCase struct {
-	Name   string                 `json:"name"`
-	Inputs map[string]dataio.JSON `json:"inputs"`
-}
-
 // Exercise is what the workspace shows.
 type Exercise struct {
 	ExerciseLine
@@ -751,43 +749,18 @@ type Ticket struct {
 	Cases    []ShownCase `json:"cases"`
 }
 
-// Try is a program being tried, which nobody keeps.
-type Try struct {
-	Program string `json:"program"`
-	Case    string `json:"case"` // "" for the first shown one
-
-	// Inputs are data of one's own in the place of a case's, for every input that is declared.
-	Inputs map[string]dataio.JSON `json:"inputs,omitempty"`
-}
-
-// Line is what one statement of a program gives.
-type Line struct {
-	Line  int            `json:"line"`
-	Name  string         `json:"name"`
-	Known bool           `json:"known"`                              // false where the shape is not known before a run
-	Kind  string         `json:"kind" enum:",bool,int,real,complex"` // "" when it is not known
-	Shape notation.Shape `json:"shape"`
-	Look  string         `json:"look"` // its first elements, to ten digits, after a run
-}
-
-// Part is what one operator, call, selection or name in a program's text gave, the last time where it ran several
-// times.
-type Part struct {
-	notation.Place
-	Form  string         `json:"form" enum:"operator,call,selection,list,range,name"`
-	Kind  string         `json:"kind" enum:"bool,int,real,complex"`
-	Shape notation.Shape `json:"shape"`
-	Look  string         `json:"look"` // its first elements, to ten digits
-}
-
-// Lines are a program's statements: what is known of them before a run, or what they
-// gave.
-type Lines struct {
-	Lines   []Line                 `json:"lines"`
-	Parts   []Part                 `json:"parts"` // after a run, outer ones after those inside them
-	Notices []*notation.Diagnostic `json:"notices"`
-	Errors  []*notation.Diagnostic `json:"errors"`
-}
+// What is asked while a program is written, and the answers: the page's engine has the same.
+type (
+	ShownCase  = trying.ShownCase
+	Try        = trying.Try
+	Line       = trying.Line
+	Part       = trying.Part
+	Lines      = trying.Lines
+	Lineage    = trying.Lineage
+	Origin     = trying.Origin
+	OriginLine = trying.OriginLine
+	TraceCell  = trying.TraceCell
+)
 
 // Model is an exercise's reference, with what it gives on a shown case.
 type Model struct {
@@ -960,46 +933,6 @@ type Arrays struct {
 	Actual     *dataio.JSON `json:"actual"`
 	Difference *dataio.JSON `json:"difference"` // null when shapes or kinds differ
 	Agrees     *dataio.JSON `json:"agrees"`     // a mask: true where the element lies within tolerance
-}
-
-// Lineage is where one cell came from.
-type Lineage struct {
-	Case     string                 `json:"case"`
-	Name     string                 `json:"name"` // the output, or what a line bound
-	Counting int                    `json:"counting"`
-	Cell     []int                  `json:"cell"` // its position
-	Inputs   map[string]dataio.JSON `json:"inputs"`
-	Value    *dataio.JSON           `json:"value,omitempty"` // what the line gave, where a program is tried
-	Yours    *Origin                `json:"yours"`           // in the program; null where it was not traced there
-	Expected *Origin                `json:"expected"`        // in the reference; null likewise
-}
-
-// Origin is the cells of inputs that one cell was made from, by input, each by its place in the array's data: those
-// that were operands, and those that decided which were used or where they went.
-type Origin struct {
-	Words  string           `json:"words"`
-	Value  map[string][]int `json:"value"`
-	Choice map[string][]int `json:"choice"`
-	Lines  []OriginLine     `json:"lines"` // what lies on the way, by line
-}
-
-// OriginLine is the cells on the way of what one statement made.
-type OriginLine struct {
-	Line int    `json:"line"`
-	Name string `json:"name"`
-	Step int    `json:"step"` // which of the statements that ran, from 0
-
-	// What it made, where a program is tried.
-	Array  *dataio.JSON `json:"array,omitempty"`
-	Value  []int        `json:"value"`
-	Choice []int        `json:"choice"`
-}
-
-// TraceCell asks where a cell came from that a program makes.
-type TraceCell struct {
-	Try
-	Step int `json:"step"` // which of the lines that Try answers with, from 0
-	Cell int `json:"cell"` // its place in the array's data
 }
 
 // Desk is the team's live view of a course.

@@ -70,6 +70,9 @@ export async function call<T>(
   return (text === '' ? undefined : JSON.parse(text)) as T
 }
 
+// getText is what the service answers, unread.
+export const getText = async (path: string) => (await send('GET', path, undefined, {})).text()
+
 export const get = <T>(path: string) => call<T>('GET', path)
 
 // newKey makes a repeat of the same hand-in safe.

@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
-import { call, Failure, get, newKey } from '../api'
+import { call, Failure, get, getText, newKey } from '../api'
 import { Editor, type EditorHandle, type Point } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
+import { useEngine } from '../engine/useEngine'
 import { useMe } from '../me'
 import { CourseFrame } from '../parts/CourseFrame'
 import { announce } from '../parts/announce'
@@ -35,8 +36,11 @@ export function Workspace() {
   const me = useMe()
   const { course, exercise } = useParams({ from: '/inside/courses/$course/exercises/$exercise' })
   const q = useQuery({
-    queryKey: ['exercise', course, exercise],
-    queryFn: () => get<Exercise>(`/courses/${course}/exercises/${exercise}`),
+    queryKey: ['exercise', course, exercise, 'open'],
+    queryFn: async () => {
+      const text = await getText(`/courses/${course}/exercises/${exercise}`)
+      return { ...(JSON.parse(text) as Exercise), text }
+    },
   })
   return (
     <CourseFrame course={course} trail={[{ text: q.data?.title ?? 'Exercise' }]} wide what="the exercise" of={q}>
@@ -48,7 +52,10 @@ export function Workspace() {
 // Way is how one answers: with a program that is written here, or with arrays that were computed elsewhere.
 type Way = 'program' | 'results'
 
-function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
+// OpenExercise is an exercise with the text that the service sent, which the engine reads.
+type OpenExercise = Exercise & { text: string }
+
+function Work({ exercise: e, person }: { exercise: OpenExercise; person: string }) {
   const draftKey = `draft:${person}:${e.course}:${e.name}`
   const [text, setText] = useState(() => localStorage.getItem(draftKey) ?? (e.last?.program || e.starter))
   const written = useRef(text) // what is handed in is what was typed last, drawn or not
@@ -121,11 +128,13 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
       : 'results',
   )
   const current = shown?.kind === 'results' || shown?.program === text
-  const settled = useSettled(text, 250)
+  const { ask, here } = useEngine(path, e.text)
+  const settled = useSettled(text, here ? 0 : 250)
   const canRun = e.cases.length > 0 && e.asks.length === 0
   const shapes = useQuery({
     queryKey: ['shapes', path, settled],
-    queryFn: () => call<Lines>('POST', path + '/shapes', { program: settled, case: '' }),
+    queryFn: () => ask<Lines>('shapes', { program: settled, case: '' }),
+    gcTime: 60_000,
     enabled: canRun && settled.trim() !== '',
     placeholderData: (old) => old,
     retry: false,
@@ -136,7 +145,7 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
     mutationFn: async ({ program, on }: { program: string; on: Example | null }) => ({
       text: program,
       on,
-      lines: await call<Lines>('POST', path + '/try', { program, case: '', inputs: on?.inputs }),
+      lines: await ask<Lines>('try', { program, case: '', inputs: on?.inputs }),
     }),
     onSuccess: ({ lines }) => {
       const stopped = lines.errors[0]
@@ -224,6 +233,7 @@ function Work({ exercise: e, person }: { exercise: Exercise; person: string }) {
             <Traced
               key={trial.submittedAt}
               path={path}
+              ask={ask}
               program={text}
               inputs={trial.data.on?.inputs}
               lines={trial.data.lines.lines}

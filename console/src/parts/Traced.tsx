@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useEffect, useId, useState } from 'react'
-import { call } from '../api'
+import type { Ask } from '../engine/useEngine'
 import type { ArrayValue, Lineage, Lines, Origin } from '../types'
 import { announce } from './announce'
 import { ArrayViewer } from './ArrayViewer'
@@ -14,11 +14,13 @@ import { useSettled } from './useSettled'
 // it came from, and those in lines between.
 export function Traced({
   path,
+  ask,
   program,
   inputs,
   lines,
 }: {
   path: string
+  ask: Ask
   program: string
   inputs?: Record<string, ArrayValue>
   lines: Lines['lines']
@@ -35,7 +37,7 @@ export function Traced({
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     retry: false,
-    queryFn: () => call<Lineage>('POST', path + '/trace', { program, case: '', inputs, step, cell: cell ?? 0 }),
+    queryFn: () => ask<Lineage>('trace', { program, case: '', inputs, step, cell: cell ?? 0 }),
   })
   const l = q.data
   const words = useSettled(cell !== null && l?.yours ? `${cellName(l.name, l.cell)}. ${l.yours.words}` : '', 400)

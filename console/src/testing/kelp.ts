@@ -17,6 +17,7 @@ export const student: Me = {
   name: 'tamsin',
   display: 'Tamsin Reed',
   operator: false,
+  engine: '',
   csrf: 'token-of-the-session',
   courses: [{ slug: 'kelp', title: 'The kelp farm', role: 'student', archived: false, empty: false }],
 }
@@ -25,6 +26,7 @@ export const instructor: Me = {
   name: 'ottoline',
   display: 'Ottoline Marsh',
   operator: false,
+  engine: '',
   csrf: 'token-of-the-session',
   courses: [{ slug: 'kelp', title: 'The kelp farm', role: 'instructor', archived: false, empty: false }],
 }
@@ -141,7 +143,13 @@ export const exercise: Exercise = {
   inputs: [{ name: 'length', about: 'length of the kelp', axes: ['week', 'rope'], kind: 'real', unit: 'm' }],
   outputs: [{ name: 'means', title: '', axes: ['rope'], unit: 'm', points: 4, present: '' }],
   cases: [
-    { name: 'small', inputs: { length: { kind: 'real', shape: [2, 2], axes: ['week', 'rope'], data: [1, 2, 3, 4] } } },
+    {
+      name: 'small',
+      group: 'small',
+      repeat: 0,
+      drawn: false,
+      inputs: { length: { kind: 'real', shape: [2, 2], axes: ['week', 'rope'], data: [1, 2, 3, 4] } },
+    },
   ],
   counts: {
     functions: [],

@@ -15,6 +15,7 @@ type Result struct {
 	Statements int64
 	Cells      int64
 	Work       int64    // of slow functions, as functions.Meter counts it
+	Draws      uint64   // calls that drew
 	Changed    []string // inputs into whose cells another value was written
 
 	top *frame

@@ -156,6 +156,7 @@ func (r *runner) finish(result *Result) {
 		slices.Sort(result.Changed)
 	}
 	result.Statements, result.Cells, result.Work = r.meter.Statements, r.meter.Cells, r.meter.Work
+	result.Draws = r.meter.Draws()
 	src := r.program.Source
 	if result.Notices = r.meter.Notices; len(result.Notices) > 0 {
 		slices.SortStableFunc(result.Notices, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })

@@ -2,7 +2,6 @@ package exercise
 
 import (
 	"fmt"
-	"hash/fnv"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -26,19 +25,9 @@ func (d *Drawn) kind() array.Kind {
 	return array.Real
 }
 
-// salt turns a word into a number that a stream is keyed by.
-func salt(words ...string) uint64 {
-	h := fnv.New64a()
-	for _, w := range words {
-		h.Write([]byte(w))
-		h.Write([]byte{0})
-	}
-	return h.Sum64()
-}
-
 // CaseKey is what a program's own draws in a case depend on.
 func (c *Case) CaseKey() functions.DrawKey {
-	return functions.DrawKey{Seed: c.Seed, Case: salt(c.Group), Repeat: uint64(c.Repeat)}
+	return functions.NewDrawKey(c.Seed, c.Group, c.Repeat)
 }
 
 // Sample draws one repeat of a case: data for the inputs that are drawn. fixed holds
@@ -67,7 +56,7 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 			spans[label] = s
 		}
 	}
-	key := functions.DrawKey{Seed: d.Seed, Case: salt(group), Repeat: uint64(repeat)}
+	key := functions.NewDrawKey(d.Seed, group, repeat)
 	for _, in := range e.Inputs {
 		one := d.Inputs[in.Name]
 		if one == nil {
@@ -80,7 +69,7 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 				label = in.Axes[i]
 			}
 			if label == "" {
-				shape[i] = lengthFrom(functions.Stream(key, salt("length", in.Name, strconv.Itoa(i))), s)
+				shape[i] = lengthFrom(functions.Stream(key, functions.Salt("length", in.Name, strconv.Itoa(i))), s)
 				continue
 			}
 			if n, ok := fixed[label]; ok {
@@ -91,7 +80,7 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 				shape[i] = n
 				continue
 			}
-			shape[i] = lengthFrom(functions.Stream(key, salt("length", label)), spans[label])
+			shape[i] = lengthFrom(functions.Stream(key, functions.Salt("length", label)), spans[label])
 			fixed[label] = shape[i]
 		}
 		if size, ok := array.Extent(shape); !ok || !take(size) {
@@ -99,7 +88,7 @@ func (d *Draw) Sample(e *Exercise, group string, repeat int, fixed map[string]in
 				in.Name,
 				maxCells, MaxOwnCells)
 		}
-		a, err := one.array(functions.Stream(key, salt("values", in.Name)), shape)
+		a, err := one.array(functions.Stream(key, functions.Salt("values", in.Name)), shape)
 		if err != nil {
 			return nil, fmt.Errorf("`%s`: %w", in.Name, err)
 		}

@@ -2,6 +2,7 @@ package functions
 
 import (
 	"fmt"
+	"hash/fnv"
 	"math"
 	"math/rand/v2"
 
@@ -12,6 +13,21 @@ import (
 
 // DrawKey fixes what a run draws: every attempt at one case draws the same.
 type DrawKey struct{ Seed, Case, Repeat uint64 }
+
+// NewDrawKey is the key of a repeat of a group of cases.
+func NewDrawKey(seed uint64, group string, repeat int) DrawKey {
+	return DrawKey{Seed: seed, Case: Salt(group), Repeat: uint64(repeat)}
+}
+
+// Salt turns words into a number that a stream is keyed by.
+func Salt(words ...string) uint64 {
+	h := fnv.New64a()
+	for _, w := range words {
+		h.Write([]byte(w))
+		h.Write([]byte{0})
+	}
+	return h.Sum64()
+}
 
 // mix is the finishing step of SplitMix64 (Steele, Lea, Flood 2014).
 func mix(x uint64) uint64 {
@@ -30,6 +46,9 @@ func (c *Call) stream() *rand.PCG {
 	a := mix(mix(mix(k.Seed)^k.Case) ^ k.Repeat)
 	return rand.NewPCG(mix(a^c.Meter.draws), mix(a+c.Meter.draws))
 }
+
+// Draws is how many calls have drawn.
+func (m *Meter) Draws() uint64 { return m.draws }
 
 // Stream is a substream of a key, for data drawn outside a program; salt tells
 // substreams apart.

@@ -161,7 +161,8 @@ func oneExercise(r *request) error {
 			out.Held++
 			continue
 		}
-		shown := wire.ShownCase{Name: x.Name, Inputs: map[string]dataio.JSON{}}
+		shown := wire.ShownCase{Name: x.Name, Inputs: map[string]dataio.JSON{}, Group: x.Group, Repeat: x.Repeat,
+			Drawn: x.Seed != 0}
 		for name, a := range x.Inputs {
 			shown.Inputs[name] = dataio.JSON{Array: a}
 		}

@@ -106,7 +106,7 @@ func jobOf(j *store.Job) (*wire.Job, error) {
 	out := &wire.Job{ID: j.ID, Kind: j.Kind, Course: j.Course, State: string(j.State), Stage: j.Stage, Done: j.Done,
 		Total: j.Total, Created: j.CreatedAt, Ended: j.EndedAt}
 	if j.State == store.JobFailed && j.Answer == nil {
-		out.Problem = &wire.Problem{Type: "urn:nimbus:problem:fault", Title: "A fault of ours",
+		out.Problem = &wire.Problem{Type: wire.ProblemType + "fault", Title: "A fault of ours",
 			Status: http.StatusInternalServerError, Detail: "The processes that worked at it ended, each time.",
 			Hint: "tell the operator the job's number, " + fmt.Sprint(j.ID)}
 	}

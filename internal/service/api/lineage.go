@@ -2,17 +2,12 @@ package api
 
 import (
 	"context"
-	"errors"
-	"fmt"
 	"net/http"
 	"strconv"
 
 	"nimbusreach/client/wire"
-	"nimbusreach/internal/core/array"
-	"nimbusreach/internal/core/check"
-	"nimbusreach/internal/core/dataio"
 	"nimbusreach/internal/core/lineage"
-	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/trying"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
@@ -48,11 +43,11 @@ func origins(r *request) error {
 		return store.ErrNotFound
 	}
 	counting := p.Exercise.Counting
-	out := lineageOf(r.Query("case"), r.Query("output"), found.Cell, found.Inputs, counting)
+	out := trying.NewLineage(r.Query("case"), r.Query("output"), found.Cell, found.Inputs, counting)
 	if a.Kind != "results" {
-		out.Yours = originOf(found.Yours, found.Inputs, counting, found.YourText)
+		out.Yours = trying.NewOrigin(found.Yours, found.Inputs, counting, found.YourText)
 	}
-	out.Expected = originOf(found.Expected, found.Inputs, counting, nil)
+	out.Expected = trying.NewOrigin(found.Expected, found.Inputs, counting, nil)
 	return r.JSON(out)
 }
 
@@ -66,80 +61,25 @@ func (r *request) looking() (context.Context, func(), error) {
 	return ctx, func() { cancel(); done() }, nil
 }
 
-func lineageOf(caseName, name string, cell []int, inputs map[string]*array.Array, counting int) *wire.Lineage {
-	out := &wire.Lineage{Case: caseName, Name: name, Counting: counting, Cell: []int{}, Inputs: map[string]dataio.JSON{}}
-	for _, at := range cell {
-		out.Cell = append(out.Cell, at+counting)
-	}
-	for name, a := range inputs {
-		out.Inputs[name] = dataio.JSON{Array: a}
-	}
-	return out
-}
-
-// originOf is an origin as it is sent; its lines are those of a text, none without one.
-func originOf(o *lineage.Origin, inputs map[string]*array.Array, counting int, text *notation.Source) *wire.Origin {
-	if o == nil {
-		return nil
-	}
-	out := &wire.Origin{Words: o.Told(inputs, counting), Value: map[string][]int{}, Choice: map[string][]int{},
-		Lines: []wire.OriginLine{}}
-	for name, cells := range o.Inputs {
-		if at := cells.Places(lineage.Value); len(at) > 0 {
-			out.Value[name] = at
-		}
-		if at := cells.Places(lineage.Choice); len(at) > 0 {
-			out.Choice[name] = at
-		}
-	}
-	if text == nil {
-		return out
-	}
-	for _, s := range o.Steps {
-		out.Lines = append(out.Lines, wire.OriginLine{Line: text.Place(s.Span).Line, Name: s.Name, Step: s.Step,
-			Value: s.Cells.Places(lineage.Value), Choice: s.Cells.Places(lineage.Choice)})
-	}
-	return out
-}
-
 // traceCell says where a cell came from of what a line of a tried program gives.
 func traceCell(r *request) error {
 	var in wire.TraceCell
-	c, p, err := r.tried(&in, &in.Try)
+	sheet, err := r.tried(&in, &in.Try)
 	if err != nil {
 		return err
-	}
-	program, errs := check.Read(p, in.Program)
-	if len(errs) > 0 {
-		return fail(http.StatusUnprocessableEntity, "program", "The program does not run", errs[0].Message+".", errs[0].Hint)
 	}
 	ctx, done, err := r.looking()
 	if err != nil {
 		return err
 	}
 	defer done()
-	run, err := lineage.Trace(ctx, program, c.Inputs, p.Options(c))
-	var large *lineage.TooLarge
-	if errors.As(err, &large) {
-		return fail(http.StatusUnprocessableEntity, "too-large", "Too large to be traced", large.Error()+".",
-			"take a smaller case, or data of your own")
-	}
+	traced, err := sheet.Trace(ctx, in.Program)
 	if err != nil {
 		return err
 	}
-	steps := run.Steps()
-	if in.Step < 0 || in.Step >= len(steps) || in.Cell < 0 || in.Cell >= steps[in.Step].Value.Size() {
-		return fail(http.StatusUnprocessableEntity, "cell", "There is no such cell",
-			fmt.Sprintf("The program gives %d lines, and what was asked for is cell %d of line %d.", len(steps), in.Cell,
-				in.Step), "try the program again")
-	}
-	s := steps[in.Step]
-	out := lineageOf(c.Name, s.Name, lineage.PositionOf(s.Value.Shape(), in.Cell, 0), c.Inputs, p.Exercise.Counting)
-	out.Value = &dataio.JSON{Array: s.Value}
-	out.Yours = originOf(run.OfStep(in.Step, in.Cell), c.Inputs, p.Exercise.Counting, program.Source)
-	for i := range out.Yours.Lines {
-		l := &out.Yours.Lines[i]
-		l.Array = &dataio.JSON{Array: steps[l.Step].Value}
+	out, err := traced.Cell(in.Step, in.Cell)
+	if err != nil {
+		return err
 	}
 	return r.JSON(out)
 }

@@ -24,7 +24,7 @@ func (r *request) me(who *access.Who) (*wire.Me, error) {
 		return nil, err
 	}
 	me := &wire.Me{Name: who.Person.Name, Display: who.Person.Display, Operator: who.Person.Operator, CSRF: who.CSRF,
-		Courses: make([]wire.CourseRef, len(list))}
+		Courses: make([]wire.CourseRef, len(list)), Engine: engine()}
 	for i, c := range list {
 		me.Courses[i] = wire.CourseRef{Slug: c.Slug, Title: c.Title, Role: string(c.Role), Archived: c.ArchivedAt != nil,
 			Empty: c.CurrentRevisionID == nil}

@@ -21,6 +21,7 @@ import (
 
 	"nimbusreach/client/wire"
 	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/core/trying"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/desk"
@@ -202,8 +203,8 @@ func (s *Server) protect(c fiber.Ctx) {
 	if s.options.Secure {
 		c.Set("Strict-Transport-Security", "max-age=31536000")
 	}
-	c.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; "+
-		"font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+	c.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; "+
+		"style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 }
 
 func safe(method string) bool { return method == fiber.MethodGet || method == fiber.MethodHead }
@@ -218,7 +219,7 @@ func (f *failure) Error() string { return f.Detail }
 
 // fail makes a problem.
 func fail(status int, kind, title, detail, hint string) *failure {
-	return &failure{Problem: wire.Problem{Type: "urn:nimbus:problem:" + kind, Title: title, Status: status,
+	return &failure{Problem: wire.Problem{Type: wire.ProblemType + kind, Title: title, Status: status,
 		Detail: detail, Hint: hint}}
 }
 
@@ -241,11 +242,15 @@ func (s *Server) problem(c fiber.Ctx, err error) error {
 func (s *Server) explain(c fiber.Ctx, err error) *failure {
 	var f *failure
 	var patience *access.TooManyTries
+	var refused *trying.Refusal
 	var unfit *access.Unfit
 	var status *fiber.Error
 	switch {
 	case errors.As(err, &f):
 		return f
+	case errors.As(err, &refused):
+		return fail(refused.Status, strings.TrimPrefix(refused.Type, trying.ProblemType), refused.Title, refused.Detail,
+			refused.Hint)
 	case errors.As(err, &patience):
 		f = fail(http.StatusTooManyRequests, "patience", "Too many failed sign-ins", patience.Error(),
 			"wait, then try again; the teaching team can set a new password")

@@ -271,5 +271,5 @@ func (r *Runner) problem(err error) *wire.Problem {
 }
 
 func problem(status int, kind, title, detail, hint string) *wire.Problem {
-	return &wire.Problem{Type: "urn:nimbus:problem:" + kind, Title: title, Status: status, Detail: detail, Hint: hint}
+	return &wire.Problem{Type: wire.ProblemType + kind, Title: title, Status: status, Detail: detail, Hint: hint}
 }

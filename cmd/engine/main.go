@@ -1,0 +1,28 @@
+//go:build js && wasm
+
+// Command engine is the core in the page: compiled to WebAssembly, it answers in a Web Worker what the workspace asks
+// while a program is written, with the forms that the service sends. The worker gives it texts and gets texts:
+//
+//	nimbusExercise(exercise)       the exercise's JSON as the service sent it; "" or what is wrong with it
+//	nimbusAsk(question, request)   "shapes", "try" or "trace", with the body that the service's route takes
+//
+// An answer is {"answer": …}, {"problem": …} as the service would answer it, or {"elsewhere": "why"} for what only the
+// service can answer.
+package main
+
+import (
+	"syscall/js"
+
+	"nimbusreach/internal/core/trying"
+)
+
+func main() {
+	desk := &trying.Desk{}
+	js.Global().Set("nimbusExercise", js.FuncOf(func(_ js.Value, args []js.Value) any {
+		return desk.Take([]byte(args[0].String()))
+	}))
+	js.Global().Set("nimbusAsk", js.FuncOf(func(_ js.Value, args []js.Value) any {
+		return string(desk.Ask(args[0].String(), []byte(args[1].String())))
+	}))
+	select {}
+}

@@ -1,0 +1,43 @@
+import { useCallback, useEffect, useSyncExternalStore } from 'react'
+import url from '../../engine/engine.wasm?url'
+import { call } from '../api'
+import { useMe } from '../me'
+import { Elsewhere, Engine } from './engine'
+import type { Question } from './messages'
+
+const engine = new Engine(() => new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' }), url)
+
+const possible = typeof WebAssembly === 'object' && typeof Worker === 'function'
+
+// fits reports whether this page's engine is the one of the service; where the service is newer, it is asked.
+export const fits = (served: string) => import.meta.env.DEV || served === url
+
+// Ask answers what the workspace asks of an exercise.
+export type Ask = <T>(question: Question, body: unknown) => Promise<T>
+
+// useEngine asks the engine on this device, and the service where that cannot answer. The engine is loaded once the page
+// stands.
+export function useEngine(path: string, exercise: string): { ask: Ask; here: boolean } {
+  const served = useMe().engine
+  const use = possible && fits(served)
+  useEffect(() => {
+    if (!use) return
+    const later = setTimeout(() => engine.start(), 200)
+    return () => clearTimeout(later)
+  }, [use])
+  const here = useSyncExternalStore(engine.listen, engine.isReady) && use
+  const ask = useCallback(
+    async <T>(question: Question, body: unknown) => {
+      if (here) {
+        try {
+          return await engine.ask<T>(exercise, question, body)
+        } catch (err) {
+          if (!(err instanceof Elsewhere)) throw err
+        }
+      }
+      return call<T>('POST', `${path}/${question}`, body)
+    },
+    [here, path, exercise],
+  )
+  return { ask, here }
+}

@@ -1,0 +1,121 @@
+package trying
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"time"
+
+	"nimbusreach/internal/core/guard"
+)
+
+// caseTime is how long a run on one case may take, as in the service.
+const caseTime = 2 * time.Second
+
+// Desk answers the questions of one page, on the exercise that lies on it. It keeps the last traced run, since cells of
+// one run are asked for one after another. It is used by one caller at a time.
+type Desk struct {
+	page   *Page
+	traced *Traced
+	of     []byte // the request that was traced, without its cell
+}
+
+// Take puts an exercise on the desk, in the JSON that the service sends; it says what keeps it from being read, or "".
+func (d *Desk) Take(exercise []byte) string {
+	page := &Page{}
+	if err := json.Unmarshal(exercise, page); err != nil {
+		return err.Error()
+	}
+	*d = Desk{page: page}
+	return ""
+}
+
+// Answer is what a desk says to a question: one of its three fields is set.
+type Answer struct {
+	Answer    any      `json:"answer,omitempty"`
+	Problem   *Refusal `json:"problem,omitempty"`   // as the service would say it
+	Elsewhere string   `json:"elsewhere,omitempty"` // why only the service can answer
+}
+
+// Ask answers a question, "shapes", "try" or "trace", with the body that the service's route takes. A fault of ours is
+// an answer too: the service is asked instead.
+func (d *Desk) Ask(question string, request []byte) []byte {
+	var text []byte
+	err := guard.Call("answering in the page", func() error {
+		out := &Answer{}
+		answer, err := d.answer(question, request)
+		var refused *Refusal
+		switch {
+		case errors.As(err, &refused):
+			out.Problem = refused
+		case err != nil:
+			out.Elsewhere = err.Error()
+		default:
+			out.Answer = answer
+		}
+		text, err = json.Marshal(out)
+		return err
+	})
+	if err != nil {
+		text, _ = json.Marshal(&Answer{Elsewhere: err.Error()})
+	}
+	return text
+}
+
+func (d *Desk) answer(question string, request []byte) (any, error) {
+	if d.page == nil {
+		return nil, errors.New("there is no exercise on the desk")
+	}
+	var in TraceCell
+	if err := json.Unmarshal(request, &in); err != nil {
+		return nil, err
+	}
+	sheet, err := d.page.Sheet(&in.Try)
+	if err != nil {
+		return nil, err
+	}
+	ctx := until{context.Background(), time.Now().Add(caseTime)}
+	switch question {
+	case "shapes":
+		return sheet.Shapes(in.Program), nil
+	case "try":
+		return sheet.Try(ctx, in.Program)
+	case "trace":
+		of, err := json.Marshal(in.Try)
+		if err != nil {
+			return nil, err
+		}
+		if d.traced == nil || !bytes.Equal(of, d.of) {
+			if d.traced, err = sheet.Trace(ctx, in.Program); err != nil {
+				d.traced = nil
+				return nil, err
+			}
+			d.of = of
+		}
+		return d.traced.Cell(in.Step, in.Cell)
+	}
+	return nil, errors.New("`" + question + "` is no question; ask for shapes, try or trace")
+}
+
+// until is a context that ends at a time by looking at the clock: in a page nothing runs beside a run that could end it.
+type until struct {
+	context.Context
+	end time.Time
+}
+
+var ended = func() chan struct{} { c := make(chan struct{}); close(c); return c }()
+
+func (u until) Done() <-chan struct{} {
+	if time.Now().After(u.end) {
+		return ended
+	}
+	return nil
+}
+
+func (u until) Err() error {
+	if time.Now().After(u.end) {
+		return context.DeadlineExceeded
+	}
+	return nil
+}
