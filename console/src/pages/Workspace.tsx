@@ -176,7 +176,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
       : []
   const remarks = useMemo(() => (current ? remarksOf(verdict) : []), [current, verdict])
   return (
-    <div className="grid gap-6 lg:grid-cols-2">
+    <div className="grid gap-6 lg:grid-cols-2" data-engine={here ? 'here' : 'service'}>
       <div className="grid min-w-0 content-start gap-5">
         <div>
           <h1 className="text-2xl font-semibold">{e.title}</h1>
