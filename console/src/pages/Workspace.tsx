@@ -234,6 +234,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
               key={trial.submittedAt}
               path={path}
               ask={ask}
+              here={here}
               program={text}
               inputs={trial.data.on?.inputs}
               lines={trial.data.lines.lines}

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { useEffect, useId, useState } from 'react'
+import { useEffect, useId, useRef, useState } from 'react'
 import type { Ask } from '../engine/useEngine'
 import type { ArrayValue, Lineage, Lines, Origin } from '../types'
 import { announce } from './announce'
@@ -15,12 +15,14 @@ import { useSettled } from './useSettled'
 export function Traced({
   path,
   ask,
+  here,
   program,
   inputs,
   lines,
 }: {
   path: string
   ask: Ask
+  here: boolean // what is asked is answered on this device
   program: string
   inputs?: Record<string, ArrayValue>
   lines: Lines['lines']
@@ -29,15 +31,24 @@ export function Traced({
   const [picked, setPicked] = useState<number | null>(null)
   const step = picked ?? some.at(-1)?.step
   const pointing = usePointing()
-  const cell = useSettled(pointing.at, 120)
+  const cell = useSettled(pointing.at, here ? 0 : 120)
   const id = useId()
+  // What has come of this run: it is not sent again with every cell.
+  const came = useRef<Came>({ inputs: {}, steps: new Map() })
   const q = useQuery({
     queryKey: ['trace', path, program, inputs, step, cell ?? 0],
     enabled: step !== undefined,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     retry: false,
-    queryFn: () => ask<Lineage>('trace', { program, case: '', inputs, step, cell: cell ?? 0 }),
+    queryFn: async () => {
+      const have = [...came.current.steps.keys()]
+      return whole(
+        came.current,
+        step!,
+        await ask<Lineage>('trace', { program, case: '', inputs, step, cell: cell ?? 0, have }),
+      )
+    },
   })
   const l = q.data
   const words = useSettled(cell !== null && l?.yours ? `${cellName(l.name, l.cell)}. ${l.yours.words}` : '', 400)
@@ -79,6 +90,22 @@ export function Traced({
       {l?.yours && cell !== null && <Way lineage={l} origin={l.yours} step={step} pinned={pointing.pinned} />}
     </section>
   )
+}
+
+// Came is what earlier answers on a run gave: the inputs, and what each step made.
+type Came = { inputs: Lineage['inputs']; steps: Map<number, ArrayValue> }
+
+// whole is an answer with what was left out because it had come.
+function whole(came: Came, step: number, l: Lineage): Lineage {
+  if (Object.keys(l.inputs).length > 0) came.inputs = l.inputs
+  if (l.value) came.steps.set(step, l.value)
+  for (const x of l.yours?.lines ?? []) if (x.array) came.steps.set(x.step, x.array)
+  return {
+    ...l,
+    inputs: came.inputs,
+    value: came.steps.get(step),
+    yours: l.yours && { ...l.yours, lines: l.yours.lines.map((x) => ({ ...x, array: came.steps.get(x.step) })) },
+  }
 }
 
 function Way({

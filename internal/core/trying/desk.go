@@ -18,6 +18,7 @@ const caseTime = 2 * time.Second
 type Desk struct {
 	page   *Page
 	traced *Traced
+	failed error  // why the last one was not traced
 	of     []byte // the request that was traced, without its cell
 }
 
@@ -86,14 +87,14 @@ func (d *Desk) answer(question string, request []byte) (any, error) {
 		if err != nil {
 			return nil, err
 		}
-		if d.traced == nil || !bytes.Equal(of, d.of) {
-			if d.traced, err = sheet.Trace(ctx, in.Program); err != nil {
-				d.traced = nil
-				return nil, err
-			}
+		if d.of == nil || !bytes.Equal(of, d.of) {
 			d.of = of
+			d.traced, d.failed = sheet.Trace(ctx, in.Program)
 		}
-		return d.traced.Cell(in.Step, in.Cell)
+		if d.failed != nil {
+			return nil, d.failed
+		}
+		return d.traced.Cell(&in)
 	}
 	return nil, errors.New("`" + question + "` is no question; ask for shapes, try or trace")
 }

@@ -90,4 +90,7 @@ type TraceCell struct {
 	Try
 	Step int `json:"step"` // which of the lines that Try answers with, from 0
 	Cell int `json:"cell"` // its place in the array's data
+
+	// Have are steps whose arrays came with an earlier answer on the same run: they are left out, and so are the inputs.
+	Have []int `json:"have,omitempty"`
 }

@@ -331,22 +331,31 @@ func (s *Sheet) Trace(ctx context.Context, text string) (*Traced, error) {
 	return &Traced{s, program.Source, run}, nil
 }
 
-// Cell says where a cell came from of what a line gave: step counts the lines that Try tells, cell the elements of its
-// value, rows first, both from 0.
-func (t *Traced) Cell(step, cell int) (*Lineage, error) {
+// Cell says where a cell came from of what a line gave.
+func (t *Traced) Cell(in *TraceCell) (*Lineage, error) {
 	steps := t.run.Steps()
-	if step < 0 || step >= len(steps) || cell < 0 || cell >= steps[step].Value.Size() {
+	if in.Step < 0 || in.Step >= len(steps) || in.Cell < 0 || in.Cell >= steps[in.Step].Value.Size() {
 		return nil, refuse(unprocessable, "cell", "There is no such cell",
-			fmt.Sprintf("The program gives %d lines, and what was asked for is cell %d of line %d.", len(steps), cell, step),
-			"try the program again")
+			fmt.Sprintf("The program gives %d lines, and what was asked for is cell %d of line %d.", len(steps), in.Cell,
+				in.Step), "try the program again")
 	}
-	st, counting := steps[step], t.sheet.Options.Counting
-	out := NewLineage(t.sheet.Case, st.Name, lineage.PositionOf(st.Value.Shape(), cell, 0), t.sheet.Inputs, counting)
-	out.Value = &dataio.JSON{Array: st.Value}
-	out.Yours = NewOrigin(t.run.OfStep(step, cell), t.sheet.Inputs, counting, t.text)
+	st, counting := steps[in.Step], t.sheet.Options.Counting
+	inputs := t.sheet.Inputs
+	if len(in.Have) > 0 {
+		inputs = nil
+	}
+	array := func(step int) *dataio.JSON {
+		if slices.Contains(in.Have, step) {
+			return nil
+		}
+		return &dataio.JSON{Array: steps[step].Value}
+	}
+	out := NewLineage(t.sheet.Case, st.Name, lineage.PositionOf(st.Value.Shape(), in.Cell, 0), inputs, counting)
+	out.Value = array(in.Step)
+	out.Yours = NewOrigin(t.run.OfStep(in.Step, in.Cell), t.sheet.Inputs, counting, t.text)
 	for i := range out.Yours.Lines {
 		l := &out.Yours.Lines[i]
-		l.Array = &dataio.JSON{Array: steps[l.Step].Value}
+		l.Array = array(l.Step)
 	}
 	return out, nil
 }

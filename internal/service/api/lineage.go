@@ -77,7 +77,7 @@ func traceCell(r *request) error {
 	if err != nil {
 		return err
 	}
-	out, err := traced.Cell(in.Step, in.Cell)
+	out, err := traced.Cell(&in)
 	if err != nil {
 		return err
 	}

@@ -1,0 +1,152 @@
+package e2e
+
+import (
+	"encoding/json"
+	"os"
+	"regexp"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/client/wire"
+	"nimbusreach/e2e/browser"
+	"nimbusreach/internal/core/functions"
+)
+
+var example = regexp.MustCompile("(?s)```nra[^\n]*\n(.*?)```")
+
+// withEngine opens an exercise and waits until the page's engine answers.
+func withEngine(t *testing.T, w *world, name string) *browser.Page {
+	t.Helper()
+	p := open(t, w, name)
+	require.NoError(t, p.Go("/courses/"+course+"/exercises/rope-means"))
+	require.NoError(t, p.Await(`document.querySelector("[data-engine=here]") !== null`))
+	return p
+}
+
+// both asks a question of an engine of the page's own files and of the service, and returns what each said, as texts.
+const both = `(async (asks) => {
+	const files = performance.getEntriesByType("resource").map((e) => e.name)
+	const worker = new Worker(files.find((f) => f.includes("/assets/worker-")), { type: "module" })
+	let take
+	const next = () => new Promise((r) => { take = r })
+	worker.onmessage = (e) => take(e.data)
+	const path = "/api/v1/courses/kelp-cooperative/exercises/rope-means"
+	const me = await (await fetch("/api/v1/session")).json()
+	let told = next()
+	worker.postMessage({ kind: "start", url: me.engine })
+	if ((await told).kind !== "ready") return []
+	worker.postMessage({ kind: "exercise", exercise: await (await fetch(path)).text() })
+	const out = []
+	for (const [id, [question, body]] of asks.entries()) {
+		told = next()
+		worker.postMessage({ kind: "ask", id, question, request: JSON.stringify(body) })
+		const here = (await told).text
+		const there = await (await fetch(path + "/" + question, { method: "POST", body: JSON.stringify(body),
+			headers: { "Content-Type": "application/json", "X-CSRF-Token": me.csrf } })).text()
+		out.push([here, there])
+	}
+	return out
+})`
+
+// TestTheEngineSaysWhatTheServiceSays asks both of every example of the notation's page, before and after a run and of
+// the last line's first cell; the answers are the same text.
+func TestTheEngineSaysWhatTheServiceSays(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	p := withEngine(t, w, "ada")
+	page, err := os.ReadFile("../docs/notation.md")
+	require.NoError(t, err)
+	programs := []string{right, wrong, "", "x = (", "per_rope = growth[9]", "each k in 0 to 2 { x = sum(growth[k, all, all]) }",
+		"x = sort(growth[growth > 5])", "x = draw_uniform([3], 0, 1)\ny = shuffled(x)", "x = \"\\ud800\""}
+	for _, b := range example.FindAllStringSubmatch(string(page), -1) {
+		programs = append(programs, b[1])
+	}
+	for _, name := range functions.Names() {
+		programs = append(programs, "shown = "+functions.Lookup(name).Example)
+	}
+	programs = append(programs, "a = reshape(flatten(growth), [10, 6])\nb = dot(transpose(a), a)\nc = inverse(b)\nd = exp(a)",
+		"a = reshape(flatten(growth), [10, 6])\nu = svd(a)", "c = log(growth)\nd = std(growth)")
+	require.Greater(t, len(programs), 20)
+	var asks [][2]any
+	add := func(question string, body any) { asks = append(asks, [2]any{question, body}) }
+	for _, program := range programs {
+		in := wire.Try{Program: program}
+		add("shapes", in)
+		add("try", in)
+		for step := range 3 {
+			add("trace", wire.TraceCell{Try: in, Step: step})
+		}
+	}
+	own := map[string]any{"program": "x = growth * 2\ny = draw_uniform([2], 0, 1)", "case": "",
+		"inputs": map[string]any{"growth": []any{[]any{[]any{1, 2.5}}, []any{[]any{3, 4}}}}}
+	add("try", own)
+	own = map[string]any{"program": "x = 1", "case": "", "inputs": map[string]any{"growth": []any{1}}}
+	add("try", own)
+	add("try", map[string]any{"program": "x = 1", "case": "spring"})
+	text, err := json.Marshal(asks)
+	require.NoError(t, err)
+	_, err = browser.Eval[bool](p, "("+both+"("+string(text)+").then((s) => { window.said = s }), true)")
+	require.NoError(t, err)
+	require.NoError(t, p.Await("window.said !== undefined"))
+	said, err := browser.Eval[[][2]string](p, "window.said")
+	require.NoError(t, err)
+	require.Len(t, said, len(asks))
+	answered, refused := 0, 0
+	for i, s := range said {
+		here, there := s[0], s[1]
+		switch {
+		case strings.HasPrefix(here, `{"answer":`):
+			answered++
+			assert.Equal(t, there, strings.TrimSuffix(strings.TrimPrefix(here, `{"answer":`), "}"), "%v", asks[i])
+		default:
+			var h struct{ Problem *wire.Problem }
+			var th wire.Problem
+			require.NoError(t, json.Unmarshal([]byte(here), &h), here)
+			require.NoError(t, json.Unmarshal([]byte(there), &th), there)
+			th.Instance = ""
+			if assert.NotNil(t, h.Problem, "%s\n%v", here, asks[i]) {
+				refused++
+				assert.Equal(t, th, *h.Problem, "%v", asks[i])
+			}
+		}
+	}
+	assert.Greater(t, answered, 60)
+	assert.Greater(t, refused, 5)
+}
+
+// TestTypingAndTryingNeedNoService takes the routes away that answered before, and tries; a program that never ends is
+// stopped, the page lives, and what was typed stays.
+func TestTypingAndTryingNeedNoService(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	p := withEngine(t, w, "ada")
+	_, err := browser.Eval[bool](p, `(() => {
+		const before = window.fetch
+		window.asked = []
+		window.fetch = (to, how) => { window.asked.push(String(to)); return before(to, how) }
+		return true
+	})()`)
+	require.NoError(t, err)
+	require.NoError(t, p.Write("per_rope = mean(growth over [week, depth])"))
+	require.NoError(t, p.AwaitText("[aria-label=shapes]", "per_rope"))
+	button := `[...document.querySelectorAll("button")].find((b) => b.textContent === "Try")`
+	_, err = browser.Eval[bool](p, button+`.click(), true`)
+	require.NoError(t, err)
+	require.NoError(t, p.AwaitText(`[aria-label=trace]`, "Tried on the first shown case"))
+	require.NoError(t, p.Await(`document.querySelector('figure [role=gridcell], figure td') !== null`))
+	asked, err := browser.Eval[[]string](p, `window.asked.filter((a) => /shapes|try|trace/.test(a))`)
+	require.NoError(t, err)
+	assert.Empty(t, asked, "nothing went to the service")
+
+	endless := "x = 0\neach k in 0 to 100000000 {\n  x = x + sum(growth)\n}"
+	require.NoError(t, p.Write(endless))
+	_, err = browser.Eval[bool](p, button+`.click(), true`)
+	require.NoError(t, err)
+	require.NoError(t, p.AwaitText(`[aria-label=trace]`, "exceeded its limit on"))
+	typed, err := browser.Eval[string](p, `document.querySelector("[data-editor] .cm-content").innerText`)
+	require.NoError(t, err)
+	assert.Contains(t, typed, "each k in 0 to 100000000")
+}

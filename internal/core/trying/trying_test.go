@@ -1,0 +1,170 @@
+package trying_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/internal/core/check"
+	"nimbusreach/internal/core/trying"
+)
+
+const exercise = `{"name": "ropes", "counting": 1, "inputs": [
+	{"name": "growth", "axes": ["week", "rope"], "kind": "real", "unit": "cm", "about": ""},
+	{"name": "least", "axes": [], "kind": "int"}, {"name": "any", "axes": null, "kind": "complex"}],
+	"cases": [{"name": "spring", "group": "spring", "repeat": 0, "drawn": false, "inputs": {
+		"growth": {"kind": "real", "shape": [2, 3], "axes": ["week", "rope"], "data": [1.5, 2, 3, 4, 5, 6]},
+		"least": {"kind": "int", "shape": [], "axes": [], "data": [9007199254740993]},
+		"any": {"kind": "int", "shape": [2], "axes": null, "data": [1, 2]}}},
+	{"name": "drawn", "group": "drawn", "repeat": 0, "drawn": true, "inputs": {
+		"growth": [[1, 2], [3, 4]], "least": 1, "any": 0}}]}`
+
+// said is an answer of a desk, read.
+type said struct {
+	Answer    json.RawMessage
+	Problem   *trying.Refusal
+	Elsewhere string
+}
+
+func onDesk(t *testing.T) *trying.Desk {
+	t.Helper()
+	d := &trying.Desk{}
+	require.Empty(t, d.Take([]byte(exercise)))
+	return d
+}
+
+func ask(t *testing.T, d *trying.Desk, question, request string) said {
+	t.Helper()
+	var out said
+	require.NoError(t, json.Unmarshal(d.Ask(question, []byte(request)), &out))
+	return out
+}
+
+func lines(t *testing.T, s said) trying.Lines {
+	t.Helper()
+	require.Empty(t, s.Elsewhere)
+	require.Nil(t, s.Problem)
+	var out trying.Lines
+	require.NoError(t, json.Unmarshal(s.Answer, &out))
+	return out
+}
+
+func TestADeskAnswersAboutItsExercise(t *testing.T) {
+	d := onDesk(t)
+	shapes := lines(t, ask(t, d, "shapes", `{"program": "m = mean(growth over week)\nk = growth[3]"}`))
+	require.Len(t, shapes.Lines, 2)
+	assert.False(t, shapes.Lines[1].Known)
+	assert.Equal(t, "m", shapes.Lines[0].Name)
+	assert.Equal(t, []int{3}, shapes.Lines[0].Shape.Lengths)
+	require.NotEmpty(t, shapes.Errors, "one axis of two, counted from 1")
+
+	tried := lines(t, ask(t, d, "try", `{"program": "m = growth[2, last]\nn = least + 1"}`))
+	require.Len(t, tried.Lines, 2)
+	assert.Equal(t, "6.0", tried.Lines[0].Look, "positions count from 1")
+	assert.Equal(t, "9007199254740994", tried.Lines[1].Look, "ints are not rounded on the way")
+	assert.NotEmpty(t, tried.Parts)
+
+	tried = lines(t, ask(t, d, "try", `{"case": "drawn", "program": "m = sum(growth)"}`))
+	assert.Equal(t, "10", tried.Lines[0].Look)
+
+	tried = lines(t, ask(t, d, "try", `{"program": "m = sum(growth)\nd = draw_uniform([2], 0, 1)", "inputs": {
+		"growth": [[1, 2]], "least": 3, "any": [true]}}`))
+	assert.Equal(t, "3.0", tried.Lines[0].Look)
+	assert.Equal(t, []int{2}, tried.Lines[1].Shape.Lengths, "draws on one's own data need nobody")
+}
+
+func TestWhatADeskRefuses(t *testing.T) {
+	d := onDesk(t)
+	for request, want := range map[string]string{
+		`{"program": "x = 1", "inputs": {"growth": [[1, 2]]}}`:                                                        "there is no array for the input `least`",
+		`{"program": "x = 1", "inputs": {"grwoth": [[1, 2]], "least": 1}}`:                                            "`grwoth` is no input of this exercise",
+		`{"program": "x = 1", "inputs": {"growth": [1, 2], "least": 1, "any": 1}}`:                                    "`growth` has 1 axes, and 2 are declared",
+		`{"program": "x = 1", "inputs": {"growth": [[1, 2]], "least": 1.5, "any": 1}}`:                                "`least` is real, and int is declared",
+		`{"program": "x = 1", "inputs": {"growth": [[` + strings.Repeat("1,", 10_000) + `1]], "least": 1, "any": 1}}`: "`growth` has 10001 elements, and at most 10000 are tried",
+	} {
+		s := ask(t, d, "try", request)
+		if assert.NotNil(t, s.Problem, request) {
+			assert.Equal(t, want, s.Problem.Detail)
+			assert.Equal(t, 400, s.Problem.Status)
+			assert.Equal(t, "urn:nimbus:problem:inputs", s.Problem.Type)
+			assert.NotEmpty(t, s.Problem.Hint)
+		}
+	}
+	for request, want := range map[string]string{
+		`{"program": "x = (", "step": 0, "cell": 0}`:                                "The program does not run",
+		`{"program": "x = growth", "step": 0, "cell": 6}`:                           "There is no such cell",
+		`{"program": "x = growth", "step": 1, "cell": 0}`:                           "There is no such cell",
+		`{"program": "x = growth", "step": -1, "cell": 0}`:                          "There is no such cell",
+		`{"program": "x = growth", "step": 0, "cell": -1}`:                          "There is no such cell",
+		`{"program": "x = zeros([101, 100]) + growth[1, 1]", "step": 0, "cell": 0}`: "Too large to be traced",
+	} {
+		for range 2 { // the second time from what is kept
+			s := ask(t, d, "trace", request)
+			if assert.NotNil(t, s.Problem, request) {
+				assert.Equal(t, want, s.Problem.Title)
+				assert.Equal(t, 422, s.Problem.Status)
+			}
+		}
+	}
+}
+
+func TestWhatOnlyTheServiceAnswers(t *testing.T) {
+	d := onDesk(t)
+	draws := `{"case": "drawn", "program": "x = shuffled(growth)", "step": 0, "cell": 0}`
+	assert.Equal(t, trying.ErrDraws.Error(), ask(t, d, "try", draws).Elsewhere)
+	assert.Equal(t, trying.ErrDraws.Error(), ask(t, d, "trace", draws).Elsewhere)
+	assert.Empty(t, ask(t, d, "shapes", draws).Elsewhere)
+	assert.Empty(t, ask(t, d, "try", strings.Replace(draws, "drawn", "spring", 1)).Elsewhere)
+	assert.Equal(t, trying.ErrNoCase.Error(), ask(t, d, "try", `{"case": "autumn", "program": ""}`).Elsewhere)
+	assert.NotEmpty(t, ask(t, d, "try", `{"program": 5}`).Elsewhere)
+	assert.NotEmpty(t, ask(t, d, "try", `{`).Elsewhere)
+	assert.NotEmpty(t, ask(t, d, "judge", `{"program": "x = 1"}`).Elsewhere)
+	assert.NotEmpty(t, ask(t, &trying.Desk{}, "try", `{"program": "x = 1"}`).Elsewhere, "nothing lies on it")
+	assert.NotEmpty(t, (&trying.Desk{}).Take([]byte(`{"cases": 3}`)))
+}
+
+// TestCellsOfOneRun asks several cells of one program, and of another between: each answer is that of a fresh desk.
+func TestCellsOfOneRun(t *testing.T) {
+	d := onDesk(t)
+	for i := range 12 {
+		program := []string{"a = growth * 2\nb = sort(a along rope)", "b = mean(growth over week)"}[i/3%2]
+		request := fmt.Sprintf(`{"program": %q, "step": 0, "cell": %d}`, program, i%3)
+		assert.Equal(t, ask(t, onDesk(t), "trace", request), ask(t, d, "trace", request))
+	}
+	whole, left := trying.Lineage{}, trying.Lineage{}
+	request := `{"program": "a = growth * 2\nb = a + 1", "step": 1, "cell": 2}`
+	require.NoError(t, json.Unmarshal(ask(t, d, "trace", request).Answer, &whole))
+	require.NoError(t, json.Unmarshal(ask(t, d, "trace", request[:len(request)-1]+`, "have": [1]}`).Answer, &left))
+	assert.Equal(t, []int{1, 3}, whole.Cell)
+	assert.Len(t, whole.Inputs, 3)
+	assert.Equal(t, 7.0, whole.Value.Array.RealAt(2))
+	assert.Empty(t, left.Inputs)
+	assert.Nil(t, left.Value, "it came before")
+	require.Len(t, left.Yours.Lines, 2)
+	assert.NotNil(t, left.Yours.Lines[0].Array, "the array of a has not come yet")
+	assert.Nil(t, left.Yours.Lines[1].Array)
+	assert.Equal(t, whole.Yours.Value, left.Yours.Value)
+}
+
+func TestOnesOwnCaseIsTheExamples(t *testing.T) { assert.Equal(t, check.ExampleName, trying.OwnCase) }
+
+// FuzzDesk puts any exercise and any request on a desk: it answers in its form, and never with a fault.
+func FuzzDesk(f *testing.F) {
+	f.Add(exercise, "try", `{"program": "x = growth[1, 1]"}`)
+	f.Add(exercise, "trace", `{"program": "x = growth", "step": 0, "cell": 1, "have": [0]}`)
+	f.Add(`{"cases": [{"inputs": {"x": null}}], "inputs": [{"name": "x"}]}`, "shapes", `{"program": "y = x"}`)
+	f.Add(`{"cases": [{"inputs": {}}], "inputs": [{"name": "x"}]}`, "try", `{"program": "y = x", "inputs": {"x": null}}`)
+	f.Fuzz(func(t *testing.T, exercise, question, request string) {
+		if len(request) > 2000 {
+			t.Skip()
+		}
+		d := &trying.Desk{}
+		d.Take([]byte(exercise))
+		s := ask(t, d, question, request)
+		assert.NotContains(t, s.Elsewhere, "fault", "%s %s %s", exercise, question, request)
+	})
+}
