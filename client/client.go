@@ -320,6 +320,19 @@ func (c *Client) HandIn(ctx context.Context, course, exercise, program, key stri
 	return c.handIn(ctx, course, exercise, wire.HandIn{Program: program}, key, wait)
 }
 
+// HandInWritten hands in what was written before, on a device without a connection, with the key it was given there.
+func (c *Client) HandInWritten(ctx context.Context, course, exercise, program, key string, written time.Time,
+	wait int) (*wire.Attempt, error) {
+	return c.handIn(ctx, course, exercise, wire.HandIn{Program: program, WrittenAt: &written}, key, wait)
+}
+
+// KeepDraft keeps what one is writing for one's other devices, and returns it with its version. Where another text was
+// kept since the version it was written from, nothing changes, and the *Problem holds that text.
+func (c *Client) KeepDraft(ctx context.Context, course, exercise string, d wire.OwnDraft) (*wire.OwnDraft, error) {
+	var out wire.OwnDraft
+	return &out, c.send(ctx, http.MethodPut, at("courses", course, "exercises", exercise, "draft"), d, &out)
+}
+
 func (c *Client) handIn(ctx context.Context, course, exercise string, in wire.HandIn, key string,
 	wait int) (*wire.Attempt, error) {
 	body, err := json.Marshal(in)

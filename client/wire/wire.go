@@ -29,6 +29,7 @@ type Problem struct {
 
 	Questions []Question    `json:"questions,omitempty"` // predictions to be made first
 	Current   *RevisionLine `json:"current,omitempty"`   // the revision that an edit missed
+	Draft     *OwnDraft     `json:"draft,omitempty"`     // the one that was kept meanwhile
 
 	Refused []RosterRefusal `json:"refused,omitempty"` // rows of a roster
 	Form    *check.Form     `json:"form,omitempty"`    // of arrays that do not have the form that is wanted
@@ -671,7 +672,8 @@ type Exercise struct {
 	Asks     []Question  `json:"asks"`  // predictions still to be made
 	Model    bool        `json:"model"` // the reference may be seen
 	Counts   Counts      `json:"counts"`
-	Last     *Attempt    `json:"last"` // one's newest attempt
+	Last     *Attempt    `json:"last"`  // one's newest attempt
+	Draft    *OwnDraft   `json:"draft"` // what one was writing last, on whatever device
 }
 
 // OwnData says how those who compute elsewhere are given data.
@@ -736,6 +738,16 @@ type HandIn struct {
 	Ticket  *uint64                           `json:"ticket,omitempty"` // whose data the arrays were computed from
 	// The text that computed them, for the team to read.
 	Source string `json:"source,omitempty"`
+
+	// When it was written, where it waited on a device without a connection. The time it arrives is the one that counts.
+	WrittenAt *time.Time `json:"written_at,omitempty"`
+}
+
+// OwnDraft is the text that somebody is writing for an exercise, kept for their other devices.
+type OwnDraft struct {
+	Program   string    `json:"program"`
+	Version   uint      `json:"version"`    // counts the texts that were kept; as sent: the one it was written from, or 0
+	WrittenAt time.Time `json:"written_at"` // by the device's clock
 }
 
 // Ticket is data of one's own, on which arrays are handed in once.
@@ -878,7 +890,8 @@ type Attempt struct {
 	Display   string         `json:"display"`
 	State     string         `json:"state" enum:"waiting,checking,checked,stuck"`
 	HandedIn  time.Time      `json:"handed_in"`
-	Late      bool           `json:"late"` // it came after the closing time
+	WrittenAt *time.Time     `json:"written_at"` // by the device on which it waited for a connection; null where it did not
+	Late      bool           `json:"late"`       // it came after the closing time
 	CheckedAt *time.Time     `json:"checked_at"`
 	Program   string         `json:"program"`
 	Verdict   *check.Verdict `json:"verdict"`

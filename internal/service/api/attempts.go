@@ -48,6 +48,9 @@ func handIn(r *request) error {
 	}
 	a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: r.Params("exercise"),
 		PersonID: r.who.Person.ID, Kind: in.kind(), Program: in.program}
+	if in.written != nil && in.written.Before(r.Store.Now()) { // what lies ahead is a clock that is wrong
+		a.WrittenAt = in.written
+	}
 	if key := r.Get("Idempotency-Key"); key != "" {
 		if len(key) > 120 {
 			return fail(http.StatusBadRequest, "idempotency-key", "The request cannot be read",
@@ -327,7 +330,7 @@ func (r *request) attemptFor(id uint64) (*wire.Attempt, error) {
 func (r *request) attemptAs(a *store.AttemptLine, role store.Role) (*wire.Attempt, error) {
 	out := &wire.Attempt{ID: a.ID, Course: r.courseSlug(a), Exercise: a.Exercise, Person: a.PersonName,
 		Display: a.Display, State: string(a.State), HandedIn: a.CreatedAt, Late: a.Late, CheckedAt: a.CheckedAt,
-		Program: a.Program, Kind: a.Kind, Ticket: a.TicketID, Source: value(a.Source)}
+		WrittenAt: a.WrittenAt, Program: a.Program, Kind: a.Kind, Ticket: a.TicketID, Source: value(a.Source)}
 	if a.Body == nil {
 		return out, nil
 	}

@@ -24,7 +24,8 @@ const (
 	formBytes    = 64 << 10
 	signInBytes  = 8 << 10
 	noteBytes    = 256 << 10 // a note of mostNote characters, as JSON may spell it
-	programBytes = 7 << 20   // a program of notation.MaxBytes, as JSON may spell it
+	timeBytes    = 64
+	programBytes = 7 << 20 // a program of notation.MaxBytes, as JSON may spell it
 	folderBytes  = 13 << 20
 	packedBytes  = 17 << 20
 	mostBytes    = resultBytes // of any body

@@ -13,6 +13,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"nimbusreach/internal/core/array"
@@ -39,6 +40,7 @@ type brought struct {
 	ticket  *uint64       // whose data the arrays were computed from
 	source  string
 	form    bool // the form alone is asked for
+	written *time.Time
 }
 
 func (b *brought) kind() string {
@@ -100,6 +102,8 @@ func (b *brought) readJSON(r *request) error {
 			b.program, err = s.Text(programBytes)
 		case "source":
 			b.source, err = s.Text(programBytes)
+		case "written_at":
+			b.written, err = readTime(s)
 		case "ticket":
 			b.ticket = new(uint64)
 			*b.ticket, err = s.Whole()
@@ -107,7 +111,7 @@ func (b *brought) readJSON(r *request) error {
 			b.results = check.Results{}
 			err = b.readResults(s)
 		default:
-			err = fmt.Errorf("it has the key `%s`, and wanted are program, or results with ticket and source", name)
+			err = fmt.Errorf("it has the key `%s`, and wanted are program with written_at, or results with ticket and source", name)
 		}
 		return err
 	})
@@ -115,6 +119,19 @@ func (b *brought) readJSON(r *request) error {
 		return err
 	}
 	return s.End()
+}
+
+// readTime reads a time as RFC 3339 has it.
+func readTime(s *dataio.Stream) (*time.Time, error) {
+	text, err := s.Text(timeBytes)
+	if err != nil {
+		return nil, err
+	}
+	at, err := time.Parse(time.RFC3339, text)
+	if err != nil {
+		return nil, fmt.Errorf("written_at is %q, which is no time like 2026-03-01T18:30:00Z", text)
+	}
+	return &at, nil
 }
 
 // readResults reads arrays, by case and output.

@@ -168,6 +168,11 @@ func oneExercise(r *request) error {
 		}
 		out.Cases = append(out.Cases, shown)
 	}
+	draft, err := r.Store.DraftOf(r.Context(), c.ID, r.who.Person.ID, e.Name)
+	if err != nil {
+		return err
+	}
+	out.Draft = draftOf(draft)
 	if newest := mine[e.Name].Newest; newest != nil {
 		if out.Last, err = r.attemptFor(*newest); err != nil {
 			return err

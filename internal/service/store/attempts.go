@@ -45,7 +45,8 @@ func (s *Store) lines(ctx context.Context, columns string) *gorm.DB {
 // AttemptByID finds an attempt with its program and its verdict's body.
 func (s *Store) AttemptByID(ctx context.Context, id uint64) (*AttemptLine, error) {
 	var out AttemptLine
-	err := s.lines(ctx, lineColumns+", a.program, a.results, a.arrays, a.source, v.body").Where("a.id = ?",
+	err := s.lines(ctx, lineColumns+", a.program, a.results, a.arrays, a.source, a.written_at, "+
+		"v.body").Where("a.id = ?",
 		id).Take(&out).Error
 	return &out, known(err)
 }

@@ -195,6 +195,12 @@ func TestNoQueryScans(t *testing.T) {
 		"Predict": {func() error {
 			return s.Predict(ctx, []Prediction{{PersonID: 7, CourseID: 1, Exercise: "e", Answer: "a"}})
 		}},
+		"DraftOf": {func() error { _, err := s.DraftOf(ctx, 1, 7, "e3"); return err }},
+		"KeepDraft": {func() error {
+			return s.KeepDraft(ctx, &Draft{PersonID: 7, CourseID: 1, Exercise: "e3", Program: "x = 1"})
+		}, func() error {
+			return s.KeepDraft(ctx, &Draft{PersonID: 7, CourseID: 1, Exercise: "e3", Program: "x = 2", Version: 1})
+		}},
 		"Predictions": {func() error { _, err := s.Predictions(ctx, 1, 7, "e3"); return err }},
 		"Bodies":      {func() error { _, err := s.Bodies(ctx, []uint64{7, 600, 1200}); return err }},
 		"Groups": {func() error { _, err := s.Groups(ctx, 1); return err },

@@ -65,8 +65,8 @@ const handInBlock = `BEGIN NOT ATOMIC
     WHEN @most > 0 AND waiting >= @most THEN 'waiting' END;
   IF bound IS NULL THEN
     INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, arrays, ticket_id, source,
-        state, behind, due, repeat_key, tries, claimed_until, late, created_at)
-      VALUES (@course, @revision, @exercise, @kind, @person, last + 1, @program, @arrays, @ticket, @source,
+        written_at, state, behind, due, repeat_key, tries, claimed_until, late, created_at)
+      VALUES (@course, @revision, @exercise, @kind, @person, last + 1, @program, @arrays, @ticket, @source, @written,
         IF(@claim > 0 AND waiting + checking = 0, 'checking', 'waiting'), FALSE,
         handed_in + INTERVAL waiting * @gap SECOND, @key, IF(@claim > 0 AND waiting + checking = 0, 1, 0),
         IF(@claim > 0 AND waiting + checking = 0, handed_in + INTERVAL @claim MICROSECOND, NULL), @late, handed_in);
@@ -119,7 +119,7 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	var out handedIn
 	err = s.block(ctx, &out, handInBlock, map[string]any{"now": now, "person": a.PersonID, "course": a.CourseID,
 		"revision": a.RevisionID, "exercise": a.Exercise, "kind": a.Kind, "program": a.Program, "arrays": a.Arrays,
-		"ticket": a.TicketID, "source": a.Source, "key": *a.RepeatKey, "claim": b.Claim.Microseconds(),
+		"ticket": a.TicketID, "source": a.Source, "written": a.WrittenAt, "key": *a.RepeatKey, "claim": b.Claim.Microseconds(),
 		"gap": int(turnGap.Seconds()), "limit": b.Limit,
 		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late})
 	switch {

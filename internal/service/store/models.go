@@ -121,6 +121,7 @@ type Attempt struct {
 	ClaimedUntil *time.Time
 	Late         bool // it came after the closing time that its person had
 	CreatedAt    time.Time
+	WrittenAt    *time.Time // by the clock of the device on which it waited; nil where it did not wait
 }
 
 // Prediction is what a student said before the first attempt.

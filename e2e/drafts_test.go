@@ -1,0 +1,83 @@
+package e2e
+
+import (
+	"errors"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/client"
+	"nimbusreach/client/wire"
+)
+
+// TestDraftsOfTwoDevices: each text is written from a version; one from an older version changes nothing, and is
+// answered with what lies there.
+func TestDraftsOfTwoDevices(t *testing.T) {
+	w := start(t, 1)
+	w.enrol(t, team)
+	ctx := background(t)
+	phone, desk, bree := w.as(t, "ada"), w.as(t, "ada"), w.as(t, "bree")
+	keep := func(c *client.Client, program string, from uint) (*wire.OwnDraft, error) {
+		return c.KeepDraft(ctx, course, "rope-means", wire.OwnDraft{Program: program, Version: from,
+			WrittenAt: time.Now().Add(-time.Minute)})
+	}
+	e, err := phone.Exercise(ctx, course, "rope-means")
+	require.NoError(t, err)
+	assert.Nil(t, e.Draft)
+	kept, err := keep(phone, "x = 1", 0)
+	require.NoError(t, err)
+	assert.EqualValues(t, 1, kept.Version)
+	kept, err = keep(desk, "x = 2", 1)
+	require.NoError(t, err)
+	assert.EqualValues(t, 2, kept.Version)
+
+	for _, from := range []uint{0, 1, 3} {
+		_, err = keep(phone, "x = 3", from)
+		var p *client.Error
+		require.True(t, errors.As(err, &p))
+		assert.Equal(t, 409, p.Status)
+		require.NotNil(t, p.Draft)
+		assert.Equal(t, "x = 2", p.Draft.Program)
+		assert.EqualValues(t, 2, p.Draft.Version)
+	}
+	e, err = phone.Exercise(ctx, course, "rope-means")
+	require.NoError(t, err)
+	assert.Equal(t, "x = 2", e.Draft.Program)
+	assert.WithinDuration(t, time.Now().Add(-time.Minute), e.Draft.WrittenAt, 30*time.Second)
+	e, err = bree.Exercise(ctx, course, "rope-means")
+	require.NoError(t, err)
+	assert.Nil(t, e.Draft, "it is ada's")
+
+	ahead, err := bree.KeepDraft(ctx, course, "rope-means", wire.OwnDraft{Program: "", WrittenAt: time.Now().Add(time.Hour)})
+	require.NoError(t, err)
+	assert.False(t, ahead.WrittenAt.After(time.Now()), "a clock that is ahead")
+}
+
+// TestWhenAHandInWasWritten keeps the time of the device on which it waited; the one it arrived at counts.
+func TestWhenAHandInWasWritten(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	ctx := background(t)
+	ada := w.as(t, "ada")
+	written := time.Now().Add(-3 * time.Hour).Truncate(time.Second)
+	a, err := ada.HandInWritten(ctx, course, "rope-means", right, "one-key", written, 20)
+	require.NoError(t, err)
+	require.NotNil(t, a.WrittenAt)
+	assert.True(t, written.Equal(*a.WrittenAt))
+	assert.WithinDuration(t, time.Now(), a.HandedIn, time.Minute)
+	again, err := ada.HandInWritten(ctx, course, "rope-means", right, "one-key", written, 20)
+	require.NoError(t, err)
+	assert.Equal(t, a.ID, again.ID, "sent twice, stored once")
+	team, err := w.as(t, "aron").Attempt(ctx, a.ID, 0)
+	require.NoError(t, err)
+	assert.True(t, written.Equal(*team.WrittenAt))
+
+	a, err = ada.HandIn(ctx, course, "rope-means", right, "", 20)
+	require.NoError(t, err)
+	assert.Nil(t, a.WrittenAt, "it did not wait")
+	a, err = ada.HandInWritten(ctx, course, "rope-means", right, "", time.Now().Add(time.Hour), 20)
+	require.NoError(t, err)
+	assert.Nil(t, a.WrittenAt, "a clock that is ahead says nothing")
+}
