@@ -19,7 +19,7 @@ func TestDraftsOfTwoDevices(t *testing.T) {
 	w.enrol(t, team)
 	ctx := background(t)
 	phone, desk, bree := w.as(t, "ada"), w.as(t, "ada"), w.as(t, "bree")
-	keep := func(c *client.Client, program string, from uint) (*wire.OwnDraft, error) {
+	keep := func(c *client.Client, program string, from int) (*wire.OwnDraft, error) {
 		return c.KeepDraft(ctx, course, "rope-means", wire.OwnDraft{Program: program, Version: from,
 			WrittenAt: time.Now().Add(-time.Minute)})
 	}
@@ -28,19 +28,19 @@ func TestDraftsOfTwoDevices(t *testing.T) {
 	assert.Nil(t, e.Draft)
 	kept, err := keep(phone, "x = 1", 0)
 	require.NoError(t, err)
-	assert.EqualValues(t, 1, kept.Version)
+	assert.Equal(t, 1, kept.Version)
 	kept, err = keep(desk, "x = 2", 1)
 	require.NoError(t, err)
-	assert.EqualValues(t, 2, kept.Version)
+	assert.Equal(t, 2, kept.Version)
 
-	for _, from := range []uint{0, 1, 3} {
+	for _, from := range []int{0, 1, 3, -1} {
 		_, err = keep(phone, "x = 3", from)
 		var p *client.Error
 		require.True(t, errors.As(err, &p))
 		assert.Equal(t, 409, p.Status)
 		require.NotNil(t, p.Draft)
 		assert.Equal(t, "x = 2", p.Draft.Program)
-		assert.EqualValues(t, 2, p.Draft.Version)
+		assert.Equal(t, 2, p.Draft.Version)
 	}
 	e, err = phone.Exercise(ctx, course, "rope-means")
 	require.NoError(t, err)
@@ -50,7 +50,10 @@ func TestDraftsOfTwoDevices(t *testing.T) {
 	require.NoError(t, err)
 	assert.Nil(t, e.Draft, "it is ada's")
 
-	ahead, err := bree.KeepDraft(ctx, course, "rope-means", wire.OwnDraft{Program: "", WrittenAt: time.Now().Add(time.Hour)})
+	lost, err := keep(bree, "y = 1", 7)
+	require.NoError(t, err, "a version that the service does not know")
+	assert.Equal(t, 1, lost.Version)
+	ahead, err := bree.KeepDraft(ctx, course, "rope-means", wire.OwnDraft{Program: "", Version: 1, WrittenAt: time.Now().Add(time.Hour)})
 	require.NoError(t, err)
 	assert.False(t, ahead.WrittenAt.After(time.Now()), "a clock that is ahead")
 }

@@ -746,7 +746,7 @@ type HandIn struct {
 // OwnDraft is the text that somebody is writing for an exercise, kept for their other devices.
 type OwnDraft struct {
 	Program   string    `json:"program"`
-	Version   uint      `json:"version"`    // counts the texts that were kept; as sent: the one it was written from, or 0
+	Version   int       `json:"version"`    // counts the texts that were kept; as sent: the one it was written from, or 0
 	WrittenAt time.Time `json:"written_at"` // by the device's clock
 }
 

@@ -1,3 +1,5 @@
+import { answered, missed } from './offline/connection'
+import { keptHeader } from './offline/names'
 import type { Problem } from './types'
 
 // Failure is a problem the service answered, or that it did not answer at all.
@@ -5,6 +7,14 @@ export class Failure extends Error {
   constructor(readonly problem: Problem) {
     super(problem.detail)
   }
+}
+
+const noConnection: Problem = {
+  type: 'offline',
+  title: 'No connection',
+  status: 0,
+  detail: 'The service does not answer.',
+  hint: 'Check your connection; what you wrote is kept here.',
 }
 
 let csrf = ''
@@ -32,14 +42,10 @@ async function send(method: string, path: string, body: unknown, headers: Record
       body: body === undefined || packed(body) ? body : JSON.stringify(body),
     })
   } catch {
-    throw new Failure({
-      type: 'offline',
-      title: 'No connection',
-      status: 0,
-      detail: 'The service does not answer.',
-      hint: 'Check your connection; what you wrote is kept here.',
-    })
+    missed()
+    throw new Failure(noConnection)
   }
+  answered(res.headers.get(keptHeader))
   if (res.ok) return res
   let problem: Problem | null = null
   try {
@@ -68,6 +74,13 @@ export async function call<T>(
 ): Promise<T> {
   const text = await (await send(method, path, body, headers)).text()
   return (text === '' ? undefined : JSON.parse(text)) as T
+}
+
+// connected is what the service itself answers: what this device kept of an earlier answer does not count.
+export async function connected<T>(path: string): Promise<T> {
+  const res = await send('GET', path, undefined, {})
+  if (res.headers.get(keptHeader) !== null) throw new Failure(noConnection)
+  return (await res.json()) as T
 }
 
 // getText is what the service answers, unread.

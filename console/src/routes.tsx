@@ -12,6 +12,7 @@ import {
 import { useEffect, useState } from 'react'
 import { Failure, get, rememberToken } from './api'
 import { MeContext } from './me'
+import { openQueue } from './offline/queue'
 import { Courses } from './pages/Courses'
 import { SignIn } from './pages/SignIn'
 import { Announcements } from './parts/announce'
@@ -45,6 +46,8 @@ function SignedIn() {
       return answer
     },
   })
+  const name = me.data?.name
+  useEffect(() => (name === undefined ? undefined : openQueue(name)), [name])
   if (me.isPending)
     return (
       <Alone title="Nimbus Reach">

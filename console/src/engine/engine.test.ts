@@ -82,7 +82,11 @@ describe('the engine', () => {
   it('throws a problem as the service would, and lets the service answer what it cannot', async () => {
     const { engine, worker } = started()
     const refused = engine.ask('', 'trace', {})
-    worker.say({ kind: 'answer', id: 0, text: '{"problem":{"title":"Too large to be traced","detail":"x","status":422}}' })
+    worker.say({
+      kind: 'answer',
+      id: 0,
+      text: '{"problem":{"title":"Too large to be traced","detail":"x","status":422}}',
+    })
     const failure = await refused.catch((e: unknown) => e)
     expect(failure).toBeInstanceOf(Failure)
     expect((failure as Failure).problem.title).toBe('Too large to be traced')

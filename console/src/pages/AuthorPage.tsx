@@ -3,6 +3,7 @@ import { Link, useParams, useSearch } from '@tanstack/react-router'
 import { Tabs, ToggleGroup } from 'radix-ui'
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react'
 import { call, download, Failure, get } from '../api'
+import { drop, store, stored } from '../offline/device'
 import { FileEditor, offersOf, wordOffers } from '../editor/FileEditor'
 import { begin } from '../jobs'
 import { useMe } from '../me'
@@ -71,7 +72,7 @@ function isKept(v: unknown): v is Kept {
 function useKept(key: string, published: Folder): [Kept, (change: (old: Kept) => Kept) => void] {
   const [kept, setKept] = useState<Kept>(() => {
     try {
-      const old: unknown = JSON.parse(localStorage.getItem(key) ?? 'null')
+      const old: unknown = JSON.parse(stored(key) ?? 'null')
       if (isKept(old)) return old
     } catch {
       // Not ours, or cut short: what is published stands.
@@ -79,8 +80,8 @@ function useKept(key: string, published: Folder): [Kept, (change: (old: Kept) =>
     return { base: published, files: published.files }
   })
   useEffect(() => {
-    if (differing(kept.base.files, kept.files).length === 0) localStorage.removeItem(key)
-    else localStorage.setItem(key, JSON.stringify(kept))
+    if (differing(kept.base.files, kept.files).length === 0) drop(key)
+    else store(key, JSON.stringify(kept))
   }, [kept, key])
   return [kept, setKept]
 }

@@ -1,8 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate, useParams } from '@tanstack/react-router'
-import { useState } from 'react'
+import { useEffect, useState } from 'react'
 import { call, get } from '../api'
 import { isTeam, useMe } from '../me'
+import { readAll } from '../offline/course'
 import { announce } from '../parts/announce'
 import { Mark } from '../parts/Mark'
 import { Fold } from '../parts/Fold'
@@ -20,6 +21,9 @@ export function CoursePage() {
   const { course } = useParams({ from: '/inside/courses/$course' })
   const q = useQuery({ queryKey: ['course', course], queryFn: () => get<Course>(`/courses/${course}`) })
   const c = q.data
+  useEffect(() => {
+    if (c?.role === 'student') void readAll(c)
+  }, [c])
   return (
     <Page
       me={me}

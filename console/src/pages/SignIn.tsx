@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useNavigate, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 import { call, rememberToken } from '../api'
+import { forgetAnswers } from '../offline/course'
 import { Field } from '../parts/Field'
 import { Failing } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
@@ -17,6 +18,7 @@ export function SignIn() {
     mutationFn: () => call<Me>('POST', '/session', { name: name.trim().toLowerCase(), password }),
     onSuccess: (me) => {
       rememberToken(me.csrf)
+      void forgetAnswers() // whoever was here before
       client.clear()
       client.setQueryData(['me'], me)
       void navigate({ to: to ?? '/' })

@@ -4,6 +4,9 @@ import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { call, Failure, get, getText, newKey } from '../api'
 import { Editor, type EditorHandle, type Point } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
+import { connection } from '../offline/connection'
+import { useDraft } from '../offline/drafts'
+import { onSent, wait } from '../offline/queue'
 import { useEngine } from '../engine/useEngine'
 import { useMe } from '../me'
 import { CourseFrame } from '../parts/CourseFrame'
@@ -20,11 +23,13 @@ import { Failing, Loading } from '../parts/States'
 import { ShapeStrips } from '../parts/ShapeStrip'
 import { OneOf } from '../parts/OneOf'
 import { partAt } from '../parts/parts'
+import { OtherText } from '../parts/OtherText'
 import { PartView } from '../parts/PartView'
 import { SideBySide } from '../parts/SideBySide'
 import { Traced } from '../parts/Traced'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
 import { useSettled } from '../parts/useSettled'
+import { WaitingHere } from '../parts/WaitingHere'
 import { When } from '../parts/When'
 import type { Attempt, Counts, Example, Exercise, Lines, Model, Place, Predicted, Words } from '../types'
 
@@ -56,9 +61,11 @@ type Way = 'program' | 'results'
 type OpenExercise = Exercise & { text: string }
 
 function Work({ exercise: e, person }: { exercise: OpenExercise; person: string }) {
-  const draftKey = `draft:${person}:${e.course}:${e.name}`
-  const [text, setText] = useState(() => localStorage.getItem(draftKey) ?? (e.last?.program || e.starter))
+  const { text, change: keepText, other, take, dismiss, unkept } = useDraft(e, person, e.last?.program || e.starter)
   const written = useRef(text) // what is handed in is what was typed last, drawn or not
+  useEffect(() => {
+    written.current = text
+  }, [text])
   const [shown, setShown] = useState<Attempt | null>(e.last)
   const editor = useRef<EditorHandle>(null)
   const heading = useRef<HTMLHeadingElement>(null)
@@ -66,8 +73,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
   const words = useQuery({ queryKey: ['words'], queryFn: () => get<Words>('/words'), staleTime: Infinity })
   const change = (t: string) => {
     written.current = t
-    setText(t)
-    localStorage.setItem(draftKey, t)
+    keepText(t)
   }
   const goTo = (span: Place) => editor.current?.goTo(span)
   const path = `/courses/${e.course}/exercises/${e.name}`
@@ -92,13 +98,19 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
           return a
         } catch (err) {
           // The key makes a second sending of the same attempt safe.
-          if (tries >= 3 || !(err instanceof Failure) || (err.problem.status !== 0 && err.problem.status < 500))
-            throw err
+          const unanswered = err instanceof Failure && err.problem.status === 0
+          if (unanswered && (tries >= 3 || !connection().on) && !(body instanceof FormData)) {
+            const late = e.state === 'late'
+            wait({ course: e.course, exercise: e.name, title: e.title, program: body.program, late }, key)
+            return null
+          }
+          if (tries >= 3 || !(err instanceof Failure) || (!unanswered && err.problem.status < 500)) throw err
           await new Promise((r) => setTimeout(r, 500 * 2 ** tries))
         }
       }
     },
     onSuccess: (a) => {
+      if (!a) return announce('No connection: the hand-in waits on this device.')
       setShown(a)
       void client.invalidateQueries({ queryKey: ['course', e.course] })
       announce(a.verdict ? inOneSentence(a.verdict) : 'no verdict')
@@ -108,6 +120,17 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
       if (err instanceof Failure && err.problem.questions) again()
     },
   })
+  // A hand-in that waited on this device has arrived: its verdict is followed as if it had just been handed in.
+  useEffect(
+    () =>
+      onSent((w, a) => {
+        if (w.course !== e.course || w.exercise !== e.name) return
+        setShown(a)
+        void client.invalidateQueries({ queryKey: ['course', e.course] })
+        void get<Attempt>(`/attempts/${a.id}?wait=20`).then(setShown, () => undefined)
+      }),
+    [client, e.course, e.name],
+  )
   const why = e.archived
     ? 'This course is archived.'
     : e.state === 'closed'
@@ -221,6 +244,13 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
             at={tried ? setPoint : undefined}
             lit={part}
           />
+          {unkept && (
+            <p className="text-sm text-differs" data-unkept>
+              This browser keeps nothing of what you write: its storage is full or forbidden. The service keeps it while
+              there is a connection.
+            </p>
+          )}
+          {other && <OtherText other={other} take={take} dismiss={dismiss} />}
           {tried && tried.parts.length > 0 && <PartView parts={tried.parts} part={part} program={text} />}
           {canRun && (
             <LineShapes
@@ -274,6 +304,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
             if (event.key === 'Escape') editor.current?.focus()
           }}
         >
+          <WaitingHere course={e.course} exercise={e.name} />
           {send.isError && <Failing error={send.error} again={handIn} />}
           {!send.isError && shown && !verdict && (
             <p className="text-soft">

@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { lazy, Suspense, useState } from 'react'
 import { call } from '../api'
+import { drop, store, stored } from '../offline/device'
 import type { NewNote, NotePage } from '../types'
 import { announce } from './announce'
 import { Panel } from './Panel'
@@ -29,16 +30,16 @@ export function NoteForm({
 }) {
   const client = useQueryClient()
   const key = `note ${course} ${JSON.stringify(to)}`
-  const [text, setText] = useState(() => localStorage.getItem(key) ?? '')
+  const [text, setText] = useState(() => stored(key) ?? '')
   const [also, setAlso] = useState(later ?? false)
   const write = (t: string) => {
     setText(t)
-    localStorage.setItem(key, t)
+    store(key, t)
   }
   const send = useMutation({
     mutationFn: () => call<NotePage>('POST', `/courses/${course}/notes`, { ...to, text, later: also || undefined }),
     onSuccess: (n) => {
-      localStorage.removeItem(key)
+      drop(key)
       announce(`The note reached ${people(n.effect.reached)}.`)
       for (const k of ['knot', 'notes', 'desk', 'attempt-notes']) void client.invalidateQueries({ queryKey: [k] })
       close()

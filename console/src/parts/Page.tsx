@@ -1,10 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Link, useNavigate, useRouterState } from '@tanstack/react-router'
-import { Dialog, DropdownMenu } from 'radix-ui'
+import { AlertDialog, Dialog, DropdownMenu } from 'radix-ui'
 import { useEffect, useRef, useState } from 'react'
 import { call, get } from '../api'
+import { forget } from '../offline/forget'
+import { useWaiting } from '../offline/queue'
 import type { Me } from '../types'
 import { announce } from './announce'
+import { Connection } from './Connection'
 
 export interface Crumb {
   text: string
@@ -66,7 +69,7 @@ export function Page({
         <Unseen me={me} />
         <Account me={me} crumbs={crumbs} />
       </header>
-      <Offline />
+      <Connection />
       <main id="main" ref={main} className={`mx-auto w-full flex-1 px-4 py-5 ${wide ? '' : 'max-w-5xl'}`}>
         {!ready && <h1 className="text-2xl font-semibold">{last?.text}</h1>}
         {children}
@@ -179,16 +182,41 @@ function Account({ me, crumbs }: { me: Me; crumbs: Crumb[] }) {
   useQuestionMark(() => setListed(true))
   const client = useQueryClient()
   const navigate = useNavigate()
+  const [asked, setAsked] = useState(false)
+  const waiting = useWaiting()
   const out = useMutation({
     mutationFn: () => call('DELETE', '/session'),
-    onSettled: () => {
+    onSuccess: async () => {
+      await forget(me.name)
       client.clear()
       void navigate({ to: '/sign-in', search: { to: undefined } })
     },
+    onError: (err) => announce(`You are still signed in: ${err.message}`),
   })
+  const leave = () => (waiting.length > 0 ? setAsked(true) : out.mutate())
   return (
     <>
       <Shortcuts open={listed} change={setListed} />
+      <AlertDialog.Root open={asked} onOpenChange={setAsked}>
+        <AlertDialog.Portal>
+          <AlertDialog.Overlay className="fixed inset-0 z-40 bg-ink/30" />
+          <AlertDialog.Content className="sheet fixed top-1/2 left-1/2 z-50 grid w-[min(32rem,92vw)] -translate-1/2 gap-3 p-5">
+            <AlertDialog.Title className="text-xl font-semibold">
+              {waiting.length === 1 ? 'One hand-in waits' : `${waiting.length} hand-ins wait`} on this device
+            </AlertDialog.Title>
+            <AlertDialog.Description>
+              {waiting.map((w) => w.title).join(', ')}: not sent yet. Signing out takes from this device what was kept
+              of you, and what waits with it.
+            </AlertDialog.Description>
+            <p className="flex flex-wrap gap-3">
+              <AlertDialog.Cancel className="button min-h-11">Stay signed in</AlertDialog.Cancel>
+              <AlertDialog.Action className="button min-h-11" onClick={() => out.mutate()}>
+                Sign out all the same
+              </AlertDialog.Action>
+            </p>
+          </AlertDialog.Content>
+        </AlertDialog.Portal>
+      </AlertDialog.Root>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="ml-auto min-h-9 min-w-9 shrink-0 cursor-pointer px-2 text-soft hover:text-ink">
           <span className="max-sm:sr-only">{me.display}</span>
@@ -226,35 +254,12 @@ function Account({ me, crumbs }: { me: Me; crumbs: Crumb[] }) {
             <DropdownMenu.Item className="menu-item" onSelect={() => setListed(true)}>
               By keyboard …
             </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => out.mutate()}>
+            <DropdownMenu.Item className="menu-item" onSelect={leave}>
               Sign out
             </DropdownMenu.Item>
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>
     </>
-  )
-}
-
-function Offline() {
-  const [offline, setOffline] = useState(!navigator.onLine)
-  useEffect(() => {
-    const change = () => {
-      setOffline(!navigator.onLine)
-      announce(navigator.onLine ? 'The connection is back.' : 'You are offline; what you write is kept.')
-    }
-    window.addEventListener('online', change)
-    window.addEventListener('offline', change)
-    return () => {
-      window.removeEventListener('online', change)
-      window.removeEventListener('offline', change)
-    }
-  }, [])
-  if (!offline) return null
-  return (
-    <p className="border-b border-differs bg-differs/10 px-4 py-2">
-      You are offline. You can read what is open and write on; what you write is kept in this browser. Hand it in when
-      the connection is back.
-    </p>
   )
 }

@@ -1,4 +1,5 @@
 import { call } from '../api'
+import { stored } from '../offline/device'
 import type { Files, KeptSlip } from '../types'
 
 const key = (course: string) => `kept ${course}`
@@ -9,7 +10,7 @@ export const draftKey = (person: string, course: string) => `folder:${person}:${
 // draftOf are the files of a draft that is kept here; none where there is none.
 function draftOf(person: string, course: string): Files {
   try {
-    const kept = JSON.parse(localStorage.getItem(draftKey(person, course)) ?? 'null') as { files?: Files } | null
+    const kept = JSON.parse(stored(draftKey(person, course)) ?? 'null') as { files?: Files } | null
     return kept?.files ?? {}
   } catch {
     return {}

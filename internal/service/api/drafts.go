@@ -36,6 +36,12 @@ func keepDraft(r *request) error {
 	err = r.Store.KeepDraft(r.Context(), d)
 	if errors.Is(err, store.ErrNewer) {
 		newer, err := r.Store.DraftOf(r.Context(), c.ID, r.who.Person.ID, e.Name)
+		if err == nil && newer == nil { // the device knows a version that was lost here
+			d.Version = 0
+			if err = r.Store.KeepDraft(r.Context(), d); err == nil {
+				return r.JSON(draftOf(d))
+			}
+		}
 		if err != nil {
 			return err
 		}

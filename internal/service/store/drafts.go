@@ -14,7 +14,7 @@ type Draft struct {
 	CourseID  uint64 `gorm:"primaryKey"`
 	Exercise  string `gorm:"primaryKey"`
 	Program   string
-	Version   uint      // counts the texts that were kept, from 1
+	Version   int       // counts the texts that were kept, from 1
 	WrittenAt time.Time // when it was typed, by the device's clock
 }
 

@@ -1,0 +1,27 @@
+import { useEffect, useRef } from 'react'
+import { useConnection } from '../offline/connection'
+import { announce } from './announce'
+import { When } from './When'
+
+// Connection says that the service does not answer, and what works all the same.
+export function Connection() {
+  const { on, since } = useConnection()
+  const was = useRef(true)
+  useEffect(() => {
+    if (was.current === on) return
+    was.current = on
+    announce(on ? 'The connection is back.' : 'No connection. You can read, try and write; what you write is kept.')
+  }, [on])
+  if (on) return null
+  return (
+    <p data-offline className="border-b border-differs bg-differs/10 px-4 py-2">
+      <strong>No connection.</strong> You can read{' '}
+      {since !== null && (
+        <>
+          what was here <When at={new Date(since).toISOString()} />,{' '}
+        </>
+      )}
+      try and write. What you hand in waits on this device and is sent when the connection is back.
+    </p>
+  )
+}
