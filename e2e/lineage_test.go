@@ -31,13 +31,13 @@ func TestWhereACellCameFrom(t *testing.T) {
 		require.NoError(t, err, name)
 		assert.Equal(t, []int{2}, l.Cell)
 		assert.Equal(t, []int{5, 3, 4}, l.Inputs["growth"].Shape())
-		assert.Len(t, l.Yours.Value["growth"], 15)
+		assert.Len(t, l.Yours.Value["growth"].Places(), 15)
 		assert.Equal(t, 2, l.Yours.Value["growth"][0], "week 0, rope 0, depth 2")
-		assert.Len(t, l.Expected.Value["growth"], 20)
+		assert.Len(t, l.Expected.Value["growth"].Places(), 20)
 		assert.Equal(t, 8, l.Expected.Value["growth"][0], "week 0, rope 2, depth 0")
 		assert.Empty(t, l.Yours.Choice)
 		require.Len(t, l.Yours.Lines, 1)
-		assert.Equal(t, wire.OriginLine{Line: 1, Name: "per_rope", Value: []int{2}, Choice: []int{}}, l.Yours.Lines[0])
+		assert.Equal(t, wire.OriginLine{Line: 1, Name: "per_rope", Value: wire.Runs{2, 1}, Choice: wire.Runs{}}, l.Yours.Lines[0])
 		assert.Empty(t, l.Expected.Lines, "the reference's lines are nobody's here")
 	}
 	l, err := ada.Origins(ctx, a.ID, "spring", "per_rope", "got", 3)
@@ -55,15 +55,15 @@ func TestWhereACellCameFrom(t *testing.T) {
 	l, err = ada.TraceCell(ctx, course, "rope-means", wire.TraceCell{Try: wire.Try{Program: program}, Step: 1, Cell: 1})
 	require.NoError(t, err)
 	assert.Equal(t, "picked", l.Name)
-	assert.Len(t, l.Yours.Value["growth"], 1)
+	assert.Len(t, l.Yours.Value["growth"], 2)
 	at := l.Yours.Value["growth"][0]
 	assert.Greater(t, l.Inputs["growth"].Reals()[at], 5.0)
 	assert.Equal(t, l.Value.Reals()[1], l.Inputs["growth"].Reals()[at])
-	assert.Len(t, l.Yours.Choice["growth"], at+1, "the mask up to it")
+	assert.Equal(t, wire.Runs{0, at + 1}, l.Yours.Choice["growth"], "the mask up to it")
 	require.Len(t, l.Yours.Lines, 2)
 	assert.Equal(t, "big", l.Yours.Lines[0].Name)
 	assert.Empty(t, l.Yours.Lines[0].Value)
-	assert.Len(t, l.Yours.Lines[0].Choice, at+1)
+	assert.Len(t, l.Yours.Lines[0].Choice.Places(), at+1)
 
 	var lines wire.Lines
 	require.Equal(t, 200, w.asked(t, "ada", "POST", "/courses/"+course+"/exercises/rope-means/try",

@@ -771,6 +771,7 @@ type (
 	Lineage    = trying.Lineage
 	Origin     = trying.Origin
 	OriginLine = trying.OriginLine
+	Runs       = trying.Runs
 	TraceCell  = trying.TraceCell
 )
 

@@ -44,7 +44,7 @@ func main() {
 		{"causes", corpus}, {"load", loadCourse},
 		{"probe", probeSixLines}, {"publish", publishCourse}, {"handin", handIn}, {"faculty", faculty}, {"people", people},
 		{"again", again}, {"elsewhere", elsewhere}, {"lineage", traced},
-		{"console", firstLoad}, {"engine", engine},
+		{"console", inPage}, {"engine", engine},
 	} {
 		if len(os.Args) > 1 && !slices.Contains(os.Args[1:], m.word) {
 			continue
@@ -364,23 +364,4 @@ func crowd(ctx context.Context, base *client.Client) (stored, seen []time.Durati
 		stored = append(stored, a.CheckedAt.Sub(a.HandedIn))
 	}
 	return stored, seen, failure
-}
-
-// firstLoad adds up the packed scripts that the console's first page asks for.
-func firstLoad() error {
-	const dist = "internal/service/web/dist"
-	page, err := os.ReadFile(filepath.Join(dist, "index.html"))
-	if err != nil {
-		return fmt.Errorf("the console is not built: %w", err)
-	}
-	total := int64(0)
-	for _, m := range regexp.MustCompile(`(?:src|href)="/(assets/[^"]+\.js)"`).FindAllSubmatch(page, -1) {
-		info, err := os.Stat(filepath.Join(dist, string(m[1])+".gz"))
-		if err != nil {
-			return err
-		}
-		total += info.Size()
-	}
-	row("first load of the console, compressed script", fmt.Sprintf("%d KB", total/1000), "< 300 KB")
-	return nil
 }

@@ -1,16 +1,13 @@
 import { useCallback, useEffect, useSyncExternalStore } from 'react'
-import url from '../../engine/engine.wasm?url'
 import { call } from '../api'
 import { useMe } from '../me'
 import { Elsewhere, Engine } from './engine'
 import type { Question } from './messages'
+import { engineUrl, fits } from './version'
 
-const engine = new Engine(() => new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' }), url)
+const engine = new Engine(() => new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' }), engineUrl)
 
 const possible = typeof WebAssembly === 'object' && typeof Worker === 'function'
-
-// fits reports whether this page's engine is the one of the service; where the service is newer, it is asked.
-export const fits = (served: string) => import.meta.env.DEV || served === url
 
 // Ask answers what the workspace asks of an exercise.
 export type Ask = <T>(question: Question, body: unknown) => Promise<T>
@@ -19,7 +16,7 @@ export type Ask = <T>(question: Question, body: unknown) => Promise<T>
 // stands.
 export function useEngine(path: string, exercise: string): { ask: Ask; here: boolean } {
   const served = useMe().engine
-  const use = possible && fits(served)
+  const use = possible && served !== '' && fits(served) // where the service is newer, it is asked
   useEffect(() => {
     if (!use) return
     const later = setTimeout(() => engine.start(), 200)

@@ -1,5 +1,5 @@
-import engineUrl from '../../engine/engine.wasm?url'
 import { get } from '../api'
+import { engineUrl } from '../engine/version'
 import type { Course } from '../types'
 import { connection } from './connection'
 import { answersCache } from './names'

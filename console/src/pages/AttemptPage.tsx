@@ -49,6 +49,11 @@ function Shown({ attempt: a, team }: { attempt: Attempt; team: boolean }) {
         </h1>
         <p className="text-sm text-soft">
           handed in <When at={a.handed_in} />
+          {a.written_at && (
+            <>
+              , written <When at={a.written_at} /> on a device without a connection
+            </>
+          )}
           {a.late && <span className="text-differs"> · ◐ late</span>}
           {a.seconds !== null &&
             `, checked in ${a.seconds < 1e-4 ? 'less than 0.1' : (a.seconds * 1000).toFixed(1)} ms`}

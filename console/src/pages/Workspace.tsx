@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { call, Failure, get, getText, newKey } from '../api'
-import { Editor, type EditorHandle, type Point } from '../editor/Editor'
+import type { EditorHandle, Point } from '../editor/Editor'
 import { remarksOf } from '../editor/remarks'
 import { connection } from '../offline/connection'
 import { useDraft } from '../offline/drafts'
@@ -33,8 +33,8 @@ import { WaitingHere } from '../parts/WaitingHere'
 import { When } from '../parts/When'
 import type { Attempt, Counts, Example, Exercise, Lines, Model, Place, Predicted, Words } from '../types'
 
-// The prompt's reader is large, and a student can look at data and write before it
-// has come.
+// The prompt's reader and the editor are large: the page stands, with the data to look at, before they have come.
+const Editor = lazy(() => import('../editor/Editor').then((m) => ({ default: m.Editor })))
 const Prompt = lazy(() => import('../parts/Prompt').then((m) => ({ default: m.Prompt })))
 
 export function Workspace() {
@@ -233,17 +233,19 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
           <Bring exercise={e} why={why} pending={send.isPending} handIn={(body) => send.mutateAsync(body)} />
         )}
         <div className={way === 'program' ? 'contents' : 'hidden'}>
-          <Editor
-            ref={editor}
-            text={text}
-            change={change}
-            handIn={handIn}
-            remarks={[...remarks, ...early]}
-            words={words.data}
-            label="your program"
-            at={tried ? setPoint : undefined}
-            lit={part}
-          />
+          <Suspense fallback={<pre className="sheet min-h-40 overflow-auto p-3">{text}</pre>}>
+            <Editor
+              ref={editor}
+              text={text}
+              change={change}
+              handIn={handIn}
+              remarks={[...remarks, ...early]}
+              words={words.data}
+              label="your program"
+              at={tried ? setPoint : undefined}
+              lit={part}
+            />
+          </Suspense>
           {unkept && (
             <p className="text-sm text-differs" data-unkept>
               This browser keeps nothing of what you write: its storage is full or forbidden. The service keeps it while
@@ -318,6 +320,12 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
               {!current && !send.isPending && (
                 <p className="mb-2 text-sm text-soft">
                   This is the verdict on the attempt before; the text has changed since.
+                </p>
+              )}
+              {shown?.written_at && (
+                <p className="mb-2 text-sm text-soft">
+                  Written <When at={shown.written_at} />, without a connection; it arrived <When at={shown.handed_in} />
+                  , which counts.
                 </p>
               )}
               <VerdictView

@@ -19,11 +19,11 @@ const lineage: Lineage = {
   inputs: { growth: { ...growth, shape: [...growth.shape], axes: [...growth.axes], data: [...growth.data] } },
   yours: {
     words: '2 cells of growth: week 2, rope 1, every depth; chosen by 1 cell of growth: week 2, rope 1, depth 1',
-    value: { growth: [4, 5] },
-    choice: { growth: [4] },
+    value: { growth: [4, 2] },
+    choice: { growth: [4, 1] },
     lines: [],
   },
-  expected: { words: '1 cell of growth: week 1, rope 1, depth 1', value: { growth: [0] }, choice: {}, lines: [] },
+  expected: { words: '1 cell of growth: week 1, rope 1, depth 1', value: { growth: [0, 1] }, choice: {}, lines: [] },
 }
 
 const answers = {
@@ -132,8 +132,8 @@ describe('what was tried', () => {
     yours: {
       ...lineage.yours,
       lines: [
-        { line: 1, name: 'tall', step: 0, value: [], choice: [1], array: arrays.agrees },
-        { line: 3, name: 'means', step: 2, value: [1], choice: [], array: arrays.actual },
+        { line: 1, name: 'tall', step: 0, value: [], choice: [1, 1], array: arrays.agrees },
+        { line: 3, name: 'means', step: 2, value: [1, 1], choice: [], array: arrays.actual },
       ],
     },
   }

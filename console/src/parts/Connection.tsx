@@ -1,10 +1,11 @@
 import { useEffect, useRef } from 'react'
+import { fits } from '../engine/version'
 import { useConnection } from '../offline/connection'
 import { announce } from './announce'
 import { When } from './When'
 
-// Connection says that the service does not answer, and what works all the same.
-export function Connection() {
+// Connection says that the service does not answer, and what works all the same; or that it is newer than this page.
+export function Connection({ served }: { served: string }) {
   const { on, since } = useConnection()
   const was = useRef(true)
   useEffect(() => {
@@ -12,7 +13,16 @@ export function Connection() {
     was.current = on
     announce(on ? 'The connection is back.' : 'No connection. You can read, try and write; what you write is kept.')
   }, [on])
-  if (on) return null
+  if (on && fits(served)) return null
+  if (on)
+    return (
+      <p data-older className="flex flex-wrap items-center gap-x-3 border-b border-rule px-4 py-2">
+        The service has a newer version of this page; what you write is kept.
+        <button className="button" onClick={() => window.location.reload()}>
+          Load it
+        </button>
+      </p>
+    )
   return (
     <p data-offline className="border-b border-differs bg-differs/10 px-4 py-2">
       <strong>No connection.</strong> You can read{' '}

@@ -128,9 +128,16 @@ function Made({ title, origin, lineage: l }: { title: string; origin: Origin; li
 
 // fromIn are the cells of one input that an origin names.
 export const fromIn = (o: Origin, input: string): From => ({
-  value: new Set(o.value[input]),
-  choice: new Set(o.choice[input]),
+  value: placesIn(o.value[input]),
+  choice: placesIn(o.choice[input]),
 })
+
+// placesIn are the cells of runs: where each begins, and how many cells it has.
+export function placesIn(runs: number[] = []): Set<number> {
+  const out = new Set<number>()
+  for (let i = 0; i + 1 < runs.length; i += 2) for (let k = 0; k < runs[i + 1]!; k++) out.add(runs[i]! + k)
+  return out
+}
 
 // sameCells reports whether two sides come from the same cells in the same ways.
 export function sameCells(a: Origin, b: Origin): boolean {

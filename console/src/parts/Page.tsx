@@ -69,7 +69,7 @@ export function Page({
         <Unseen me={me} />
         <Account me={me} crumbs={crumbs} />
       </header>
-      <Connection />
+      <Connection served={me.engine} />
       <main id="main" ref={main} className={`mx-auto w-full flex-1 px-4 py-5 ${wide ? '' : 'max-w-5xl'}`}>
         {!ready && <h1 className="text-2xl font-semibold">{last?.text}</h1>}
         {children}

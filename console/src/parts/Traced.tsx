@@ -6,7 +6,7 @@ import { announce } from './announce'
 import { ArrayViewer } from './ArrayViewer'
 import { Choice } from './Choice'
 import { cellName } from './numbers'
-import { fromIn, usePointing } from './Origins'
+import { fromIn, placesIn, usePointing } from './Origins'
 import { Failing, Loading } from './States'
 import { useSettled } from './useSettled'
 
@@ -151,7 +151,7 @@ function Way({
           value={x.array!}
           counting={l.counting}
           fixed
-          from={{ value: new Set(x.value), choice: new Set(x.choice) }}
+          from={{ value: placesIn(x.value), choice: placesIn(x.choice) }}
         />
       ))}
     </div>

@@ -192,12 +192,20 @@ func PositionOf(shape []int, flat, counting int) []int {
 	return out
 }
 
-// Places lists the cells that take part in a way, flat, rows first.
-func (c Cells) Places(in Relation) []int {
+// Runs lists the cells that take part in a way, flat, rows first, as runs of neighbours: where one begins, how many
+// cells it has, where the next begins.
+func (c Cells) Runs(in Relation) []int {
 	out := []int{}
+	before := false
 	for k, r := range c {
-		if r&in != 0 {
-			out = append(out, k)
+		switch is := r&in != 0; {
+		case !is:
+			before = false
+		case before:
+			out[len(out)-1]++
+		default:
+			out = append(out, k, 1)
+			before = true
 		}
 	}
 	return out

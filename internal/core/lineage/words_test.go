@@ -159,3 +159,10 @@ func ExampleTrace() {
 	// 2 cells of growth: every week, rope 1
 	// 1 cell of growth: week 0, rope 1; chosen by 2 cells of growth: week 0, rope 0 to 1
 }
+
+func TestRunsOfCells(t *testing.T) {
+	c := lineage.Cells{lineage.Value, 0, lineage.Value | lineage.Choice, lineage.Choice, lineage.Value, lineage.Value}
+	assert.Equal(t, []int{0, 1, 2, 1, 4, 2}, c.Runs(lineage.Value))
+	assert.Equal(t, []int{2, 2}, c.Runs(lineage.Choice))
+	assert.Equal(t, []int{}, lineage.Cells{0, 0}.Runs(lineage.Value))
+}

@@ -64,13 +64,28 @@ type Lineage struct {
 	Expected *Origin                `json:"expected"`        // in the reference; null likewise
 }
 
-// Origin is the cells of inputs that one cell was made from, by input, each by its place in the array's data: those
-// that were operands, and those that decided which were used or where they went.
+// Runs are cells by their places in an array's data, as runs of neighbours: where one begins, how many cells it has,
+// where the next begins.
+type Runs []int
+
+// Places lists the cells one by one.
+func (r Runs) Places() []int {
+	out := []int{}
+	for i := 0; i+1 < len(r); i += 2 {
+		for k := range r[i+1] {
+			out = append(out, r[i]+k)
+		}
+	}
+	return out
+}
+
+// Origin is the cells of inputs that one cell was made from, by input: those that were operands, and those that decided
+// which were used or where they went.
 type Origin struct {
-	Words  string           `json:"words"`
-	Value  map[string][]int `json:"value"`
-	Choice map[string][]int `json:"choice"`
-	Lines  []OriginLine     `json:"lines"` // what lies on the way, by line
+	Words  string          `json:"words"`
+	Value  map[string]Runs `json:"value"`
+	Choice map[string]Runs `json:"choice"`
+	Lines  []OriginLine    `json:"lines"` // what lies on the way, by line
 }
 
 // OriginLine is the cells on the way of what one statement made.
@@ -81,8 +96,8 @@ type OriginLine struct {
 
 	// What it made, where a program is tried.
 	Array  *dataio.JSON `json:"array,omitempty"`
-	Value  []int        `json:"value"`
-	Choice []int        `json:"choice"`
+	Value  Runs         `json:"value"`
+	Choice Runs         `json:"choice"`
 }
 
 // TraceCell asks where a cell came from that a program makes.

@@ -377,13 +377,13 @@ func NewOrigin(o *lineage.Origin, inputs map[string]*array.Array, counting int, 
 	if o == nil {
 		return nil
 	}
-	out := &Origin{Words: o.Told(inputs, counting), Value: map[string][]int{}, Choice: map[string][]int{},
+	out := &Origin{Words: o.Told(inputs, counting), Value: map[string]Runs{}, Choice: map[string]Runs{},
 		Lines: []OriginLine{}}
 	for name, cells := range o.Inputs {
-		if at := cells.Places(lineage.Value); len(at) > 0 {
+		if at := cells.Runs(lineage.Value); len(at) > 0 {
 			out.Value[name] = at
 		}
-		if at := cells.Places(lineage.Choice); len(at) > 0 {
+		if at := cells.Runs(lineage.Choice); len(at) > 0 {
 			out.Choice[name] = at
 		}
 	}
@@ -392,7 +392,7 @@ func NewOrigin(o *lineage.Origin, inputs map[string]*array.Array, counting int, 
 	}
 	for _, s := range o.Steps {
 		out.Lines = append(out.Lines, OriginLine{Line: text.Place(s.Span).Line, Name: s.Name, Step: s.Step,
-			Value: s.Cells.Places(lineage.Value), Choice: s.Cells.Places(lineage.Choice)})
+			Value: s.Cells.Runs(lineage.Value), Choice: s.Cells.Runs(lineage.Choice)})
 	}
 	return out
 }
