@@ -125,6 +125,7 @@ func TestACourseOnATrain(t *testing.T) {
 	require.NoError(t, p.Go("/courses/"+course+"/exercises/rope-means"))
 	require.NoError(t, p.AwaitText("[data-waiting=connection]", "the time it arrives is the one that counts"))
 	require.NoError(t, p.AwaitText("[data-editor] .cm-content", "mean(growth over [week, rope])"))
+	usable(t, p, "an exercise without a connection")
 	ada := w.as(t, "ada")
 	none, err := ada.Attempts(background(t), course, client.AttemptsFilter{})
 	require.NoError(t, err)
@@ -179,9 +180,11 @@ func TestAHandInThatWaitedPastTheClosingTime(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, list.Attempts, "nothing is sent by itself")
 
+	usable(t, p, "a hand-in that would be late")
 	// Who signs out now is told what would be lost.
 	signOut(t, p)
 	require.NoError(t, p.AwaitText("[role=alertdialog]", "One hand-in waits on this device"))
+	usable(t, p, "what signing out would lose")
 	press(t, p, "Stay signed in")
 	press(t, p, "Send it, late")
 	require.NoError(t, p.Await(`document.querySelector("[data-verdict=agrees]") !== null`))

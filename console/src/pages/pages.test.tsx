@@ -68,10 +68,10 @@ describe('the frame', () => {
     await open('/')
     await screen.findByRole('heading', { name: 'Your courses' })
     act(() => void window.dispatchEvent(new Event('offline')))
-    expect(screen.getByText(/You can read try and write/)).toBeTruthy()
+    expect(screen.getByRole('region', { name: 'no connection' }).textContent).toContain('You can read, try')
     expect(announced()).toBe('No connection. You can read, try and write; what you write is kept.')
     act(() => void window.dispatchEvent(new Event('online')))
-    await waitFor(() => expect(screen.queryByText(/You can read/)).toBeNull())
+    await waitFor(() => expect(screen.queryByRole('region', { name: 'no connection' })).toBeNull())
     expect(announced()).toBe('The connection is back.')
   })
   it('knows pages that are not there', async () => {

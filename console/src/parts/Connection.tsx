@@ -16,22 +16,29 @@ export function Connection({ served }: { served: string }) {
   if (on && fits(served)) return null
   if (on)
     return (
-      <p data-older className="flex flex-wrap items-center gap-x-3 border-b border-rule px-4 py-2">
-        The service has a newer version of this page; what you write is kept.
+      <section
+        aria-label="a newer page"
+        data-older
+        className="flex flex-wrap items-center gap-x-3 border-b border-rule px-4 py-2"
+      >
+        <p>The service has a newer version of this page; what you write is kept.</p>
         <button className="button" onClick={() => window.location.reload()}>
           Load it
         </button>
-      </p>
+      </section>
     )
   return (
-    <p data-offline className="border-b border-differs bg-differs/10 px-4 py-2">
-      <strong>No connection.</strong> You can read{' '}
-      {since !== null && (
-        <>
-          what was here <When at={new Date(since).toISOString()} />,{' '}
-        </>
-      )}
-      try and write. What you hand in waits on this device and is sent when the connection is back.
-    </p>
+    <section aria-label="no connection" data-offline className="border-b border-differs bg-differs/10 px-4 py-2">
+      <p>
+        <strong>No connection.</strong> You can read
+        {since !== null && (
+          <>
+            {' '}
+            what was here <When at={new Date(since).toISOString()} />
+          </>
+        )}
+        , try and write. What you hand in waits on this device and is sent when the connection is back.
+      </p>
+    </section>
   )
 }

@@ -27,7 +27,7 @@ function One({ waiting: w }: { waiting: Waiting }) {
     <section
       aria-label="waiting to be sent"
       data-waiting={w.held?.why ?? 'connection'}
-      className="grid gap-2 border-l-4 border-l-waiting py-1 pl-3"
+      className="mb-5 grid gap-2 border-l-4 border-l-waiting py-1 pl-3"
     >
       <p>
         <span className="text-waiting">○</span>{' '}
