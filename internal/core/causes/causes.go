@@ -67,6 +67,8 @@ type Cause struct {
 	joined   bool          // the change is made at several places
 	adds     bool          // the change puts an operation in that was not there
 	chance   bool          // fits the cases, and not further data of the same sort
+	mended   string        // the attempt as a repair leaves it
+	strays   int           // cells that its output comes from otherwise than the reference's
 	spoils   bool          // the change makes targets differ that agree in the attempt
 }
 

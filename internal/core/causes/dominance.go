@@ -67,6 +67,15 @@ func (f *finder) reaching() {
 // better orders explanations of one target, the best first.
 func better(a, b Cause) int {
 	return cmp.Or(
+		fits(a, b),
+		cmp.Compare(a.Code.Rank(), b.Code.Rank()),
+		cmp.Compare(strength(a.Evidence), strength(b.Evidence)),
+	)
+}
+
+// fits is better by what speaks for each; 0 where they fit equally.
+func fits(a, b Cause) int {
+	return cmp.Or(
 		before(a.Evidence != Transformation, b.Evidence != Transformation),
 		cmp.Compare(a.Changes, b.Changes),
 		before(decisive(a), decisive(b)),
@@ -83,8 +92,6 @@ func better(a, b Cause) int {
 		before(!a.adds, !b.adds),
 		before(a.apt, b.apt),
 		before(a.keepsAll(), b.keepsAll()),
-		cmp.Compare(a.Code.Rank(), b.Code.Rank()),
-		cmp.Compare(strength(a.Evidence), strength(b.Evidence)),
 	)
 }
 
@@ -106,6 +113,7 @@ const mostDropped = 4
 func (f *finder) sift(target int, list []Cause) []Cause {
 	list = f.upstream(target, f.proven(target, list))
 	slices.SortStableFunc(list, better)
+	f.byOrigin(target, list)
 	var out, beside []Cause
 	for _, c := range list {
 		switch {
