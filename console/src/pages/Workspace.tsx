@@ -269,6 +269,9 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
               here={here}
               program={text}
               inputs={trial.data.on?.inputs}
+              names={Object.entries(trial.data.on?.inputs ?? e.cases[0]?.inputs ?? {})
+                .filter(([, a]) => !a.shape.includes(0))
+                .map(([n]) => n)}
               lines={trial.data.lines.lines}
             />
           )}

@@ -2,7 +2,7 @@ import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
 import { describe, expect, it } from 'vitest'
 import { arrays, attempt, exercise, instructor } from '../testing/kelp'
-import { open, serviceOf, textOf } from '../testing/service'
+import { open, serviceOf, textOf, type Asked } from '../testing/service'
 import type { Lineage } from '../types'
 
 const growth = {
@@ -146,11 +146,11 @@ describe('what was tried', () => {
     await open('/courses/kelp/exercises/rope-means')
     await userEvent.click(await screen.findByRole('button', { name: 'Try' }))
     const grid = within(await screen.findByRole('grid', { name: /^line, means/ }))
-    const lines = screen.getByLabelText<HTMLSelectElement>('what was made in line')
+    const lines = screen.getByLabelText<HTMLSelectElement>('what was made in line, or an input')
     expect(
       [...lines.options].map((o) => o.text),
       'what has no cells is not asked for',
-    ).toEqual(['1: tall', '3: means'])
+    ).toEqual(['1: tall', '3: means', 'input length'])
     expect(lines.value).toBe('2')
     fireEvent.pointerEnter(grid.getAllByRole('gridcell')[1]!)
     await screen.findByText(/is made from/)
@@ -166,5 +166,39 @@ describe('what was tried', () => {
     await userEvent.selectOptions(lines, '0')
     await waitFor(() => expect(asked.at(-1)?.body).toMatchObject({ step: 0, cell: 0 }))
     expect(screen.getByText('Point at a cell to see where it came from.')).toBeTruthy()
+  })
+  it('follows a cell of an input to all that it went into', async () => {
+    const forward = {
+      ...lineage,
+      name: 'length',
+      cell: [0, 1],
+      expected: null,
+      inputs: { length: { kind: 'real', shape: [2, 2], axes: ['week', 'rope'], data: [1, 2, 3, 4] } },
+      yours: {
+        words: '1 cell of means: rope 1',
+        value: {},
+        choice: {},
+        lines: [{ line: 3, name: 'means', step: 2, value: [1, 1], choice: [], array: arrays.actual }],
+      },
+    }
+    const asked = serviceOf({
+      ...answers,
+      'POST /courses/kelp/exercises/rope-means/try': tried,
+      'POST /courses/kelp/exercises/rope-means/trace': (a: Asked) =>
+        (a.body as { input?: string }).input ? forward : traced,
+    })
+    await open('/courses/kelp/exercises/rope-means')
+    await userEvent.click(await screen.findByRole('button', { name: 'Try' }))
+    const from = await screen.findByLabelText<HTMLSelectElement>('what was made in line, or an input')
+    await screen.findByRole('grid', { name: /^line, means/ })
+    await userEvent.selectOptions(from, 'input length')
+    const grid = within(await screen.findByRole('grid', { name: /^line, length/ }))
+    expect(screen.getByRole('heading', { name: 'What it went into' })).toBeTruthy()
+    expect(screen.getByText('Point at a cell to see what it went into.')).toBeTruthy()
+    fireEvent.pointerEnter(grid.getAllByRole('gridcell')[1]!)
+    await screen.findByText(/went into 1 cell of means: rope 1/)
+    expect(asked.at(-1)?.body).toMatchObject({ input: 'length', cell: 1, have: [2, 0] })
+    const table = screen.getByRole('table', { name: /^the way, line 3: means/ })
+    expect([...table.querySelectorAll<HTMLElement>('td[data-from]')].map((c) => c.dataset['k'])).toEqual(['1'])
   })
 })

@@ -11,13 +11,14 @@ import { Failing, Loading } from './States'
 import { useSettled } from './useSettled'
 
 // Traced shows what one line of a tried program made; a cell of it that is pointed at lights the cells of the inputs that
-// it came from, and those in lines between.
+// it came from, and those in lines between; one of an input lights all that it went into.
 export function Traced({
   path,
   ask,
   here,
   program,
   inputs,
+  names,
   lines,
 }: {
   path: string
@@ -25,33 +26,35 @@ export function Traced({
   here: boolean // what is asked is answered on this device
   program: string
   inputs?: Record<string, ArrayValue>
+  names: string[] // of the inputs
   lines: Lines['lines']
 }) {
   const some = lines.map((l, i) => ({ ...l, step: i })).filter((l) => !l.shape.shape.includes(0))
-  const [picked, setPicked] = useState<number | null>(null)
-  const step = picked ?? some.at(-1)?.step
+  const [picked, setPicked] = useState<number | string | null>(null)
+  const last = some.at(-1)?.step
+  const step = typeof picked === 'number' ? picked : last
+  const input = typeof picked === 'string' ? picked : undefined
   const pointing = usePointing()
   const cell = useSettled(pointing.at, here ? 0 : 120)
   const id = useId()
   // What has come of this run: it is not sent again with every cell.
   const came = useRef<Came>({ inputs: {}, steps: new Map() })
   const q = useQuery({
-    queryKey: ['trace', path, program, inputs, step, cell ?? 0],
+    queryKey: ['trace', path, program, inputs, input ?? step, cell ?? 0],
     enabled: step !== undefined,
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     retry: false,
     queryFn: async () => {
       const have = [...came.current.steps.keys()]
-      return whole(
-        came.current,
-        step!,
-        await ask<Lineage>('trace', { program, case: '', inputs, step, cell: cell ?? 0, have }),
-      )
+      const body = { program, case: '', inputs, step, input, cell: cell ?? 0, have }
+      return whole(came.current, input === undefined ? step! : null, await ask<Lineage>('trace', body))
     },
   })
   const l = q.data
-  const words = useSettled(cell !== null && l?.yours ? `${cellName(l.name, l.cell)}. ${l.yours.words}` : '', 400)
+  const verb = input === undefined ? 'is made from' : 'went into'
+  const words = useSettled(cell !== null && l?.yours ? `${cellName(l.name, l.cell)} ${verb} ${l.yours.words}` : '', 400)
+  const value = input === undefined ? l?.value : l?.inputs[input]
   useEffect(() => {
     if (words) announce(words)
   }, [words])
@@ -60,34 +63,49 @@ export function Traced({
     <section aria-labelledby={`${id}h`} className="grid min-w-0 gap-3">
       <div className="flex flex-wrap items-end gap-x-4 gap-y-1">
         <h2 id={`${id}h`} className="font-semibold">
-          Where it came from
+          {input === undefined ? 'Where it came from' : 'What it went into'}
         </h2>
         <div className="w-48">
           <Choice
-            label="what was made in line"
-            value={String(step)}
+            label="what was made in line, or an input"
+            value={input === undefined ? String(step) : `input ${input}`}
             change={(v) => {
-              setPicked(Number(v))
+              setPicked(v.startsWith('input ') ? v.slice(6) : Number(v))
               pointing.on('got').release()
             }}
-            of={some.map((s) => [String(s.step), `${s.line}: ${s.name}`] as const)}
+            of={[
+              ...some.map((s) => [String(s.step), `${s.line}: ${s.name}`] as const),
+              ...names.map((n) => [`input ${n}`, `input ${n}`] as const),
+            ]}
           />
         </div>
       </div>
       {q.isPending && <Loading what="the value" />}
       {q.isError && <Failing error={q.error} />}
-      {l?.value && (
+      {l && value && (
         <ArrayViewer
           title={l.name}
           part="line"
-          value={l.value}
+          value={value}
           counting={l.counting}
           fixed
           pointing={pointing.on('got')}
         />
       )}
-      {l && cell === null && <p className="text-soft">Point at a cell to see where it came from.</p>}
-      {l?.yours && cell !== null && <Way lineage={l} origin={l.yours} step={step} pinned={pointing.pinned} />}
+      {l && cell === null && (
+        <p className="text-soft">
+          Point at a cell to see {input === undefined ? 'where it came from' : 'what it went into'}.
+        </p>
+      )}
+      {l?.yours && cell !== null && (
+        <Way
+          lineage={l}
+          origin={l.yours}
+          verb={verb}
+          step={input === undefined ? step : null}
+          pinned={pointing.pinned}
+        />
+      )}
     </section>
   )
 }
@@ -96,14 +114,14 @@ export function Traced({
 type Came = { inputs: Lineage['inputs']; steps: Map<number, ArrayValue> }
 
 // whole is an answer with what was left out because it had come.
-function whole(came: Came, step: number, l: Lineage): Lineage {
+function whole(came: Came, step: number | null, l: Lineage): Lineage {
   if (Object.keys(l.inputs).length > 0) came.inputs = l.inputs
-  if (l.value) came.steps.set(step, l.value)
+  if (l.value && step !== null) came.steps.set(step, l.value)
   for (const x of l.yours?.lines ?? []) if (x.array) came.steps.set(x.step, x.array)
   return {
     ...l,
     inputs: came.inputs,
-    value: came.steps.get(step),
+    value: step === null ? undefined : came.steps.get(step),
     yours: l.yours && { ...l.yours, lines: l.yours.lines.map((x) => ({ ...x, array: came.steps.get(x.step) })) },
   }
 }
@@ -111,12 +129,14 @@ function whole(came: Came, step: number, l: Lineage): Lineage {
 function Way({
   lineage: l,
   origin,
+  verb,
   step,
   pinned,
 }: {
   lineage: Lineage
   origin: Origin
-  step: number
+  verb: string
+  step: number | null
   pinned: boolean
 }) {
   const between = origin.lines.filter((x) => x.step !== step && x.array)
@@ -126,7 +146,7 @@ function Way({
   return (
     <div className="grid min-w-0 gap-3" data-lineage>
       <p>
-        <code>{cellName(l.name, l.cell)}</code> is made from {origin.words}.
+        <code>{cellName(l.name, l.cell)}</code> {verb} {origin.words}.
         <span className="text-sm text-soft">
           {' '}
           A tint is a value, a hatch a choice; {pinned ? 'pinned, Esc releases' : 'a click or Enter pins'}.

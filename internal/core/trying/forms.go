@@ -55,7 +55,7 @@ type Lines struct {
 // Lineage is where one cell came from.
 type Lineage struct {
 	Case     string                 `json:"case"`
-	Name     string                 `json:"name"` // the output, or what a line bound
+	Name     string                 `json:"name"` // the output, what a line bound, or an input
 	Counting int                    `json:"counting"`
 	Cell     []int                  `json:"cell"` // its position
 	Inputs   map[string]dataio.JSON `json:"inputs"`
@@ -82,7 +82,7 @@ func (r Runs) Places() []int {
 // Origin is the cells of inputs that one cell was made from, by input: those that were operands, and those that decided
 // which were used or where they went.
 type Origin struct {
-	Words  string          `json:"words"`
+	Words  string          `json:"words"` // of an input's cell: what it went into
 	Value  map[string]Runs `json:"value"`
 	Choice map[string]Runs `json:"choice"`
 	Lines  []OriginLine    `json:"lines"` // what lies on the way, by line
@@ -100,11 +100,12 @@ type OriginLine struct {
 	Choice Runs         `json:"choice"`
 }
 
-// TraceCell asks where a cell came from that a program makes.
+// TraceCell asks where a cell came from that a program makes, or what a cell of an input went into.
 type TraceCell struct {
 	Try
-	Step int `json:"step"` // which of the lines that Try answers with, from 0
-	Cell int `json:"cell"` // its place in the array's data
+	Step  int    `json:"step"`            // which of the lines that Try answers with, from 0
+	Input string `json:"input,omitempty"` // an input instead: its cell is followed to what was made of it
+	Cell  int    `json:"cell"`            // its place in the array's data
 
 	// Have are steps whose arrays came with an earlier answer on the same run: they are left out, and so are the inputs.
 	Have []int `json:"have,omitempty"`

@@ -331,16 +331,23 @@ func (s *Sheet) Trace(ctx context.Context, text string) (*Traced, error) {
 	return &Traced{s, program.Source, run}, nil
 }
 
-// Cell says where a cell came from of what a line gave.
+// Cell says where a cell came from of what a line gave, or what a cell of an input went into.
 func (t *Traced) Cell(in *TraceCell) (*Lineage, error) {
 	steps := t.run.Steps()
-	if in.Step < 0 || in.Step >= len(steps) || in.Cell < 0 || in.Cell >= steps[in.Step].Value.Size() {
-		return nil, refuse(unprocessable, "cell", "There is no such cell",
-			fmt.Sprintf("The program gives %d lines, and what was asked for is cell %d of line %d.", len(steps), in.Cell,
-				in.Step), "try the program again")
+	of, found := t.sheet.Inputs[in.Input], in.Input != ""
+	if !found && in.Step >= 0 && in.Step < len(steps) {
+		of = steps[in.Step].Value
 	}
-	st, counting := steps[in.Step], t.sheet.Options.Counting
-	inputs := t.sheet.Inputs
+	if of == nil || in.Cell < 0 || in.Cell >= of.Size() {
+		what := fmt.Sprintf("line %d", in.Step)
+		if found {
+			what = fmt.Sprintf("the input `%s`", in.Input)
+		}
+		return nil, refuse(unprocessable, "cell", "There is no such cell",
+			fmt.Sprintf("The program gives %d lines, and what was asked for is cell %d of %s.", len(steps), in.Cell, what),
+			"try the program again")
+	}
+	counting, inputs := t.sheet.Options.Counting, t.sheet.Inputs
 	if len(in.Have) > 0 {
 		inputs = nil
 	}
@@ -350,14 +357,36 @@ func (t *Traced) Cell(in *TraceCell) (*Lineage, error) {
 		}
 		return &dataio.JSON{Array: steps[step].Value}
 	}
-	out := NewLineage(t.sheet.Case, st.Name, lineage.PositionOf(st.Value.Shape(), in.Cell, 0), inputs, counting)
-	out.Value = array(in.Step)
-	out.Yours = NewOrigin(t.run.OfStep(in.Step, in.Cell), t.sheet.Inputs, counting, t.text)
+	position := lineage.PositionOf(of.Shape(), in.Cell, 0)
+	var out *Lineage
+	if found {
+		out = NewLineage(t.sheet.Case, in.Input, position, inputs, counting)
+		out.Yours = t.forward(in.Input, in.Cell)
+	} else {
+		out = NewLineage(t.sheet.Case, steps[in.Step].Name, position, inputs, counting)
+		out.Value = array(in.Step)
+		out.Yours = NewOrigin(t.run.OfStep(in.Step, in.Cell), t.sheet.Inputs, counting, t.text)
+	}
 	for i := range out.Yours.Lines {
 		l := &out.Yours.Lines[i]
 		l.Array = array(l.Step)
 	}
 	return out, nil
+}
+
+// forward is what a cell of an input went into, as an origin that has lines alone.
+func (t *Traced) forward(input string, cell int) *Origin {
+	made, steps := t.run.From(input, cell)
+	values := map[string]*array.Array{}
+	for name := range made {
+		values[name] = t.run.Result.Value(name)
+	}
+	out := NewOrigin(&lineage.Origin{Inputs: made, Steps: steps}, values, t.sheet.Options.Counting, t.text)
+	out.Value, out.Choice = map[string]Runs{}, map[string]Runs{}
+	if len(made) == 0 {
+		out.Words = "nothing"
+	}
+	return out
 }
 
 // NewLineage is an answer of where a cell came from, without its sides; cell counts from 0.

@@ -150,6 +150,31 @@ func TestCellsOfOneRun(t *testing.T) {
 	assert.Equal(t, whole.Yours.Value, left.Yours.Value)
 }
 
+// TestWhatACellWentInto follows a cell of an input through lines and names.
+func TestWhatACellWentInto(t *testing.T) {
+	d := onDesk(t)
+	program := `"program": "a = growth * 2\nb = sum(a over week)\na = 0\nc = growth[growth > 3]"`
+	var l trying.Lineage
+	require.NoError(t, json.Unmarshal(ask(t, d, "trace", `{`+program+`, "input": "growth", "cell": 4}`).Answer, &l))
+	assert.Equal(t, "growth", l.Name)
+	assert.Equal(t, []int{2, 2}, l.Cell)
+	assert.Equal(t, "1 cell of b: rope 2; 1 cell of c: position 2; chosen by 2 cells of c: position 2 to 3", l.Yours.Words)
+	assert.Empty(t, l.Yours.Value)
+	var went []string
+	for _, x := range l.Yours.Lines {
+		went = append(went, fmt.Sprint(x.Line, x.Name, x.Value, x.Choice, x.Array != nil))
+	}
+	assert.Equal(t, []string{"1a[4 1] [] true", "2b[1 1] [] true", "4c[1 1] [1 2] true"}, went)
+	require.NoError(t, json.Unmarshal(ask(t, d, "trace", `{`+program+`, "input": "least", "cell": 0}`).Answer, &l))
+	assert.Equal(t, "nothing", l.Yours.Words)
+	for _, request := range []string{`"input": "nets", "cell": 0}`, `"input": "growth", "cell": 6}`} {
+		s := ask(t, d, "trace", `{`+program+`, `+request)
+		if assert.NotNil(t, s.Problem) {
+			assert.Contains(t, s.Problem.Detail, "of the input `")
+		}
+	}
+}
+
 func TestOnesOwnCaseIsTheExamples(t *testing.T) { assert.Equal(t, check.ExampleName, trying.OwnCase) }
 
 // FuzzDesk puts any exercise and any request on a desk: it answers in its form, and never with a fault.
