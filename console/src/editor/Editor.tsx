@@ -17,6 +17,7 @@ export interface Remark {
 export interface EditorHandle {
   goTo: (span: Place) => void
   focus: () => void
+  insert: (text: string) => void // where the cursor is
 }
 
 // Point is a place in the text: a line, and how many characters of it stand before, both from 1.
@@ -161,6 +162,12 @@ export function Editor({ text, change, handIn, remarks, words, label, readOnly, 
       v.focus()
     },
     focus: () => view.current?.focus(),
+    insert: (text) => {
+      const v = view.current
+      if (!v) return
+      v.dispatch(v.state.replaceSelection(text), { userEvent: 'input.type' })
+      v.focus()
+    },
   }))
 
   return <div ref={host} className="min-w-0" data-editor />

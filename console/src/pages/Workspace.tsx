@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
+import { ToggleGroup } from 'radix-ui'
 import { lazy, Suspense, useEffect, useMemo, useRef, useState } from 'react'
 import { call, Failure, get, getText, newKey } from '../api'
 import type { EditorHandle, Point } from '../editor/Editor'
@@ -16,7 +17,6 @@ import { CaseTabs } from '../parts/CaseTabs'
 import { Download, axesOf } from '../parts/Download'
 import { ExampleView } from '../parts/ExampleView'
 import { Kept } from '../parts/Kept'
-import { Mark } from '../parts/Mark'
 import { percent, points } from '../parts/numbers'
 import { OwnNoteView, useOwnNotes } from '../parts/OwnNote'
 import { Failing, Loading } from '../parts/States'
@@ -25,13 +25,16 @@ import { OneOf } from '../parts/OneOf'
 import { partAt } from '../parts/parts'
 import { OtherText } from '../parts/OtherText'
 import { PartView } from '../parts/PartView'
+import { Predictions } from '../parts/Predictions'
 import { SideBySide } from '../parts/SideBySide'
+import { useSaidInTitle } from '../parts/title'
 import { Traced } from '../parts/Traced'
 import { inOneSentence, Ticked, VerdictView } from '../parts/VerdictView'
 import { useSettled } from '../parts/useSettled'
 import { WaitingHere } from '../parts/WaitingHere'
+import { Wanted } from '../parts/Wanted'
 import { When } from '../parts/When'
-import type { Attempt, Counts, Example, Exercise, Lines, Model, Place, Predicted, Words } from '../types'
+import type { Attempt, Example, Exercise, Lines, Model, Place, Words } from '../types'
 
 // The prompt's reader and the editor are large: the page stands, with the data to look at, before they have come.
 const Editor = lazy(() => import('../editor/Editor').then((m) => ({ default: m.Editor })))
@@ -75,7 +78,10 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
     written.current = t
     keepText(t)
   }
-  const goTo = (span: Place) => editor.current?.goTo(span)
+  const goTo = (span: Place) => {
+    setSegment('write')
+    requestAnimationFrame(() => editor.current?.goTo(span))
+  }
   const path = `/courses/${e.course}/exercises/${e.name}`
   const again = () => void client.invalidateQueries({ queryKey: ['exercise', e.course, e.name] })
   // A verdict on the page takes the focus, and Escape gives it back to the text.
@@ -110,10 +116,17 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
       }
     },
     onSuccess: (a) => {
-      if (!a) return announce('No connection: the hand-in waits on this device.')
+      if (!a) {
+        setSegment('verdict')
+        return announce('No connection: the hand-in waits on this device.')
+      }
+      const more = moreThan(shown, a)
+      setGained(more)
+      setSegment('verdict')
       setShown(a)
       void client.invalidateQueries({ queryKey: ['course', e.course] })
-      announce(a.verdict ? inOneSentence(a.verdict) : 'no verdict')
+      if (e.limit > 0) again()
+      announce(a.verdict ? [inOneSentence(a.verdict), more].filter(Boolean).join('. ') : 'no verdict')
       setArrived((n) => n + 1)
     },
     onError: (err) => {
@@ -181,12 +194,21 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
   })
   const tried = trial.data?.text === text ? trial.data.lines : null
   const [point, setPoint] = useState<Point | null>(null)
+  const [left, setLeft] = useState<string | null>(null) // what starting over took away
+  const [segment, setSegment] = useState<Segment>(e.last || text !== e.starter ? 'write' : 'task')
+  const only = (part: Segment) => (segment === part ? '' : 'max-lg:hidden')
+  const narrow = useMemo(() => matchMedia('(max-width: 1023px)').matches, [])
+  const [gained, setGained] = useState('')
+  useSaidInTitle(
+    send.isPending ? 'checking …' : current && verdict ? `${marks[verdict.verdict]} ${verdict.verdict}` : '',
+  )
   const part = useMemo(() => (tried ? partAt(tried.parts, point) : null), [tried, point])
   const attempt = (on = own) => {
     if (canRun && !trial.isPending) trial.mutate({ program: written.current, on })
   }
   const use = (x: Example | null) => {
     setOwn(x)
+    setSegment('write')
     attempt(x)
   }
   const early =
@@ -199,114 +221,149 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
       : []
   const remarks = useMemo(() => (current ? remarksOf(verdict) : []), [current, verdict])
   return (
-    <div className="grid gap-6 lg:grid-cols-2" data-engine={here ? 'here' : 'service'}>
-      <div className="grid min-w-0 content-start gap-5">
+    <div className="grid gap-4 lg:grid-cols-2 lg:gap-6" data-engine={here ? 'here' : 'service'}>
+      <div className="grid min-w-0 content-start gap-4 lg:gap-5">
         <div>
           <h1 className="text-2xl font-semibold">{e.title}</h1>
           <p className="text-sm text-soft">
             {e.topics.join(' · ')} · positions count from {e.counting}
-            {e.limit > 0 && ` · ${e.limit} attempts`}
+            {e.limit > 0 && ` · ${triesLeft(e)}`}
           </p>
           <Terms exercise={e} />
         </div>
-        <Suspense fallback={<Loading what="the prompt" />}>
-          <Prompt text={e.prompt} />
-        </Suspense>
-        {e.model && <Reference path={path} title={e.title} />}
-        <Wanted exercise={e} />
-        <Inputs exercise={e} />
+        <Segments value={segment} change={setSegment} verdict={verdict?.verdict} />
+        <div className={`grid gap-5 ${only('task')}`}>
+          <Suspense fallback={<Loading what="the prompt" />}>
+            <Prompt text={e.prompt} />
+          </Suspense>
+          {e.model && <Reference path={path} title={e.title} />}
+          <Wanted exercise={e} lines={tried?.lines ?? shapes.data?.lines} />
+        </div>
+        <div className={only('data')}>
+          <Inputs exercise={e} />
+        </div>
       </div>
       <div className="grid min-w-0 content-start gap-4 lg:sticky lg:top-3 lg:max-h-[calc(100dvh-1.5rem)] lg:self-start lg:overflow-y-auto">
-        <Predictions exercise={e} done={again} />
-        {e.accepts.length > 1 && (
-          <OneOf
-            label="how"
-            value={way}
-            change={(v) => setWay(v as Way)}
-            options={[
-              { value: 'program', text: 'write it here' },
-              { value: 'results', text: 'bring results' },
-            ]}
-          />
-        )}
-        {way === 'results' && (
-          <Bring exercise={e} why={why} pending={send.isPending} handIn={(body) => send.mutateAsync(body)} />
-        )}
-        <div className={way === 'program' ? 'contents' : 'hidden'}>
-          <Suspense fallback={<pre className="sheet min-h-40 overflow-auto p-3">{text}</pre>}>
-            <Editor
-              ref={editor}
-              text={text}
-              change={change}
-              handIn={handIn}
-              remarks={[...remarks, ...early]}
-              words={words.data}
-              label="your program"
-              at={tried ? setPoint : undefined}
-              lit={part}
-            />
-          </Suspense>
-          {unkept && (
-            <p className="text-sm text-differs" data-unkept>
-              This browser keeps nothing of what you write: its storage is full or forbidden. The service keeps it while
-              there is a connection.
-            </p>
-          )}
-          {other && <OtherText other={other} take={take} dismiss={dismiss} />}
-          {tried && tried.parts.length > 0 && <PartView parts={tried.parts} part={part} program={text} />}
-          {canRun && (
-            <LineShapes
-              lines={shapes.data}
-              trace={trial.data?.text === text ? trial.data.lines : undefined}
-              on={trial.data?.on ? 'the example' : 'the first shown case'}
+        <div className={`grid min-w-0 content-start gap-4 ${only('write')}`}>
+          <Predictions exercise={e} done={again} />
+          {e.accepts.length > 1 && (
+            <OneOf
+              label="how"
+              value={way}
+              change={(v) => setWay(v as Way)}
+              options={[
+                { value: 'program', text: 'write it here' },
+                { value: 'results', text: 'bring results' },
+              ]}
             />
           )}
-          {trial.data?.text === text && trial.data.lines.lines.length > 0 && (
-            <Traced
-              key={trial.submittedAt}
-              path={path}
-              ask={ask}
-              here={here}
-              program={text}
-              inputs={trial.data.on?.inputs}
-              names={Object.entries(trial.data.on?.inputs ?? e.cases[0]?.inputs ?? {})
-                .filter(([, a]) => !a.shape.includes(0))
-                .map(([n]) => n)}
-              lines={trial.data.lines.lines}
-            />
+          {way === 'results' && (
+            <Bring exercise={e} why={why} pending={send.isPending} handIn={(body) => send.mutateAsync(body)} />
           )}
-          {trial.isError && <Failing error={trial.error} again={() => attempt()} />}
-          <div className="sticky bottom-0 z-20 flex flex-wrap items-center gap-3 border-t border-rule bg-paper py-2 lg:static lg:border-0">
-            <button
-              className="button button-main min-h-11"
-              onClick={handIn}
-              aria-disabled={send.isPending || why !== ''}
-            >
-              {send.isPending ? 'Checking …' : 'Hand in'}
-            </button>
-            {e.cases.length > 0 && (
-              <button className="button min-h-11" onClick={() => attempt()} aria-disabled={!canRun || trial.isPending}>
-                {own ? 'Try on the example' : 'Try'}
-              </button>
+          <div className={way === 'program' ? 'contents' : 'hidden'}>
+            <Suspense fallback={<pre className="sheet min-h-40 overflow-auto p-3">{text}</pre>}>
+              <Editor
+                ref={editor}
+                text={text}
+                change={change}
+                handIn={handIn}
+                remarks={[...remarks, ...early]}
+                words={words.data}
+                label="your program"
+                at={tried || narrow ? setPoint : undefined}
+                lit={part}
+              />
+            </Suspense>
+            {unkept && (
+              <p className="text-sm text-differs" data-unkept>
+                This browser keeps nothing of what you write: its storage is full or forbidden. The service keeps it
+                while there is a connection.
+              </p>
             )}
-            {own && (
-              <button className="button min-h-11" onClick={() => use(null)}>
-                Back to the shown case
-              </button>
+            {other && <OtherText other={other} take={take} dismiss={dismiss} />}
+            {tried && tried.parts.length > 0 && <PartView parts={tried.parts} part={part} program={text} />}
+            {canRun && (
+              <LineShapes
+                lines={shapes.data}
+                trace={trial.data?.text === text ? trial.data.lines : undefined}
+                on={trial.data?.on ? 'the example' : 'the first shown case'}
+              />
             )}
-            {e.starter && text !== e.starter && (
-              <button className="button min-h-11" onClick={() => change(e.starter)}>
-                Start over
-              </button>
+            {trial.data?.text === text && trial.data.lines.lines.length > 0 && (
+              <Traced
+                key={trial.submittedAt}
+                path={path}
+                ask={ask}
+                here={here}
+                program={text}
+                inputs={trial.data.on?.inputs}
+                names={Object.entries(trial.data.on?.inputs ?? e.cases[0]?.inputs ?? {})
+                  .filter(([, a]) => !a.shape.includes(0))
+                  .map(([n]) => n)}
+                lines={trial.data.lines.lines}
+              />
             )}
-            <span className="text-sm text-soft">
-              {why || <span className="hidden sm:inline">Ctrl-Enter hands in</span>}
-            </span>
+            {trial.isError && <Failing error={trial.error} again={() => attempt()} />}
+            <div className="sticky bottom-0 z-20 flex flex-wrap items-center gap-3 border-t border-rule bg-paper py-2 lg:static lg:border-0">
+              <Keys
+                insert={(k) => editor.current?.insert(k)}
+                line={shapes.data?.lines.find((l) => l.line === point?.line)}
+              />
+              <button
+                className="button button-main min-h-11"
+                onClick={handIn}
+                aria-disabled={send.isPending || why !== ''}
+              >
+                {send.isPending ? 'Checking …' : 'Hand in'}
+              </button>
+              {e.cases.length > 0 && (
+                <button
+                  className="button min-h-11"
+                  onClick={() => attempt()}
+                  aria-disabled={!canRun || trial.isPending}
+                >
+                  {own ? 'Try on the example' : 'Try'}
+                </button>
+              )}
+              {own && (
+                <button className="button min-h-11" onClick={() => use(null)}>
+                  Back to the shown case
+                </button>
+              )}
+              {e.starter && text !== e.starter && (
+                <button
+                  className="button min-h-11"
+                  onClick={() => {
+                    setLeft(text)
+                    change(e.starter)
+                  }}
+                >
+                  Start over
+                </button>
+              )}
+              {left !== null && text === e.starter && (
+                <button
+                  className="button min-h-11"
+                  onClick={() => {
+                    change(left)
+                    setLeft(null)
+                  }}
+                >
+                  Take it back
+                </button>
+              )}
+              <span className="text-sm text-soft">
+                {why || <span className="hidden sm:inline">Ctrl-Enter hands in</span>}
+              </span>
+            </div>
           </div>
         </div>
         <div
+          className={only('verdict')}
           onKeyDown={(event) => {
-            if (event.key === 'Escape') editor.current?.focus()
+            if (event.key !== 'Escape') return
+            setSegment('write')
+            requestAnimationFrame(() => editor.current?.focus())
           }}
         >
           <WaitingHere course={e.course} exercise={e.name} />
@@ -319,7 +376,8 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
             </p>
           )}
           {verdict && (
-            <>
+            <div className={current || send.isPending ? '' : 'stale'}>
+              {gained !== '' && current && <p className="mb-2">{gained}</p>}
               {!current && !send.isPending && (
                 <p className="mb-2 text-sm text-soft">
                   This is the verdict on the attempt before; the text has changed since.
@@ -349,7 +407,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
                   <ExampleView example={verdict.example} use={canRun ? () => use(verdict.example) : undefined} />
                 </div>
               )}
-            </>
+            </div>
           )}
           {!verdict && <NotesHere course={e.course} exercise={e.name} heading="h2" />}
           {!shown && !send.isError && (
@@ -362,6 +420,78 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
       </div>
     </div>
   )
+}
+
+// Segment is a part of the page that a phone shows alone.
+type Segment = 'task' | 'data' | 'write' | 'verdict'
+
+const marks = { agrees: '●', differs: '◐', failed: '▲', refused: '■' }
+
+// Segments lead between the parts of the page on a phone; a wide page shows them all.
+function Segments({
+  value,
+  change,
+  verdict,
+}: {
+  value: Segment
+  change: (s: Segment) => void
+  verdict?: keyof typeof marks
+}) {
+  return (
+    <div className="sticky top-0 z-20 bg-paper py-1 lg:hidden">
+      <ToggleGroup.Root
+        type="single"
+        value={value}
+        onValueChange={(v) => v && change(v as Segment)}
+        aria-label="part of the page"
+        className="grid grid-cols-4"
+      >
+        {(['task', 'data', 'write', 'verdict'] as const).map((s) => (
+          <ToggleGroup.Item key={s} value={s} className="choice min-h-11 justify-center">
+            {s === 'verdict' && verdict && <span aria-hidden="true">{marks[verdict]} </span>}
+            {s[0]!.toUpperCase() + s.slice(1)}
+          </ToggleGroup.Item>
+        ))}
+      </ToggleGroup.Root>
+    </div>
+  )
+}
+
+// Keys are what a phone's keyboard has far away, and the shape of the line that one writes.
+function Keys({ insert, line }: { insert: (text: string) => void; line?: Lines['lines'][number] }) {
+  return (
+    <div role="group" aria-label="keys" className="flex w-full items-center gap-2 lg:hidden">
+      {['[', ']', ':', ' over '].map((k) => (
+        <button
+          key={k}
+          type="button"
+          className="button mono min-h-11 min-w-11 justify-center"
+          onPointerDown={(event) => event.preventDefault()} // the text keeps the focus, and the keyboard stays
+          onClick={() => insert(k)}
+        >
+          {k.trim()}
+        </button>
+      ))}
+      {line?.known && (
+        <span className="min-w-0 overflow-x-auto">
+          <ShapeStrips rows={[{ shape: line.shape.shape, axes: line.shape.axes }]} />
+        </span>
+      )}
+    </div>
+  )
+}
+
+// triesLeft says how many attempts one has left.
+function triesLeft(e: Exercise): string {
+  const n = Math.max(e.limit - e.mine.attempts, 0)
+  return `${n} of ${e.limit} attempts left`
+}
+
+// moreThan says how many points an attempt has more than the one before; nothing where it has no more.
+function moreThan(before: Attempt | null, now: Attempt): string {
+  const more = (now.verdict?.points.earned ?? 0) - (before?.verdict?.points.earned ?? 0)
+  if (!before?.verdict || !now.verdict || before.id === now.id || more <= 0) return ''
+  return `${points(more)} ${more === 1 ? 'point' : 'points'} more than before`
 }
 
 // NotesHere are the notes of the team to whoever works at the exercise, the newest first.
@@ -479,198 +609,6 @@ function LineShapes({ lines, trace, on }: { lines?: Lines; trace?: Lines; on: st
       ))}
     </section>
   )
-}
-
-const hints = {
-  shape: 'for example [3, 4]',
-  kind: 'bool, int, real or complex',
-  value: 'a number, or a list',
-  error: 'the code of an error, or none',
-}
-
-// Predictions asks before anything runs; what was said stays beside what came.
-function Predictions({ exercise: e, done }: { exercise: Exercise; done: () => void }) {
-  const [answers, setAnswers] = useState(() => e.asks.map(() => ''))
-  const heading = useRef<HTMLHeadingElement>(null)
-  const send = useMutation({
-    mutationFn: () =>
-      call<{ predictions: Predicted[] }>('POST', `/courses/${e.course}/exercises/${e.name}/predictions`, { answers }),
-    onSuccess: ({ predictions }) => {
-      announce(`${predictions.filter((p) => p.right).length} of ${predictions.length} predictions are right`)
-      done()
-    },
-  })
-  const said = e.counts.predictions.filter((p) => p.said !== null && p.came)
-  const answered = send.isSuccess && said.length > 0
-  useEffect(() => {
-    if (answered) heading.current?.focus()
-  }, [answered])
-  if (e.asks.length === 0) {
-    if (said.length === 0) return null
-    return (
-      <section aria-label="predicted" className="sheet grid gap-2 p-3">
-        <h2 ref={heading} tabIndex={-1} className="font-semibold">
-          What you predicted
-        </h2>
-        {said.map((p, i) => (
-          <div key={i} data-predicted={p.came?.right}>
-            <p>
-              {p.ask} <code>{p.of}</code>
-            </p>
-            <dl className="grid grid-cols-[3rem_1fr] text-sm">
-              <dt className="text-soft">said</dt>
-              <dd>
-                <code>{p.said}</code>{' '}
-                {p.came?.right ? <Mark word="agrees">right</Mark> : <Mark word="differs">not so</Mark>}
-              </dd>
-              <dt className="text-soft">is</dt>
-              <dd>
-                <code>{p.came?.expected}</code>
-              </dd>
-            </dl>
-          </div>
-        ))}
-      </section>
-    )
-  }
-  return (
-    <form
-      aria-label="predictions"
-      className="sheet grid gap-3 p-3"
-      onSubmit={(event) => {
-        event.preventDefault()
-        if (!send.isPending) send.mutate()
-      }}
-    >
-      <h2 className="font-semibold">Predict before you run anything</h2>
-      {e.asks.map((q, i) => (
-        <label key={i} className="grid gap-1">
-          <span>
-            {q.ask} <code>{q.of}</code>
-          </span>
-          <input
-            className="field mono min-h-11"
-            value={answers[i] ?? ''}
-            placeholder={hints[q.what]}
-            required
-            onChange={(event) => setAnswers(e.asks.map((_, k) => (k === i ? event.target.value : (answers[k] ?? ''))))}
-          />
-        </label>
-      ))}
-      {send.isError && <Failing error={send.error} />}
-      <button className="button button-main min-h-11 justify-self-start" aria-disabled={send.isPending}>
-        Answer
-      </button>
-    </form>
-  )
-}
-
-// Wanted lists what the program must bind, and all else that counts: it adds up to the
-// exercise's points.
-function Wanted({ exercise: e }: { exercise: Exercise }) {
-  const c = e.counts
-  const axes = (o: Exercise['outputs'][number]) =>
-    o.axes === null ? 'any' : o.axes.length === 0 ? 'scalar' : `[${o.axes.map((a) => a ?? '·').join(', ')}]`
-  return (
-    <section aria-label="what counts" className="grid gap-2">
-      <table className="rows w-full max-sm:[&_td]:px-1.5 max-sm:[&_th]:px-1.5">
-        <thead>
-          <tr>
-            <th scope="col">bind</th>
-            <th scope="col">axes</th>
-            <th scope="col">unit</th>
-            <th scope="col" className="text-right!">
-              points
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {e.outputs.map((o) => (
-            <tr key={o.name}>
-              <td className="mono break-words">{o.name}</td>
-              <td className="mono text-sm break-words">{axes(o)}</td>
-              <td>{o.unit || '–'}</td>
-              <td className="text-right">{points(o.points)}</td>
-            </tr>
-          ))}
-          {c.steps.map((s) => (
-            <Other key={s.name} points={s.points}>
-              on the way, <code>{s.name}</code>
-            </Other>
-          ))}
-          {c.functions.map((f) => (
-            <Other key={f.name} points={f.points}>
-              the function <code>{f.name}</code>
-              {f.calls.length > 0 && (
-                <>
-                  , called as{' '}
-                  {f.calls.slice(0, 3).map((call, i) => (
-                    <span key={i}>
-                      {i > 0 && ', '}
-                      <code>{call}</code>
-                    </span>
-                  ))}
-                </>
-              )}
-            </Other>
-          ))}
-          {c.properties.map((p, i) => (
-            <Other key={i} points={p.points}>
-              <Ticked text={p.says} />
-            </Other>
-          ))}
-          {c.predictions.map((p, i) => (
-            <Other key={i} points={p.points}>
-              a prediction: {p.ask} <code>{p.of}</code>
-            </Other>
-          ))}
-        </tbody>
-        <tfoot>
-          <tr>
-            <td colSpan={3}>in all</td>
-            <td className="text-right font-semibold" data-total>
-              {points(e.points)}
-            </td>
-          </tr>
-        </tfoot>
-      </table>
-      {rulesOf(c).length > 0 && (
-        <p className="text-sm">
-          <span className="text-soft">Rules: </span>
-          {rulesOf(c).map((r, i) => (
-            <span key={i}>
-              {i > 0 && '; '}
-              <Ticked text={r} />
-            </span>
-          ))}
-          .
-        </p>
-      )}
-    </section>
-  )
-}
-
-function Other({ points: p, children }: { points: number; children: React.ReactNode }) {
-  return (
-    <tr>
-      <td colSpan={3} className="break-words">
-        {children}
-      </td>
-      <td className="text-right">{points(p)}</td>
-    </tr>
-  )
-}
-
-function rulesOf({ rules: r }: Counts): string[] {
-  const ticked = (names: string[]) => names.map((n) => `\`${n}\``).join(', ')
-  return [
-    r.loops === 'refuse' ? 'no loops' : r.loops === 'warn' ? 'better without loops' : '',
-    r.require.length > 0 ? `with ${ticked(r.require)}` : '',
-    r.refuse.length > 0 ? `without ${ticked(r.refuse)}` : '',
-    r.inputs_unchanged ? 'the inputs stay as they are' : '',
-    r.cost_cells > 0 ? `at most ${points(r.cost_cells)} times the cells of the reference` : '',
-    r.cost_statements > 0 ? `at most ${points(r.cost_statements)} times the statements of the reference` : '',
-  ].filter(Boolean)
 }
 
 // Inputs lets a student look at the data of every shown case.

@@ -265,8 +265,8 @@ describe('an exercise', () => {
       .slice(1)
       .map(textOf)
     expect(rows).toEqual([
-      'means[rope]m4',
-      'allscalar–1',
+      'meanswanted: rope 2. wantedrope 2m4',
+      'allwanted: a scalar. wantedscalar–1',
       'on the way, sums1',
       'the function share, called as share(length)1.5',
       'all means are positive0.5',
@@ -297,14 +297,43 @@ describe('an exercise', () => {
     await waitFor(() => expect(announced()).toBe('tried; stopped at line 3: a does not fit'))
   })
   it('hands a program in and takes its verdict into the focus', async () => {
-    const asked = await shown()
+    const asked = await shown({ [`POST ${path}/attempts`]: { ...attempt, program: exercise.starter } })
     await handIn()
     const heading = await screen.findByRole('heading', { name: 'differs' })
     await waitFor(() => expect(document.activeElement).toBe(heading))
     expect(sent(asked)[0]?.body).toEqual({ program: exercise.starter })
     expect(announced()).toContain('differs: 1.5 of 4 points; ')
     fireEvent.keyDown(heading, { key: 'Escape' })
-    expect(document.activeElement).toBe(screen.getByRole('textbox', { name: 'your program' }))
+    await waitFor(() => expect(document.activeElement).toBe(screen.getByRole('textbox', { name: 'your program' })))
+    expect(document.title).toBe('◐ differs · Means of the ropes · The kelp farm · Nimbus Reach')
+  })
+  it('lays what the text makes under what is wanted', async () => {
+    const line = (shape: number[], axes: (string | null)[]) => ({
+      lines: [{ line: 1, name: 'means', known: true, kind: 'real', shape: { shape, axes }, look: '' }],
+      parts: [],
+      notices: [],
+      errors: [],
+    })
+    await shown({ [`POST ${path}/shapes`]: line([2], ['week']) })
+    const cell = () => textOf(document.querySelector('[data-made=means]'))
+    await waitFor(() => expect(cell()).toContain('made: week 2'))
+    expect(cell()).toContain('rope 2 against week 2 do not fit')
+  })
+  it('gives back what starting over took away', async () => {
+    localStorage.setItem('draft:tamsin:kelp:rope-means', 'means = 7')
+    await shown()
+    await userEvent.click(screen.getByRole('button', { name: 'Start over' }))
+    expect(screen.queryByRole('button', { name: 'Start over' })).toBeNull()
+    await userEvent.click(screen.getByRole('button', { name: 'Take it back' }))
+    expect(readKept('draft:tamsin:kelp:rope-means')?.program).toBe('means = 7')
+  })
+  it('says how many attempts are left, and what an attempt has gained', async () => {
+    const before = { ...attempt, id: 3, verdict: { ...attempt.verdict, points: { earned: 0.5, possible: 4 } } }
+    await shown({ [`GET ${path}`]: { ...exercise, limit: 5, mine: { ...exercise.mine, attempts: 2 }, last: before } })
+    expect(screen.getByText(/3 of 5 attempts left/)).toBeTruthy()
+    await handIn()
+    expect(await screen.findByText('1 point more than before')).toBeTruthy()
+    expect(announced()).toContain('1 point more than before')
   })
   it('tries the smallest example on request, and goes back to the shown case', async () => {
     const inputs = { length: { kind: 'real', shape: [1, 1], axes: ['week', 'rope'], data: [7] } }
@@ -398,6 +427,23 @@ describe('an exercise', () => {
       expect(announced()).toBe('Answer the questions above first.')
       expect(asked.filter((a) => a.method === 'POST')).toEqual([])
     })
+    it('takes a shape as cells, one for each axis', async () => {
+      const asked = await shown({
+        [`GET ${path}`]: { ...exercise, asks: [question] },
+        [`POST ${path}/predictions`]: { predictions: [prediction.came] },
+      })
+      const cells = () => within(screen.getByRole('group', { name: /the shape of/ })).queryAllByRole('textbox')
+      await userEvent.type(cells()[0]!, '3, 4,5')
+      expect(cells().map((c) => (c as HTMLInputElement).value)).toEqual(['3', '4', '5'])
+      await userEvent.click(screen.getByRole('button', { name: 'One less' }))
+      await userEvent.click(screen.getByRole('button', { name: 'One axis more' }))
+      await userEvent.type(cells()[2]!, '6')
+      for (let i = 0; i < 3; i++) await userEvent.click(screen.getByRole('button', { name: 'One less' }))
+      expect(cells()).toEqual([])
+      expect(screen.getByRole('group', { name: /the shape of/ }).textContent).toContain('scalar')
+      await userEvent.click(screen.getByRole('button', { name: 'Answer' }))
+      await waitFor(() => expect(asked.find((a) => a.path.endsWith('/predictions'))?.body).toEqual({ answers: ['[]'] }))
+    })
     it('shows what was said beside what is', async () => {
       let answered = false
       const counts = { ...exercise.counts, predictions: [prediction] }
@@ -408,7 +454,7 @@ describe('an exercise', () => {
           return { predictions: [prediction.came] }
         },
       })
-      await userEvent.type(screen.getByLabelText(/the shape of/), '[[4]')
+      await userEvent.type(within(screen.getByRole('group', { name: /the shape of/ })).getByRole('textbox'), '[[4]')
       await userEvent.click(screen.getByRole('button', { name: 'Answer' }))
       const region = await screen.findByRole('region', { name: 'predicted' })
       expect(textOf(region)).toContain('said[4] ◐ not sois[3]')

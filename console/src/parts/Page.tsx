@@ -7,7 +7,9 @@ import { forget } from '../offline/forget'
 import { useWaiting } from '../offline/queue'
 import type { Me } from '../types'
 import { announce } from './announce'
+import { useLitAxes } from './axes'
 import { Connection } from './Connection'
+import { useTitleState } from './title'
 
 export interface Crumb {
   text: string
@@ -30,9 +32,11 @@ export function Page({
   children: React.ReactNode
 }) {
   const last = crumbs.at(-1)
+  const state = useTitleState()
   useEffect(() => {
-    document.title = [...crumbs.map((c) => c.text).reverse(), 'Nimbus Reach'].join(' · ')
+    document.title = [state, ...crumbs.map((c) => c.text).reverse(), 'Nimbus Reach'].filter(Boolean).join(' · ')
   })
+  useLitAxes()
   const main = useHeadingFocus(ready)
   return (
     <div className="flex min-h-dvh flex-col">

@@ -59,6 +59,7 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
                 <span
                   key={i}
                   aria-hidden="true"
+                  data-axis={r.axes?.[i] ?? undefined}
                   className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : ghost ? 'border-dashed border-edge text-soft' : folds ? 'strip-folds border-edge bg-sheet' : 'border-edge bg-sheet'}`}
                   style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}
                 >
