@@ -257,7 +257,7 @@ func TestPredictionsComeFirstOnThePage(t *testing.T) {
 
 	_, err = browser.Eval[bool](p, `(() => {
 		const set = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set
-		for (const input of document.querySelectorAll("form input")) { set.call(input, input.placeholder.startsWith("for example") ? "[9, 9]" : "real"); input.dispatchEvent(new Event("input", {bubbles: true})) }
+		for (const input of document.querySelectorAll("form input")) { set.call(input, input.placeholder.startsWith("axis") ? "[9, 9]" : "real"); input.dispatchEvent(new Event("input", {bubbles: true})) }
 		return true
 	})()`)
 	require.NoError(t, err)

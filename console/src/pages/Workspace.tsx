@@ -222,7 +222,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
   const remarks = useMemo(() => (current ? remarksOf(verdict) : []), [current, verdict])
   return (
     <div className="grid gap-4 lg:grid-cols-2 lg:gap-6" data-engine={here ? 'here' : 'service'}>
-      <div className="grid min-w-0 content-start gap-4 lg:gap-5">
+      <div className="min-w-0 content-start gap-5 max-lg:contents lg:grid">
         <div>
           <h1 className="text-2xl font-semibold">{e.title}</h1>
           <p className="text-sm text-soft">
@@ -232,19 +232,19 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
           <Terms exercise={e} />
         </div>
         <Segments value={segment} change={setSegment} verdict={verdict?.verdict} />
-        <div className={`grid gap-5 ${only('task')}`}>
+        <div className={`grid min-w-0 gap-5 ${only('task')}`}>
           <Suspense fallback={<Loading what="the prompt" />}>
             <Prompt text={e.prompt} />
           </Suspense>
           {e.model && <Reference path={path} title={e.title} />}
           <Wanted exercise={e} lines={tried?.lines ?? shapes.data?.lines} />
         </div>
-        <div className={only('data')}>
+        <div className={`min-w-0 ${only('data')}`}>
           <Inputs exercise={e} />
         </div>
       </div>
       <div className="grid min-w-0 content-start gap-4 lg:sticky lg:top-3 lg:max-h-[calc(100dvh-1.5rem)] lg:self-start lg:overflow-y-auto">
-        <div className={`grid min-w-0 content-start gap-4 ${only('write')}`}>
+        <div className={`group/write grid min-w-0 content-start gap-4 ${only('write')}`}>
           <Predictions exercise={e} done={again} />
           {e.accepts.length > 1 && (
             <OneOf
@@ -359,7 +359,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
           </div>
         </div>
         <div
-          className={only('verdict')}
+          className={`min-w-0 ${only('verdict')}`}
           onKeyDown={(event) => {
             if (event.key !== 'Escape') return
             setSegment('write')
@@ -460,7 +460,11 @@ function Segments({
 // Keys are what a phone's keyboard has far away, and the shape of the line that one writes.
 function Keys({ insert, line }: { insert: (text: string) => void; line?: Lines['lines'][number] }) {
   return (
-    <div role="group" aria-label="keys" className="flex w-full items-center gap-2 lg:hidden">
+    <div
+      role="group"
+      aria-label="keys"
+      className="hidden w-full items-center gap-2 group-has-[.cm-focused]/write:max-lg:flex focus-within:max-lg:flex"
+    >
       {['[', ']', ':', ' over '].map((k) => (
         <button
           key={k}

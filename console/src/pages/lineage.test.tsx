@@ -146,7 +146,7 @@ describe('what was tried', () => {
     await open('/courses/kelp/exercises/rope-means')
     await userEvent.click(await screen.findByRole('button', { name: 'Try' }))
     const grid = within(await screen.findByRole('grid', { name: /^line, means/ }))
-    const lines = screen.getByLabelText<HTMLSelectElement>('what was made in line, or an input')
+    const lines = screen.getByLabelText<HTMLSelectElement>('line or input')
     expect(
       [...lines.options].map((o) => o.text),
       'what has no cells is not asked for',
@@ -189,7 +189,7 @@ describe('what was tried', () => {
     })
     await open('/courses/kelp/exercises/rope-means')
     await userEvent.click(await screen.findByRole('button', { name: 'Try' }))
-    const from = await screen.findByLabelText<HTMLSelectElement>('what was made in line, or an input')
+    const from = await screen.findByLabelText<HTMLSelectElement>('line or input')
     await screen.findByRole('grid', { name: /^line, means/ })
     await userEvent.selectOptions(from, 'input length')
     const grid = within(await screen.findByRole('grid', { name: /^line, length/ }))

@@ -67,7 +67,7 @@ export function Traced({
         </h2>
         <div className="w-48">
           <Choice
-            label="what was made in line, or an input"
+            label="line or input"
             value={input === undefined ? String(step) : `input ${input}`}
             change={(v) => {
               setPicked(v.startsWith('input ') ? v.slice(6) : Number(v))

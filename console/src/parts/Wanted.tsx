@@ -45,7 +45,7 @@ export function Wanted({ exercise: e, lines = [] }: { exercise: Exercise; lines?
   return (
     <section aria-label="what counts" className="grid gap-2">
       <table className="rows w-full max-sm:[&_td]:px-1.5 max-sm:[&_th]:px-1.5">
-        <thead>
+        <thead className="max-sm:sr-only">
           <tr>
             <th scope="col">bind</th>
             <th scope="col">shape</th>
@@ -57,9 +57,9 @@ export function Wanted({ exercise: e, lines = [] }: { exercise: Exercise; lines?
         </thead>
         <tbody>
           {e.outputs.map((o) => (
-            <tr key={o.name}>
+            <tr key={o.name} className={narrowRow}>
               <td className="mono break-words">{o.name}</td>
-              <td data-made={o.name}>
+              <td data-made={o.name} className="max-sm:col-span-3 max-sm:row-start-2">
                 <ShapesOf rows={stripsOf(o, lengths, lines.filter((l) => l.name === o.name).at(-1))} />
               </td>
               <td>{o.unit || '–'}</td>
@@ -99,8 +99,10 @@ export function Wanted({ exercise: e, lines = [] }: { exercise: Exercise; lines?
           ))}
         </tbody>
         <tfoot>
-          <tr>
-            <td colSpan={3}>in all</td>
+          <tr className={narrowRow}>
+            <td colSpan={3} className="max-sm:col-span-2">
+              in all
+            </td>
             <td className="text-right font-semibold" data-total>
               {points(e.points)}
             </td>
@@ -127,10 +129,14 @@ function ShapesOf({ rows }: { rows: StripShape[] }) {
   return rows.length > 0 ? <ShapeStrips rows={rows} /> : <span className="text-soft">any</span>
 }
 
+// On a phone a row is a line, with its shapes below.
+const narrowRow =
+  'max-sm:grid max-sm:grid-cols-[1fr_auto_auto] max-sm:border-b max-sm:border-rule max-sm:[&>td]:border-0'
+
 function Other({ points: p, children }: { points: number; children: React.ReactNode }) {
   return (
-    <tr>
-      <td colSpan={3} className="break-words">
+    <tr className={narrowRow}>
+      <td colSpan={3} className="break-words max-sm:col-span-2">
         {children}
       </td>
       <td className="text-right">{points(p)}</td>
