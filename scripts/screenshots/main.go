@@ -34,6 +34,11 @@ const course = "/courses/" + demo.CourseSlug
 var wrong = "per_rope = mean(growth over [week, rope])\nbest_week = max(growth over week)\nspread = max(growth over " +
 	"[rope, depth]) - min(growth over [rope, depth])"
 
+// segment goes to a part of an exercise's page on a phone.
+func segment(words string) string {
+	return fmt.Sprintf(`[...document.querySelectorAll("[role=radio]")].find((b) => b.textContent.endsWith(%q)).click()`, words)
+}
+
 // bringing takes data and brings two files, of which one does not have the form that is wanted.
 const bringing = `(() => {
 	const after = (ms, f) => setTimeout(f, ms);
@@ -100,10 +105,11 @@ func run(service, out, only string) error {
 		{file: "workspace", person: "zeno", path: course + "/exercises/rope-means", width: 1280, height: 800,
 			wait: `document.querySelector("[data-editor]") && document.querySelector("table.mono")`, write: wrong},
 		{file: "workspace-phone", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800,
-			dark: true, wait: `document.querySelector("[data-verdict]")`},
+			dark: true, wait: `document.querySelector("[aria-label=shapes]") && document.querySelector("[data-made]")`,
+			click: segment("Task"), then: `document.querySelector("[data-made]").getClientRects().length > 0`},
 		{file: "workspace-phone-verdict", person: "zeno", path: course + "/exercises/rope-means", width: 360, height: 800,
-			dark: true,
-			wait: `document.querySelector("[data-verdict]") && (document.querySelector("[data-verdict]").scrollIntoView(), true)`},
+			dark: true, wait: `document.querySelector("[data-verdict]")`, click: segment("Verdict"),
+			then: `document.querySelector("[data-verdict]").getClientRects().length > 0`},
 		{file: "desk", person: "aron", path: course + "/desk", width: 1280, height: 800,
 			wait: `document.querySelector("[data-line=live]")`},
 		{file: "bring", person: "cato", path: course + "/exercises/pigment-mix", width: 1280, height: 800,
