@@ -14,7 +14,8 @@ import (
 
 // layers lists the packages of the core and the service from the lowest up.
 var layers = strings.Fields(`core/guard core/codes core/array core/algebra core/notation core/functions core/dataio
-	core/compare core/redraw core/evaluate core/lineage core/shapes core/trying core/exercise core/slips core/smallest core/causes
+	core/compare core/redraw core/evaluate core/lineage core/shapes core/trying core/exercise core/slips core/smallest
+	core/causes
 	core/ways core/check core/probe core/advice core/skeletons service/mariadb service/web service/store service/feed
 	service/access service/budget
 	service/library service/teaching

@@ -59,7 +59,8 @@ func TestTheEngineSaysWhatTheServiceSays(t *testing.T) {
 	p := withEngine(t, w, "ada")
 	page, err := os.ReadFile("../docs/notation.md")
 	require.NoError(t, err)
-	programs := []string{right, wrong, "", "x = (", "per_rope = growth[9]", "each k in 0 to 2 { x = sum(growth[k, all, all]) }",
+	programs := []string{right, wrong, "", "x = (", "per_rope = growth[9]",
+		"each k in 0 to 2 { x = sum(growth[k, all, all]) }",
 		"x = sort(growth[growth > 5])", "x = draw_uniform([3], 0, 1)\ny = shuffled(x)", "x = \"\\ud800\""}
 	for _, b := range example.FindAllStringSubmatch(string(page), -1) {
 		programs = append(programs, b[1])
@@ -67,8 +68,10 @@ func TestTheEngineSaysWhatTheServiceSays(t *testing.T) {
 	for _, name := range functions.Names() {
 		programs = append(programs, "shown = "+functions.Lookup(name).Example)
 	}
-	programs = append(programs, "a = reshape(flatten(growth), [10, 6])\nb = dot(transpose(a), a)\nc = inverse(b)\nd = exp(a)",
-		"a = reshape(flatten(growth), [10, 6])\nu = svd(a)", "c = log(growth)\nd = std(growth)")
+	programs = append(programs,
+		"a = reshape(flatten(growth), [10, 6])\nb = dot(transpose(a), a)\nc = inverse(b)\nd = exp(a)",
+		"a = reshape(flatten(growth), [10, 6])\nu = svd(a)",
+		"c = log(growth)\nd = std(growth)")
 	require.Greater(t, len(programs), 20)
 	var asks [][2]any
 	add := func(question string, body any) { asks = append(asks, [2]any{question, body}) }

@@ -37,7 +37,8 @@ func TestWhereACellCameFrom(t *testing.T) {
 		assert.Equal(t, 8, l.Expected.Value["growth"][0], "week 0, rope 2, depth 0")
 		assert.Empty(t, l.Yours.Choice)
 		require.Len(t, l.Yours.Lines, 1)
-		assert.Equal(t, wire.OriginLine{Line: 1, Name: "per_rope", Value: wire.Runs{2, 1}, Choice: wire.Runs{}}, l.Yours.Lines[0])
+		assert.Equal(t, wire.OriginLine{Line: 1, Name: "per_rope", Value: wire.Runs{2, 1}, Choice: wire.Runs{}},
+			l.Yours.Lines[0])
 		assert.Empty(t, l.Expected.Lines, "the reference's lines are nobody's here")
 	}
 	l, err := ada.Origins(ctx, a.ID, "spring", "per_rope", "got", 3)

@@ -761,18 +761,28 @@ type Ticket struct {
 	Cases    []ShownCase `json:"cases"`
 }
 
-// What is asked while a program is written, and the answers: the page's engine has the same.
+// The forms of what is asked while a program is written are those of the page's engine.
 type (
-	ShownCase  = trying.ShownCase
-	Try        = trying.Try
-	Line       = trying.Line
-	Part       = trying.Part
-	Lines      = trying.Lines
-	Lineage    = trying.Lineage
-	Origin     = trying.Origin
+	// ShownCase is a case whose data students see.
+	ShownCase = trying.ShownCase
+	// Try is a program being tried, which nobody keeps.
+	Try = trying.Try
+	// Line is what one statement of a program gives.
+	Line = trying.Line
+	// Part is what one operator, call, selection or name in a program's text gave.
+	Part = trying.Part
+	// Lines are a program's statements.
+	Lines = trying.Lines
+	// Lineage is where one cell came from.
+	Lineage = trying.Lineage
+	// Origin is the cells of inputs that one cell was made from.
+	Origin = trying.Origin
+	// OriginLine is the cells on the way of what one statement made.
 	OriginLine = trying.OriginLine
-	Runs       = trying.Runs
-	TraceCell  = trying.TraceCell
+	// Runs are cells as runs of neighbours.
+	Runs = trying.Runs
+	// TraceCell asks where a cell came from, or what a cell of an input went into.
+	TraceCell = trying.TraceCell
 )
 
 // Model is an exercise's reference, with what it gives on a shown case.
@@ -891,7 +901,7 @@ type Attempt struct {
 	Display   string         `json:"display"`
 	State     string         `json:"state" enum:"waiting,checking,checked,stuck"`
 	HandedIn  time.Time      `json:"handed_in"`
-	WrittenAt *time.Time     `json:"written_at"` // by the device on which it waited for a connection; null where it did not
+	WrittenAt *time.Time     `json:"written_at"` // by the device on which it waited; null where it did not
 	Late      bool           `json:"late"`       // it came after the closing time
 	CheckedAt *time.Time     `json:"checked_at"`
 	Program   string         `json:"program"`

@@ -99,7 +99,7 @@ func (d *Desk) answer(question string, request []byte) (any, error) {
 	return nil, errors.New("`" + question + "` is no question; ask for shapes, try or trace")
 }
 
-// until is a context that ends at a time by looking at the clock: in a page nothing runs beside a run that could end it.
+// until is a context that ends at a time by looking at the clock: in a page nothing runs beside a run to end it.
 type until struct {
 	context.Context
 	end time.Time

@@ -79,13 +79,15 @@ func TestADeskAnswersAboutItsExercise(t *testing.T) {
 
 func TestWhatADeskRefuses(t *testing.T) {
 	d := onDesk(t)
-	for request, want := range map[string]string{
-		`{"program": "x = 1", "inputs": {"growth": [[1, 2]]}}`:                                                        "there is no array for the input `least`",
-		`{"program": "x = 1", "inputs": {"grwoth": [[1, 2]], "least": 1}}`:                                            "`grwoth` is no input of this exercise",
-		`{"program": "x = 1", "inputs": {"growth": [1, 2], "least": 1, "any": 1}}`:                                    "`growth` has 1 axes, and 2 are declared",
-		`{"program": "x = 1", "inputs": {"growth": [[1, 2]], "least": 1.5, "any": 1}}`:                                "`least` is real, and int is declared",
-		`{"program": "x = 1", "inputs": {"growth": [[` + strings.Repeat("1,", 10_000) + `1]], "least": 1, "any": 1}}`: "`growth` has 10001 elements, and at most 10000 are tried",
+	for inputs, want := range map[string]string{
+		`"growth": [[1, 2]]`:                         "there is no array for the input `least`",
+		`"grwoth": [[1, 2]], "least": 1`:             "`grwoth` is no input of this exercise",
+		`"growth": [1, 2], "least": 1, "any": 1`:     "`growth` has 1 axes, and 2 are declared",
+		`"growth": [[1, 2]], "least": 1.5, "any": 1`: "`least` is real, and int is declared",
+		`"growth": [[` + strings.Repeat("1,", 10_000) + `1]], "least": 1, "any": 1`: "`growth` has 10001 elements, " +
+			"and at most 10000 are tried",
 	} {
+		request := `{"program": "x = 1", "inputs": {` + inputs + `}}`
 		s := ask(t, d, "try", request)
 		if assert.NotNil(t, s.Problem, request) {
 			assert.Equal(t, want, s.Problem.Detail)

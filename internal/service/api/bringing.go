@@ -111,7 +111,8 @@ func (b *brought) readJSON(r *request) error {
 			b.results = check.Results{}
 			err = b.readResults(s)
 		default:
-			err = fmt.Errorf("it has the key `%s`, and wanted are program with written_at, or results with ticket and source", name)
+			err = fmt.Errorf("it has the key `%s`, and wanted are program and written_at, or results, ticket and source",
+				name)
 		}
 		return err
 	})

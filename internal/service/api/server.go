@@ -204,7 +204,8 @@ func (s *Server) protect(c fiber.Ctx) {
 		c.Set("Strict-Transport-Security", "max-age=31536000")
 	}
 	c.Set("Content-Security-Policy", "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; "+
-		"style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
+		"style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self' data:; frame-ancestors 'none'; "+
+		"base-uri 'none'; form-action 'self'")
 }
 
 func safe(method string) bool { return method == fiber.MethodGet || method == fiber.MethodHead }

@@ -119,8 +119,8 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 	var out handedIn
 	err = s.block(ctx, &out, handInBlock, map[string]any{"now": now, "person": a.PersonID, "course": a.CourseID,
 		"revision": a.RevisionID, "exercise": a.Exercise, "kind": a.Kind, "program": a.Program, "arrays": a.Arrays,
-		"ticket": a.TicketID, "source": a.Source, "written": a.WrittenAt, "key": *a.RepeatKey, "claim": b.Claim.Microseconds(),
-		"gap": int(turnGap.Seconds()), "limit": b.Limit,
+		"ticket": a.TicketID, "source": a.Source, "written": a.WrittenAt, "key": *a.RepeatKey,
+		"claim": b.Claim.Microseconds(), "gap": int(turnGap.Seconds()), "limit": b.Limit,
 		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late})
 	switch {
 	case err != nil:
