@@ -10,6 +10,7 @@ import (
 
 	"nimbusreach/client"
 	"nimbusreach/client/wire"
+	"nimbusreach/e2e/browser"
 )
 
 // TestDraftsOfTwoDevices: each text is written from a version; one from an older version changes nothing, and is
@@ -84,4 +85,50 @@ func TestWhenAHandInWasWritten(t *testing.T) {
 	a, err = ada.HandInWritten(ctx, course, "rope-means", right, "", time.Now().Add(time.Hour), 20)
 	require.NoError(t, err)
 	assert.Nil(t, a.WrittenAt, "a clock that is ahead says nothing")
+}
+
+// TestDraftsFollowTheirWriter goes from one device to another; where both wrote, the other text is offered, and none is
+// lost. A browser that keeps nothing says so, and the service has the text.
+func TestDraftsFollowTheirWriter(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	ada := w.as(t, "ada")
+	path := "/courses/" + course + "/exercises/rope-means"
+	phone := open(t, w, "ada")
+	require.NoError(t, phone.Go(path))
+	require.NoError(t, phone.Write("per_rope = 1"))
+	kept := func(program string) {
+		t.Helper()
+		require.Eventually(t, func() bool {
+			e, err := ada.Exercise(background(t), course, "rope-means")
+			return err == nil && e.Draft != nil && e.Draft.Program == program
+		}, browser.Patience, 100*time.Millisecond)
+	}
+	kept("per_rope = 1")
+	desk := open(t, w, "ada")
+	require.NoError(t, desk.Go(path))
+	require.NoError(t, desk.AwaitText("[data-editor] .cm-content", "per_rope = 1"))
+
+	require.NoError(t, desk.Offline(true))
+	require.NoError(t, desk.AwaitText("[data-offline]", "No connection"))
+	require.NoError(t, desk.Write("per_rope = 22"))
+	require.NoError(t, phone.Write("per_rope = 333"))
+	kept("per_rope = 333")
+	require.NoError(t, desk.Offline(false))
+	require.NoError(t, desk.AwaitText("[data-other]", "written on another device"))
+	require.NoError(t, desk.AwaitText("[data-editor] .cm-content", "per_rope = 22"))
+	usable(t, desk, "another text that is offered")
+	press(t, desk, "Go on with it")
+	require.NoError(t, desk.AwaitText("[data-editor] .cm-content", "per_rope = 333"))
+	require.NoError(t, desk.AwaitText("[data-other]", "written on this device"))
+	press(t, desk, "Go on with it")
+	require.NoError(t, desk.AwaitText("[data-editor] .cm-content", "per_rope = 22"))
+	kept("per_rope = 22")
+
+	_, err := browser.Eval[bool](desk,
+		`(Storage.prototype.setItem = () => { throw new DOMException("", "QuotaExceededError") }, true)`)
+	require.NoError(t, err)
+	require.NoError(t, desk.Write("per_rope = 4444"))
+	require.NoError(t, desk.AwaitText("[data-unkept]", "storage is full or forbidden"))
+	kept("per_rope = 4444")
 }

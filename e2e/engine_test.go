@@ -2,6 +2,8 @@ package e2e
 
 import (
 	"encoding/json"
+	"io"
+	"net/http"
 	"os"
 	"regexp"
 	"strings"
@@ -152,4 +154,41 @@ func TestTypingAndTryingNeedNoService(t *testing.T) {
 	typed, err := browser.Eval[string](p, `document.querySelector("[data-editor] .cm-content").innerText`)
 	require.NoError(t, err)
 	assert.Contains(t, typed, "each k in 0 to 100000000")
+}
+
+// TestFilesComeAsTheyArePacked asks for the engine as browsers do over TLS, without it, and as nobody does.
+func TestFilesComeAsTheyArePacked(t *testing.T) {
+	w := start(t, 1)
+	w.enrol(t, team)
+	me, err := w.as(t, "ada").Me(background(t))
+	require.NoError(t, err)
+	require.Regexp(t, `^/assets/engine-[\w-]+\.wasm$`, me.Engine)
+	sizes := map[string]int64{}
+	for accepted, packing := range map[string]string{"gzip, deflate, br, zstd": "br", "gzip, deflate": "gzip",
+		"br;q=0, gzip;q=0.5": "gzip", "deflate": "", "*;q=0": ""} {
+		req, err := http.NewRequestWithContext(background(t), http.MethodGet, w.base+me.Engine, nil)
+		require.NoError(t, err)
+		req.Header.Set("Accept-Encoding", accepted)
+		res, err := http.DefaultTransport.RoundTrip(req)
+		require.NoError(t, err)
+		sizes[packing], err = io.Copy(io.Discard, res.Body)
+		require.NoError(t, err)
+		res.Body.Close()
+		assert.Equal(t, packing, res.Header.Get("Content-Encoding"), accepted)
+		assert.Equal(t, "application/wasm", res.Header.Get("Content-Type"))
+		assert.Equal(t, "Accept-Encoding", res.Header.Get("Vary"))
+		assert.Contains(t, res.Header.Get("Cache-Control"), "immutable")
+	}
+	assert.Less(t, sizes["br"], int64(2_000_000), "what a phone loads")
+	assert.Less(t, sizes["br"], sizes["gzip"])
+	assert.Less(t, sizes["gzip"], sizes[""])
+	for path, kind := range map[string]string{"/offline.js": "text/javascript; charset=utf-8",
+		"/manifest.webmanifest": "application/manifest+json", "/icon-192.png": "image/png"} {
+		res, err := http.Get(w.base + path)
+		require.NoError(t, err)
+		res.Body.Close()
+		assert.Equal(t, 200, res.StatusCode, path)
+		assert.Equal(t, kind, res.Header.Get("Content-Type"), path)
+		assert.Equal(t, "no-cache", res.Header.Get("Cache-Control"), path)
+	}
 }

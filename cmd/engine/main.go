@@ -11,13 +11,15 @@
 package main
 
 import (
+	"context"
 	"syscall/js"
+	"time"
 
 	"nimbusreach/internal/core/trying"
 )
 
 func main() {
-	desk := &trying.Desk{}
+	desk := &trying.Desk{Bound: func() context.Context { return until{context.Background(), time.Now().Add(caseTime)} }}
 	js.Global().Set("nimbusExercise", js.FuncOf(func(_ js.Value, args []js.Value) any {
 		return desk.Take([]byte(args[0].String()))
 	}))
@@ -25,4 +27,29 @@ func main() {
 		return string(desk.Ask(args[0].String(), []byte(args[1].String())))
 	}))
 	select {}
+}
+
+// caseTime is how long a run on one case may take, as in the service.
+const caseTime = 2 * time.Second
+
+// until is a context that ends at a time by looking at the clock: in a page nothing runs beside a run to end it.
+type until struct {
+	context.Context
+	end time.Time
+}
+
+var ended = func() chan struct{} { c := make(chan struct{}); close(c); return c }()
+
+func (u until) Done() <-chan struct{} {
+	if time.Now().After(u.end) {
+		return ended
+	}
+	return nil
+}
+
+func (u until) Err() error {
+	if time.Now().After(u.end) {
+		return context.DeadlineExceeded
+	}
+	return nil
 }

@@ -1,6 +1,7 @@
 import { useCallback, useEffect, useSyncExternalStore } from 'react'
 import { call } from '../api'
 import { useMe } from '../me'
+import { useConnection } from '../offline/connection'
 import { Elsewhere, Engine } from './engine'
 import type { Question } from './messages'
 import { engineUrl, fits } from './version'
@@ -16,7 +17,8 @@ export type Ask = <T>(question: Question, body: unknown) => Promise<T>
 // stands.
 export function useEngine(path: string, exercise: string): { ask: Ask; here: boolean } {
   const served = useMe().engine
-  const use = possible && served !== '' && fits(served) // where the service is newer, it is asked
+  const { on } = useConnection()
+  const use = possible && served !== '' && (fits(served) || !on) // where the service is newer, it is asked
   useEffect(() => {
     if (!use) return
     const later = setTimeout(() => engine.start(), 200)

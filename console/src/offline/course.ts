@@ -48,7 +48,7 @@ export async function forgetAnswers() {
 // install starts the service worker, where the browser has any; pages work without.
 export function install() {
   if (!import.meta.env.PROD || !('serviceWorker' in navigator)) return
-  window.addEventListener('load', () => {
-    navigator.serviceWorker.register('/offline.js').catch(() => undefined)
-  })
+  const register = () => void navigator.serviceWorker.register('/offline.js').catch(() => undefined)
+  if (document.readyState === 'complete') register()
+  else window.addEventListener('load', register)
 }

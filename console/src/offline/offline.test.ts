@@ -125,6 +125,12 @@ describe('hand-ins that wait', () => {
     expect(posts()).toHaveLength(1)
     expect(waiting()).toEqual([])
   })
+  it('wait once where the same text is handed in twice', () => {
+    one()
+    one()
+    wait({ course: 'kelp', exercise: 'rope-means', title: 'Rope means', program: 'y', late: false })
+    expect(waiting().map((w) => w.program)).toEqual(['x', 'y'])
+  })
   it('go late where they were late when they were written', async () => {
     one(true)
     state = 'late'

@@ -92,8 +92,10 @@ export function openQueue(name: string): () => void {
   }
 }
 
-// wait puts a hand-in aside until the service can be reached.
+// wait puts a hand-in aside until the service can be reached; the same text twice waits once.
 export function wait(w: Omit<Waiting, 'key' | 'writtenAt'>, key = newKey()) {
+  const last = list.filter((x) => x.course === w.course && x.exercise === w.exercise).at(-1)
+  if (last?.program === w.program) return
   write([...list, { ...w, key, writtenAt: new Date().toISOString() }])
 }
 

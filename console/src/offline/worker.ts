@@ -52,6 +52,7 @@ self.addEventListener('activate', (e) => {
 self.addEventListener('fetch', (e) => {
   const url = new URL(e.request.url)
   if (e.request.method !== 'GET' || url.origin !== self.location.origin) return
+  if (e.request.mode === 'navigate' && url.pathname.startsWith('/api/')) return // a file that is saved
   if (url.pathname.startsWith('/assets/') || url.pathname === '/mark.svg') e.respondWith(file(e.request))
   else if (e.request.mode === 'navigate') e.respondWith(page(e.request))
   else if (keptAnswers.test(url.pathname)) e.respondWith(answer(e.request))

@@ -140,7 +140,13 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
         if (w.course !== e.course || w.exercise !== e.name) return
         setShown(a)
         void client.invalidateQueries({ queryKey: ['course', e.course] })
-        void get<Attempt>(`/attempts/${a.id}?wait=20`).then(setShown, () => undefined)
+        void get<Attempt>(`/attempts/${a.id}?wait=20`).then(
+          (now) => {
+            setShown(now)
+            if (now.verdict) announce(inOneSentence(now.verdict))
+          },
+          () => undefined,
+        )
       }),
     [client, e.course, e.name],
   )

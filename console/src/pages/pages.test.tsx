@@ -1,6 +1,6 @@
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import userEvent from '@testing-library/user-event'
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { readKept } from '../offline/drafts'
 import { arrays, attempt, course, exercise, instructor, place, student } from '../testing/kelp'
 import { open, refusal, serviceOf, textOf } from '../testing/service'
@@ -318,6 +318,29 @@ describe('an exercise', () => {
     const cell = () => textOf(document.querySelector('[data-made=means]'))
     await waitFor(() => expect(cell()).toContain('made: week 2'))
     expect(cell()).toContain('rope 2 against week 2 do not fit')
+  })
+  it.each([
+    ['follows another tab where nobody types', false],
+    ['offers what another tab wrote where somebody types', true],
+  ])('%s', async (_, focused) => {
+    vi.spyOn(document, 'hasFocus').mockReturnValue(focused)
+    const key = 'draft:tamsin:kelp:rope-means'
+    localStorage.setItem(key, 'means = 7')
+    await shown()
+    const text = () => textOf(screen.getByRole('textbox', { name: 'your program' }))
+    expect(text()).toBe('means = 7')
+    const other = JSON.stringify({ program: 'means = 8', version: 0, at: Date.now(), sent: false })
+    localStorage.setItem(key, other)
+    act(() => void window.dispatchEvent(new StorageEvent('storage', { key, newValue: other })))
+    if (!focused) {
+      await waitFor(() => expect(text()).toBe('means = 8'))
+      return
+    }
+    const offer = await screen.findByRole('region', { name: 'another text of yours' })
+    expect(textOf(offer)).toContain('written in another tab')
+    expect(text()).toBe('means = 7')
+    await userEvent.click(within(offer).getByRole('button', { name: 'Keep this one' }))
+    expect(screen.queryByRole('region', { name: 'another text of yours' })).toBeNull()
   })
   it('gives back what starting over took away', async () => {
     localStorage.setItem('draft:tamsin:kelp:rope-means', 'means = 7')

@@ -5,17 +5,16 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
-	"time"
 
 	"nimbusreach/internal/core/guard"
 )
 
-// caseTime is how long a run on one case may take, as in the service.
-const caseTime = 2 * time.Second
-
 // Desk answers the questions of one page, on the exercise that lies on it. It keeps the last traced run, since cells of
 // one run are asked for one after another. It is used by one caller at a time.
 type Desk struct {
+	// Bound is the context of a run that begins; nil for one without an end.
+	Bound func() context.Context
+
 	page   *Page
 	traced *Traced
 	failed error  // why the last one was not traced
@@ -28,7 +27,7 @@ func (d *Desk) Take(exercise []byte) string {
 	if err := json.Unmarshal(exercise, page); err != nil {
 		return err.Error()
 	}
-	*d = Desk{page: page}
+	*d = Desk{Bound: d.Bound, page: page}
 	return ""
 }
 
@@ -76,7 +75,10 @@ func (d *Desk) answer(question string, request []byte) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	ctx := until{context.Background(), time.Now().Add(caseTime)}
+	ctx := context.Background()
+	if d.Bound != nil {
+		ctx = d.Bound()
+	}
 	switch question {
 	case "shapes":
 		return sheet.Shapes(in.Program), nil
@@ -97,26 +99,4 @@ func (d *Desk) answer(question string, request []byte) (any, error) {
 		return d.traced.Cell(&in)
 	}
 	return nil, errors.New("`" + question + "` is no question; ask for shapes, try or trace")
-}
-
-// until is a context that ends at a time by looking at the clock: in a page nothing runs beside a run to end it.
-type until struct {
-	context.Context
-	end time.Time
-}
-
-var ended = func() chan struct{} { c := make(chan struct{}); close(c); return c }()
-
-func (u until) Done() <-chan struct{} {
-	if time.Now().After(u.end) {
-		return ended
-	}
-	return nil
-}
-
-func (u until) Err() error {
-	if time.Now().After(u.end) {
-		return context.DeadlineExceeded
-	}
-	return nil
 }

@@ -1,6 +1,7 @@
 package trying_test
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 	"strings"
@@ -150,6 +151,17 @@ func TestCellsOfOneRun(t *testing.T) {
 	assert.NotNil(t, left.Yours.Lines[0].Array, "the array of a has not come yet")
 	assert.Nil(t, left.Yours.Lines[1].Array)
 	assert.Equal(t, whole.Yours.Value, left.Yours.Value)
+}
+
+// TestARunIsBounded ends a run with its context, whose end outlives the next exercise.
+func TestARunIsBounded(t *testing.T) {
+	over, end := context.WithCancel(context.Background())
+	end()
+	d := &trying.Desk{Bound: func() context.Context { return over }}
+	require.Empty(t, d.Take([]byte(exercise)))
+	tried := lines(t, ask(t, d, "try", `{"program": "x = 0\neach k in 1 to 1000 { x = x + 1 }"}`))
+	require.NotEmpty(t, tried.Errors)
+	assert.Contains(t, tried.Errors[0].Message, "limit on seconds")
 }
 
 // TestWhatACellWentInto follows a cell of an input through lines and names.
