@@ -55,12 +55,15 @@ export function ShapeStrips({ rows }: { rows: StripShape[] }) {
               const wrong = r.mark?.[i] ?? false
               const ghost = r.ghost?.[i] ?? false
               const folds = r.folds?.[i] ?? false
+              const above = rows[k - 1]
+              const joined = wrong && (above?.mark?.[i + above.shape.length - r.shape.length] ?? false)
               return (
                 <span
                   key={i}
                   aria-hidden="true"
                   data-axis={r.axes?.[i] ?? undefined}
-                  className={`${i > 0 ? '-ml-px ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : ghost ? 'border-dashed border-edge text-soft' : folds ? 'strip-folds border-edge bg-sheet' : 'border-edge bg-sheet'}`}
+                  data-joined={joined || undefined}
+                  className={`${i > 0 ? '-ml-px ' : ''}${joined ? 'strip-joined ' : ''}border px-2 text-center whitespace-nowrap ${wrong ? 'z-10 border-differs bg-differs/10 text-differs' : ghost ? 'border-dashed border-edge text-soft' : folds ? 'strip-folds border-edge bg-sheet' : 'border-edge bg-sheet'}`}
                   style={{ gridColumn: rank - r.shape.length + i + (named ? 2 : 1), gridRow: k + 1 }}
                 >
                   {r.axes?.[i] && <span className={wrong ? '' : 'text-soft'}>{r.axes[i]} </span>}
