@@ -313,6 +313,8 @@ func TestTheKnotPageInTheBrowser(t *testing.T) {
 	student := open(t, w, "ada")
 	require.NoError(t, student.Size(360, 740))
 	require.NoError(t, student.Go("/courses/"+course+"/exercises/rope-means"))
+	require.NoError(t, student.AwaitText("[aria-label='part of the page'] button:last-child", "1"))
+	require.NoError(t, student.Click("[aria-label='part of the page'] button:last-child"))
 	require.NoError(t, student.AwaitText("[aria-label='notes of your team']", "Which axis must go?"))
 	require.NoError(t, student.Click("[data-note] button[role=radio]"))
 	require.NoError(t, student.AwaitText("[data-announced]", "Your team can see it."))

@@ -205,6 +205,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
   const only = (part: Segment) => (segment === part ? '' : 'max-lg:hidden')
   const narrow = useMemo(() => matchMedia('(max-width: 1023px)').matches, [])
   const [gained, setGained] = useState('')
+  const news = useNotesHere(e.course, e.name).filter((n) => !n.seen).length
   useSaidInTitle(
     send.isPending ? 'checking …' : current && verdict ? `${marks[verdict.verdict]} ${verdict.verdict}` : '',
   )
@@ -237,7 +238,7 @@ function Work({ exercise: e, person }: { exercise: OpenExercise; person: string 
           </p>
           <Terms exercise={e} />
         </div>
-        <Segments value={segment} change={setSegment} verdict={verdict?.verdict} />
+        <Segments value={segment} change={setSegment} verdict={verdict?.verdict} news={news} />
         <div className={`grid min-w-0 gap-5 ${only('task')}`}>
           <Suspense fallback={<Loading what="the prompt" />}>
             <Prompt text={e.prompt} />
@@ -438,10 +439,12 @@ function Segments({
   value,
   change,
   verdict,
+  news,
 }: {
   value: Segment
   change: (s: Segment) => void
   verdict?: keyof typeof marks
+  news: number // notes of the team that have not been seen
 }) {
   return (
     <div className="sticky top-0 z-20 bg-paper py-1 lg:hidden">
@@ -456,6 +459,12 @@ function Segments({
           <ToggleGroup.Item key={s} value={s} className="choice min-h-11 justify-center">
             {s === 'verdict' && verdict && <span aria-hidden="true">{marks[verdict]} </span>}
             {s[0]!.toUpperCase() + s.slice(1)}
+            {s === 'verdict' && news > 0 && (
+              <span className="ml-1 bg-accent px-1.5 text-sm text-on-accent">
+                {news}
+                <span className="sr-only"> new from your team</span>
+              </span>
+            )}
           </ToggleGroup.Item>
         ))}
       </ToggleGroup.Root>
@@ -504,12 +513,17 @@ function moreThan(before: Attempt | null, now: Attempt): string {
   return `${points(more)} ${more === 1 ? 'point' : 'points'} more than before`
 }
 
-// NotesHere are the notes of the team to whoever works at the exercise, the newest first.
-function NotesHere({ course, exercise, heading: Heading }: { course: string; exercise: string; heading: 'h2' | 'h3' }) {
+// useNotesHere are the team's notes to whoever works at an exercise.
+function useNotesHere(course: string, exercise: string) {
   const me = useMe()
   const student = me.courses.some((c) => c.slug === course && c.role === 'student')
   const q = useOwnNotes(course, student)
-  const list = q.data?.notes.filter((n) => n.exercise === exercise) ?? []
+  return q.data?.notes.filter((n) => n.exercise === exercise) ?? []
+}
+
+// NotesHere are the notes of the team to whoever works at the exercise, the newest first.
+function NotesHere({ course, exercise, heading: Heading }: { course: string; exercise: string; heading: 'h2' | 'h3' }) {
+  const list = useNotesHere(course, exercise)
   if (list.length === 0) return null
   return (
     <section aria-label="notes of your team" className="grid gap-4">
