@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"encoding/json"
+	"fmt"
 	"io"
 	"math"
 	"net/http"
@@ -217,4 +218,23 @@ func TestFilesComeAsTheyArePacked(t *testing.T) {
 		assert.Equal(t, kind, res.Header.Get("Content-Type"), path)
 		assert.Equal(t, "no-cache", res.Header.Get("Cache-Control"), path)
 	}
+}
+
+// TestDrawsOnDrawnDataAreTheServices: the page is told which cases' draws it cannot make, and not what they depend on.
+func TestDrawsOnDrawnDataAreTheServices(t *testing.T) {
+	w := start(t, 1)
+	w.enrol(t, team)
+	_, err := w.as(t, "imke").PublishFrom(background(t), course, changed(t, "exercises/bays-joined/exercise.yaml",
+		"- name: drawn\n", "- name: drawn\n    shown: true\n"), anew)
+	require.NoError(t, err)
+	var raw json.RawMessage
+	require.Equal(t, 200, w.asked(t, "ada", "GET", "/courses/"+course+"/exercises/bays-joined", nil, &raw))
+	assert.NotContains(t, string(raw), "seed")
+	var e wire.Exercise
+	require.NoError(t, json.Unmarshal(raw, &e))
+	var told []string
+	for _, c := range e.Cases {
+		told = append(told, fmt.Sprintf("%s %s %d %v", c.Name, c.Group, c.Repeat, c.Drawn))
+	}
+	assert.Equal(t, []string{"spring spring 0 false", "drawn 1 drawn 0 true", "drawn 2 drawn 1 true"}, told)
 }
