@@ -131,17 +131,25 @@ function ShapeCells({ ask, change }: { ask: React.ReactNode; change: (answer: st
         {cells.length === 0 && (
           <span className="mono border border-dashed border-edge px-3 py-2 text-soft">scalar</span>
         )}
-        <button type="button" className="button ml-3 min-h-11" onClick={() => set([...cells, ''])}>
-          One axis more
-        </button>
-        <button
-          type="button"
-          className="button ml-2 min-h-11"
-          aria-disabled={cells.length === 0}
-          onClick={() => cells.length > 0 && set(cells.slice(0, -1))}
-        >
-          One less
-        </button>
+        <span className="flex gap-2 pl-3">
+          <button
+            type="button"
+            className="button min-h-11"
+            aria-label="One more axis"
+            onClick={() => set([...cells, ''])}
+          >
+            One more
+          </button>
+          <button
+            type="button"
+            className="button min-h-11"
+            aria-label="One less axis"
+            aria-disabled={cells.length === 0}
+            onClick={() => cells.length > 0 && set(cells.slice(0, -1))}
+          >
+            One less
+          </button>
+        </span>
       </span>
     </div>
   )
