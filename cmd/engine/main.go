@@ -19,12 +19,12 @@ import (
 )
 
 func main() {
-	desk := &trying.Desk{Bound: func() context.Context { return until{context.Background(), time.Now().Add(caseTime)} }}
+	engine := &trying.Engine{Bound: func() context.Context { return until{context.Background(), time.Now().Add(caseTime)} }}
 	js.Global().Set("nimbusExercise", js.FuncOf(func(_ js.Value, args []js.Value) any {
-		return desk.Take([]byte(args[0].String()))
+		return engine.Load([]byte(args[0].String()))
 	}))
 	js.Global().Set("nimbusAsk", js.FuncOf(func(_ js.Value, args []js.Value) any {
-		return string(desk.Ask(args[0].String(), []byte(args[1].String())))
+		return string(engine.Ask(args[0].String(), []byte(args[1].String())))
 	}))
 	select {}
 }

@@ -21,6 +21,16 @@ export interface Other {
 
 export const draftKey = (person: string, course: string, exercise: string) => `draft:${person}:${course}:${exercise}`
 
+const otherKey = (key: string) => `${key}:other`
+
+function readOther(key: string): Other | null {
+  try {
+    return JSON.parse(stored(key) ?? 'null') as Other | null
+  } catch {
+    return null
+  }
+}
+
 // readKept reads what is kept; texts of before there were versions are whole texts.
 export function readKept(key: string): Kept | null {
   const text = stored(key)
@@ -62,11 +72,25 @@ export function useDraft(e: Exercise, person: string, otherwise: string) {
   const key = draftKey(person, e.course, e.name)
   const [first] = useState(() => begin(readKept(key), e.draft, otherwise))
   const [text, setText] = useState(first.text.program)
-  const [other, setOther] = useState(first.other)
+  const [other, setShown] = useState(() => first.other ?? readOther(otherKey(key)))
   const [unkept, setUnkept] = useState(false)
   const now = useRef(first.text)
+  const again = useRef(async () => {})
   const later = useRef<ReturnType<typeof setTimeout>>(undefined)
   const path = `/courses/${e.course}/exercises/${e.name}/draft`
+
+  // The other text is kept until somebody decides: the service may have this one alone by then.
+  const setOther = useCallback(
+    (o: Other | null) => {
+      setShown(o)
+      if (o) store(otherKey(key), JSON.stringify(o))
+      else drop(otherKey(key))
+    },
+    [key],
+  )
+  useEffect(() => {
+    if (first.other) store(otherKey(key), JSON.stringify(first.other))
+  }, [first, key])
 
   const put = useCallback(
     (k: Kept) => {
@@ -82,15 +106,21 @@ export function useDraft(e: Exercise, person: string, otherwise: string) {
     const body = { program: mine.program, version: mine.version, written_at: new Date(mine.at).toISOString() }
     try {
       const d = await call<OwnDraft>('PUT', path, body)
+      if (stored(key) === null) return // signed out meanwhile
       put({ ...now.current, version: d.version, sent: now.current.program === mine.program })
     } catch (err) {
-      const theirs = err instanceof Failure ? err.problem.draft : undefined
-      if (!theirs) return // it stays on this device, and goes with the next
-      const same = theirs.program === now.current.program
-      put({ ...now.current, version: theirs.version, sent: same })
-      if (!same) setOther({ program: theirs.program, at: Date.parse(theirs.written_at), where: 'on another device' })
+      const there = err instanceof Failure ? err.problem.draft : undefined
+      if (!there || stored(key) === null) return // it stays on this device, and goes with the next
+      const next = begin(now.current, there, '')
+      put(next.text)
+      setText(next.text.program)
+      if (next.other) setOther(next.other)
+      if (!next.text.sent) later.current = setTimeout(() => void again.current(), rest)
     }
-  }, [path, put])
+  }, [key, path, put, setOther])
+  useEffect(() => {
+    again.current = toService
+  }, [toService])
 
   const change = useCallback(
     (program: string) => {
@@ -137,7 +167,7 @@ export function useDraft(e: Exercise, person: string, otherwise: string) {
     }
     window.addEventListener('storage', follow)
     return () => window.removeEventListener('storage', follow)
-  }, [key])
+  }, [key, setOther])
 
   const take = () => {
     if (!other) return

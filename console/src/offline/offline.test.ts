@@ -163,6 +163,12 @@ describe('hand-ins that wait', () => {
     take(waiting()[0]!.key)
     expect(waiting()).toEqual([])
   })
+  it('say what keeps an exercise from being looked at', async () => {
+    one()
+    serviceOf({ [`GET ${path}`]: refusal(404, 'There is nothing here.') })
+    await flush()
+    expect(waiting()[0]!.held).toEqual({ why: 'refused', says: 'There is nothing here.' })
+  })
   it('are those of one person, and follow other tabs', () => {
     one()
     end()

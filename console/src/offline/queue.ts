@@ -126,7 +126,7 @@ async function sendAll() {
   for (const w of list) {
     if (w.held) continue
     try {
-      const held = w.late ? undefined : await closedSince(w)
+      const held = w.late ? undefined : await shown(w, closedSince(w))
       if (held) {
         change(w.key, { held })
         announce(held.says)
@@ -144,26 +144,28 @@ async function closedSince(w: Waiting): Promise<Waiting['held']> {
   if (e.state === 'closed') return { why: 'closed', says: `${w.title} closed while this waited.` }
 }
 
-const refuses = (err: unknown) => err instanceof Failure && err.problem.status >= 400 && err.problem.status < 500
+const refuses = (err: unknown): err is Failure =>
+  err instanceof Failure && err.problem.status >= 400 && err.problem.status < 500
 
-// send hands in what waits, whatever held it.
-export async function send(w: Waiting): Promise<void> {
+// shown keeps the words of a refusal with what waits. Who must sign in, or wait, is not refused.
+async function shown<T>(w: Waiting, work: Promise<T>): Promise<T> {
   try {
-    const a = await call<Attempt>(
-      'POST',
-      `/courses/${w.course}/exercises/${w.exercise}/attempts?wait=0`,
-      { program: w.program, written_at: w.writtenAt },
-      { 'Idempotency-Key': w.key },
-    )
-    take(w.key)
-    announce(`Handed in: ${w.title}.`)
-    sentListeners.forEach((tell) => tell(w, a))
+    return await work
   } catch (err) {
-    if (refuses(err)) {
-      const p = (err as Failure).problem
-      const says = `${p.detail}${p.hint ? ` Try: ${p.hint}.` : ''}`
-      if (p.status !== 429 && p.status !== 401) change(w.key, { held: { why: 'refused', says } })
+    if (refuses(err) && err.problem.status !== 429 && err.problem.status !== 401) {
+      const { detail, hint } = err.problem
+      change(w.key, { held: { why: 'refused', says: `${detail}${hint ? ` Try: ${hint}.` : ''}` } })
     }
     throw err
   }
+}
+
+// send hands in what waits, whatever held it.
+export async function send(w: Waiting): Promise<void> {
+  const path = `/courses/${w.course}/exercises/${w.exercise}/attempts?wait=0`
+  const body = { program: w.program, written_at: w.writtenAt }
+  const a = await shown(w, call<Attempt>('POST', path, body, { 'Idempotency-Key': w.key }))
+  take(w.key)
+  announce(`Handed in: ${w.title}.`)
+  sentListeners.forEach((tell) => tell(w, a))
 }

@@ -54,22 +54,22 @@ type Cause struct {
 	In       []int     // the cases that differ, and that it explains
 	Dropped  []Dropped // explanations that this one dominates
 
-	writes   string        // the name that the changed statement writes
-	part     notation.Span // the expression that the change is in
-	tree     string        // of the change: the same for one change of several targets
-	reach    int           // how many wrong targets the change explains
-	own      bool          // the change brings in a name of the attempt's own
-	rivalled bool          // a plain change of the attempt with another code fits as well
-	foreign  bool          // the change of the reference uses an input that the attempt does not
-	odd      bool          // the change leaves a reduction with a scalar to reduce
-	apt      bool          // the change takes a number that the reference has
-	invents  bool          // the change writes a number that it does not have
-	joined   bool          // the change is made at several places
-	adds     bool          // the change puts an operation in that was not there
-	chance   bool          // fits the cases, and not further data of the same sort
-	mended   string        // the attempt as a repair leaves it
-	strays   int           // cells that its output comes from otherwise than the reference's
-	spoils   bool          // the change makes targets differ that agree in the attempt
+	writes     string        // the name that the changed statement writes
+	part       notation.Span // the expression that the change is in
+	tree       string        // of the change: the same for one change of several targets
+	reach      int           // how many wrong targets the change explains
+	own        bool          // the change brings in a name of the attempt's own
+	rivalled   bool          // a plain change of the attempt with another code fits as well
+	foreign    bool          // the change of the reference uses an input that the attempt does not
+	odd        bool          // the change leaves a reduction with a scalar to reduce
+	apt        bool          // the change takes a number that the reference has
+	invents    bool          // the change writes a number that it does not have
+	joined     bool          // the change is made at several places
+	adds       bool          // the change puts an operation in that was not there
+	chance     bool          // fits the cases, and not further data of the same sort
+	repaired   string        // the attempt as a repair leaves it
+	mismatches int           // cells that its output comes from otherwise than the reference's
+	spoils     bool          // the change makes targets differ that agree in the attempt
 }
 
 // Dropped is an explanation that fits too and is not told.

@@ -4,11 +4,12 @@ import (
 	"cmp"
 	"slices"
 
+	"nimbusreach/internal/core/guard"
 	"nimbusreach/internal/core/lineage"
 	"nimbusreach/internal/core/notation"
 )
 
-// Explanations that fit equally well are ordered by where the mended program's cells come from: the one whose output is
+// Explanations that fit equally well are ordered by where the repaired program's cells come from: the one whose output is
 // made of the same cells as the reference's goes first.
 
 // Bounds of what is traced for that: explanations of a target, statements and cells of a run, cells of an output.
@@ -28,16 +29,28 @@ func (f *finder) byOrigin(target int, list []Cause) {
 		}
 		group := list[from:to]
 		from = to
-		if len(group) < 2 || len(group) > mostTraced || !f.strays(target, group) {
+		if len(group) < 2 || len(group) > mostTraced || !f.compareOrigins(target, group) {
 			continue
 		}
-		slices.SortStableFunc(group, func(a, b Cause) int { return cmp.Compare(a.strays, b.strays) })
+		slices.SortStableFunc(group, func(a, b Cause) int { return cmp.Compare(a.mismatches, b.mismatches) })
 	}
 }
 
-// strays counts for each repair the cells by which its output's origin differs from the reference's; false where one
+// compareOrigins is mismatch at an edge of its own: a fault in a rule of lineage takes the order alone.
+func (f *finder) compareOrigins(target int, group []Cause) (compared bool) {
+	err := guard.Call("comparing where repairs' cells come from", func() error {
+		compared = f.mismatch(target, group)
+		return nil
+	})
+	if err != nil {
+		f.q.fault.CompareAndSwap(nil, guard.As(err))
+	}
+	return compared
+}
+
+// mismatch counts for each repair the cells by which its output's origin differs from the reference's; false where one
 // cannot be traced.
-func (f *finder) strays(target int, group []Cause) bool {
+func (f *finder) mismatch(target int, group []Cause) bool {
 	t, in := &f.q.Targets[target], f.differsIn(target)
 	if len(in) == 0 || t.Calls != nil || t.Holds != nil {
 		return false
@@ -46,7 +59,7 @@ func (f *finder) strays(target int, group []Cause) bool {
 	c, got := &f.q.Cases[i], &f.got[i]
 	expected := c.Expected[t.Name]
 	if expected == nil || expected.Size() == 0 || got.Steps > tracedStatements || got.Cells > tracedCells ||
-		slices.ContainsFunc(group, func(c Cause) bool { return c.mended == "" }) {
+		slices.ContainsFunc(group, func(c Cause) bool { return c.repaired == "" }) {
 		return false
 	}
 	origins := func(program *notation.Program) []map[string]lineage.Cells {
@@ -63,7 +76,7 @@ func (f *finder) strays(target int, group []Cause) bool {
 	}
 	wanted := origins(f.q.Reference)
 	for k := range group {
-		program, errs := notation.Parse(group[k].mended)
+		program, errs := notation.Parse(group[k].repaired)
 		if len(errs) > 0 || wanted == nil {
 			return false
 		}
@@ -71,9 +84,9 @@ func (f *finder) strays(target int, group []Cause) bool {
 		if made == nil {
 			return false
 		}
-		group[k].strays = 0
+		group[k].mismatches = 0
 		for cell := range wanted {
-			group[k].strays += differing(wanted[cell], made[cell])
+			group[k].mismatches += differing(wanted[cell], made[cell])
 		}
 	}
 	return true

@@ -21,9 +21,9 @@ func TestRepairsThatFitEqually(t *testing.T) {
 			Options: evaluate.Options{Limits: evaluate.CheckLimits}}},
 		Targets: []Target{{Name: "y"}}},
 		got: []Outcome{{Values: map[string]*array.Array{"y": array.FromReals([]float64{2}, 1)}}}}
-	with := func(mended string, change func(c *Cause)) Cause {
-		c := repair(codes.SelectShifted, int32(len(mended)), int32(len(mended))+1)
-		c.mended = mended
+	with := func(repaired string, change func(c *Cause)) Cause {
+		c := repair(codes.SelectShifted, int32(len(repaired)), int32(len(repaired))+1)
+		c.repaired = repaired
 		change(&c)
 		return c
 	}
@@ -32,18 +32,23 @@ func TestRepairsThatFitEqually(t *testing.T) {
 	told := func(list ...Cause) (out []string) {
 		f.byOrigin(0, list)
 		for _, c := range list {
-			out = append(out, c.mended)
+			out = append(out, c.repaired)
 		}
 		return out
 	}
-	assert.Equal(t, []string{same.mended, near.mended, far.mended}, told(far, near, same))
-	assert.Equal(t, []string{same.mended, near.mended, far.mended}, told(near, same, far))
+	assert.Equal(t, []string{same.repaired, near.repaired, far.repaired}, told(far, near, same))
+	assert.Equal(t, []string{same.repaired, near.repaired, far.repaired}, told(near, same, far))
 	fewer := with("y = [x[3] - 1]\n", func(c *Cause) { c.reach = 2 })
-	assert.Equal(t, []string{fewer.mended, same.mended, near.mended}, told(fewer, near, same), "it explains more")
+	assert.Equal(t, []string{fewer.repaired, same.repaired, near.repaired}, told(fewer, near, same), "it explains more")
 	unknown := with("", as)
-	assert.Equal(t, []string{near.mended, "", same.mended}, told(near, unknown, same), "one cannot be traced")
+	assert.Equal(t, []string{near.repaired, "", same.repaired}, told(near, unknown, same), "one cannot be traced")
 	broken := with("y = [x[9]]\n", as)
-	assert.Equal(t, []string{near.mended, broken.mended, same.mended}, told(near, broken, same))
+	assert.Equal(t, []string{near.repaired, broken.repaired, same.repaired}, told(near, broken, same))
 	f.got[0].Steps = tracedStatements + 1
-	assert.Equal(t, []string{near.mended, same.mended}, told(near, same), "the run is too long to be traced")
+	assert.Equal(t, []string{near.repaired, same.repaired}, told(near, same), "the run is too long to be traced")
+	f.got[0].Steps = 0
+	f.q.Cases[0].Inputs = nil // a program that was never checked with these inputs: a fault
+	f.q.Reference = nil
+	assert.Equal(t, []string{near.repaired, same.repaired}, told(near, same), "a fault leaves the order as it was")
+	assert.NotNil(t, f.q.Fault(), "and is reported")
 }

@@ -99,7 +99,7 @@ func (t *trials) try(s *slips.Slip) {
 		return
 	}
 	holds, after := f.holds(program, fixed), notation.PrintStatement(s.Statement())
-	mended := notation.Print(program)
+	repaired := notation.Print(program)
 	if t.idle < 0 {
 		t.idle = f.q.idleReductions(f.program)
 	}
@@ -111,7 +111,7 @@ func (t *trials) try(s *slips.Slip) {
 	}
 	for _, target := range fixed {
 		f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
-			part: partOf(s.Statement(), span), writes: writes, tree: tree, mended: mended, chance: !holds[target],
+			part: partOf(s.Statement(), span), writes: writes, tree: tree, repaired: repaired, chance: !holds[target],
 			Before: notation.PrintStatement(s.Statement()), After: after,
 			own: s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 			apt:     s.Undoes == codes.ConstantOther && hasNumber(f.q.Reference, s.After()),
@@ -202,7 +202,7 @@ func (f *finder) bothChanges(program *notation.Program, a, b *slips.Slip, first,
 		if holds[target] && slices.Contains(silent, target) {
 			span := a.Span
 			f.note(target, Cause{Code: a.Undoes, Evidence: Repair, Changes: 2, Change: a.Change() + "; " + b.Change(),
-				Span: &span, tree: notation.Print(program), mended: notation.Print(program), joined: true})
+				Span: &span, tree: notation.Print(program), repaired: notation.Print(program), joined: true})
 		}
 	}
 }

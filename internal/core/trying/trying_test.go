@@ -24,21 +24,21 @@ const exercise = `{"name": "ropes", "counting": 1, "inputs": [
 	{"name": "drawn", "group": "drawn", "repeat": 0, "drawn": true, "inputs": {
 		"growth": [[1, 2], [3, 4]], "least": 1, "any": 0}}]}`
 
-// said is an answer of a desk, read.
+// said is an answer of an engine, read.
 type said struct {
 	Answer    json.RawMessage
 	Problem   *trying.Refusal
 	Elsewhere string
 }
 
-func onDesk(t *testing.T) *trying.Desk {
+func loaded(t *testing.T) *trying.Engine {
 	t.Helper()
-	d := &trying.Desk{}
-	require.Empty(t, d.Take([]byte(exercise)))
+	d := &trying.Engine{}
+	require.Empty(t, d.Load([]byte(exercise)))
 	return d
 }
 
-func ask(t *testing.T, d *trying.Desk, question, request string) said {
+func ask(t *testing.T, d *trying.Engine, question, request string) said {
 	t.Helper()
 	var out said
 	require.NoError(t, json.Unmarshal(d.Ask(question, []byte(request)), &out))
@@ -54,8 +54,8 @@ func lines(t *testing.T, s said) trying.Lines {
 	return out
 }
 
-func TestADeskAnswersAboutItsExercise(t *testing.T) {
-	d := onDesk(t)
+func TestAnEngineAnswersAboutItsExercise(t *testing.T) {
+	d := loaded(t)
 	shapes := lines(t, ask(t, d, "shapes", `{"program": "m = mean(growth over week)\nk = growth[3]"}`))
 	require.Len(t, shapes.Lines, 2)
 	assert.False(t, shapes.Lines[1].Known)
@@ -79,8 +79,8 @@ func TestADeskAnswersAboutItsExercise(t *testing.T) {
 	assert.Equal(t, []int{2}, tried.Lines[1].Shape.Lengths, "draws on one's own data need nobody")
 }
 
-func TestWhatADeskRefuses(t *testing.T) {
-	d := onDesk(t)
+func TestWhatAnEngineRefuses(t *testing.T) {
+	d := loaded(t)
 	for inputs, want := range map[string]string{
 		`"growth": [[1, 2]]`:                         "there is no array for the input `least`",
 		`"grwoth": [[1, 2]], "least": 1`:             "`grwoth` is no input of this exercise",
@@ -117,7 +117,7 @@ func TestWhatADeskRefuses(t *testing.T) {
 }
 
 func TestWhatOnlyTheServiceAnswers(t *testing.T) {
-	d := onDesk(t)
+	d := loaded(t)
 	draws := `{"case": "drawn", "program": "x = shuffled(growth)", "step": 0, "cell": 0}`
 	assert.Equal(t, trying.ErrDraws.Error(), ask(t, d, "try", draws).Elsewhere)
 	assert.Equal(t, trying.ErrDraws.Error(), ask(t, d, "trace", draws).Elsewhere)
@@ -127,17 +127,17 @@ func TestWhatOnlyTheServiceAnswers(t *testing.T) {
 	assert.NotEmpty(t, ask(t, d, "try", `{"program": 5}`).Elsewhere)
 	assert.NotEmpty(t, ask(t, d, "try", `{`).Elsewhere)
 	assert.NotEmpty(t, ask(t, d, "judge", `{"program": "x = 1"}`).Elsewhere)
-	assert.NotEmpty(t, ask(t, &trying.Desk{}, "try", `{"program": "x = 1"}`).Elsewhere, "nothing lies on it")
-	assert.NotEmpty(t, (&trying.Desk{}).Take([]byte(`{"cases": 3}`)))
+	assert.NotEmpty(t, ask(t, &trying.Engine{}, "try", `{"program": "x = 1"}`).Elsewhere, "nothing was loaded")
+	assert.NotEmpty(t, (&trying.Engine{}).Load([]byte(`{"cases": 3}`)))
 }
 
-// TestCellsOfOneRun asks several cells of one program, and of another between: each answer is that of a fresh desk.
+// TestCellsOfOneRun asks several cells of one program, and of another between: each answer is that of a fresh engine.
 func TestCellsOfOneRun(t *testing.T) {
-	d := onDesk(t)
+	d := loaded(t)
 	for i := range 12 {
 		program := []string{"a = growth * 2\nb = sort(a along rope)", "b = mean(growth over week)"}[i/3%2]
 		request := fmt.Sprintf(`{"program": %q, "step": 0, "cell": %d}`, program, i%3)
-		assert.Equal(t, ask(t, onDesk(t), "trace", request), ask(t, d, "trace", request))
+		assert.Equal(t, ask(t, loaded(t), "trace", request), ask(t, d, "trace", request))
 	}
 	whole, left := trying.Lineage{}, trying.Lineage{}
 	request := `{"program": "a = growth * 2\nb = a + 1", "step": 1, "cell": 2}`
@@ -158,8 +158,8 @@ func TestCellsOfOneRun(t *testing.T) {
 func TestARunIsBounded(t *testing.T) {
 	over, end := context.WithCancel(context.Background())
 	end()
-	d := &trying.Desk{Bound: func() context.Context { return over }}
-	require.Empty(t, d.Take([]byte(exercise)))
+	d := &trying.Engine{Bound: func() context.Context { return over }}
+	require.Empty(t, d.Load([]byte(exercise)))
 	tried := lines(t, ask(t, d, "try", `{"program": "x = 0\neach k in 1 to 1000 { x = x + 1 }"}`))
 	require.NotEmpty(t, tried.Errors)
 	assert.Contains(t, tried.Errors[0].Message, "limit on seconds")
@@ -167,7 +167,7 @@ func TestARunIsBounded(t *testing.T) {
 
 // TestWhatACellWentInto follows a cell of an input through lines and names.
 func TestWhatACellWentInto(t *testing.T) {
-	d := onDesk(t)
+	d := loaded(t)
 	program := `"program": "a = growth * 2\nb = sum(a over week)\na = 0\nc = growth[growth > 3]"`
 	var l trying.Lineage
 	require.NoError(t, json.Unmarshal(ask(t, d, "trace", `{`+program+`, "input": "growth", "cell": 4}`).Answer, &l))
@@ -192,8 +192,8 @@ func TestWhatACellWentInto(t *testing.T) {
 
 func TestOnesOwnCaseIsTheExamples(t *testing.T) { assert.Equal(t, check.ExampleName, trying.OwnCase) }
 
-// FuzzDesk puts any exercise and any request on a desk: it answers in its form, and never with a fault.
-func FuzzDesk(f *testing.F) {
+// FuzzEngine gives an engine any exercise and any request: it answers in its form, and never with a fault.
+func FuzzEngine(f *testing.F) {
 	f.Add(exercise, "try", `{"program": "x = growth[1, 1]"}`)
 	f.Add(exercise, "trace", `{"program": "x = growth", "step": 0, "cell": 1, "have": [0]}`)
 	f.Add(`{"cases": [{"inputs": {"x": null}}], "inputs": [{"name": "x"}]}`, "shapes", `{"program": "y = x"}`)
@@ -202,8 +202,8 @@ func FuzzDesk(f *testing.F) {
 		if len(request) > 2000 {
 			t.Skip()
 		}
-		d := &trying.Desk{}
-		d.Take([]byte(exercise))
+		d := &trying.Engine{}
+		d.Load([]byte(exercise))
 		s := ask(t, d, question, request)
 		assert.NotContains(t, s.Elsewhere, "fault", "%s %s %s", exercise, question, request)
 	})

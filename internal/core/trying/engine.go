@@ -9,9 +9,9 @@ import (
 	"nimbusreach/internal/core/guard"
 )
 
-// Desk answers the questions of one page, on the exercise that lies on it. It keeps the last traced run, since cells of
+// Engine answers the questions of one page, on the exercise that was loaded. It keeps the last traced run, since cells of
 // one run are asked for one after another. It is used by one caller at a time.
-type Desk struct {
+type Engine struct {
 	// Bound is the context of a run that begins; nil for one without an end.
 	Bound func() context.Context
 
@@ -21,17 +21,17 @@ type Desk struct {
 	of     []byte // the request that was traced, without its cell
 }
 
-// Take puts an exercise on the desk, in the JSON that the service sends; it says what keeps it from being read, or "".
-func (d *Desk) Take(exercise []byte) string {
+// Load reads an exercise, in the JSON that the service sends; it says what keeps it from being read, or "".
+func (e *Engine) Load(exercise []byte) string {
 	page := &Page{}
 	if err := json.Unmarshal(exercise, page); err != nil {
 		return err.Error()
 	}
-	*d = Desk{Bound: d.Bound, page: page}
+	*e = Engine{Bound: e.Bound, page: page}
 	return ""
 }
 
-// Answer is what a desk says to a question: one of its three fields is set.
+// Answer is what an engine says to a question: one of its three fields is set.
 type Answer struct {
 	Answer    any      `json:"answer,omitempty"`
 	Problem   *Refusal `json:"problem,omitempty"`   // as the service would say it
@@ -40,11 +40,11 @@ type Answer struct {
 
 // Ask answers a question, "shapes", "try" or "trace", with the body that the service's route takes. A fault of ours is
 // an answer too: the service is asked instead.
-func (d *Desk) Ask(question string, request []byte) []byte {
+func (e *Engine) Ask(question string, request []byte) []byte {
 	var text []byte
 	err := guard.Call("answering in the page", func() error {
 		out := &Answer{}
-		answer, err := d.answer(question, request)
+		answer, err := e.answer(question, request)
 		var refused *Refusal
 		switch {
 		case errors.As(err, &refused):
@@ -63,21 +63,21 @@ func (d *Desk) Ask(question string, request []byte) []byte {
 	return text
 }
 
-func (d *Desk) answer(question string, request []byte) (any, error) {
-	if d.page == nil {
-		return nil, errors.New("there is no exercise on the desk")
+func (e *Engine) answer(question string, request []byte) (any, error) {
+	if e.page == nil {
+		return nil, errors.New("no exercise was loaded")
 	}
 	var in TraceCell
 	if err := json.Unmarshal(request, &in); err != nil {
 		return nil, err
 	}
-	sheet, err := d.page.Sheet(&in.Try)
+	sheet, err := e.page.Sheet(&in.Try)
 	if err != nil {
 		return nil, err
 	}
 	ctx := context.Background()
-	if d.Bound != nil {
-		ctx = d.Bound()
+	if e.Bound != nil {
+		ctx = e.Bound()
 	}
 	switch question {
 	case "shapes":
@@ -89,14 +89,14 @@ func (d *Desk) answer(question string, request []byte) (any, error) {
 		if err != nil {
 			return nil, err
 		}
-		if d.of == nil || !bytes.Equal(of, d.of) {
-			d.of = of
-			d.traced, d.failed = sheet.Trace(ctx, in.Program)
+		if e.of == nil || !bytes.Equal(of, e.of) {
+			e.of = of
+			e.traced, e.failed = sheet.Trace(ctx, in.Program)
 		}
-		if d.failed != nil {
-			return nil, d.failed
+		if e.failed != nil {
+			return nil, e.failed
 		}
-		return d.traced.Cell(&in)
+		return e.traced.Cell(&in)
 	}
-	return nil, errors.New("`" + question + "` is no question; ask for shapes, try or trace")
+	return nil, errors.New("`" + question + "` is not a known question; ask for shapes, try or trace")
 }
