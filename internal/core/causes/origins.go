@@ -9,8 +9,8 @@ import (
 	"nimbusreach/internal/core/notation"
 )
 
-// Explanations that fit equally well are ordered by where the repaired program's cells come from: the one whose output is
-// made of the same cells as the reference's goes first.
+// Explanations that fit equally well are ordered by where the repaired program's cells come from: the one whose
+// output is made of the same cells as the reference's goes first.
 
 // Bounds of what is traced for that: explanations of a target, statements and cells of a run, cells of an output.
 const (

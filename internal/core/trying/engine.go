@@ -9,8 +9,8 @@ import (
 	"nimbusreach/internal/core/guard"
 )
 
-// Engine answers the questions of one page, on the exercise that was loaded. It keeps the last traced run, since cells of
-// one run are asked for one after another. It is used by one caller at a time.
+// Engine answers the questions of one page, on the exercise that was loaded. It keeps the last traced run, since
+// cells of one run are asked for one after another. It is used by one caller at a time.
 type Engine struct {
 	// Bound is the context of a run that begins; nil for one without an end.
 	Bound func() context.Context
