@@ -165,6 +165,9 @@ func (b Budget) Holds(cells int64) bool { return cells <= b.Cells/2 }
 // finder looks for the causes of one attempt.
 type finder struct {
 	kept    []*snapshot // by case
+	plain   int8        // whether the attempt is assignments alone: 1 for yes, -1 for no, 0 for not asked
+	rightIn [][]bool    // by case and target: whether the attempt is right
+	tried   *trials     // the changes of the attempt
 	ctx     context.Context
 	q       *Question
 	program *notation.Program
@@ -313,7 +316,7 @@ func CallName(function string, k int) string { return function + " " + string(ru
 // run evaluates a program on a case, its functions' calls too.
 func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array,
 	options evaluate.Options) Outcome {
-	return q.outcomeOn(ctx, program, evaluate.Run(ctx, program, inputs, options), q.Cases[i].Inputs, options)
+	return q.outcomeOn(ctx, program, evaluate.Run(ctx, program, inputs, options), inputs, options)
 }
 
 // Outcome is what a run on a case made of it, its functions' calls too.
@@ -371,6 +374,11 @@ func (q *Question) askProperty(ctx context.Context, t Target, o *Outcome, inputs
 func (f *finder) differing() {
 	for i := range f.q.Cases {
 		f.failed = f.failed || f.got[i].Error != nil && f.q.Cases[i].Error == nil
+		right := make([]bool, len(f.q.Targets))
+		for k := range f.q.Targets {
+			right[k] = f.q.right(i, &f.q.Targets[k], f.got[i])
+		}
+		f.rightIn = append(f.rightIn, right)
 	}
 	for k := range f.q.Targets {
 		t := &f.q.Targets[k]
@@ -378,7 +386,7 @@ func (f *finder) differing() {
 			continue
 		}
 		for i := range f.q.Cases {
-			if !f.q.right(i, &f.q.Targets[k], f.got[i]) {
+			if !f.rightIn[i][k] {
 				f.wrong = append(f.wrong, k)
 				break
 			}

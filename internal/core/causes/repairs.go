@@ -1,12 +1,11 @@
 package causes
 
 import (
+	"cmp"
 	"fmt"
-	"maps"
 	"slices"
 	"strconv"
 
-	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/functions"
@@ -21,9 +20,11 @@ func (f *finder) repairs() {
 	program := notation.CopyProgram(f.program)
 	m := *f.q.Material
 	m.Reference = f.q.Reference
-	t := &trials{finder: f, program: program, first: f.firstWrong(), feeding: f.feeding(),
-		seen: map[string]bool{}, own: ownNames(f.program, f.q), idle: -1}
 	list := slips.Of(program, &m)
+	t := &trials{finder: f, program: program, list: list, first: f.firstWrong(), feeding: f.feeding(),
+		seen: map[string]bool{}, own: ownNames(f.program, f.q), idle: -1,
+		written: map[notation.Statement]string{}, checker: evaluate.NewChecker(program, f.q.Material.Inputs)}
+	f.tried = t
 	for k := range list {
 		if !list[k].Adds() {
 			t.try(&list[k])
@@ -56,11 +57,15 @@ func (f *finder) plainlyMended() bool {
 type trials struct {
 	*finder
 	program *notation.Program
+	list    []slips.Slip
 	first   []int           // the cases, one that differs first
 	feeding map[string]bool // names that wrong targets come from; nil for all
 	seen    map[string]bool
-	own     map[string]bool // names that the attempt binds
-	idle    int             // reductions of scalars in the attempt; -1 until counted
+	own     map[string]bool               // names that the attempt binds
+	idle    int                           // reductions of scalars in the attempt; -1 until counted
+	written map[notation.Statement]string // statements as they are without a change
+	checker *evaluate.Checker
+	tails   map[tailKey]*tail
 }
 
 // try makes a change, and keeps what it explains.
@@ -76,23 +81,19 @@ func (t *trials) try(s *slips.Slip) {
 	f.nodes -= f.size
 	before := ""
 	if !s.OfStatement() && !s.Several() {
-		before = notation.PrintStatement(s.Statement())
+		before = t.asWritten(s.Statement())
 	}
 	undo := s.Apply()
 	tree, same := treeOf(program, s, before)
 	key := string(s.Undoes) + tree
-	if same || t.seen[key] || len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
+	if same || t.seen[key] || !t.sound(s) {
 		undo()
 		return
 	}
 	t.seen[key] = true
 	var fixed []int
 	if !f.cannotFit(program) {
-		var begin func(i int) (*notation.Program, map[string]*array.Array)
-		if !s.OfStatement() { // else the statements before it may be others
-			begin = f.after(program, s.Statement())
-		}
-		fixed = f.fixes(program, t.first, begin)
+		fixed = f.fixes(program, t.first, t.after(s))
 	}
 	if len(fixed) == 0 {
 		undo()
@@ -112,11 +113,29 @@ func (t *trials) try(s *slips.Slip) {
 	for _, target := range fixed {
 		f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
 			part: partOf(s.Statement(), span), writes: writes, tree: tree, repaired: repaired, chance: !holds[target],
-			Before: notation.PrintStatement(s.Statement()), After: after,
+			Before: t.asWritten(s.Statement()), After: after,
 			own: s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 			apt:     s.Undoes == codes.ConstantOther && hasNumber(f.q.Reference, s.After()),
 			invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !hasNumber(f.q.Reference, s.After())})
 	}
+}
+
+// asWritten is a statement as it is without a change.
+func (t *trials) asWritten(s notation.Statement) string {
+	text, ok := t.written[s]
+	if !ok {
+		text = notation.PrintStatement(s)
+		t.written[s] = text
+	}
+	return text
+}
+
+// sound reports whether the static check finds nothing in the tree that a change has made.
+func (t *trials) sound(s *slips.Slip) bool {
+	if t.checker == nil || s.OfStatement() || s.Several() {
+		return len(evaluate.Check(t.program, t.q.Material.Inputs)) == 0
+	}
+	return t.checker.Sound(s.Statement())
 }
 
 // mostOfTree bounds how much of a tree a fault carries.
@@ -155,13 +174,10 @@ func (f *finder) twice() {
 	if len(silent) == 0 || f.failed {
 		return
 	}
-	program := notation.CopyProgram(f.program)
-	m := *f.q.Material
-	m.Reference = f.q.Reference
 	byCode := map[codes.Code][]*slips.Slip{}
-	list, feeding := slips.Of(program, &m), f.feeding()
-	for k := range list {
-		s := &list[k]
+	feeding := f.tried.feeding
+	for k := range f.tried.list {
+		s := &f.tried.list[k]
 		a, ok := s.Statement().(*notation.Assign)
 		if !ok || s.Adds() || s.Joined() || feeding != nil && !feeding[a.Target.Name] ||
 			s.Undoes == codes.ConstantOther && !hasNumber(f.q.Reference, s.After()) {
@@ -169,7 +185,6 @@ func (f *finder) twice() {
 		}
 		byCode[s.Undoes] = append(byCode[s.Undoes], s)
 	}
-	first := f.firstWrong()
 	for _, code := range oneIdea {
 		left := mostTwice
 		for i, a := range byCode[code] {
@@ -178,7 +193,7 @@ func (f *finder) twice() {
 					break
 				}
 				if !a.Span.Within(b.Span) && !b.Span.Within(a.Span) {
-					f.bothChanges(program, a, b, first, silent)
+					f.bothChanges(a, b, silent)
 				}
 			}
 		}
@@ -186,7 +201,8 @@ func (f *finder) twice() {
 }
 
 // bothChanges makes two changes of the attempt.
-func (f *finder) bothChanges(program *notation.Program, a, b *slips.Slip, first, silent []int) {
+func (f *finder) bothChanges(a, b *slips.Slip, silent []int) {
+	program := f.tried.program
 	f.nodes -= f.size
 	defer withTree(program)
 	undoA := a.Apply()
@@ -196,7 +212,7 @@ func (f *finder) bothChanges(program *notation.Program, a, b *slips.Slip, first,
 	if len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
 		return
 	}
-	fixed := f.fixes(program, first, nil)
+	fixed := f.fixes(program, f.tried.first, f.tried.afterBoth(a, b))
 	holds := f.holds(program, fixed)
 	for _, target := range fixed {
 		if holds[target] && slices.Contains(silent, target) {
@@ -336,82 +352,6 @@ func (f *finder) cannotFit(program *notation.Program) bool {
 	return true
 }
 
-// snapshot is what names held before each statement of the attempt's top level, case by
-// case, so that candidates share what comes before their change.
-type snapshot struct {
-	before []map[string]*array.Array
-	ok     bool
-}
-
-// shared takes the snapshots of a case; they serve where no cells are shared between
-// names and nothing is drawn.
-func (f *finder) shared(i int) *snapshot {
-	if f.kept == nil {
-		f.kept = make([]*snapshot, len(f.q.Cases))
-	}
-	if s := f.kept[i]; s != nil {
-		return s
-	}
-	s := &snapshot{}
-	f.kept[i] = s
-	if !plain(f.program) || f.got[i].Error != nil {
-		return s
-	}
-	now := map[string]*array.Array{}
-	for name, a := range f.q.Cases[i].Inputs {
-		now[name] = a
-	}
-	options := f.q.Cases[i].Options
-	options.Trace = func(step evaluate.Step) {
-		s.before = append(s.before, maps.Clone(now))
-		step.Value.Cells().Freeze()
-		now[step.Name] = step.Value
-	}
-	result := evaluate.Run(f.ctx, f.program, f.q.Cases[i].Inputs, options)
-	s.ok = result.Error == nil && len(s.before) == len(f.program.Statements)
-	return s
-}
-
-// plain reports whether a program is assignments alone that draw nothing.
-func plain(p *notation.Program) bool {
-	for _, s := range p.Statements {
-		if _, ok := s.(*notation.Assign); !ok {
-			return false
-		}
-		drawn := false
-		notation.Walk(s, func(n notation.Node) bool {
-			if c, ok := n.(*notation.Call); ok {
-				switch c.Name.Name {
-				case "draw_uniform", "draw_normal", "draw_integers", "shuffled", "sampled", "shares":
-					drawn = true
-				}
-			}
-			return !drawn
-		})
-		if drawn {
-			return false
-		}
-	}
-	return true
-}
-
-// after gives, for a change in one statement, the names a candidate begins with in a
-// case, and cuts the statements before it off; nil where all must run.
-func (f *finder) after(program *notation.Program, changed notation.Statement) func(i int) (*notation.Program,
-	map[string]*array.Array) {
-	at := slices.Index(program.Statements, changed)
-	if at <= 0 || len(program.Statements) != len(f.program.Statements) {
-		return nil
-	}
-	rest := &notation.Program{Source: program.Source, Statements: program.Statements[at:]}
-	return func(i int) (*notation.Program, map[string]*array.Array) {
-		if s := f.shared(i); s.ok {
-			return rest, s.before[at]
-		}
-		return program, nil
-	}
-}
-
 // ownNames are the names that an attempt binds, its inputs apart.
 func ownNames(program *notation.Program, q *Question) map[string]bool {
 	out := map[string]bool{}
@@ -424,14 +364,14 @@ func ownNames(program *notation.Program, q *Question) map[string]bool {
 	return out
 }
 
-// firstWrong orders the cases so that one that differs comes first.
+// firstWrong orders the cases so that those that differ come first, the smallest of them before others.
 func (f *finder) firstWrong() []int {
 	order := make([]int, 0, len(f.q.Cases))
 	var right []int
 	for i := range f.q.Cases {
 		wrong := false
 		for _, t := range f.wrong {
-			wrong = wrong || !f.q.right(i, &f.q.Targets[t], f.got[i])
+			wrong = wrong || !f.rightIn[i][t]
 		}
 		if wrong {
 			order = append(order, i)
@@ -439,37 +379,42 @@ func (f *finder) firstWrong() []int {
 			right = append(right, i)
 		}
 	}
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(f.got[a].Cells, f.got[b].Cells) })
 	return append(order, right...)
 }
 
 // fixes finds the wrong targets that a changed attempt makes right in all cases; a
 // failed attempt is fixed as a whole or not at all. It stops at the first case that
 // rules all out.
-func (f *finder) fixes(program *notation.Program, order []int, begin func(i int) (*notation.Program,
-	map[string]*array.Array)) []int {
+func (f *finder) fixes(program *notation.Program, order []int, begin begins) []int {
 	left := slices.Clone(f.wrong)
 	for _, i := range order {
 		if f.spent() {
 			return nil
 		}
-		candidate := program
-		var inputs map[string]*array.Array
+		from := start{program: program}
 		if begin != nil {
-			candidate, inputs = begin(i)
+			from = begin(i)
 		}
-		o := f.run(i, candidate, inputs)
-		if candidate != program && o.Error == nil {
+		left = slices.DeleteFunc(left, func(t int) bool { return !from.reaches(&f.q.Targets[t]) && !f.rightIn[i][t] })
+		if len(left) == 0 || f.failed && len(left) < len(f.wrong) {
+			return nil
+		}
+		o := f.run(i, from.program, from.inputs)
+		if from.program != program && o.Error == nil {
 			// What the statements that were not run again had bound.
-			for name, v := range inputs {
+			for name, v := range from.inputs {
 				if o.Values[name] == nil {
 					o.Values[name] = v
 				}
 			}
 		}
-		if f.breaks(i, o) {
+		if f.breaks(i, &from, o) {
 			return nil
 		}
-		left = slices.DeleteFunc(left, func(t int) bool { return !f.q.right(i, &f.q.Targets[t], o) })
+		left = slices.DeleteFunc(left, func(t int) bool {
+			return from.reaches(&f.q.Targets[t]) && !f.q.right(i, &f.q.Targets[t], o)
+		})
 		if len(left) == 0 || f.failed && len(left) < len(f.wrong) {
 			return nil
 		}
@@ -479,12 +424,16 @@ func (f *finder) fixes(program *notation.Program, order []int, begin func(i int)
 
 // breaks reports whether a changed attempt makes a target wrong that was right: then
 // the change fixes nothing.
-func (f *finder) breaks(i int, o Outcome) bool {
+func (f *finder) breaks(i int, from *start, o Outcome) bool {
 	if f.failed {
 		return false
 	}
-	for t := range f.q.Targets {
-		if !f.q.Targets[t].Step && !slices.Contains(f.wrong, t) && !f.q.right(i, &f.q.Targets[t], o) {
+	if o.Error != nil && f.q.Cases[i].Error == nil {
+		return true
+	}
+	for k := range f.q.Targets {
+		t := &f.q.Targets[k]
+		if !t.Step && !slices.Contains(f.wrong, k) && from.reaches(t) && !f.q.right(i, t, o) {
 			return true
 		}
 	}

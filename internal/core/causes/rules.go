@@ -86,12 +86,12 @@ func (f *finder) readAsGiven(name string, only int) {
 	if !reads {
 		return
 	}
-	fixed := f.fixes(program, f.firstWrong(), func(i int) (*notation.Program, map[string]*array.Array) {
+	fixed := f.fixes(program, f.firstWrong(), func(i int) start {
 		inputs := map[string]*array.Array{kept: f.q.Cases[i].Inputs[name]}
 		for k, v := range f.q.Cases[i].Inputs {
 			inputs[k] = v
 		}
-		return program, inputs
+		return start{program: program, inputs: inputs}
 	})
 	for _, t := range fixed {
 		span := at
@@ -157,7 +157,7 @@ func (f *finder) shownOnly() bool {
 	shown, held := false, false
 	for i := range f.q.Cases {
 		for _, target := range f.wrong {
-			right := f.q.right(i, &f.q.Targets[target], f.got[i])
+			right := f.rightIn[i][target]
 			if f.q.Cases[i].Shown && !right {
 				return false
 			}

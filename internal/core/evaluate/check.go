@@ -16,10 +16,7 @@ const mostErrors = 5
 // bound nowhere, unknown functions, wrong calls. inputs are the names it is given.
 func Check(program *notation.Program, inputs []string) []*notation.Diagnostic {
 	c := &staticCheck{program: program, own: program.Functions(), inputs: inputs}
-	bound := map[string]bool{}
-	for _, n := range inputs {
-		bound[n] = true
-	}
+	bound := given(inputs)
 	top := make([]notation.Node, 0, len(program.Statements))
 	for _, s := range program.Statements {
 		if f, ok := s.(*notation.Function); ok {
@@ -35,6 +32,56 @@ func Check(program *notation.Program, inputs []string) []*notation.Diagnostic {
 		d.Place = program.Source.Place(d.Span)
 	}
 	return c.errs
+}
+
+// Checker checks statement by statement a program that has no functions, while changes leave what
+// it binds as it is.
+type Checker struct {
+	check staticCheck
+	bound map[string]bool
+}
+
+// NewChecker begins to check a program; nil where it has functions, whose names are their own.
+func NewChecker(program *notation.Program, inputs []string) *Checker {
+	if len(program.Functions()) > 0 {
+		return nil
+	}
+	k := &Checker{check: staticCheck{program: program, inputs: inputs}, bound: given(inputs)}
+	for _, s := range program.Statements {
+		binds(s, k.bound)
+	}
+	return k
+}
+
+// Sound reports whether Check finds nothing in a statement.
+func (k *Checker) Sound(s notation.Statement) bool {
+	k.check.errs = nil
+	k.check.uses(s, k.bound)
+	return len(k.check.errs) == 0
+}
+
+// given are the names that a program begins with.
+func given(inputs []string) map[string]bool {
+	bound := map[string]bool{}
+	for _, n := range notation.Predefined {
+		bound[n] = true
+	}
+	for _, n := range inputs {
+		bound[n] = true
+	}
+	return bound
+}
+
+// binds adds the names that a statement binds.
+func binds(s notation.Statement, bound map[string]bool) {
+	notation.EachBinding([]notation.Statement{s}, func(s notation.Statement, names []*notation.Name) {
+		if a, ok := s.(*notation.Assign); ok && !a.IsWhole() {
+			return // it needs a value that is there
+		}
+		for _, name := range names {
+			bound[name.Name] = true
+		}
+	})
 }
 
 type staticCheck struct {
@@ -79,7 +126,7 @@ func (c *staticCheck) oneFunction(f *notation.Function) {
 		c.fail(codes.TextName, f.Name.Span, fmt.Sprintf("`%s` is a built-in function, whose name cannot be taken",
 			f.Name.Name), fmt.Sprintf("call it otherwise, `own_%s` say", f.Name.Name))
 	}
-	bound := map[string]bool{}
+	bound := given(nil)
 	for _, p := range f.Params {
 		bound[p.Name] = true
 	}
@@ -96,22 +143,10 @@ func (c *staticCheck) oneFunction(f *notation.Function) {
 
 // scope checks the nodes of one scope: the top level, or one function.
 func (c *staticCheck) scope(nodes []notation.Node, bound map[string]bool) {
-	for _, n := range notation.Predefined {
-		bound[n] = true
-	}
 	for _, n := range nodes {
-		s, ok := n.(notation.Statement)
-		if !ok {
-			continue // a function's value binds nothing
+		if s, ok := n.(notation.Statement); ok { // a function's value binds nothing
+			binds(s, bound)
 		}
-		notation.EachBinding([]notation.Statement{s}, func(s notation.Statement, names []*notation.Name) {
-			if a, ok := s.(*notation.Assign); ok && !a.IsWhole() {
-				return // it needs a value that is there
-			}
-			for _, name := range names {
-				bound[name.Name] = true
-			}
-		})
 	}
 	for _, n := range nodes {
 		c.uses(n, bound)

@@ -50,9 +50,16 @@ const mostPlaces = 8
 // everywhere joins slips that are one idea made at several places of a statement or of the
 // text: the same axis taken for another in every call, every selection on the wrong axis.
 func everywhere(list []Slip) []Slip {
+	alike := map[idea]int{} // how many might be joined, before their changes are put into words
+	for i := range list {
+		alike[idea{operator: list[i].Operator, cause: list[i].Cause}]++
+	}
 	groups := map[idea][]*Slip{}
 	var order []idea
 	for i := range list {
+		if alike[idea{operator: list[i].Operator, cause: list[i].Cause}] < 2 {
+			continue
+		}
 		key, ok := ideaOf(&list[i])
 		if !ok {
 			continue
