@@ -326,12 +326,13 @@ func (q *Question) Outcome(ctx context.Context, i int, program *notation.Program
 
 func (q *Question) outcomeOn(ctx context.Context, program *notation.Program, result *evaluate.Result,
 	inputs map[string]*array.Array, options evaluate.Options) Outcome {
-	o := Outcome{Values: result.Values(), Error: result.Error, Cells: Spent(result), Steps: result.Statements,
+	o := Outcome{Values: q.asked(result), Error: result.Error, Cells: Spent(result), Steps: result.Statements,
 		Empty: slices.ContainsFunc(result.Notices, func(n *notation.Diagnostic) bool { return n.Code == codes.NoticeEmpty })}
 	if o.Error != nil {
 		return o
 	}
-	for _, t := range q.Targets {
+	for n := range q.Targets {
+		t := &q.Targets[n]
 		if t.Holds != nil {
 			q.askProperty(ctx, t, &o, inputs, options)
 		}
@@ -353,8 +354,22 @@ func (q *Question) outcomeOn(ctx context.Context, program *notation.Program, res
 	return o
 }
 
+// asked are the values of a run that are asked for: those of the targets, and all where properties ask for any.
+func (q *Question) asked(result *evaluate.Result) map[string]*array.Array {
+	out := make(map[string]*array.Array, len(q.Targets))
+	for k := range q.Targets {
+		if q.Targets[k].Holds != nil {
+			return result.Values()
+		}
+		if v := result.Value(q.Targets[k].Name); v != nil {
+			out[q.Targets[k].Name] = v
+		}
+	}
+	return out
+}
+
 // askProperty asks whether a property holds of what a program gave.
-func (q *Question) askProperty(ctx context.Context, t Target, o *Outcome, inputs map[string]*array.Array,
+func (q *Question) askProperty(ctx context.Context, t *Target, o *Outcome, inputs map[string]*array.Array,
 	options evaluate.Options) {
 	known := maps.Clone(inputs)
 	maps.Copy(known, o.Values)
@@ -374,11 +389,6 @@ func (q *Question) askProperty(ctx context.Context, t Target, o *Outcome, inputs
 func (f *finder) differing() {
 	for i := range f.q.Cases {
 		f.failed = f.failed || f.got[i].Error != nil && f.q.Cases[i].Error == nil
-		right := make([]bool, len(f.q.Targets))
-		for k := range f.q.Targets {
-			right[k] = f.q.right(i, &f.q.Targets[k], f.got[i])
-		}
-		f.rightIn = append(f.rightIn, right)
 	}
 	for k := range f.q.Targets {
 		t := &f.q.Targets[k]
@@ -386,12 +396,24 @@ func (f *finder) differing() {
 			continue
 		}
 		for i := range f.q.Cases {
-			if !f.rightIn[i][k] {
+			if !f.right(i, k) {
 				f.wrong = append(f.wrong, k)
 				break
 			}
 		}
 	}
+}
+
+// right reports whether the attempt is right about a target in a case.
+func (f *finder) right(i, target int) bool {
+	for n := len(f.rightIn); n <= i; n++ {
+		row := make([]bool, len(f.q.Targets))
+		for k := range row {
+			row[k] = f.q.right(n, &f.q.Targets[k], f.got[n])
+		}
+		f.rightIn = append(f.rightIn, row)
+	}
+	return f.rightIn[i][target]
 }
 
 // binds reports whether the attempt gave a name a value in some case.

@@ -156,7 +156,7 @@ func drop(kept []Cause, c Cause) bool {
 func (f *finder) differsIn(target int) []int {
 	var out []int
 	for i := range f.q.Cases {
-		if !f.rightIn[i][target] {
+		if !f.right(i, target) {
 			out = append(out, i)
 		}
 	}

@@ -21,7 +21,7 @@ func (f *finder) repairs() {
 	m := *f.q.Material
 	m.Reference = f.q.Reference
 	list := slips.Of(program, &m)
-	t := &trials{finder: f, program: program, list: list, first: f.firstWrong(), feeding: f.feeding(),
+	t := &trials{finder: f, program: program, list: list, first: f.firstWrong(), feeding: f.feeding(f.wrong),
 		seen: map[string]bool{}, own: ownNames(f.program, f.q), idle: -1,
 		written: map[notation.Statement]string{}, checker: evaluate.NewChecker(program, f.q.Material.Inputs)}
 	f.tried = t
@@ -30,9 +30,11 @@ func (f *finder) repairs() {
 			t.try(&list[k])
 		}
 	}
-	if f.plainlyMended() {
+	open := f.notMended()
+	if len(open) == 0 {
 		return
 	}
+	t.feeding = f.feeding(open)
 	for k := range list {
 		if list[k].Adds() {
 			t.try(&list[k])
@@ -40,17 +42,14 @@ func (f *finder) repairs() {
 	}
 }
 
-// plainlyMended reports whether every wrong target is right after a change that says what happened
-// and holds on further data: nothing that is put in would be told beside it.
-func (f *finder) plainlyMended() bool {
-	for _, t := range f.wrong {
-		if !slices.ContainsFunc(f.found[t], func(c Cause) bool {
+// notMended lists the wrong targets that no change makes right which says what happened and holds on further
+// data: nothing that is put in would be told beside such a one.
+func (f *finder) notMended() []int {
+	return slices.DeleteFunc(slices.Clone(f.wrong), func(target int) bool {
+		return slices.ContainsFunc(f.found[target], func(c Cause) bool {
 			return c.Evidence == Repair && !c.generic() && !c.chance && !c.odd && !c.joined
-		}) {
-			return false
-		}
-	}
-	return true
+		})
+	})
 }
 
 // trials are the changes of one attempt, made one after the other in one copy of its tree.
@@ -175,7 +174,7 @@ func (f *finder) twice() {
 		return
 	}
 	byCode := map[codes.Code][]*slips.Slip{}
-	feeding := f.tried.feeding
+	feeding := f.feeding(silent)
 	for k := range f.tried.list {
 		s := &f.tried.list[k]
 		a, ok := s.Statement().(*notation.Assign)
@@ -302,13 +301,13 @@ func hasNumber(program *notation.Program, text string) bool {
 	return found
 }
 
-// feeding are the names that wrong targets come from; nil where that may be any.
-func (f *finder) feeding() map[string]bool {
+// feeding are the names that some targets come from; nil where that may be any.
+func (f *finder) feeding(targets []int) map[string]bool {
 	if f.failed {
 		return nil
 	}
 	names := map[string]bool{}
-	for _, target := range f.wrong {
+	for _, target := range targets {
 		t := &f.q.Targets[target]
 		if t.Calls != nil || t.Holds != nil {
 			return nil
@@ -371,7 +370,7 @@ func (f *finder) firstWrong() []int {
 	for i := range f.q.Cases {
 		wrong := false
 		for _, t := range f.wrong {
-			wrong = wrong || !f.rightIn[i][t]
+			wrong = wrong || !f.right(i, t)
 		}
 		if wrong {
 			order = append(order, i)
@@ -396,19 +395,11 @@ func (f *finder) fixes(program *notation.Program, order []int, begin begins) []i
 		if begin != nil {
 			from = begin(i)
 		}
-		left = slices.DeleteFunc(left, func(t int) bool { return !from.reaches(&f.q.Targets[t]) && !f.rightIn[i][t] })
+		left = slices.DeleteFunc(left, func(t int) bool { return !from.reaches(&f.q.Targets[t]) && !f.right(i, t) })
 		if len(left) == 0 || f.failed && len(left) < len(f.wrong) {
 			return nil
 		}
 		o := f.run(i, from.program, from.inputs)
-		if from.program != program && o.Error == nil {
-			// What the statements that were not run again had bound.
-			for name, v := range from.inputs {
-				if o.Values[name] == nil {
-					o.Values[name] = v
-				}
-			}
-		}
 		if f.breaks(i, &from, o) {
 			return nil
 		}

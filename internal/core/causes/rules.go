@@ -157,7 +157,7 @@ func (f *finder) shownOnly() bool {
 	shown, held := false, false
 	for i := range f.q.Cases {
 		for _, target := range f.wrong {
-			right := f.rightIn[i][target]
+			right := f.right(i, target)
 			if f.q.Cases[i].Shown && !right {
 				return false
 			}
