@@ -19,9 +19,9 @@ import (
 func (f *finder) repairs() {
 	program := notation.CopyProgram(f.program)
 	m := *f.q.Material
-	m.Reference = f.q.Reference
+	m.Reference, m.Feeding = f.q.Reference, f.feeding(f.wrong)
 	list := slips.Of(program, &m)
-	t := &trials{finder: f, program: program, list: list, first: f.firstWrong(), feeding: f.feeding(f.wrong),
+	t := &trials{finder: f, program: program, list: list, first: f.firstWrong(), feeding: m.Feeding,
 		seen: map[string]bool{}, own: ownNames(f.program, f.q), idle: -1,
 		written: map[notation.Statement]string{}, checker: evaluate.NewChecker(program, f.q.Material.Inputs)}
 	f.tried = t
@@ -74,8 +74,8 @@ func (t *trials) try(s *slips.Slip) {
 		return
 	}
 	defer withTree(program)
-	if a, ok := s.Statement().(*notation.Assign); ok && t.feeding != nil && !t.feeding[a.Target.Name] && !s.OfStatement() {
-		return // nothing that is wrong comes from here
+	if writes := s.Writes(); writes != "" && t.feeding != nil && !t.feeding[writes] && !s.OfStatement() && !s.Several() {
+		return // nothing that is to be explained comes from here
 	}
 	f.nodes -= f.size
 	before := ""
@@ -105,13 +105,10 @@ func (t *trials) try(s *slips.Slip) {
 	}
 	odd := f.q.idleReductions(program) > t.idle
 	undo()
-	span, writes := s.Span, ""
-	if a, ok := s.Statement().(*notation.Assign); ok {
-		writes = a.Target.Name
-	}
+	span := s.Span
 	for _, target := range fixed {
 		f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
-			part: partOf(s.Statement(), span), writes: writes, tree: tree, repaired: repaired, chance: !holds[target],
+			part: partOf(s.Statement(), span), writes: s.Writes(), tree: tree, repaired: repaired, chance: !holds[target],
 			Before: t.asWritten(s.Statement()), After: after,
 			own: s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 			apt:     s.Undoes == codes.ConstantOther && hasNumber(f.q.Reference, s.After()),
@@ -177,8 +174,8 @@ func (f *finder) twice() {
 	feeding := f.feeding(silent)
 	for k := range f.tried.list {
 		s := &f.tried.list[k]
-		a, ok := s.Statement().(*notation.Assign)
-		if !ok || s.Adds() || s.Joined() || feeding != nil && !feeding[a.Target.Name] ||
+		writes := s.Writes()
+		if writes == "" || s.Adds() || s.Joined() || feeding != nil && !feeding[writes] ||
 			s.Undoes == codes.ConstantOther && !hasNumber(f.q.Reference, s.After()) {
 			continue
 		}

@@ -31,7 +31,7 @@ func ideaOf(s *Slip) (idea, bool) {
 	switch s.Operator.join {
 	case byChange:
 		if one.change = s.key; one.change == "" {
-			one.change = s.Change()
+			one.change = s.before() + " → " + s.after()
 		}
 	case byFunction:
 		before, _, _ := strings.Cut(s.before(), "(")

@@ -27,6 +27,7 @@ type Slip struct {
 	Span     notation.Span // of what is changed
 
 	statement notation.Statement
+	inside    bool // a function, whose names are its own
 	adds      bool // puts in what other changes of its operator do not
 	joined    bool
 	several   bool   // changes more than one statement
@@ -45,6 +46,14 @@ func (s *Slip) After() string { return s.after() }
 
 // Statement is the statement that the change is in.
 func (s *Slip) Statement() notation.Statement { return s.statement }
+
+// Writes is the name that the changed statement writes; "" where it writes none, or writes one of a function's own.
+func (s *Slip) Writes() string {
+	if a, ok := s.statement.(*notation.Assign); ok && !s.inside {
+		return a.Target.Name
+	}
+	return ""
+}
 
 // Adds reports whether the change puts in an operation that was not there. A change of
 // what is there is the plainer explanation.
@@ -96,6 +105,10 @@ type Material struct {
 
 	// Scalars holds the values of inputs without axes in the first case.
 	Scalars map[string]float64
+
+	// Feeding holds the names whose values are changed where they are bound; nil for all. Changes of
+	// whole statements are made everywhere.
+	Feeding map[string]bool
 
 	// Reference is the reference's tree when the tree changed is an attempt's: its
 	// literals, functions and options are material then. It is nil otherwise.

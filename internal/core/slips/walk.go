@@ -118,13 +118,8 @@ func (w *walker) statementSlips(list *[]notation.Statement, s notation.Statement
 func (w *walker) walkStatement(list *[]notation.Statement, s notation.Statement) {
 	switch s := s.(type) {
 	case *notation.Assign:
-		if s.Selection != nil {
-			w.selection(s.Selection, s.Target)
-			w.inSelection(s.Selection)
-		}
-		w.expression(&s.Value)
-		if s.Selection == nil || w.loops > 0 {
-			w.wholeValue(&s.Value)
+		if w.inside || w.m.Feeding == nil || w.m.Feeding[s.Target.Name] {
+			w.assignment(s)
 		}
 		w.statementSlips(list, s)
 		if s.Selection == nil && !slices.Contains(w.bound, s.Target.Name) {
@@ -162,6 +157,17 @@ func (w *walker) walkStatement(list *[]notation.Statement, s notation.Statement)
 		w.statement = s
 	case *notation.Return:
 		w.expression(&s.Value)
+	}
+}
+
+func (w *walker) assignment(s *notation.Assign) {
+	if s.Selection != nil {
+		w.selection(s.Selection, s.Target)
+		w.inSelection(s.Selection)
+	}
+	w.expression(&s.Value)
+	if s.Selection == nil || w.loops > 0 {
+		w.wholeValue(&s.Value)
 	}
 }
 
@@ -370,8 +376,8 @@ func (w *walker) add(cause, undoes codes.Code, span notation.Span, before, after
 		cause, undoes = ofShape(cause), ofShape(undoes)
 	}
 	w.out = append(w.out, Slip{
-		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, adds: w.adding, key: w.key,
-		together: w.together, before: before, after: after, apply: apply,
+		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, inside: w.inside, adds: w.adding,
+		key: w.key, together: w.together, before: before, after: after, apply: apply,
 	})
 }
 
