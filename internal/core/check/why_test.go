@@ -183,3 +183,40 @@ func TestAnErrorAloneIsNoEvidence(t *testing.T) {
 		assert.NotEqual(t, codes.StepMissing, c.Code, c.Change)
 	}
 }
+
+// TestRepairsBelowAndBesideWhatIsWrong: a changed statement runs with what comes from it alone, so what
+// does not come from it must be at hand for properties and later statements.
+func TestRepairsBelowAndBesideWhatIsWrong(t *testing.T) {
+	yaml := "inputs: {x: {axes: [week, rope]}}\noutputs: {spread: {}, top: {}}\n" +
+		"properties: [{holds: \"all(near(mean(centred over week), 0, absolute: 1e-9))\", says: it is centred}]\ncases:\n" +
+		"  - {name: a, shown: true, inputs: {x: [[3.5, 7, 1, 2], [2, 9, 4.25, 5], [1, 8, 0.5, 3]]}}\n" +
+		"  - {name: b, inputs: {x: [[1, 2, 8], [5, 6, 4.5]]}}\n"
+	for _, c := range []struct {
+		name, attempt string
+		want          codes.Code
+		line          int
+	}{
+		{"a property of what stands before", "centred = x - mean(x over week, keep: true)\n" +
+			"top = max(x over week)\nspread = std(centred over rope)\n", codes.AxisOther, 3},
+		{"a property that the change mends", "top = max(x over week)\ncentred = x - mean(x over rope, keep: true)\n" +
+			"spread = std(centred over week)\n", codes.AxisOther, 2},
+		{"the body of a function", "function centre(v) {\n  m = mean(v over 1, keep: true)\n  return v - m\n}\n" +
+			"centred = centre(x)\nspread = std(centred over week)\ntop = max(x over week)\n", codes.AxisOther, 2},
+		{"between statements that do not come from it", "top = min(x over week)\nk = 2\n" +
+			"centred = x - mean(x over week, keep: true)\nspread = std(centred over week)\n", codes.FunctionOther, 1},
+		{"a name that is bound again", "y = x\ntop = min(y over week)\ny = x - mean(x over week, keep: true)\n" +
+			"centred = y\nspread = std(y over week)\n", codes.FunctionOther, 2},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			p := made(t, yaml, "centred = x - mean(x over week, keep: true)\nspread = std(centred over week)\n"+
+				"top = max(x over week)\n")
+			v := attempt(t, p, c.attempt)
+			require.Equal(t, check.Differs, v.Verdict)
+			require.NotEmpty(t, v.Causes)
+			assert.Equal(t, c.want, v.Causes[0].Code)
+			assert.Equal(t, "repair", v.Causes[0].Evidence)
+			require.NotNil(t, v.Causes[0].Span)
+			assert.Equal(t, c.line, v.Causes[0].Span.Line)
+		})
+	}
+}

@@ -42,8 +42,8 @@ func Of(program *notation.Program, inputs map[string]Outline, counting int) *Rep
 	return Follow(program, inputs, counting, nil)
 }
 
-// Follow is Of that reports every expression's outline as well, inner ones first; see may
-// be nil.
+// Follow is Of that reports every expression's outline as well, inner ones first, those of a function's body for
+// each of its calls; see may be nil.
 func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span,
 	Outline)) *Report {
 	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see,
