@@ -175,7 +175,7 @@ func (f *finder) twice() {
 	for k := range f.tried.list {
 		s := &f.tried.list[k]
 		writes := s.Writes()
-		if writes == "" || s.Adds() || s.Joined() || feeding != nil && !feeding[writes] ||
+		if s.Adds() || s.Joined() || writes != "" && feeding != nil && !feeding[writes] ||
 			s.Undoes == codes.ConstantOther && !hasNumber(f.q.Reference, s.After()) {
 			continue
 		}
@@ -201,20 +201,24 @@ func (f *finder) bothChanges(a, b *slips.Slip, silent []int) {
 	program := f.tried.program
 	f.nodes -= f.size
 	defer withTree(program)
-	undoA := a.Apply()
-	defer undoA()
-	undoB := b.Apply()
-	defer undoB()
-	if len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
-		return
-	}
-	fixed := f.fixes(program, f.tried.first, f.tried.afterBoth(a, b))
-	holds := f.holds(program, fixed)
+	var tree string
+	var fixed []int
+	var holds map[int]bool
+	func() {
+		defer a.Apply()()
+		defer b.Apply()()
+		if len(evaluate.Check(program, f.q.Material.Inputs)) > 0 {
+			return
+		}
+		fixed = f.fixes(program, f.tried.first, f.tried.afterBoth(a, b))
+		holds = f.holds(program, fixed)
+		tree = notation.Print(program)
+	}()
 	for _, target := range fixed {
 		if holds[target] && slices.Contains(silent, target) {
-			span := a.Span
+			span := a.Span // what it says is said of the tree as it was
 			f.note(target, Cause{Code: a.Undoes, Evidence: Repair, Changes: 2, Change: a.Change() + "; " + b.Change(),
-				Span: &span, tree: notation.Print(program), repaired: notation.Print(program), joined: true})
+				Span: &span, tree: tree, repaired: tree, joined: true})
 		}
 	}
 }
