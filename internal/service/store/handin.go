@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"encoding/hex"
+	"errors"
 	"time"
 )
 
@@ -35,18 +36,17 @@ const turnGap = 5 * time.Second
 // handInBlock stores an attempt in one round trip and one commit. The row of the person is locked
 // first, so that bounds and numbers hold however many attempts come at once on one node; of two that
 // are numbered at once on two nodes the cluster refuses one.
-const handInBlock = `BEGIN NOT ATOMIC
+var handInBlock = blockOf(`
   DECLARE found, stored BIGINT UNSIGNED;
   DECLARE waiting, checking, last, unused INT UNSIGNED DEFAULT 0;
   DECLARE newest, handed_in DATETIME(6);
   DECLARE bound, ticket VARCHAR(8);
+  DECLARE own BOOLEAN;`, `
   SET handed_in = @now;
-  START TRANSACTION;
   SELECT id INTO found FROM people WHERE id = @person FOR UPDATE;
-  SET found = NULL;
-  SELECT id INTO found FROM attempts WHERE person_id = @person AND repeat_key = @key;
-  SELECT COUNT(*) INTO waiting FROM attempts WHERE person_id = @person AND state = 'waiting' AND NOT behind;
-  SELECT COUNT(*) INTO checking FROM attempts WHERE person_id = @person AND state = 'checking';
+  SELECT COALESCE(SUM(state = 'waiting' AND NOT behind), 0), COALESCE(SUM(state = 'checking'), 0)
+    INTO waiting, checking FROM attempts FORCE INDEX (attempts_person)
+    WHERE person_id = @person AND state IN ('waiting', 'checking');
   SELECT number, created_at INTO last, newest FROM attempts FORCE INDEX (attempts_own)
     WHERE person_id = @person AND course_id = @course AND exercise = @exercise ORDER BY id DESC LIMIT 1;
   IF @limit > 0 THEN
@@ -57,8 +57,8 @@ const handInBlock = `BEGIN NOT ATOMIC
     SELECT CASE WHEN attempt_id > 0 THEN 'used' WHEN expires_at <= handed_in THEN 'expired' END INTO ticket FROM tickets
       WHERE id = @ticket AND person_id = @person FOR UPDATE;
   END IF;
+  SET own = @claim > 0 AND waiting + checking = 0;
   SET bound = CASE
-    WHEN found IS NOT NULL THEN ''
     WHEN ticket IS NOT NULL THEN ticket
     WHEN @limit > 0 AND last + unused >= @limit THEN 'limit'
     WHEN @wait > 0 AND TIMESTAMPDIFF(MICROSECOND, newest, handed_in) < @wait THEN 'wait'
@@ -67,22 +67,22 @@ const handInBlock = `BEGIN NOT ATOMIC
     INSERT INTO attempts (course_id, revision_id, exercise, kind, person_id, number, program, arrays, ticket_id, source,
         written_at, state, behind, due, repeat_key, tries, claimed_until, late, created_at)
       VALUES (@course, @revision, @exercise, @kind, @person, last + 1, @program, @arrays, @ticket, @source, @written,
-        IF(@claim > 0 AND waiting + checking = 0, 'checking', 'waiting'), FALSE,
-        handed_in + INTERVAL waiting * @gap SECOND, @key, IF(@claim > 0 AND waiting + checking = 0, 1, 0),
-        IF(@claim > 0 AND waiting + checking = 0, handed_in + INTERVAL @claim MICROSECOND, NULL), @late, handed_in);
+        IF(own, 'checking', 'waiting'), FALSE, handed_in + INTERVAL waiting * @gap SECOND, @key, own,
+        IF(own, handed_in + INTERVAL @claim MICROSECOND, NULL), @late, handed_in);
     SET stored = LAST_INSERT_ID();
-    UPDATE tickets SET attempt_id = LAST_INSERT_ID() WHERE id = @ticket;
+    IF @ticket IS NOT NULL THEN
+      UPDATE tickets SET attempt_id = LAST_INSERT_ID() WHERE id = @ticket;
+    END IF;
     INSERT INTO changes (course_id, attempt_id, subject, kind, created_at)
-      VALUES (@course, stored, IF(@claim > 0 AND waiting + checking = 0, 1, NULL), 'attempt', handed_in);
+      VALUES (@course, stored, IF(own, 1, NULL), 'attempt', handed_in);
   END IF;
   COMMIT;
-  SELECT stored, bound, last, newest, waiting, checking;
-END`
+  SELECT stored, bound, last, newest, waiting, checking;`)
 
 // handedIn is what handInBlock answers.
 type handedIn struct {
 	Stored            *uint64
-	Bound             *string // the bound that keeps the attempt out; "" where one with its key is there
+	Bound             *string // the bound that keeps the attempt out
 	Last              int     // the number of the attempt before
 	Newest            *time.Time
 	Waiting, Checking int
@@ -103,36 +103,38 @@ func (s *Store) HandIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 		a.RepeatKey = &key
 	}
 	for range mostNumbers {
-		repeated, err = s.handIn(ctx, a, b)
-		if !isDuplicate(err) { // the key, or the number by another node
+		err = s.handIn(ctx, a, b)
+		if kept := (*Refused)(nil); !isDuplicate(err) && !errors.As(err, &kept) {
+			break
+		}
+		before, absent := s.Keyed(ctx, a.PersonID, *a.RepeatKey)
+		if absent == nil {
+			*a = *before
+			return given, nil
+		}
+		if !isDuplicate(err) || !errors.Is(absent, ErrNotFound) { // else another node has given its number
 			break
 		}
 	}
-	return repeated && given, known(err)
+	return false, known(err)
 }
 
 // mostNumbers bounds how often an attempt is numbered anew.
 const mostNumbers = 10
 
-func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool, err error) {
+func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) error {
 	now := s.now()
 	var out handedIn
-	err = s.block(ctx, &out, handInBlock, map[string]any{"now": now, "person": a.PersonID, "course": a.CourseID,
+	err := s.run(ctx, handInBlock, map[string]any{"now": now, "person": a.PersonID, "course": a.CourseID,
 		"revision": a.RevisionID, "exercise": a.Exercise, "kind": a.Kind, "program": a.Program, "arrays": a.Arrays,
 		"ticket": a.TicketID, "source": a.Source, "written": a.WrittenAt, "key": *a.RepeatKey,
 		"claim": b.Claim.Microseconds(), "gap": int(turnGap.Seconds()), "limit": b.Limit,
-		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late})
+		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late}, &out.Stored, &out.Bound, &out.Last, &out.Newest, &out.Waiting, &out.Checking)
 	switch {
 	case err != nil:
-		return false, err
-	case out.Stored == nil && *out.Bound == "":
-		before, err := s.Keyed(ctx, a.PersonID, *a.RepeatKey)
-		if err == nil {
-			*a = *before
-		}
-		return true, err
+		return err
 	case out.Stored == nil:
-		return false, bounded(b, now, &out)
+		return bounded(b, now, &out)
 	}
 	due := now.Add(time.Duration(out.Waiting) * turnGap)
 	a.ID, a.Number, a.State, a.CreatedAt, a.Due = *out.Stored, out.Last+1, Waiting, now, &due
@@ -140,7 +142,7 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) (repeated bool
 		until := now.Add(b.Claim)
 		a.State, a.ClaimedUntil, a.Tries = Checking, &until, 1
 	}
-	return false, nil
+	return nil
 }
 
 // bounded says which bound kept an attempt out.

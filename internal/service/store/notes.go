@@ -119,17 +119,18 @@ func (s *Store) noted(tx *gorm.DB, course uint64) error {
 	return tx.Create(&Change{CourseID: &course, Kind: "note", CreatedAt: s.now()}).Error
 }
 
-// reachLater gives the standing notes of the knot that a verdict leads into to its person: part of the block that
-// stores the verdict.
-const reachLater = `INSERT IGNORE INTO note_recipients (note_id, person_id, attempt_id, reached_at)
+// reachLater gives the standing notes of the knots that verdicts lead into to their people: part of the blocks that
+// store verdicts. Which rows of standing are meant follows, and reachOnce.
+const reachLater = `INSERT INTO note_recipients (note_id, person_id, attempt_id, reached_at)
   SELECT n.id, s.person_id, s.newest_id, ?
-  FROM notes AS n FORCE INDEX (notes_knot)
-  STRAIGHT_JOIN standing AS s FORCE INDEX (PRIMARY) ON s.course_id = n.course_id AND s.person_id = ? AND
-    s.exercise = n.exercise AND s.lead_code = n.lead_code AND s.lead_output = n.lead_output AND s.verdict <> 'agrees'
-  STRAIGHT_JOIN memberships AS m ON m.course_id = n.course_id AND m.person_id = s.person_id AND m.role = 'student' AND
-    m.state = 'active'
-  WHERE n.course_id = ? AND n.exercise = ? AND n.lead_code = ? AND n.lead_output = ? AND n.kind = 'knot' AND n.later AND
-    n.withdrawn_at IS NULL AND ` + inAmong
+  FROM standing AS s FORCE INDEX (PRIMARY)
+  STRAIGHT_JOIN notes AS n FORCE INDEX (notes_knot) ON n.course_id = s.course_id AND n.exercise = s.exercise AND
+    n.lead_code = s.lead_code AND n.lead_output = s.lead_output AND n.kind = 'knot' AND n.later AND n.withdrawn_at IS NULL
+  STRAIGHT_JOIN memberships AS m ON m.course_id = s.course_id AND m.person_id = s.person_id AND m.role = 'student' AND
+    m.state = 'active' AND ` + inAmong + `
+  WHERE s.verdict <> 'agrees' AND (`
+
+const reachOnce = ") ON DUPLICATE KEY UPDATE reached_at = note_recipients.reached_at"
 
 // lateNotes gives the standing notes that all of a course get to those who joined it after they were written.
 const lateNotes = `INSERT IGNORE INTO note_recipients (note_id, person_id, attempt_id, reached_at)

@@ -12,12 +12,16 @@ import (
 // verdict come to. It is written with each verdict; lists, the desk and one's own state read it, and
 // the attempts that are open beside it.
 
-// stand adds a verdict to what stands. Assignments are made from left to right: which attempt is the
+// intoStanding and ontoStanding, with rows between them, add verdicts to what stands. Assignments are made from left to right: which attempt is the
 // newest and which the best is decided before what is known of them is taken over.
-const stand = `INSERT INTO standing (course_id, person_id, exercise, tries, first_at, newest_id, newest_at, verdict,
+const intoStanding = `INSERT INTO standing (course_id, person_id, exercise, tries, first_at, newest_id, newest_at, verdict,
     lead_code, lead_output, best_id, best_share, best_earned, agreed_at, written_at, best_of, best_possible, newest_of,
     newest_earned, newest_possible, entered_at)
-  VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)
+  VALUES `
+
+const aStanding = "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
+
+const ontoStanding = `
   ON DUPLICATE KEY UPDATE entered_at = IF(newest_id > VALUES(newest_id) OR newest_of = newest_id AND
       (verdict = 'agrees') = (VALUES(verdict) = 'agrees') AND lead_code = VALUES(lead_code) AND
       lead_output = VALUES(lead_output), entered_at, VALUES(newest_at)),
@@ -38,7 +42,7 @@ const stand = `INSERT INTO standing (course_id, person_id, exercise, tries, firs
     agreed_at = COALESCE(LEAST(agreed_at, VALUES(agreed_at)), agreed_at, VALUES(agreed_at)),
     written_at = GREATEST(written_at, VALUES(written_at))`
 
-// standing is what stand takes: the row as it is with one verdict alone.
+// standing is what aStanding takes: the row as it is with one verdict alone.
 func standing(a *Attempt, v *Verdict) []any {
 	share := 0.0
 	if v.Possible > 0 {

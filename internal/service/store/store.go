@@ -8,7 +8,9 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
+	"regexp"
 	"strings"
+	"sync"
 	"time"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -38,6 +40,8 @@ type Store struct {
 	pool   *pool
 	nodes  *nodes
 	outage *outage
+
+	statements sync.Map // by block
 }
 
 // Open connects to a database by its data source name, or by those of a cluster's nodes with commas between, and
@@ -172,10 +176,10 @@ func (s *Store) tx(ctx context.Context, f func(*gorm.DB) error) error {
 	return s.pool.again(ctx, func() error { return s.db.WithContext(ctx).Transaction(f) })
 }
 
-// block runs a block of statements that is a transaction of its own, in one round trip, again when the
+// together runs a block of statements that is a transaction of its own, in one round trip, again when the
 // database refuses it or does not answer; what it does must be the same however often that is. Where it
 // ends early its connection is still in the transaction, which is taken back.
-func (s *Store) block(ctx context.Context, out any, text string, args ...any) error {
+func (s *Store) together(ctx context.Context, out any, text string, args ...any) error {
 	return s.pool.again(ctx, func() error {
 		return s.db.WithContext(ctx).Connection(func(tx *gorm.DB) error {
 			tx = tx.Session(&gorm.Session{NewDB: true})
@@ -192,6 +196,79 @@ func (s *Store) block(ctx context.Context, out any, text string, args ...any) er
 
 // rollbackTime is how long a connection may take to leave a transaction.
 const rollbackTime = 5 * time.Second
+
+// block is a block of statements that is a transaction of its own, and answers with one row. It is sent as one
+// statement, prepared once a connection: the database takes longer to parse such a text than to carry it out.
+type block struct {
+	text  string   // with a mark for each parameter
+	names []string // of the parameters, by their marks
+}
+
+// parameter is one of a block as it is written.
+var parameter = regexp.MustCompile(`@[a-z]+`)
+
+// takenBack ends a block where a statement of it fails or warns, and leaves its connection in no transaction. Values
+// that do not fit a column are warnings to a handler, even where the server refuses them.
+const takenBack = `
+  DECLARE said TEXT;
+  DECLARE CONTINUE HANDLER FOR NOT FOUND BEGIN END; -- a variable keeps what it had; the first handler that fits is taken
+  DECLARE EXIT HANDLER FOR SQLEXCEPTION BEGIN ROLLBACK; RESIGNAL; END;
+  DECLARE EXIT HANDLER FOR SQLWARNING BEGIN
+    GET DIAGNOSTICS CONDITION 1 said = MESSAGE_TEXT;
+    ROLLBACK;
+    SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = said;
+  END;
+  START TRANSACTION;`
+
+// blockOf makes a block of its variables and its statements, which must not warn.
+func blockOf(declared, statements string) *block {
+	text := "BEGIN NOT ATOMIC" + declared + takenBack + statements + "\nEND"
+	b := &block{text: parameter.ReplaceAllString(text, "?")}
+	for _, name := range parameter.FindAllString(text, -1) {
+		b.names = append(b.names, name[1:])
+	}
+	return b
+}
+
+// run runs a block and reads its row, again when the database refuses it or does not answer; what it does must be the
+// same however often that is.
+func (s *Store) run(ctx context.Context, b *block, values map[string]any, out ...any) error {
+	args := make([]any, len(b.names))
+	for i, name := range b.names {
+		args[i] = values[name]
+	}
+	return s.runWith(ctx, b, args, out...)
+}
+
+// runWith is run with the parameters in their order.
+func (s *Store) runWith(ctx context.Context, b *block, args []any, out ...any) error {
+	return s.pool.again(ctx, func() error {
+		prepared, err := s.prepared(ctx, b)
+		if err != nil {
+			return err
+		}
+		began := time.Now()
+		err = prepared.QueryRowContext(ctx, args...).Scan(out...)
+		s.db.Logger.Trace(ctx, began, func() (string, int64) { return s.db.Dialector.Explain(b.text, args...), 1 }, err)
+		return err
+	})
+}
+
+// prepared is a block's statement, which database/sql prepares on each connection that it uses.
+func (s *Store) prepared(ctx context.Context, b *block) (*sql.Stmt, error) {
+	if known, ok := s.statements.Load(b); ok {
+		return known.(*sql.Stmt), nil
+	}
+	made, err := s.sql.PrepareContext(ctx, b.text)
+	if err != nil {
+		return nil, err
+	}
+	known, there := s.statements.LoadOrStore(b, made)
+	if there { // another was faster
+		return known.(*sql.Stmt), made.Close()
+	}
+	return made, nil
+}
 
 // known turns GORM's errors into this package's.
 func known(err error) error {

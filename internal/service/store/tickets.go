@@ -29,12 +29,11 @@ func (t *Ticket) Spent(now time.Time) bool { return t.AttemptID != nil || !now.B
 const TicketsAnHour = 30
 
 // ticketBlock makes a ticket in one round trip, or finds the one that is open.
-const ticketBlock = `BEGIN NOT ATOMIC
+var ticketBlock = blockOf(`
   DECLARE found BIGINT UNSIGNED;
   DECLARE made, unused, last INT UNSIGNED DEFAULT 0;
   DECLARE oldest DATETIME(6);
-  DECLARE bound VARCHAR(8);
-  START TRANSACTION;
+  DECLARE bound VARCHAR(8);`, `
   SELECT id INTO found FROM people WHERE id = @person FOR UPDATE;
   SET found = NULL;
   SELECT id INTO found FROM tickets FORCE INDEX (tickets_own) WHERE person_id = @person AND course_id = @course
@@ -59,8 +58,7 @@ const ticketBlock = `BEGIN NOT ATOMIC
   END IF;
   COMMIT;
   SELECT found, bound, oldest, t.revision_id, t.expires_at, t.created_at FROM (SELECT 1) AS made
-    LEFT JOIN tickets AS t ON t.id = found;
-END`
+    LEFT JOIN tickets AS t ON t.id = found;`)
 
 // MakeTicket makes a ticket, or takes the one that its person holds open for the exercise. limit is how many attempts
 // the person has, 0 for any number: tickets that were never used count among them.
@@ -74,8 +72,9 @@ func (s *Store) MakeTicket(ctx context.Context, t *Ticket, limit int) error {
 		ExpiresAt  time.Time
 		CreatedAt  time.Time
 	}
-	err := s.block(ctx, &out, ticketBlock, map[string]any{"now": now, "person": t.PersonID, "course": t.CourseID,
-		"revision": t.RevisionID, "exercise": t.Exercise, "expires": t.ExpiresAt, "limit": limit, "most": TicketsAnHour})
+	err := s.run(ctx, ticketBlock, map[string]any{"now": now, "person": t.PersonID, "course": t.CourseID,
+		"revision": t.RevisionID, "exercise": t.Exercise, "expires": t.ExpiresAt, "limit": limit, "most": TicketsAnHour},
+		&out.Found, &out.Bound, &out.Oldest, &out.RevisionID, &out.ExpiresAt, &out.CreatedAt)
 	switch {
 	case err != nil:
 		return err

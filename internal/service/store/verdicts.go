@@ -3,8 +3,11 @@ package store
 import (
 	"cmp"
 	"context"
+	"encoding/json"
 	"slices"
+	"strconv"
 	"strings"
+	"time"
 )
 
 // Done is an attempt that has been checked, with what came of it.
@@ -30,22 +33,60 @@ const replaced = `INSERT IGNORE INTO past_verdicts (attempt_id, stored_at, repla
   SELECT attempt_id, created_at, ?, verdict, COALESCE(kept_earned, earned), COALESCE(kept_possible, possible)
   FROM verdicts WHERE attempt_id = ?`
 
-// verdictRows adds the statements that store a verdict with its findings.
-func verdictRows(add func(statement string, values ...any), d Done) {
-	a, v := d.Attempt, d.Verdict
-	add("INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code, "+
-		"lead_output, open_code, open_output, from_cause, body, seconds, created_at) VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, "+
-		"?, ?, ?, ?, ?)", a.ID, a.CourseID, a.Exercise, a.PersonID, v.Verdict, v.Earned, v.Possible, v.LeadCode,
-		v.LeadOutput, v.OpenCode, v.OpenOutput, v.FromCause, v.Body, v.Seconds, v.CreatedAt)
-	if n := len(d.Findings); n > 0 {
-		var rows []any
-		for _, f := range d.Findings {
-			rows = append(rows, a.ID, f.Ordinal, f.Code, f.CaseName, f.Output, f.Message)
-		}
-		add("INSERT INTO findings (attempt_id, ordinal, code, case_name, output, message) VALUES (?, ?, ?, ?, ?, ?)"+
-			strings.Repeat(", (?, ?, ?, ?, ?, ?)", n-1), rows...)
-	}
+const intoVerdicts = `INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code,
+  lead_output, open_code, open_output, from_cause, body, seconds, created_at) VALUES `
+
+const aVerdict = "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
+
+// verdictRow is a row of verdicts.
+func verdictRow(a *Attempt, v *Verdict) []any {
+	return []any{a.ID, a.CourseID, a.Exercise, a.PersonID, v.Verdict, v.Earned, v.Possible, v.LeadCode, v.LeadOutput,
+		v.OpenCode, v.OpenOutput, v.FromCause, v.Body, v.Seconds, v.CreatedAt}
 }
+
+// intoFindings stores findings that are given as one JSON array.
+const intoFindings = `INSERT INTO findings (attempt_id, ordinal, code, case_name, output, message)
+  SELECT attempt_id, ordinal, code, case_name, output, message FROM JSON_TABLE(?, '$[*]' COLUMNS (
+    attempt_id BIGINT UNSIGNED PATH '$[0]', ordinal INT UNSIGNED PATH '$[1]', code VARCHAR(64) PATH '$[2]',
+    case_name VARCHAR(120) PATH '$[3]', output VARCHAR(120) PATH '$[4]', message MEDIUMTEXT PATH '$[5]')) AS given`
+
+// findingRows writes findings for intoFindings.
+func findingRows(list []Done) (string, error) {
+	rows := [][]any{}
+	for _, d := range list {
+		for _, f := range d.Findings {
+			rows = append(rows, []any{d.Attempt.ID, f.Ordinal, f.Code, f.CaseName, f.Output, f.Message})
+		}
+	}
+	text, err := json.Marshal(rows)
+	return string(text), err
+}
+
+// mostFinished bounds the verdicts that one block stores; there is a statement for each number of them.
+const mostFinished = 16
+
+// finishBlocks store so many verdicts, if all of their attempts had none: the answer says whether.
+var finishBlocks = func() (out [mostFinished + 1]*block) {
+	for n := 1; n <= mostFinished; n++ {
+		times := func(what, between string) string { return what + strings.Repeat(between+what, n-1) }
+		out[n] = blockOf("", `
+  UPDATE attempts SET state = 'checked', claimed_until = NULL
+    WHERE (`+times("id = ? AND revision_id = ?", " OR ")+`) AND state <> 'checked';
+  IF ROW_COUNT() = `+strconv.Itoa(n)+` THEN
+    `+intoVerdicts+times(aVerdict, ", ")+`;
+    `+intoFindings+`;
+    `+intoStanding+times(aStanding, ", ")+ontoStanding+`;
+    INSERT INTO changes (course_id, attempt_id, kind, created_at) VALUES `+times("(?, ?, 'verdict', ?)", ", ")+`;
+    `+reachLater+times("s.course_id = ? AND s.person_id = ? AND s.exercise = ? AND s.newest_id = ?", " OR ")+reachOnce+`;
+    COMMIT;
+    SELECT TRUE;
+  ELSE
+    ROLLBACK;
+    SELECT FALSE;
+  END IF;`)
+	}
+	return out
+}()
 
 // Finish stores verdicts with their findings, in one round trip and one commit, each once: a second
 // finish of an attempt changes nothing, nor does one by another revision than it is to be checked by.
@@ -53,6 +94,59 @@ func verdictRows(add func(statement string, values ...any), d Done) {
 func (s *Store) Finish(ctx context.Context, list ...Done) error {
 	list = slices.Clone(list)
 	slices.SortFunc(list, func(a, b Done) int { return cmp.Compare(a.Attempt.ID, b.Attempt.ID) })
+	now := s.now()
+	var fresh, again []Done
+	for _, d := range list {
+		a, v := d.Attempt, d.Verdict
+		v.AttemptID, v.CourseID, v.Exercise, v.PersonID, v.CreatedAt = a.ID, a.CourseID, a.Exercise, a.PersonID, now
+		if a.Behind { // a re-check puts a verdict in the place of the one before; what was handed in has none
+			again = append(again, d)
+			continue
+		}
+		fresh = append(fresh, d)
+	}
+	for part := range slices.Chunk(fresh, mostFinished) {
+		stored, err := s.finish(ctx, now, part)
+		if err != nil {
+			return err
+		}
+		if stored || len(part) == 1 { // one that is not had its verdict
+			continue
+		}
+		for i := range part {
+			if _, err := s.finish(ctx, now, part[i:i+1]); err != nil {
+				return err
+			}
+		}
+	}
+	if len(again) == 0 {
+		return nil
+	}
+	return s.finishAgain(ctx, now, again)
+}
+
+// finish stores the verdicts of attempts that have none; false where one of them has.
+func (s *Store) finish(ctx context.Context, now time.Time, list []Done) (stored bool, err error) {
+	findings, err := findingRows(list)
+	if err != nil {
+		return false, err
+	}
+	var claims, verdicts, stands, changes, reached []any
+	for _, d := range list {
+		a, v := d.Attempt, d.Verdict
+		claims = append(claims, a.ID, a.RevisionID)
+		verdicts = append(verdicts, verdictRow(a, v)...)
+		stands = append(stands, standing(a, v)...)
+		changes = append(changes, a.CourseID, a.ID, now)
+		reached = append(reached, a.CourseID, a.PersonID, a.Exercise, a.ID)
+	}
+	args := slices.Concat(claims, verdicts, []any{findings}, stands, changes, []any{now}, reached)
+	err = s.runWith(ctx, finishBlocks[len(list)], args, &stored)
+	return stored, err
+}
+
+// finishAgain puts verdicts in the place of those before.
+func (s *Store) finishAgain(ctx context.Context, now time.Time, list []Done) error {
 	var text strings.Builder
 	var args []any
 	add := func(statement string, values ...any) {
@@ -60,38 +154,35 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 		args = append(args, values...)
 	}
 	add("BEGIN NOT ATOMIC START TRANSACTION")
-	now := s.now()
 	for _, d := range list {
 		a, v := d.Attempt, d.Verdict
-		v.AttemptID, v.CourseID, v.Exercise, v.PersonID, v.CreatedAt = a.ID, a.CourseID, a.Exercise, a.PersonID, now
+		findings, err := findingRows([]Done{d})
+		if err != nil {
+			return err
+		}
 		add("UPDATE attempts SET state = 'checked', claimed_until = NULL WHERE id = ? AND state <> 'checked' AND "+
 			"revision_id = ?", a.ID, a.RevisionID)
 		text.WriteString("IF ROW_COUNT() > 0 THEN\n")
-		if a.Behind { // a re-check puts a verdict in the place of the one before; what was handed in has none
-			// Most of a re-check say what those before said; then that one stays.
-			add(sameAgain, a.ID, v.Verdict, v.Earned, v.Possible, v.LeadCode, v.LeadOutput, v.Body)
-			text.WriteString("IF NOT @same THEN\n")
-			add(replaced, now, a.ID)
-			add("DELETE FROM findings WHERE attempt_id = ?", a.ID)
-			add("DELETE FROM verdicts WHERE attempt_id = ?", a.ID)
-			verdictRows(add, d)
-			add(keepBetter, now, a.ID)
-			add(sumUp, a.CourseID, a.PersonID, a.Exercise)
-			text.WriteString("END IF;\n")
-		} else {
-			verdictRows(add, d)
-			add(stand, standing(a, v)...)
-		}
+		// Most of a re-check say what those before said; then that one stays.
+		add(sameAgain, a.ID, v.Verdict, v.Earned, v.Possible, v.LeadCode, v.LeadOutput, v.Body)
+		text.WriteString("IF NOT @same THEN\n")
+		add(replaced, now, a.ID)
+		add("DELETE FROM findings WHERE attempt_id = ?", a.ID)
+		add("DELETE FROM verdicts WHERE attempt_id = ?", a.ID)
+		add(intoVerdicts+aVerdict, verdictRow(a, v)...)
+		add(intoFindings, findings)
+		add(keepBetter, now, a.ID)
+		add(sumUp, a.CourseID, a.PersonID, a.Exercise)
+		text.WriteString("END IF;\n")
 		add("INSERT INTO changes (course_id, attempt_id, kind, created_at) VALUES (?, ?, 'verdict', ?)", a.CourseID, a.ID,
 			now)
-		if v.Verdict != "agrees" {
-			add(reachLater, now, a.PersonID, a.CourseID, a.Exercise, v.LeadCode, v.LeadOutput)
-		}
+		add(reachLater+"s.course_id = ? AND s.person_id = ? AND s.exercise = ? AND s.newest_id = ?"+reachOnce, now, a.CourseID,
+			a.PersonID, a.Exercise, a.ID)
 		text.WriteString("END IF;\n")
 	}
 	add("COMMIT")
 	add("SELECT 1") // an answer, as a query has
 	text.WriteString("END")
 	var none int
-	return s.block(ctx, &none, text.String(), args...)
+	return s.together(ctx, &none, text.String(), args...)
 }
