@@ -17,6 +17,7 @@ import (
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/desk"
+	"nimbusreach/internal/service/library"
 	"nimbusreach/internal/service/queue"
 	"nimbusreach/internal/service/store"
 	"nimbusreach/internal/service/teaching"
@@ -91,6 +92,9 @@ func handIn(r *request) error {
 		wait = 0
 	}
 	return r.answering(a.ID, wait, listener, deadline, func() (*wire.Attempt, error) {
+		if w := r.Library.TakeWritten(a.ID); w != nil {
+			return r.justWritten(a, w, role)
+		}
 		line, err := r.Store.AttemptByID(r.Context(), a.ID)
 		if err != nil {
 			return nil, err
@@ -338,7 +342,25 @@ func (r *request) attemptAs(a *store.AttemptLine, role store.Role) (*wire.Attemp
 	if err := json.Unmarshal([]byte(*a.Body), &v); err != nil {
 		return nil, err
 	}
-	out.Verdict = &v
+	return r.verdictAs(out, a, &v, role)
+}
+
+// justWritten is one's own attempt with the verdict that this process has stored, which need not be read.
+func (r *request) justWritten(a *store.Attempt, w *library.Written, role store.Role) (*wire.Attempt, error) {
+	line := &store.AttemptLine{Attempt: *a, PersonName: r.who.Person.Name, Display: r.who.Person.Display,
+		Seconds: &w.Seconds, CheckedAt: &w.At}
+	line.State = store.Checked
+	out, err := r.attemptAs(line, role)
+	if err != nil {
+		return nil, err
+	}
+	return r.verdictAs(out, line, w.Verdict, role)
+}
+
+// verdictAs adds an attempt's verdict as somebody in a role may see it.
+func (r *request) verdictAs(out *wire.Attempt, a *store.AttemptLine, v *check.Verdict, role store.Role) (*wire.Attempt,
+	error) {
+	out.Verdict = v
 	if a.KeptEarned != nil && a.KeptPossible != nil {
 		out.Kept = &wire.KeptPoints{Earned: *a.KeptEarned, Possible: *a.KeptPossible}
 	}

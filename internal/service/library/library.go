@@ -11,6 +11,7 @@ import (
 	"context"
 	"fmt"
 	"sync"
+	"time"
 
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/exercise"
@@ -27,6 +28,8 @@ type Library struct {
 	mu    sync.Mutex
 	kept  map[uint64]*revision
 	order []uint64
+
+	written map[uint64]*Written // by attempt
 
 	tickets      map[uint64]*check.Prepared
 	ticketSecret []byte
@@ -64,6 +67,35 @@ func (l *Library) KeepVerdict(id uint64, key string, v *check.Verdict) {
 		r.verdicts = map[string]*check.Verdict{}
 	}
 	r.verdicts[key] = v
+}
+
+// Written is a verdict as this process has stored it.
+type Written struct {
+	Verdict *check.Verdict
+	Seconds float64 // that the check took
+	At      time.Time
+}
+
+// mostWritten bounds the verdicts that are kept for who waits for them.
+const mostWritten = 128
+
+// KeepWritten keeps a verdict for whoever waits for it in this process, and need not read it then.
+func (l *Library) KeepWritten(attempt uint64, w *Written) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.written == nil || len(l.written) >= mostWritten {
+		l.written = map[uint64]*Written{}
+	}
+	l.written[attempt] = w
+}
+
+// TakeWritten takes a verdict that was kept, nil for none: it is given once.
+func (l *Library) TakeWritten(attempt uint64) *Written {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	w := l.written[attempt]
+	delete(l.written, attempt)
+	return w
 }
 
 // New makes an empty library.
