@@ -243,16 +243,16 @@ func partOf(s notation.Statement, at notation.Span) notation.Span {
 
 // idleReductions counts the reductions of a program whose argument is a scalar.
 func (q *Question) idleReductions(program *notation.Program) int {
-	outlines := map[notation.Span]shapes.Outline{}
-	shapes.Follow(program, q.Material.Known, q.Material.Counting, func(at notation.Span, o shapes.Outline) {
-		outlines[at] = o
+	outlines := map[notation.Expr]shapes.Outline{}
+	shapes.Follow(program, q.Material.Known, q.Material.Counting, func(e notation.Expr, o shapes.Outline) {
+		outlines[e] = o
 	})
 	idle := 0
 	for _, s := range program.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
 			if c, ok := n.(*notation.Call); ok && len(c.Args) > 0 {
 				fn := functions.Lookup(c.Name.Name)
-				o := outlines[c.Args[0].Pos()]
+				o := outlines[c.Args[0]]
 				if fn != nil && fn.Topic == functions.Reductions && (o.IsScalar() || overOnes(c, &o, q.Material.Counting)) {
 					idle++
 				}

@@ -18,7 +18,7 @@ func (w *walker) expr(e notation.Expr) Outline {
 // saw says what an expression of the text is, the last time it is visited.
 func (w *walker) saw(e notation.Expr, o Outline) {
 	if w.see != nil && w.quiet == 0 {
-		w.see(e.Pos(), o)
+		w.see(e, o)
 	}
 }
 

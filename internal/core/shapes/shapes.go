@@ -44,7 +44,7 @@ func Of(program *notation.Program, inputs map[string]Outline, counting int) *Rep
 
 // Follow is Of that reports every expression's outline as well, inner ones first, those of a function's body for
 // each of its calls; see may be nil.
-func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Span,
+func Follow(program *notation.Program, inputs map[string]Outline, counting int, see func(notation.Expr,
 	Outline)) *Report {
 	w := &walker{program: program, own: program.Functions(), counting: counting, report: &Report{}, see: see,
 		vars: make(map[string]Outline, len(inputs)+len(program.Statements))}
@@ -85,7 +85,7 @@ type walker struct {
 	counting int
 	report   *Report
 	mixed    bool // the report's statements are not in the order of the text
-	see      func(notation.Span, Outline)
+	see      func(notation.Expr, Outline)
 	vars     map[string]Outline
 	edges    []edge // the selections open around the expression
 	quiet    int    // above 0 nothing is reported

@@ -371,8 +371,8 @@ func TestEveryExpressionIsTold(t *testing.T) {
 	program, errs := notation.Parse(text)
 	require.Empty(t, errs)
 	told := map[string]string{}
-	shapes.Follow(program, openInputs(), 0, func(at notation.Span,
-		o shapes.Outline) {
+	shapes.Follow(program, openInputs(), 0, func(e notation.Expr, o shapes.Outline) {
+		at := e.Pos()
 		told[text[at.Start:at.End]] = words(&o)
 	})
 	assert.Equal(t, map[string]string{

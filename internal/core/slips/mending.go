@@ -107,12 +107,13 @@ func (w *walker) gatherTerm(b *notation.Binary) {
 		}
 		if c, ok := notation.Strip(side.e).(*notation.Call); ok && slices.Contains(centresAndSpreads, c.Name.Name) {
 			for _, op := range []string{"-", "/"} { // with the same value, in a program of another form
-				w.terms = append(w.terms, term{op, c, false})
+				w.terms = append(w.terms, term{op, notation.Unplaced(c), false})
 			}
 		}
 		if !slices.ContainsFunc(w.terms, func(t term) bool {
 			return t.op == one.op && t.left == one.left && notation.PrintExpr(t.other) == notation.PrintExpr(one.other)
 		}) {
+			one.other = notation.Unplaced(one.other)
 			w.terms = append(w.terms, one)
 		}
 	}
@@ -377,6 +378,10 @@ func (w *walker) given(e notation.Expr) bool {
 	switch e := e.(type) {
 	case *notation.Name:
 		return true
+	case *notation.Paren:
+		return w.given(e.Inner)
+	case *notation.Binary:
+		return e.Op == "^" && w.given(e.Left)
 	case *notation.Select:
 		return w.given(e.Of)
 	case *notation.Call:

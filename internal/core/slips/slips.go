@@ -119,8 +119,9 @@ type Material struct {
 // make one change at several places.
 func Of(program *notation.Program, m *Material) []Slip {
 	w := &walker{program: program, m: m, own: program.Functions(), known: map[notation.Span]shapes.Outline{}}
-	report := shapes.Follow(program, m.Known, m.Counting, func(at notation.Span, o shapes.Outline) {
-		if _, ok := w.known[at]; !ok {
+	report := shapes.Follow(program, m.Known, m.Counting, func(e notation.Expr, o shapes.Outline) {
+		at := e.Pos()
+		if _, ok := w.known[at]; !ok && at != (notation.Span{}) { // what was put in has no place
 			w.known[at] = o
 		}
 	})

@@ -38,6 +38,8 @@ type walker struct {
 
 	numbers    []*notation.Number // of the reference, when an attempt is changed
 	terms      []term
+	masks      []notation.Expr // of reference and attempt, made of inputs
+	parts      []part          // values that the reference makes of inputs
 	exclusive  bool            // the reference has an `xor`
 	binds      []string        // what the text of an attempt binds
 	theirItems []string        // what loops of the reference call their items
@@ -51,6 +53,7 @@ func (w *walker) gather() {
 		return
 	}
 	w.gatherOwnTerms()
+	w.borrow()
 	w.binds = notation.Bound(w.program.Statements)
 	w.functions, w.positions = map[string]*notation.Call{}, map[string]bool{}
 	for _, s := range w.m.Reference.Statements {

@@ -1,0 +1,182 @@
+package slips
+
+import (
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/shapes"
+)
+
+// borrowingOperators put into an attempt a part that the reference has, or that stands elsewhere in the attempt:
+// a mask, a value made of inputs.
+var borrowingOperators = []*Operator{
+	{
+		Name: "mask", Codes: []codes.Code{codes.MaskUnapplied, codes.MissingValues},
+		Where: "in an attempt, a reduction of all elements", Change: "reduces those alone that a mask of the exercise lets through",
+		Right: "r = sum(x, only: x > 3)", Wrong: "r = sum(x)",
+		Mends: true, Adds: true, expression: []onExpression{onCall((*walker).maskBorrowed)},
+	},
+	{
+		Name: "part", Codes: []codes.Code{codes.InputOther},
+		Where: "in an attempt, an input", Change: "takes a value that the reference makes of inputs, of the same shape",
+		Right: "r = x - sqrt(x)", Wrong: "r = x - y",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).partBorrowed)},
+	},
+	{
+		Name: "mean of a sum", Codes: []codes.Code{codes.ConstantOther, codes.AxisOther},
+		Where:  "in an attempt, a sum that is divided by a number or a length",
+		Change: "divides it by how many there are",
+		Right:  "r = mean(x)", Wrong: "r = sum(x) / 7",
+		Mends: true, expression: []onExpression{on((*walker).meanOfSum)},
+	},
+}
+
+// Bounds on what is borrowed: so many masks and parts, of so many nodes each.
+const (
+	mostMasks     = 6
+	mostParts     = 8
+	mostPartNodes = 12
+)
+
+// part is a value that the reference makes of inputs.
+type part struct {
+	e notation.Expr
+	o shapes.Outline
+}
+
+// borrow gathers masks of reference and attempt, and the reference's values. They are copies without places, so that
+// nothing that is known of the attempt's own expressions is taken for what is known of them.
+func (w *walker) borrow() {
+	known := map[notation.Expr]shapes.Outline{}
+	shapes.Follow(w.m.Reference, w.m.Known, w.m.Counting, func(e notation.Expr, o shapes.Outline) { known[e] = o })
+	for _, s := range w.m.Reference.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			e, ok := n.(notation.Expr)
+			if !ok {
+				return true
+			}
+			switch e := notation.Strip(e).(type) {
+			case *notation.Compare, *notation.Unary:
+				if o := known[e]; o.Is(array.Bool) && w.ofGiven(e) {
+					w.addMask(e)
+				}
+			case *notation.Call, *notation.Binary:
+				o := known[e]
+				if o.KnowsRank() && !o.Is(array.Bool) && len(w.parts) < mostParts && w.ofGiven(e) &&
+					callIn(e, "length", "size") == nil {
+					w.parts = append(w.parts, part{notation.Unplaced(e), o})
+				}
+			}
+			return true
+		})
+	}
+	for _, s := range w.program.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			if e, ok := n.(*notation.Compare); ok && w.ofGiven(e) {
+				w.addMask(e)
+			}
+			return true
+		})
+	}
+	for _, name := range w.m.Inputs {
+		if o := w.m.Known[name]; o.Is(array.Bool) && o.KnowsRank() && o.Rank() > 0 {
+			w.addMask(&notation.Name{Name: name})
+		}
+	}
+}
+
+func (w *walker) addMask(e notation.Expr) {
+	text := notation.PrintExpr(e)
+	if len(w.masks) < mostMasks && !slices.ContainsFunc(w.masks, func(m notation.Expr) bool {
+		return notation.PrintExpr(m) == text
+	}) {
+		w.masks = append(w.masks, notation.Unplaced(e))
+	}
+}
+
+// ofGiven reports whether an expression is made of literals and inputs by functions of the notation, and short.
+func (w *walker) ofGiven(e notation.Expr) bool {
+	ok, nodes, inputs := true, 0, 0
+	notation.Walk(e, func(n notation.Node) bool {
+		nodes++
+		switch n := n.(type) {
+		case *notation.Call:
+			ok = ok && w.own[n.Name.Name] == nil && functions.Lookup(n.Name.Name) != nil && len(n.Options) == 0
+			for _, a := range n.Args {
+				ok = ok && w.ofGiven(a)
+				nodes++
+			}
+			inputs += len(n.Args)
+			return false
+		case *notation.Name:
+			ok = ok && slices.Contains(w.m.Inputs, n.Name)
+			inputs++
+		case *notation.Number, *notation.Binary, *notation.Unary, *notation.Paren, *notation.Compare:
+		default: // positions such as `last` mean something in their own selection alone
+			ok = false
+		}
+		return ok
+	})
+	return ok && inputs > 0 && nodes <= mostPartNodes
+}
+
+// hasAll reports whether every input of a borrowed expression is seen here, as it was given.
+func (w *walker) hasAll(e notation.Expr) bool {
+	ok := true
+	notation.Walk(e, func(n notation.Node) bool {
+		name, isName := n.(*notation.Name)
+		if isName && functions.Lookup(name.Name) == nil {
+			ok = ok && !w.inside && slices.Contains(w.m.Inputs, name.Name)
+		}
+		return ok
+	})
+	return ok
+}
+
+// maskBorrowed reduces what a mask lets through.
+func (w *walker) maskBorrowed(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	if !w.repairing() || f.Topic != functions.Reductions || !takes(f, "only") || optionOf(c, "only") != nil ||
+		len(c.Args) == 0 || w.isMask(c.Args[0]) || callIn(c.Args[0], "int", "real") != nil {
+		return // a mask that is counted has another beside it, or it is another
+	}
+	for _, mask := range w.masks {
+		if w.hasAll(mask) {
+			w.both(w.maskCause(mask), slot, withOption(c, "only", mask))
+		}
+	}
+}
+
+// partBorrowed takes a value of the reference for a name.
+func (w *walker) partBorrowed(slot *notation.Expr, n *notation.Name) {
+	if !w.repairing() || w.selecting > 0 || w.asking > 0 || w.shaping > 0 || !slices.Contains(w.m.Inputs, n.Name) {
+		return // where a value of one's own is wrong, it is so where it is bound
+	}
+	o := w.outline(n)
+	if !o.KnowsRank() || o.Is(array.Bool) {
+		return
+	}
+	for _, p := range w.parts {
+		if p.o.Rank() == o.Rank() && !names(p.e, n.Name) && w.hasAll(p.e) { // else a step is missing
+			w.both(codes.InputOther, slot, grouped(p.e))
+		}
+	}
+}
+
+// meanOfSum divides a sum by the number of what was added up.
+func (w *walker) meanOfSum(slot *notation.Expr, b *notation.Binary) {
+	c, ok := notation.Strip(b.Left).(*notation.Call)
+	if !ok || b.Op != "/" || !w.repairing() || c.Name.Name != "sum" || len(c.Args) != 1 || w.builtIn(c) == nil {
+		return
+	}
+	switch right := notation.Strip(b.Right).(type) {
+	case *notation.Number:
+		w.both(codes.ConstantOther, slot, withName(c, "mean"))
+	case *notation.Call:
+		if right.Name.Name == "length" && right.Clause != nil {
+			w.both(codes.AxisOther, slot, withName(c, "mean"))
+		}
+	}
+}
