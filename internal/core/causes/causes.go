@@ -69,6 +69,7 @@ type Cause struct {
 	chance     bool          // fits the cases, and not further data of the same sort
 	repaired   string        // the attempt as a repair leaves it
 	mismatches int           // cells that its output comes from otherwise than the reference's
+	expanded   bool          // the change is of the attempt with its steps written out
 	spoils     bool          // the change makes targets differ that agree in the attempt
 }
 
@@ -205,6 +206,7 @@ func Find(ctx context.Context, q *Question, program *notation.Program, got []Out
 	}
 	f.bySlips()
 	f.repairs()
+	f.byExpanding()
 	f.swapped()
 	f.inputChanged()
 	f.transformations()

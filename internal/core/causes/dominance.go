@@ -281,7 +281,7 @@ func (f *finder) allExplained() bool {
 // sure reports whether an explanation without rivals is certain.
 func (c Cause) sure() bool {
 	switch {
-	case c.vague(), c.joined, c.Changes > 1, c.spoils, c.chance, c.own, c.rivalled, c.Code == codes.ShownOnly:
+	case c.vague(), c.joined, c.expanded, c.Changes > 1, c.spoils, c.chance, c.own, c.rivalled, c.Code == codes.ShownOnly:
 		return false
 	case c.Evidence == Slip:
 		return false // what gives the same may have been written otherwise

@@ -54,19 +54,9 @@ func (w *walker) borrow() {
 	shapes.Follow(w.m.Reference, w.m.Known, w.m.Counting, func(e notation.Expr, o shapes.Outline) { known[e] = o })
 	for _, s := range w.m.Reference.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
-			e, ok := n.(notation.Expr)
-			if !ok {
-				return true
-			}
-			switch e := notation.Strip(e).(type) {
-			case *notation.Compare, *notation.Unary:
-				if o := known[e]; o.Is(array.Bool) && w.ofGiven(e) {
-					w.addMask(e)
-				}
-			case *notation.Call, *notation.Binary:
-				o := known[e]
-				if o.KnowsRank() && !o.Is(array.Bool) && len(w.parts) < mostParts && w.ofGiven(e) &&
-					callIn(e, "length", "size") == nil {
+			w.borrowMask(n)
+			if e, ok := n.(notation.Expr); ok && len(w.parts) < mostParts && isMade(e) {
+				if o := known[e]; o.KnowsRank() && !o.Is(array.Bool) && w.ofGiven(e) {
 					w.parts = append(w.parts, part{notation.Unplaced(e), o})
 				}
 			}
@@ -75,20 +65,67 @@ func (w *walker) borrow() {
 	}
 	for _, s := range w.program.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
-			if e, ok := n.(*notation.Compare); ok && w.ofGiven(e) {
-				w.addMask(e)
-			}
+			w.borrowMask(n)
 			return true
 		})
 	}
-	for _, name := range w.m.Inputs {
-		if o := w.m.Known[name]; o.Is(array.Bool) && o.KnowsRank() && o.Rank() > 0 {
-			w.addMask(&notation.Name{Name: name})
+}
+
+// isMade reports whether an expression computes a value that another may stand for.
+func isMade(e notation.Expr) bool {
+	switch e.(type) {
+	case *notation.Call, *notation.Binary:
+		return callIn(e, "length", "size") == nil
+	}
+	return false
+}
+
+// borrowMask keeps what lets elements through where it stands: in `only:`, in a selection, in `pick`, in a product.
+func (w *walker) borrowMask(n notation.Node) {
+	switch n := n.(type) {
+	case *notation.Option:
+		if n.Name.Name == "only" {
+			w.addMask(n.Value)
+		}
+	case *notation.Selector:
+		if n.Value != nil && !n.Except {
+			w.addMask(n.Value)
+		}
+	case *notation.Call:
+		if n.Name.Name == "pick" && len(n.Args) > 0 {
+			w.addMask(n.Args[0])
+		}
+	case *notation.Binary:
+		if n.Op == "*" {
+			w.addMask(n.Left)
+			w.addMask(n.Right)
 		}
 	}
 }
 
+// addMask keeps a comparison, itself or opposite, if it is made of what is given.
 func (w *walker) addMask(e notation.Expr) {
+	e = notation.Strip(e)
+	if c, ok := e.(*notation.Call); ok && (c.Name.Name == "int" || c.Name.Name == "real") && len(c.Args) == 1 {
+		e = notation.Strip(c.Args[0])
+	}
+	switch inner := e.(type) {
+	case *notation.Compare, *notation.Name:
+	case *notation.Unary:
+		if inner.Op != "not" {
+			return
+		}
+	default:
+		return
+	}
+	if name, ok := e.(*notation.Name); ok {
+		if o := w.m.Known[name.Name]; !o.Is(array.Bool) {
+			return
+		}
+	}
+	if !w.ofGiven(e) {
+		return
+	}
 	text := notation.PrintExpr(e)
 	if len(w.masks) < mostMasks && !slices.ContainsFunc(w.masks, func(m notation.Expr) bool {
 		return notation.PrintExpr(m) == text
@@ -175,7 +212,7 @@ func (w *walker) meanOfSum(slot *notation.Expr, b *notation.Binary) {
 	case *notation.Number:
 		w.both(codes.ConstantOther, slot, withName(c, "mean"))
 	case *notation.Call:
-		if right.Name.Name == "length" && right.Clause != nil {
+		if right.Name.Name == "length" && right.Clause != nil && c.Clause != nil && len(c.Clause.Axes) == 1 {
 			w.both(codes.AxisOther, slot, withName(c, "mean"))
 		}
 	}
