@@ -26,21 +26,26 @@ func (f *finder) byExpanding() {
 	}
 	g := *f
 	g.program, g.found, g.kept, g.plain, g.tried = program, map[int][]Cause{}, nil, 0, nil
-	g.size = program.Nodes()
-	if g.size > 2*f.size || !g.isSame() {
+	if g.size = program.Nodes(); !g.isSame() {
 		return
 	}
 	g.repairs()
 	f.runs, f.cells, f.nodes = g.runs, g.cells, g.nodes
 	for target, list := range g.found {
 		for _, c := range list {
-			if slices.Contains(open, target) && !c.generic() && !c.chance && !c.odd && !c.joined {
-				c.expanded, c.tree = true, "written out: "+c.tree
-				c.Before, c.After = "", "" // its line stands nowhere in the attempt
-				f.note(target, c)
+			if !slices.Contains(open, target) || c.chance || c.odd || c.joined || c.vague() || c.generic() && !f.silent(target) {
+				continue
 			}
+			c.expanded, c.tree = true, "written out: "+c.tree
+			c.Before, c.After = "", "" // its line stands nowhere in the attempt
+			f.note(target, c)
 		}
 	}
+}
+
+// silent reports whether nothing explains a target but what fits by chance.
+func (f *finder) silent(target int) bool {
+	return !slices.ContainsFunc(f.found[target], func(c Cause) bool { return !c.chance })
 }
 
 // isSame reports whether the program gives what the attempt gave, in the case that is tried first.
@@ -69,7 +74,7 @@ func (f *finder) expanded() *notation.Program {
 		switch s := s.(type) {
 		case *notation.Function:
 		case *notation.Assign:
-			if times[s.Target.Name]++; !s.IsWhole() || s.Op != "=" || times[s.Target.Name] > 1 {
+			if times[s.Target.Name]++; !s.IsWhole() || times[s.Target.Name] > 1 {
 				return nil
 			}
 			list = append(list, s)
@@ -77,11 +82,12 @@ func (f *finder) expanded() *notation.Program {
 			return nil
 		}
 	}
+	x := &expander{own: own, left: mostExpanded * f.size}
 	changed := false
 	for range mostDeep { // functions that call others
 		more := false
 		for _, s := range list {
-			more = expandCalls(s, own) || more
+			more = x.calls(s) || more
 		}
 		changed = changed || more
 		if !more {
@@ -96,10 +102,10 @@ func (f *finder) expanded() *notation.Program {
 		}
 		changed = true
 		for _, later := range list[i+1:] {
-			put(later, map[string]notation.Expr{s.Target.Name: s.Value})
+			x.put(later, map[string]notation.Expr{s.Target.Name: s.Value})
 		}
 	}
-	if !changed {
+	if !changed || x.left < 0 {
 		return nil
 	}
 	for _, s := range program.Statements { // functions that are still called, or asked for
@@ -110,8 +116,29 @@ func (f *finder) expanded() *notation.Program {
 	return &notation.Program{Source: program.Source, Statements: kept}
 }
 
-// mostDeep bounds how deep calls of functions are written out.
-const mostDeep = 4
+// Bounds on what is written out: how deep calls of functions are, and how many times as many nodes as the attempt has.
+const (
+	mostDeep     = 4
+	mostExpanded = 3
+)
+
+// expander writes names and calls out.
+type expander struct {
+	own  map[string]*notation.Function
+	left int64 // nodes that may still be written; nothing more is once they are used up
+}
+
+// copied is a value as it is written in one more place; nil where no more may be.
+func (x *expander) copied(e notation.Expr) notation.Expr {
+	notation.Walk(e, func(notation.Node) bool {
+		x.left--
+		return x.left >= 0
+	})
+	if x.left < 0 {
+		return nil
+	}
+	return notation.CopyExpr(e)
+}
 
 // asksFor reports whether a target is, or speaks of, a name.
 func (f *finder) asksFor(name string) bool {
@@ -147,42 +174,35 @@ func standsOnce(name string, list []*notation.Assign) bool {
 	return read == 1 && slots == 1
 }
 
-// put writes values where names stand.
-func put(s notation.Statement, values map[string]notation.Expr) {
+// put writes values where names stand, which are printed with the parentheses that they need.
+func (x *expander) put(s notation.Statement, values map[string]notation.Expr) {
 	notation.EachExpr(s, func(slot *notation.Expr) {
-		if x, ok := (*slot).(*notation.Name); ok && values[x.Name] != nil {
-			*slot = inParens(values[x.Name])
+		if n, ok := (*slot).(*notation.Name); ok && values[n.Name] != nil {
+			if value := x.copied(values[n.Name]); value != nil {
+				*slot = value
+			}
 		}
 	})
 }
 
-func inParens(e notation.Expr) notation.Expr {
-	e = notation.CopyExpr(e)
-	switch e.(type) {
-	case *notation.Binary, *notation.Unary, *notation.Compare, *notation.RangeExpr:
-		return &notation.Paren{Span: e.Pos(), Inner: e}
-	}
-	return e
-}
-
-// expandCalls writes calls of functions out that are one expression, or assignments that bind each name once and one
+// calls writes calls of functions out that are one expression, or assignments that bind each name once and one
 // expression after them.
-func expandCalls(s *notation.Assign, own map[string]*notation.Function) bool {
+func (x *expander) calls(s *notation.Assign) bool {
 	changed := false
 	notation.EachExpr(s, func(slot *notation.Expr) {
 		c, ok := (*slot).(*notation.Call)
-		if !ok || own[c.Name.Name] == nil {
+		if !ok || x.own[c.Name.Name] == nil {
 			return
 		}
-		if value := bodyOf(own[c.Name.Name], c.Args); value != nil {
-			*slot, changed = inParens(value), true
+		if value := x.body(x.own[c.Name.Name], c.Args); value != nil {
+			*slot, changed = value, true
 		}
 	})
 	return changed
 }
 
-// bodyOf is what a function gives for some arguments; nil where it is no single expression.
-func bodyOf(f *notation.Function, args []notation.Expr) notation.Expr {
+// body is what a function gives for some arguments; nil where it is no single expression.
+func (x *expander) body(f *notation.Function, args []notation.Expr) notation.Expr {
 	if len(args) != len(f.Params) {
 		return nil
 	}
@@ -190,24 +210,21 @@ func bodyOf(f *notation.Function, args []notation.Expr) notation.Expr {
 	for i, p := range f.Params {
 		values[p.Name] = args[i]
 	}
-	written := func(e notation.Expr) notation.Expr {
-		holder := &notation.Assign{Target: &notation.Name{}, Op: "=", Value: notation.CopyExpr(e)}
-		put(holder, values)
-		return holder.Value
-	}
 	if f.Value != nil {
-		return written(f.Value)
+		return x.with(f.Value, values)
 	}
 	for i, s := range f.Body {
 		switch s := s.(type) {
 		case *notation.Assign:
-			if !s.IsWhole() || s.Op != "=" || values[s.Target.Name] != nil {
+			if !s.IsWhole() || values[s.Target.Name] != nil {
 				return nil
 			}
-			values[s.Target.Name] = written(s.Value)
+			if values[s.Target.Name] = x.with(s.Value, values); values[s.Target.Name] == nil {
+				return nil
+			}
 		case *notation.Return:
 			if i == len(f.Body)-1 {
-				return written(s.Value)
+				return x.with(s.Value, values)
 			}
 			return nil
 		default:
@@ -215,4 +232,18 @@ func bodyOf(f *notation.Function, args []notation.Expr) notation.Expr {
 		}
 	}
 	return nil
+}
+
+// with is an expression with values for some names; nil where that is too much.
+func (x *expander) with(e notation.Expr, values map[string]notation.Expr) notation.Expr {
+	copied := x.copied(e)
+	if copied == nil {
+		return nil
+	}
+	holder := &notation.Assign{Target: &notation.Name{}, Op: "=", Value: copied}
+	x.put(holder, values)
+	if x.left < 0 {
+		return nil
+	}
+	return holder.Value
 }
