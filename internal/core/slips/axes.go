@@ -105,6 +105,10 @@ func (w *walker) otherAxes(slot *notation.Expr, c *notation.Call, f *functions.F
 			undoes = codes.AxisAll
 		}
 		w.clauseSlip(cause, undoes, slot, c, with)
+		// What stands beside an array of more axes comes with the axis that it loses.
+		if w.repairing() && len(w.binaries) > 0 && !whole && takes(f, "keep") && optionOf(c, "keep") == nil {
+			w.clauseSlip(cause, undoes, slot, c, withOption(with, "keep", truth(c.Span, true)))
+		}
 	}
 }
 
@@ -129,6 +133,9 @@ func (w *walker) clauseSlip(cause, undoes codes.Code, slot *notation.Expr, c, wi
 		return func() string {
 			if c.Clause == nil {
 				return "over all axes"
+			}
+			if optionOf(c, "keep") != nil {
+				return notation.PrintClause(c.Clause) + ", keep: true"
 			}
 			return notation.PrintClause(c.Clause)
 		}

@@ -15,15 +15,17 @@ import (
 var borrowingOperators = []*Operator{
 	{
 		Name: "mask", Codes: []codes.Code{codes.MaskUnapplied, codes.MissingValues},
-		Where: "in an attempt, a reduction of all elements", Change: "reduces those alone that a mask of the exercise lets through",
-		Right: "r = sum(x, only: x > 3)", Wrong: "r = sum(x)",
+		Where:  "in an attempt, a reduction of all elements",
+		Change: "reduces those alone that a mask of the exercise lets through",
+		Right:  "r = sum(x, only: x > 3)", Wrong: "r = sum(x)",
 		Mends: true, Adds: true, expression: []onExpression{onCall((*walker).maskBorrowed)},
 	},
 	{
-		Name: "part", Codes: []codes.Code{codes.InputOther},
-		Where: "in an attempt, an input", Change: "takes a value that the reference makes of inputs, of the same shape",
-		Right: "r = x - sqrt(x)", Wrong: "r = x - y",
-		Mends: true, Adds: true, expression: []onExpression{on((*walker).partBorrowed)},
+		Name: "part", Codes: []codes.Code{codes.InputOther, codes.ConstantOther},
+		Where:  "in an attempt, an input, or a literal",
+		Change: "takes a value that the reference makes of inputs, of the same shape",
+		Right:  "r = x - sqrt(x)", Wrong: "r = x - y",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).partBorrowed), on((*walker).partWritten)},
 	},
 	{
 		Name: "mean of a sum", Codes: []codes.Code{codes.ConstantOther, codes.AxisOther},
@@ -198,6 +200,18 @@ func (w *walker) partBorrowed(slot *notation.Expr, n *notation.Name) {
 	for _, p := range w.parts {
 		if p.o.Rank() == o.Rank() && !names(p.e, n.Name) && w.hasAll(p.e) { // else a step is missing
 			w.both(codes.InputOther, slot, grouped(p.e))
+		}
+	}
+}
+
+// partWritten takes a value of the reference for a number.
+func (w *walker) partWritten(slot *notation.Expr, n *notation.Number) {
+	if !w.repairing() || w.selecting > 0 || w.shaping > 0 || n.Kind == array.Complex || len(w.binaries)+w.comparing == 0 {
+		return
+	}
+	for _, p := range w.parts {
+		if _, sum := p.e.(*notation.Binary); sum && p.o.IsScalar() && w.hasAll(p.e) {
+			w.both(codes.ConstantOther, slot, grouped(p.e))
 		}
 	}
 }

@@ -34,7 +34,7 @@ var literalOperators = []*Operator{
 		selection:  (*walker).lastWritten,
 	},
 	{
-		Name: "name", Codes: []codes.Code{codes.InputOther},
+		Name: "name", Codes: []codes.Code{codes.InputOther, codes.MaskInverted},
 		Where: "a name, and a length", Change: "uses another input, or an earlier value, of a fitting shape",
 		Right: "r = mean(x)", Wrong: "r = mean(y)",
 		join: byChange, expression: []onExpression{on((*walker).otherName), onCallOf((*walker).inputForLength, "length",
@@ -277,8 +277,16 @@ func (w *walker) lengthAsked(slot *notation.Expr, n *notation.Number) {
 				}
 			}
 		}
-		if size, ok := o.Size(); ok && o.Rank() > 1 && size == int(n.Int) {
+		size, ok := o.Size()
+		if ok && o.Rank() > 1 && size == int(n.Int) {
 			w.both(codes.LengthFixed, slot, call(n.Span, "size", &notation.Name{Span: n.Span, Name: name}))
+		}
+		for _, by := range w.m.Inputs { // as many as there are parts of a length that is given
+			if v, given := w.m.Scalars[by]; ok && given && v > 1 && float64(size) == v*float64(n.Int) {
+				parts := binary(n.Span, "div", call(n.Span, "size", &notation.Name{Span: n.Span, Name: name}),
+					&notation.Name{Span: n.Span, Name: by})
+				w.both(codes.LengthFixed, slot, &notation.Paren{Span: n.Span, Inner: parts})
+			}
 		}
 	}
 }
@@ -374,7 +382,11 @@ func (w *walker) otherName(slot *notation.Expr, n *notation.Name) {
 		if known.KnowsKind() && o.KnowsKind() && (known.Kind() == array.Bool) != (o.Kind() == array.Bool) {
 			continue
 		}
-		w.both(codes.InputOther, slot, &notation.Name{Span: n.Span, Name: other})
+		cause := codes.InputOther
+		if known.Is(array.Bool) && (w.negates(n.Name, other) || w.negates(other, n.Name)) {
+			cause = codes.MaskInverted
+		}
+		w.both(cause, slot, &notation.Name{Span: n.Span, Name: other})
 	}
 	if o.IsScalar() && o.Is(array.Int) && slices.Contains(w.m.Inputs, n.Name) {
 		for _, other := range w.m.Inputs {
@@ -383,6 +395,23 @@ func (w *walker) otherName(slot *notation.Expr, n *notation.Name) {
 			}
 		}
 	}
+}
+
+// negates reports whether the text binds a name to the opposite of another.
+func (w *walker) negates(name, other string) bool {
+	for _, s := range w.program.Statements {
+		a, ok := s.(*notation.Assign)
+		if !ok || a.Target.Name != name || !a.IsWhole() {
+			continue
+		}
+		not, ok := notation.Strip(a.Value).(*notation.Unary)
+		if !ok || not.Op != "not" {
+			return false
+		}
+		of, ok := notation.Strip(not.Operand).(*notation.Name)
+		return ok && of.Name == other
+	}
+	return false
 }
 
 // inputForLength uses an input that is a whole number where an attempt asks for a length.

@@ -53,7 +53,7 @@ var maskOperators = []*Operator{
 		expression: []onExpression{onCallOf((*walker).oneBranch, "pick"), onCallOf((*walker).oneBound, "clipped")},
 	},
 	{
-		Name: "unmasked", Codes: []codes.Code{codes.MaskUnapplied, codes.MissingValues},
+		Name: "unmasked", Codes: []codes.Code{codes.MaskUnapplied, codes.MissingValues, codes.StepExtra},
 		Where: "a count of a mask", Change: "counts the values themselves, or all of them",
 		Right: "r = count(x > 3)", Wrong: "r = count(x)",
 		expression: []onExpression{onCallOf((*walker).valuesCounted, "count")},
@@ -231,7 +231,7 @@ func (w *walker) oneBound(slot *notation.Expr, c *notation.Call) {
 
 func (w *walker) valuesCounted(slot *notation.Expr, c *notation.Call) {
 	if _, values, ok := counted(c); ok {
-		w.both(codes.MaskUnapplied, slot, withArgs(c, values))
+		w.replace(codes.MaskUnapplied, codes.StepExtra, slot, withArgs(c, values))
 	}
 	if c.Clause == nil && len(c.Options) == 0 && len(c.Args) == 1 {
 		w.both(w.maskCause(c.Args[0]), slot, withName(c, "size"))
