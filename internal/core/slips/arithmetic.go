@@ -195,6 +195,13 @@ func (w *walker) groupings(slot *notation.Expr, e *notation.Binary) {
 	if b, ok := inParens(e.Left); ok && levels[b.Op] < mine {
 		put(binary(at, b.Op, b.Left, binary(at, e.Op, b.Right, e.Right)))
 	}
+	// (a + b) * c for a * c + b, and a * c + b for (a + b) * c.
+	if b, ok := inParens(e.Left); ok && levels[b.Op] < mine && (e.Op == "*" || e.Op == "/") && b.Op == "+" {
+		put(binary(at, b.Op, binary(at, e.Op, b.Left, e.Right), b.Right))
+	}
+	if b, ok := plain(e.Left); ok && mine == levels["+"] && (b.Op == "*" || b.Op == "/") {
+		put(binary(at, b.Op, parens(binary(at, e.Op, b.Left, e.Right)), b.Right))
+	}
 	// a / (b + c) reads a / b + c, and a - (b - c) reads a - b - c.
 	if b, ok := inParens(e.Right); ok && levels[b.Op] <= mine && e.Op != "^" {
 		put(binary(at, b.Op, binary(at, e.Op, e.Left, b.Left), b.Right))

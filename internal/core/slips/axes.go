@@ -106,7 +106,7 @@ func (w *walker) otherAxes(slot *notation.Expr, c *notation.Call, f *functions.F
 		}
 		w.clauseSlip(cause, undoes, slot, c, with)
 		// What stands beside an array of more axes comes with the axis that it loses.
-		if w.repairing() && len(w.binaries) > 0 && !whole && takes(f, "keep") && optionOf(c, "keep") == nil {
+		if w.repairing() && w.depth > 1 && !whole && takes(f, "keep") && optionOf(c, "keep") == nil {
 			w.clauseSlip(cause, undoes, slot, c, withOption(with, "keep", truth(c.Span, true)))
 		}
 	}
