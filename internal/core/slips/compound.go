@@ -31,7 +31,7 @@ var compoundOperators = []*Operator{
 	},
 	{
 		Name: "axes", Codes: []codes.Code{codes.SelectAxis, codes.AxisOther},
-		Where: "a statement that selects from a matrix and reduces one", Change: "takes each axis for the other",
+		Where: "a statement that selects from a matrix and reduces one, or reduces two", Change: "takes each axis for the other",
 		Right: "r = a[max(a over 1) > 2, all]", Wrong: "r = a[all, max(a over 0) > 2]",
 		OtherAxes: true, statement: onStatement((*walker).axesExchanged),
 	},
@@ -129,8 +129,8 @@ func (w *walker) rowsDropped(slot *notation.Expr, c *notation.Call, f *functions
 	w.both(codes.MissingValues, slot, withOption(withArgs(c, rows), "only", nil))
 }
 
-// axesExchanged takes the two axes of matrices for each other throughout a statement, where it
-// both selects and reduces: either alone would not fit.
+// axesExchanged takes the two axes of matrices for each other throughout a statement, where it names them more than
+// once: any one alone would not fit.
 func (w *walker) axesExchanged(_ *[]notation.Statement, s *notation.Assign) {
 	labels := w.labelPair(s.Value)
 	value := notation.CopyExpr(s.Value)
@@ -167,7 +167,7 @@ func (w *walker) axesExchanged(_ *[]notation.Statement, s *notation.Assign) {
 		}
 		return ok
 	})
-	if !ok || clauses == 0 || selections == 0 || notation.PrintExpr(value) == notation.PrintExpr(s.Value) {
+	if !ok || clauses == 0 || clauses+selections < 2 || notation.PrintExpr(value) == notation.PrintExpr(s.Value) {
 		return
 	}
 	old := s.Value

@@ -228,6 +228,9 @@ func (w *walker) reversed(s *notation.Selection, i int, sel *notation.Selector) 
 		if edge, ok := notation.Strip(sel.Value).(*notation.Edge); ok {
 			put(withValue(sel, &notation.Edge{Span: sel.Span, Last: !edge.Last}))
 		}
+		if from := w.fromOtherEnd(notation.Strip(sel.Value)); from != nil {
+			put(withValue(sel, from))
+		}
 		if l, ok := w.positionList(sel); ok && len(l.Items) > 1 {
 			items := slices.Clone(l.Items)
 			slices.Reverse(items)
@@ -235,6 +238,27 @@ func (w *walker) reversed(s *notation.Selection, i int, sel *notation.Selector) 
 		}
 	}
 }
+
+// fromOtherEnd counts a position from the other end: the number n from the last, and `last - k` from the first; nil for
+// anything else.
+func (w *walker) fromOtherEnd(e notation.Expr) notation.Expr {
+	switch e := e.(type) {
+	case *notation.Number:
+		if n := e.Int - int64(w.m.Counting); e.Kind == array.Int && n >= 0 && n < mostFromEnd {
+			return plusOffset(e.Span, &notation.Edge{Span: e.Span, Last: true}, -n)
+		}
+	case *notation.Binary:
+		edge, isEdge := notation.Strip(e.Left).(*notation.Edge)
+		n, isNumber := notation.Strip(e.Right).(*notation.Number)
+		if isEdge && edge.Last && e.Op == "-" && isNumber && n.Kind == array.Int && n.Int < mostFromEnd {
+			return number(e.Span, n.Int+int64(w.m.Counting))
+		}
+	}
+	return nil
+}
+
+// mostFromEnd bounds the positions that somebody counts from the wrong end.
+const mostFromEnd = 10
 
 // positionList is a list of positions that is written out.
 func (w *walker) positionList(sel *notation.Selector) (*notation.List, bool) {
