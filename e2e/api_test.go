@@ -8,6 +8,7 @@ import (
 	"io"
 	"net/http"
 	"net/http/cookiejar"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -189,6 +190,38 @@ func TestPagesOfAttempts(t *testing.T) {
 			break
 		}
 		f.Before = *page.Next
+	}
+	assert.Len(t, seen, 5)
+}
+
+// TestAVerdictIsTheSameWhoeverReadsIt: what the process that checked answers at once is what the database has, for
+// students and for the team.
+func TestAVerdictIsTheSameWhoeverReadsIt(t *testing.T) {
+	w := start(t, 2)
+	w.enrol(t, team)
+	ctx := background(t)
+	story, err := demo.Story()
+	require.NoError(t, err)
+	seen := map[string]int{}
+	for _, a := range story {
+		if a.Program == "" || seen[a.Exercise] >= 3 || !slices.Contains([]string{"rope-means", "gain-on-start", "quiet-bay",
+			"missing-visits", "current-modes"}, a.Exercise) {
+			continue
+		}
+		seen[a.Exercise]++
+		for _, name := range []string{"ada", "aron"} {
+			c := w.as(t, name)
+			answered, err := c.HandIn(ctx, course, a.Exercise, a.Program, "", 20)
+			require.NoError(t, err, a.Exercise)
+			require.NotNil(t, answered.Verdict)
+			read, err := c.Attempt(ctx, answered.ID, 0)
+			require.NoError(t, err)
+			one, err := json.Marshal(answered)
+			require.NoError(t, err)
+			other, err := json.Marshal(read)
+			require.NoError(t, err)
+			assert.JSONEq(t, string(other), string(one), "%s by %s", a.Exercise, name)
+		}
 	}
 	assert.Len(t, seen, 5)
 }

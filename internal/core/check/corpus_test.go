@@ -179,6 +179,22 @@ func TestCorpusAsArrays(t *testing.T) {
 	assert.Zero(t, j.certainlyFalse)
 }
 
+// samplesOf reads the attempts that stand beside the exercises of courses.
+func samplesOf(t *testing.T, folders []string) []causes.Sample {
+	t.Helper()
+	var samples []causes.Sample
+	for _, folder := range folders {
+		files, err := filepath.Glob(folder + "/exercises/*/attempts.txt")
+		require.NoError(t, err)
+		for _, file := range files {
+			text, err := os.ReadFile(file)
+			require.NoError(t, err)
+			samples = append(samples, causes.Samples(filepath.Base(filepath.Dir(file)), string(text))...)
+		}
+	}
+	return samples
+}
+
 // TestExercisesOfOtherKinds is the same for exercises that were written after the rules, over
 // what the demo's do not use; for those that the rules were developed on after that; and for a
 // last part that nobody looks at case by case, so its misses are counted and not listed.
@@ -195,16 +211,7 @@ func TestExercisesOfOtherKinds(t *testing.T) {
 	} {
 		t.Run(part.name, func(t *testing.T) {
 			folders := []string{"testdata/" + part.name, "testdata/" + part.name + "-from-one"}
-			var samples []causes.Sample
-			for _, folder := range folders {
-				files, err := filepath.Glob(folder + "/exercises/*/attempts.txt")
-				require.NoError(t, err)
-				for _, file := range files {
-					text, err := os.ReadFile(file)
-					require.NoError(t, err)
-					samples = append(samples, causes.Samples(filepath.Base(filepath.Dir(file)), string(text))...)
-				}
-			}
+			samples := samplesOf(t, folders)
 			assert.Greater(t, len(samples), part.samples)
 			j := judge(t, preparedCourses(t, folders...), samples)
 			if part.listed {

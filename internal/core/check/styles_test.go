@@ -2,16 +2,12 @@ package check_test
 
 import (
 	"fmt"
-	"os"
-	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 
-	"nimbusreach/internal/core/causes"
 	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
@@ -185,16 +181,7 @@ func withBodies(p *check.Prepared, program *notation.Program) string {
 func TestACauseIsTheSameInAnotherStyle(t *testing.T) {
 	folders := []string{"testdata/own", "testdata/own-from-one"}
 	exercises := preparedCourses(t, folders...)
-	var samples []causes.Sample
-	for _, folder := range folders {
-		files, err := filepath.Glob(folder + "/exercises/*/attempts.txt")
-		require.NoError(t, err)
-		for _, file := range files {
-			text, err := os.ReadFile(file)
-			require.NoError(t, err)
-			samples = append(samples, causes.Samples(filepath.Base(filepath.Dir(file)), string(text))...)
-		}
-	}
+	samples := samplesOf(t, folders)
 	told := func(v *check.Verdict) codes.Code {
 		if len(v.Causes) == 0 {
 			return ""

@@ -202,3 +202,54 @@ func TestAVerdictThatCannotBeStoredKeepsOthersWhole(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "agrees", *line.Verdict)
 }
+
+// TestVerdictsBesideOneThatIsThere: of several that are stored together those that are new are stored once, however
+// many there are, and what was there stays.
+func TestVerdictsBesideOneThatIsThere(t *testing.T) {
+	dsn := testdb.New(t)
+	s, err := store.Open(ctx, dsn, nil)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = s.Close() })
+	p, c := course(t, s)
+	var list []store.Done
+	for range 40 { // more than one statement takes
+		list = append(list, store.Done{Attempt: handIn(t, s, p, c, ""), Verdict: &store.Verdict{Verdict: "differs",
+			LeadCode: "axis.other", Body: "{}"}, Findings: []store.Finding{{Code: "value.differs", CaseName: "a", Output: "y",
+			Message: "a \"quoted\" message, ünïcode 🪸"}, {Ordinal: 1, Code: "shape.differs"}}})
+	}
+	there := list[17]
+	first := there
+	first.Verdict = &store.Verdict{Verdict: "agrees", Body: "{}"}
+	require.NoError(t, s.Finish(ctx, first))
+	require.NoError(t, s.Finish(ctx, list...))
+	require.NoError(t, s.Finish(ctx, list...), "and again, which changes nothing")
+	changes, _, err := s.ChangesAfter(ctx, 0)
+	require.NoError(t, err)
+	told := map[uint64]int{}
+	for _, x := range changes {
+		if x.Kind == "verdict" {
+			told[*x.AttemptID]++
+		}
+	}
+	for i, d := range list {
+		line, err := s.AttemptByID(ctx, d.Attempt.ID)
+		require.NoError(t, err)
+		require.NotNil(t, line.Verdict, i)
+		want := "differs"
+		if i == 17 {
+			want = "agrees"
+		}
+		assert.Equal(t, want, *line.Verdict)
+		assert.Equal(t, store.Checked, line.State)
+		assert.Equal(t, 1, told[d.Attempt.ID])
+	}
+
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	defer db.Close()
+	var findings int
+	var message string
+	require.NoError(t, db.QueryRow("SELECT COUNT(*), MAX(message) FROM findings").Scan(&findings, &message))
+	assert.Equal(t, 2*40, findings)
+	assert.Equal(t, list[0].Findings[0].Message, message, "character by character")
+}

@@ -123,6 +123,29 @@ func TestARepeatedHandInIsTheFirst(t *testing.T) {
 	assert.Len(t, open, 1)
 }
 
+// TestARepeatIsAnsweredWhereABoundWouldRefuseIt: what was stored once is not refused for being one too many.
+func TestARepeatIsAnsweredWhereABoundWouldRefuseIt(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	first := handIn(t, s, p, c, "one")
+	for _, bounds := range []store.Bounds{{Limit: 1}, {Wait: time.Hour}, {Waiting: 1}} {
+		a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID,
+			Program: "x = 1"}
+		key := "one"
+		a.RepeatKey = &key
+		repeated, err := s.HandIn(ctx, a, bounds)
+		require.NoError(t, err)
+		assert.True(t, repeated)
+		assert.Equal(t, first.ID, a.ID)
+		other := "two"
+		a = &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: p.ID,
+			Program: "x = 1", RepeatKey: &other}
+		_, err = s.HandIn(ctx, a, bounds)
+		var refused *store.Refused
+		assert.ErrorAs(t, err, &refused, "%+v", bounds)
+	}
+}
+
 func TestEachAttemptIsClaimedOnce(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)
