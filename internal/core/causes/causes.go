@@ -315,8 +315,8 @@ func sameShapes(a, b *notation.Diagnostic) bool {
 // CallName is the name that a function's k-th call has among values.
 func CallName(function string, k int) string { return function + " " + string(rune('a'+k)) }
 
-// run evaluates a program on a case, its functions' calls too.
-func (q *Question) run(ctx context.Context, i int, program *notation.Program, inputs map[string]*array.Array,
+// run evaluates a program on some inputs, its functions' calls too.
+func (q *Question) run(ctx context.Context, program *notation.Program, inputs map[string]*array.Array,
 	options evaluate.Options) Outcome {
 	return q.outcomeOn(ctx, program, evaluate.Run(ctx, program, inputs, options), inputs, options)
 }
@@ -436,7 +436,7 @@ func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.
 	options := f.q.Cases[i].Options
 	options.Limits.Cells = min(options.Limits.Cells, max(f.cells, 1))
 	options.Limits.Work = max(f.cells, 1) * workOfCell
-	o := f.q.run(f.ctx, i, program, inputs, options)
+	o := f.q.run(f.ctx, program, inputs, options)
 	f.runs--
 	f.cells -= o.Cells
 	f.nodes -= f.size + stepNodes*o.Steps

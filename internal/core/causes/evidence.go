@@ -110,7 +110,7 @@ func (q *Question) tableRun(ctx context.Context, i int, program *notation.Progra
 	options := q.Cases[i].Options
 	options.Limits.Cells = min(options.Limits.Cells, tableCells)
 	options.Limits.Work = tableCells * workOfCell
-	return q.run(ctx, i, program, q.Cases[i].Inputs, options)
+	return q.run(ctx, program, q.Cases[i].Inputs, options)
 }
 
 // trimmed keeps of an outcome what targets ask for.
@@ -141,7 +141,8 @@ func (q *Question) foreseenSlips() []foreseen {
 		}
 		one := foreseen{cause: s.Cause, note: s.Note, file: s.File}
 		for i := range q.Cases {
-			one.got = append(one.got, q.trimmed(q.run(context.Background(), i, program, q.Cases[i].Inputs, q.Cases[i].Options)))
+			c := &q.Cases[i]
+			one.got = append(one.got, q.trimmed(q.run(context.Background(), program, c.Inputs, c.Options)))
 		}
 		out = append(out, one)
 	}

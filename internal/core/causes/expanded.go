@@ -53,7 +53,8 @@ func (f *finder) isSame() bool {
 	i := f.firstWrong()[0]
 	o := f.run(i, f.program, nil)
 	for k := range f.q.Targets {
-		if t := &f.q.Targets[k]; t.Calls == nil && t.Holds == nil && f.got[i].Values[t.Name] != nil && !f.q.same(t, o, f.got[i]) {
+		t := &f.q.Targets[k]
+		if t.Calls == nil && t.Holds == nil && f.got[i].Values[t.Name] != nil && !f.q.same(t, o, f.got[i]) {
 			return false
 		}
 	}

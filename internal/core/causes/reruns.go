@@ -53,7 +53,8 @@ func (t *trials) after(s *slips.Slip) begins {
 		return nil
 	}
 	part := t.tail(tailKey{at, s.Several()})
-	if len(part.others) > 0 && readsAny(s.Statement(), func(name string) bool { return slices.Contains(part.others, name) }) {
+	later := func(name string) bool { return slices.Contains(part.others, name) }
+	if len(part.others) > 0 && readsAny(s.Statement(), later) {
 		part = t.tail(tailKey{at, true}) // not bound yet where it reads them
 	}
 	return t.from(part)

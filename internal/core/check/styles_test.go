@@ -138,7 +138,8 @@ func inSmallSteps(p *check.Prepared, program *notation.Program) string {
 }
 
 // throughFunctions puts each value into a function of the names that it comes from.
-func throughFunctions(p *check.Prepared, program *notation.Program, write func(name, params, value string) string) string {
+func throughFunctions(p *check.Prepared, program *notation.Program,
+	write func(name, params, value string) string) string {
 	known := map[string]bool{}
 	for _, in := range p.Exercise.Inputs {
 		known[in.Name] = true

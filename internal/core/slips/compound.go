@@ -31,8 +31,9 @@ var compoundOperators = []*Operator{
 	},
 	{
 		Name: "axes", Codes: []codes.Code{codes.SelectAxis, codes.AxisOther},
-		Where: "a statement that selects from a matrix and reduces one, or reduces two", Change: "takes each axis for the other",
-		Right: "r = a[max(a over 1) > 2, all]", Wrong: "r = a[all, max(a over 0) > 2]",
+		Where:  "a statement that selects from a matrix and reduces one, or reduces two",
+		Change: "takes each axis for the other",
+		Right:  "r = a[max(a over 1) > 2, all]", Wrong: "r = a[all, max(a over 0) > 2]",
 		OtherAxes: true, statement: onStatement((*walker).axesExchanged),
 	},
 	{

@@ -57,8 +57,9 @@ var mendingOperators = []*Operator{
 	},
 	{
 		Name: "side", Codes: []codes.Code{codes.Grouping},
-		Where: "in an attempt, an operation with a number or a length beside a call, or inside it", Change: "does it on the other side",
-		Right: "r = sum(x ^ 2)", Wrong: "r = sum(x) ^ 2",
+		Where:  "in an attempt, an operation with a number or a length beside a call, or inside it",
+		Change: "does it on the other side",
+		Right:  "r = sum(x ^ 2)", Wrong: "r = sum(x) ^ 2",
 		Mends: true, expression: []onExpression{on((*walker).operationInside), onCall((*walker).operationOutside)},
 	},
 	{
@@ -471,7 +472,8 @@ func (w *walker) argumentSquared(slot *notation.Expr, c *notation.Call) {
 func (w *walker) operationInside(slot *notation.Expr, b *notation.Binary) {
 	c, ok := notation.Strip(b.Left).(*notation.Call)
 	_, isNumber := notation.Strip(b.Right).(*notation.Number)
-	if !ok || !isNumber && !w.counts(b.Right) || !w.repairing() || levels[b.Op] < levels["+"] || w.builtIn(c) == nil || len(c.Args) != 1 {
+	if !ok || !isNumber && !w.counts(b.Right) || !w.repairing() || levels[b.Op] < levels["+"] || w.builtIn(c) == nil ||
+		len(c.Args) != 1 {
 		return
 	}
 	w.both(codes.Grouping, slot, withArgs(c, binary(b.Span, b.Op, grouped(c.Args[0]), b.Right)))

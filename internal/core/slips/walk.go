@@ -379,8 +379,8 @@ func (w *walker) add(cause, undoes codes.Code, span notation.Span, before, after
 		cause, undoes = ofShape(cause), ofShape(undoes)
 	}
 	w.out = append(w.out, Slip{
-		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, inside: w.inside, adds: w.adding,
-		key: w.key, together: w.together, before: before, after: after, apply: apply,
+		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, inside: w.inside,
+		adds: w.adding, key: w.key, together: w.together, before: before, after: after, apply: apply,
 	})
 }
 

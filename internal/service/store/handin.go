@@ -129,7 +129,8 @@ func (s *Store) handIn(ctx context.Context, a *Attempt, b Bounds) error {
 		"revision": a.RevisionID, "exercise": a.Exercise, "kind": a.Kind, "program": a.Program, "arrays": a.Arrays,
 		"ticket": a.TicketID, "source": a.Source, "written": a.WrittenAt, "key": *a.RepeatKey,
 		"claim": b.Claim.Microseconds(), "gap": int(turnGap.Seconds()), "limit": b.Limit,
-		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late}, &out.Stored, &out.Bound, &out.Last, &out.Newest, &out.Waiting, &out.Checking)
+		"wait": b.Wait.Microseconds(), "most": b.Waiting, "late": a.Late},
+		&out.Stored, &out.Bound, &out.Last, &out.Newest, &out.Waiting, &out.Checking)
 	switch {
 	case err != nil:
 		return err

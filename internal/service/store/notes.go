@@ -125,10 +125,14 @@ const reachLater = `INSERT INTO note_recipients (note_id, person_id, attempt_id,
   SELECT n.id, s.person_id, s.newest_id, ?
   FROM standing AS s FORCE INDEX (PRIMARY)
   STRAIGHT_JOIN notes AS n FORCE INDEX (notes_knot) ON n.course_id = s.course_id AND n.exercise = s.exercise AND
-    n.lead_code = s.lead_code AND n.lead_output = s.lead_output AND n.kind = 'knot' AND n.later AND n.withdrawn_at IS NULL
+    n.lead_code = s.lead_code AND n.lead_output = s.lead_output AND n.kind = 'knot' AND n.later AND
+    n.withdrawn_at IS NULL
   STRAIGHT_JOIN memberships AS m ON m.course_id = s.course_id AND m.person_id = s.person_id AND m.role = 'student' AND
     m.state = 'active' AND ` + inAmong + `
   WHERE s.verdict <> 'agrees' AND (`
+
+// oneStanding is the row of a person and exercise, if an attempt is the newest.
+const oneStanding = "s.course_id = ? AND s.person_id = ? AND s.exercise = ? AND s.newest_id = ?"
 
 const reachOnce = ") ON DUPLICATE KEY UPDATE reached_at = note_recipients.reached_at"
 

@@ -12,11 +12,11 @@ import (
 // verdict come to. It is written with each verdict; lists, the desk and one's own state read it, and
 // the attempts that are open beside it.
 
-// intoStanding and ontoStanding, with rows between them, add verdicts to what stands. Assignments are made from left to right: which attempt is the
-// newest and which the best is decided before what is known of them is taken over.
-const intoStanding = `INSERT INTO standing (course_id, person_id, exercise, tries, first_at, newest_id, newest_at, verdict,
-    lead_code, lead_output, best_id, best_share, best_earned, agreed_at, written_at, best_of, best_possible, newest_of,
-    newest_earned, newest_possible, entered_at)
+// intoStanding and ontoStanding, with rows between them, add verdicts to what stands. Assignments are made from left
+// to right: which attempt is the newest and which the best is decided before what is known of them is taken over.
+const intoStanding = `INSERT INTO standing (course_id, person_id, exercise, tries, first_at, newest_id, newest_at,
+    verdict, lead_code, lead_output, best_id, best_share, best_earned, agreed_at, written_at, best_of, best_possible,
+    newest_of, newest_earned, newest_possible, entered_at)
   VALUES `
 
 const aStanding = "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"

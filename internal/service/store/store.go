@@ -208,10 +208,11 @@ type block struct {
 var parameter = regexp.MustCompile(`@[a-z]+`)
 
 // takenBack ends a block where a statement of it fails or warns, and leaves its connection in no transaction. Values
-// that do not fit a column are warnings to a handler, even where the server refuses them.
+// that do not fit a column are warnings to a handler, even where the server refuses them. A variable for which there
+// is no row keeps what it had.
 const takenBack = `
   DECLARE said TEXT;
-  DECLARE CONTINUE HANDLER FOR NOT FOUND BEGIN END; -- a variable keeps what it had; the first handler that fits is taken
+  DECLARE CONTINUE HANDLER FOR NOT FOUND BEGIN END; -- the first handler that fits is taken
   DECLARE EXIT HANDLER FOR SQLEXCEPTION BEGIN ROLLBACK; RESIGNAL; END;
   DECLARE EXIT HANDLER FOR SQLWARNING BEGIN
     GET DIAGNOSTICS CONDITION 1 said = MESSAGE_TEXT;

@@ -33,8 +33,8 @@ const replaced = `INSERT IGNORE INTO past_verdicts (attempt_id, stored_at, repla
   SELECT attempt_id, created_at, ?, verdict, COALESCE(kept_earned, earned), COALESCE(kept_possible, possible)
   FROM verdicts WHERE attempt_id = ?`
 
-const intoVerdicts = `INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible, lead_code,
-  lead_output, open_code, open_output, from_cause, body, seconds, created_at) VALUES `
+const intoVerdicts = `INSERT INTO verdicts (attempt_id, course_id, exercise, person_id, verdict, earned, possible,
+  lead_code, lead_output, open_code, open_output, from_cause, body, seconds, created_at) VALUES `
 
 const aVerdict = "(?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
 
@@ -77,7 +77,7 @@ var finishBlocks = func() (out [mostFinished + 1]*block) {
     `+intoFindings+`;
     `+intoStanding+times(aStanding, ", ")+ontoStanding+`;
     INSERT INTO changes (course_id, attempt_id, kind, created_at) VALUES `+times("(?, ?, 'verdict', ?)", ", ")+`;
-    `+reachLater+times("s.course_id = ? AND s.person_id = ? AND s.exercise = ? AND s.newest_id = ?", " OR ")+reachOnce+`;
+    `+reachLater+times(oneStanding, " OR ")+reachOnce+`;
     COMMIT;
     SELECT TRUE;
   ELSE
@@ -176,8 +176,7 @@ func (s *Store) finishAgain(ctx context.Context, now time.Time, list []Done) err
 		text.WriteString("END IF;\n")
 		add("INSERT INTO changes (course_id, attempt_id, kind, created_at) VALUES (?, ?, 'verdict', ?)", a.CourseID, a.ID,
 			now)
-		add(reachLater+"s.course_id = ? AND s.person_id = ? AND s.exercise = ? AND s.newest_id = ?"+reachOnce, now, a.CourseID,
-			a.PersonID, a.Exercise, a.ID)
+		add(reachLater+oneStanding+reachOnce, now, a.CourseID, a.PersonID, a.Exercise, a.ID)
 		text.WriteString("END IF;\n")
 	}
 	add("COMMIT")
