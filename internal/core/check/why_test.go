@@ -220,3 +220,21 @@ func TestRepairsBelowAndBesideWhatIsWrong(t *testing.T) {
 		})
 	}
 }
+
+// TestSmallStepsAreReadTogether: what is one mistake in one expression is the same one in small steps.
+func TestSmallStepsAreReadTogether(t *testing.T) {
+	p := made(t, "inputs: {up: {axes: [_]}, down: {axes: [_]}}\noutputs: {middle: {}, total: {}}\ncases:\n"+
+		"  - {name: a, shown: true, inputs: {up: [3.5, 7, 1, 2], down: [2, 9, 4.25, 5]}}\n"+
+		"  - {name: b, inputs: {up: [1, 2, 8], down: [5, 6, 4.5]}}\n", "middle = (up + down) / 2\ntotal = sum(up * down)\n")
+	for _, text := range []string{
+		"half = down / 2\nmiddle = up + half\ntotal = sum(up * down)\n",
+		"function half(v) = v / 2\nmiddle = up + half(down)\ntotal = sum(up * down)\n",
+	} {
+		v := attempt(t, p, text)
+		require.NotEmpty(t, v.Causes, text)
+		assert.Equal(t, codes.Grouping, v.Causes[0].Code, text)
+		assert.Equal(t, "likely", v.Causes[0].Confidence, "its line stands nowhere in the attempt")
+		assert.Nil(t, v.Causes[0].Diff)
+		require.NotNil(t, v.Causes[0].Span)
+	}
+}

@@ -146,6 +146,28 @@ func TestARepeatIsAnsweredWhereABoundWouldRefuseIt(t *testing.T) {
 	}
 }
 
+// TestAnAttemptBesideAnotherWaits: a process keeps for itself what it stores, unless its person has another that waits
+// or is being checked: the line decides then.
+func TestAnAttemptBesideAnotherWaits(t *testing.T) {
+	s := open(t)
+	p, c := course(t, s)
+	other := &store.Person{Name: "ada", Display: "Ada", PasswordHash: "x"}
+	require.NoError(t, s.AddPerson(ctx, nil, other))
+	for i, want := range []struct {
+		person uint64
+		state  store.State
+	}{{p.ID, store.Checking}, {p.ID, store.Waiting}, {other.ID, store.Checking}, {p.ID, store.Waiting}} {
+		a := &store.Attempt{CourseID: c.ID, RevisionID: *c.CurrentRevisionID, Exercise: "means", PersonID: want.person,
+			Program: "x = 1"}
+		_, err := s.HandIn(ctx, a, store.Bounds{Claim: time.Minute})
+		require.NoError(t, err)
+		assert.Equal(t, want.state, a.State, i)
+		line, err := s.AttemptByID(ctx, a.ID)
+		require.NoError(t, err)
+		assert.Equal(t, want.state, line.State, i)
+	}
+}
+
 func TestEachAttemptIsClaimedOnce(t *testing.T) {
 	s := open(t)
 	p, c := course(t, s)

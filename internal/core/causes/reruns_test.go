@@ -1,0 +1,73 @@
+package causes
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/evaluate"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/shapes"
+	"nimbusreach/internal/core/slips"
+)
+
+// TestAPartRunsAsTheWholeDoes tries every change of some attempts twice: with what comes from it alone, and with the
+// whole program. Both mend the same targets.
+func TestAPartRunsAsTheWholeDoes(t *testing.T) {
+	reference := parsed(t, "m = mean(x)\ny = x - m\nz = sum(y ^ 2)\nw = max(x) - min(x)\n")
+	q := &Question{Reference: reference, Targets: []Target{{Name: "y"}, {Name: "z"}, {Name: "w"}},
+		Material: &slips.Material{Inputs: []string{"x"}, Reference: reference,
+			Known: map[string]shapes.Outline{"x": functions.Outlined(array.Real, []int{4}, nil)}}}
+	for _, values := range [][]float64{{3, 1, 4, 1.5}, {2, 7, 1, 8}, {-1, 0.5, 6, 2}} {
+		c := Case{Inputs: map[string]*array.Array{"x": array.FromReals(values, len(values))},
+			Options: evaluate.Options{Limits: evaluate.CheckLimits}}
+		c.Expected = evaluate.Run(context.Background(), reference, c.Inputs, c.Options).Values()
+		q.Cases = append(q.Cases, c)
+	}
+	for _, attempt := range []struct{ name, text string }{
+		{"a chain", "m = median(x)\ny = x - m\nz = sum(y ^ 2)\nw = extent(x)\n"},
+		{"what does not come from it between", "m = mean(x)\nw = max(x) + min(x)\ny = x + m\nk = 2\nz = sum(y ^ k)\n"},
+		{"a name that is bound again", "a = max(x)\nb = min(x)\nw = a + b\na = mean(x)\ny = x - a\nz = sum(y ^ 2)\n"},
+		{"a name that is read before it is bound again",
+			"a = sum(x)\nz = sum((x - a) ^ 2)\na = mean(x)\ny = x - a\nw = extent(x)\n"},
+		{"an input that is bound again", "w = max(x)\nx = x - mean(x)\ny = x\nz = sum(x)\n"},
+		{"a part that is written", "y = x + 0\ny[0] = y[1]\nz = sum(y ^ 2)\nw = std(x)\n"},
+		{"a name that grows", "m = 0.0\nm += max(x)\ny = x - m\nz = sum(y ^ 2)\nw = extent(x)\n"},
+		{"a name bound later", "y = x - mean(x)\nz = sum(y)\nspread = y ^ 2\nw = max(x)\n"},
+	} {
+		t.Run(attempt.name, func(t *testing.T) {
+			program := parsed(t, attempt.text)
+			f := &finder{ctx: context.Background(), q: q, program: program, runs: 1e9, cells: 1e12, nodes: 1e12,
+				size: program.Nodes()}
+			for i := range q.Cases {
+				f.got = append(f.got, q.run(f.ctx, program, q.Cases[i].Inputs, q.Cases[i].Options))
+			}
+			f.differing()
+			require.NotEmpty(t, f.wrong)
+			copied := notation.CopyProgram(program)
+			list := slips.Of(copied, q.Material)
+			tried := &trials{finder: f, program: copied, list: list, first: f.firstWrong()}
+			parts, mended := 0, 0
+			for k := range list {
+				s := &list[k]
+				undo := s.Apply()
+				if len(evaluate.Check(copied, q.Material.Inputs)) == 0 {
+					begin := tried.after(s)
+					whole := f.fixes(copied, tried.first, nil)
+					assert.Equal(t, whole, f.fixes(copied, tried.first, begin), "%s in %s", s.Change(), s.Line())
+					if begin != nil {
+						parts++
+					}
+					mended += len(whole)
+				}
+				undo()
+			}
+			assert.Greater(t, parts, 20)
+			assert.Positive(t, mended)
+		})
+	}
+}
