@@ -52,12 +52,7 @@ func (t *trials) after(s *slips.Slip) begins {
 	if at < 0 || !t.isPlain() {
 		return nil
 	}
-	part := t.tail(tailKey{at, s.Several()})
-	later := func(name string) bool { return slices.Contains(part.others, name) }
-	if len(part.others) > 0 && readsAny(s.Statement(), later) {
-		part = t.tail(tailKey{at, true}) // not bound yet where it reads them
-	}
-	return t.from(part)
+	return t.from(t.tail(tailKey{at, s.Several()})) // what a change reads is bound before it
 }
 
 // afterBoth gives what runs after two changes.
