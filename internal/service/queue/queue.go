@@ -501,7 +501,7 @@ func (q *Queue) finish(ctx context.Context, a *store.Attempt, v *check.Verdict, 
 	// A verdict that could not be stored is stored again; its claim is kept meanwhile.
 	for deadline := time.Now().Add(storeFor); ; time.Sleep(retryEvery) {
 		err := q.stored(store.Done{Attempt: a, Verdict: row, Findings: findings})
-		if err == nil && !a.Behind {
+		if err == nil && !a.Behind && !row.CreatedAt.IsZero() {
 			q.library.KeepWritten(a.ID, &library.Written{Verdict: v, Seconds: row.Seconds, At: row.CreatedAt})
 		}
 		again := q.store.Away(err) || errors.Is(err, store.ErrBusy)

@@ -226,11 +226,19 @@ func TestFinishingTwiceStoresOneVerdict(t *testing.T) {
 	a := handIn(t, s, p, c, "")
 	_, err := claimOne(s, time.Minute, 0, store.Share{})
 	require.NoError(t, err)
-	for _, word := range []string{"differs", "agrees"} {
-		t.Run(word, func(t *testing.T) {
-			err := s.Finish(ctx, store.Done{Attempt: a, Verdict: &store.Verdict{Verdict: word, LeadCode: "shape.differs",
-				Body: "{}"}, Findings: []store.Finding{{AttemptID: a.ID, Code: "shape.differs", Message: "m"}}})
+	elsewhere := *a
+	elsewhere.RevisionID++ // it is to be checked by another
+	for _, one := range []struct {
+		of     *store.Attempt
+		word   string
+		stored bool
+	}{{&elsewhere, "failed", false}, {a, "differs", true}, {a, "agrees", false}} {
+		t.Run(one.word, func(t *testing.T) {
+			v := &store.Verdict{Verdict: one.word, LeadCode: "shape.differs", Body: "{}"}
+			err := s.Finish(ctx, store.Done{Attempt: one.of, Verdict: v, Findings: []store.Finding{{AttemptID: a.ID,
+				Code: "shape.differs", Message: "m"}}})
 			require.NoError(t, err)
+			assert.Equal(t, one.stored, !v.CreatedAt.IsZero())
 		})
 	}
 	line, err := s.AttemptByID(ctx, a.ID)

@@ -90,7 +90,8 @@ var finishBlocks = func() (out [mostFinished + 1]*block) {
 
 // Finish stores verdicts with their findings, in one round trip and one commit, each once: a second
 // finish of an attempt changes nothing, nor does one by another revision than it is to be checked by.
-// What stands of each person in each exercise is written with them.
+// What stands of each person in each exercise is written with them. A verdict that was not stored, because its attempt
+// has one or is to be checked by another revision, has no time of its own then.
 func (s *Store) Finish(ctx context.Context, list ...Done) error {
 	list = slices.Clone(list)
 	slices.SortFunc(list, func(a, b Done) int { return cmp.Compare(a.Attempt.ID, b.Attempt.ID) })
@@ -107,16 +108,11 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 	}
 	for part := range slices.Chunk(fresh, mostFinished) {
 		stored, err := s.finish(ctx, now, part)
+		for i := 0; err == nil && !stored && i < len(part); i++ {
+			err = s.finishOne(ctx, now, part[i])
+		}
 		if err != nil {
 			return err
-		}
-		if stored || len(part) == 1 { // one that is not had its verdict
-			continue
-		}
-		for i := range part {
-			if _, err := s.finish(ctx, now, part[i:i+1]); err != nil {
-				return err
-			}
 		}
 	}
 	if len(again) == 0 {
@@ -125,7 +121,16 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 	return s.finishAgain(ctx, now, again)
 }
 
-// finish stores the verdicts of attempts that have none; false where one of them has.
+// finishOne is finish for one, which may have a verdict.
+func (s *Store) finishOne(ctx context.Context, now time.Time, d Done) error {
+	stored, err := s.finish(ctx, now, []Done{d})
+	if err == nil && !stored {
+		d.Verdict.CreatedAt = time.Time{}
+	}
+	return err
+}
+
+// finish stores the verdicts of attempts that have none; false where one of them has, and nothing is stored.
 func (s *Store) finish(ctx context.Context, now time.Time, list []Done) (stored bool, err error) {
 	findings, err := findingRows(list)
 	if err != nil {
