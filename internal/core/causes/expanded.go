@@ -43,6 +43,14 @@ func (f *finder) byExpanding() {
 	}
 }
 
+// Told is the change as it is told: where its line stands nowhere in the attempt, that is said.
+func (c Cause) Told() string {
+	if c.expanded {
+		return "written out, " + c.Change
+	}
+	return c.Change
+}
+
 // silent reports whether nothing explains a target but what fits by chance.
 func (f *finder) silent(target int) bool {
 	return !slices.ContainsFunc(f.found[target], func(c Cause) bool { return !c.chance })

@@ -205,7 +205,7 @@ func (t *attempt) tell(found []causes.Cause, cases []*PreparedCase) {
 	seen := map[string]bool{}
 	for _, c := range found {
 		one := Cause{Code: c.Code, Confidence: "likely", Message: c.Direction(), Evidence: string(c.Evidence),
-			Change: c.Change, Cases: len(cases), Note: c.Note, HiddenOnly: len(c.In) > 0}
+			Change: c.Told(), Cases: len(cases), Note: c.Note, HiddenOnly: len(c.In) > 0}
 		if c.Certain {
 			one.Confidence = "certain"
 		}

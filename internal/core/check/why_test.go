@@ -234,6 +234,7 @@ func TestSmallStepsAreReadTogether(t *testing.T) {
 		require.NotEmpty(t, v.Causes, text)
 		assert.Equal(t, codes.Grouping, v.Causes[0].Code, text)
 		assert.Equal(t, "likely", v.Causes[0].Confidence, "its line stands nowhere in the attempt")
+		assert.Equal(t, "written out, up + down / 2 → (up + down) / 2", v.Causes[0].Change)
 		assert.Nil(t, v.Causes[0].Diff)
 		require.NotNil(t, v.Causes[0].Span)
 	}
