@@ -68,9 +68,9 @@ func (s *Store) MakeTicket(ctx context.Context, t *Ticket, limit int) error {
 		Found      *uint64
 		Bound      *string
 		Oldest     *time.Time
-		RevisionID uint64
-		ExpiresAt  time.Time
-		CreatedAt  time.Time
+		RevisionID *uint64
+		ExpiresAt  *time.Time
+		CreatedAt  *time.Time
 	}
 	err := s.run(ctx, ticketBlock, map[string]any{"now": now, "person": t.PersonID, "course": t.CourseID,
 		"revision": t.RevisionID, "exercise": t.Exercise, "expires": t.ExpiresAt, "limit": limit, "most": TicketsAnHour},
@@ -83,7 +83,7 @@ func (s *Store) MakeTicket(ctx context.Context, t *Ticket, limit int) error {
 	case out.Found == nil:
 		return &Refused{Wait: out.Oldest.Add(time.Hour).Sub(now)}
 	}
-	t.ID, t.RevisionID, t.ExpiresAt, t.CreatedAt = *out.Found, out.RevisionID, out.ExpiresAt, out.CreatedAt
+	t.ID, t.RevisionID, t.ExpiresAt, t.CreatedAt = *out.Found, *out.RevisionID, *out.ExpiresAt, *out.CreatedAt
 	return nil
 }
 
