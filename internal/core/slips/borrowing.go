@@ -157,12 +157,12 @@ func (w *walker) ofGiven(e notation.Expr) bool {
 		default: // positions such as `last` mean something in their own selection alone
 			ok = false
 		}
-		return ok
+		return ok && nodes <= mostPartNodes
 	})
 	return ok && inputs > 0 && nodes <= mostPartNodes
 }
 
-// hasAll reports whether every input of a borrowed expression is seen here, as it was given.
+// hasAll reports whether a borrowed expression can stand here: functions see no inputs.
 func (w *walker) hasAll(e notation.Expr) bool {
 	ok := true
 	notation.Walk(e, func(n notation.Node) bool {
@@ -188,7 +188,7 @@ func (w *walker) maskBorrowed(slot *notation.Expr, c *notation.Call, f *function
 	}
 }
 
-// partBorrowed takes a value of the reference for a name.
+// partBorrowed takes a value of the reference for an input.
 func (w *walker) partBorrowed(slot *notation.Expr, n *notation.Name) {
 	if !w.repairing() || w.selecting > 0 || w.asking > 0 || w.shaping > 0 || !slices.Contains(w.m.Inputs, n.Name) {
 		return // where a value of one's own is wrong, it is so where it is bound

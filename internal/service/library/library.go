@@ -1,7 +1,8 @@
 // Package library keeps published revisions ready: their courses read, their references run
 // on every case, and the verdicts of programs that were checked before, each once for a
-// revision and in memory alone; and the data of tickets, which follow from a secret, with what the reference makes of
-// them.
+// revision and in memory alone; the verdicts that this process has just stored, for who waits
+// for them; and the data of tickets, which follow from a secret, with what the reference makes
+// of them.
 //
 // It reads what package store holds and changes nothing there. Which attempts wait, and who
 // may see what, are not its matter.

@@ -108,8 +108,12 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 	}
 	for part := range slices.Chunk(fresh, mostFinished) {
 		stored, err := s.finish(ctx, now, part)
+		if err == nil && !stored && len(part) == 1 {
+			part[0].Verdict.CreatedAt = time.Time{}
+			continue
+		}
 		for i := 0; err == nil && !stored && i < len(part); i++ {
-			err = s.finishOne(ctx, now, part[i])
+			err = s.Finish(ctx, part[i])
 		}
 		if err != nil {
 			return err
@@ -119,15 +123,6 @@ func (s *Store) Finish(ctx context.Context, list ...Done) error {
 		return nil
 	}
 	return s.finishAgain(ctx, now, again)
-}
-
-// finishOne is finish for one, which may have a verdict.
-func (s *Store) finishOne(ctx context.Context, now time.Time, d Done) error {
-	stored, err := s.finish(ctx, now, []Done{d})
-	if err == nil && !stored {
-		d.Verdict.CreatedAt = time.Time{}
-	}
-	return err
 }
 
 // finish stores the verdicts of attempts that have none; false where one of them has, and nothing is stored.
