@@ -19,8 +19,10 @@ type tabled struct {
 	change  string
 	after   string // what the change puts in
 	got     []Outcome
-	differs []bool // by target: in some case from the reference
-	looped  bool   // stands for a mistake of loops alone
+	differs []bool        // by target: in some case from the reference
+	looped  bool          // stands for a mistake of loops alone
+	brings  []string      // functions that the change puts in
+	place   notation.Span // that is changed, in the reference
 	adds    bool
 	odd     bool
 }
@@ -97,12 +99,17 @@ func (q *Question) slipTable() []tabled {
 			q.fault.CompareAndSwap(nil, guard.As(err))
 			continue // the table is kept, and every other slip has its place in it
 		}
-		t.change, t.after = s.Change(), s.After()
+		t.change, t.after, t.brings, t.place = s.Change(), s.After(), s.Brings(), s.Span
 		if slices.Contains(t.differs, true) && !emptied {
 			out = append(out, t)
 		}
 	}
 	return out
+}
+
+// around reports whether a slip takes another operator around the place of another slip.
+func (t *tabled) around(o *tabled) bool {
+	return t.cause == codes.OperatorOther && o.place.Within(t.place)
 }
 
 // tableRun runs a slip of the reference on a case within the table's bounds.
@@ -181,6 +188,8 @@ func (f *finder) bySlips() {
 					Note: s.note})
 			}
 		}
+		same := f.sameEverywhere(target)
+		var fits []Cause
 		for k := range f.q.table {
 			s := &f.q.table[k]
 			if s.cause == codes.ConstantOther && f.program != nil && isNumber(s.after) && !hasNumber(f.program, s.after) {
@@ -190,13 +199,96 @@ func (f *finder) bySlips() {
 				continue // much else ends in the same error
 			}
 			if s.differs[target] && (!s.looped || loops) && f.explains(target, s.got) {
-				f.note(target, Cause{Code: s.cause, Evidence: Slip, Changes: 1, Change: s.change,
+				code := f.saidOf(s, target)
+				if code == "" || same && generic(code) {
+					continue
+				}
+				fits = append(fits, Cause{Code: code, Evidence: Slip, Changes: 1, Change: s.change,
 					tree: slipKey(k), adds: s.adds, odd: s.odd, spoils: f.spoils(s),
 					foreign: f.foreign(target, k),
 					chance:  !f.stillGives(target, func(i int) Outcome { return f.q.slipBeyond(k)[i] })})
 			}
 		}
+		if same && slices.ContainsFunc(fits, func(c Cause) bool { return c.Code != fits[0].Code }) {
+			continue // much leads to that
+		}
+		for _, c := range fits {
+			f.note(target, c)
+		}
 	}
+}
+
+// sameEverywhere reports whether an attempt gives one value for every element of a target, in all cases.
+func (f *finder) sameEverywhere(target int) bool {
+	t := &f.q.Targets[target]
+	elements, one := 0, complex128(0)
+	for i := range f.got {
+		v := f.got[i].Values[t.Name]
+		if v == nil || t.Calls != nil {
+			return false
+		}
+		v = v.Widen(array.Complex)
+		for k := range v.Size() {
+			if elements++; elements == 1 {
+				one = v.ComplexAt(k)
+			}
+			if x := v.ComplexAt(k); x != one {
+				return false
+			}
+		}
+	}
+	return elements > little
+}
+
+// saidBy are the functions and operators that do what a function does, in one form or another.
+var saidBy = map[string][]string{
+	"sqrt":  {"sqrt", "cbrt", "^", "norm", "std", "sample_std", "hypot"},
+	"floor": {"floor", "ceil", "round", "truncated", "int", "div", "mod"}, "ceil": {"ceil", "floor", "round", "truncated",
+		"int", "div", "mod"},
+	"round": {"round", "floor", "ceil", "truncated", "int", "div"}, "truncated": {"truncated", "floor", "ceil", "round",
+		"int", "div"},
+}
+
+// saidOf is the code of a slip as it can be said of the attempt; "" where it asserts what the attempt does not
+// have: a root that is nowhere in it. A mean that became a sum of terms lacks a division.
+func (f *finder) saidOf(s *tabled, target int) codes.Code {
+	if f.program == nil {
+		return s.cause
+	}
+	for _, name := range s.brings {
+		if ways := saidBy[name]; ways != nil && !f.uses(target, ways...) {
+			return ""
+		}
+		if name == "sum" && s.cause == codes.FunctionOther && !f.uses(target, "sum", "running_sum", "dot", "count", "+=",
+			"totals_by", "norm", "trace", "trapezoid", "length", "size") {
+			return codes.StepMissing
+		}
+	}
+	return s.cause
+}
+
+// uses reports whether a target comes from one of some functions and operators in the attempt.
+func (f *finder) uses(target int, names ...string) bool {
+	from := map[string]bool{f.q.Targets[target].Name: true}
+	grow(f.program, from)
+	found := false
+	for _, s := range f.program.Statements {
+		if _, own := s.(*notation.Function); !own && !notation.BindsAny(s, from) {
+			continue
+		}
+		notation.Walk(s, func(n notation.Node) bool {
+			switch n := n.(type) {
+			case *notation.Call:
+				found = found || slices.Contains(names, n.Name.Name)
+			case *notation.Binary:
+				found = found || slices.Contains(names, n.Op)
+			case *notation.Assign:
+				found = found || slices.Contains(names, n.Op)
+			}
+			return !found
+		})
+	}
+	return found
 }
 
 // foreign reports whether a slip's result comes from an input that the attempt's does not come from:
@@ -258,7 +350,7 @@ func (f *finder) pairs() {
 func (f *finder) pairsFor(target int) {
 	t := &f.q.Targets[target]
 	at := f.lastCase(t)
-	if at < 0 {
+	if at < 0 || f.sameEverywhere(target) {
 		return
 	}
 	mine, theirs := f.got[at].Values[t.Name], f.q.Cases[at].Expected[t.Name]
@@ -280,6 +372,12 @@ func (f *finder) pairsFor(target int) {
 		for b := a + 1; b < len(list); b++ {
 			if f.spent() {
 				return
+			}
+			if list[a].around(list[b]) || list[b].around(list[a]) {
+				continue // the one takes back what the other does
+			}
+			if list[a].cause == codes.OperatorOther && list[b].cause == codes.OperatorOther {
+				continue
 			}
 			// One of the two makes the attempt's shape, or neither changes it.
 			sa, sb := shape(list[a]), shape(list[b])

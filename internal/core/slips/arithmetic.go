@@ -61,6 +61,12 @@ var arithmeticOperators = []*Operator{
 		Right: "r = a dot [1, 2, 1]", Wrong: "r = sum(a over last)",
 		expression: []onExpression{on((*walker).unweightedProduct), on((*walker).unweightedMean)},
 	},
+	{
+		Name: "sums", Codes: []codes.Code{codes.ProductElementwise, codes.Grouping},
+		Where: "a product with a vector, and a sum of products", Change: "multiplies the sums",
+		Right: "r = x dot y", Wrong: "r = sum(x) * sum(y)",
+		expression: []onExpression{on((*walker).sumsOfVectors), onCallOf((*walker).sumsOfFactors, "sum")},
+	},
 }
 
 var otherOperators = map[string][]string{
@@ -121,22 +127,22 @@ func (w *walker) operandCauses(e *notation.Binary) (missing, extra codes.Code) {
 	if c, ok := left.(*notation.Call); ok && givesPositions[c.Name.Name] && isOne(e.Right) && toOther {
 		extra = codes.UnitFirst
 	}
+	if w.selecting > 0 && w.listing > 0 && isOne(e.Right) && (e.Op == "+" || e.Op == "-") {
+		extra = codes.UnitFirst // one of the positions that are selected
+	}
 	return missing, extra
 }
 
 func (w *walker) leftOperand(slot *notation.Expr, e *notation.Binary) {
 	missing, extra := w.operandCauses(e)
 	w.replace(missing, extra, slot, e.Left)
-	// Of a + b - c, what comes first alone.
-	first := e.Left
-	for {
+	// Of a + b - c + d, what it begins with.
+	for first := e.Left; !w.repairing(); {
 		b, ok := first.(*notation.Binary)
 		if !ok || levels[b.Op] != levels[e.Op] || b.Op == "^" {
 			break
 		}
 		first = b.Left
-	}
-	if first != e.Left && !w.repairing() {
 		w.replace(codes.StepMissing, codes.StepExtra, slot, first)
 	}
 }
@@ -261,11 +267,38 @@ func (w *walker) unweightedProduct(slot *notation.Expr, e *notation.Binary) {
 	if e.Op != "dot" || w.rank(e.Right) != 1 || w.repairing() {
 		return
 	}
-	sum := call(e.Span, "sum", e.Left)
-	sum.Clause = &notation.Clause{Span: e.Span, Axes: []*notation.Axis{{Span: e.Span, Edge: &notation.Edge{Span: e.Span,
-		Last: true}}}}
+	sum := overLast(e.Span, e.Left)
 	w.both(codes.StepMissing, slot, sum)
 	w.both(codes.StepMissing, slot, withName(sum, "mean"))
+}
+
+// overLast sums a value over its last axis.
+func overLast(at notation.Span, e notation.Expr) *notation.Call {
+	sum := call(at, "sum", e)
+	sum.Clause = &notation.Clause{Span: at, Axes: []*notation.Axis{{Span: at, Edge: &notation.Edge{Span: at, Last: true}}}}
+	return sum
+}
+
+// sumsOfVectors multiplies sums where the products are to be summed.
+func (w *walker) sumsOfVectors(slot *notation.Expr, e *notation.Binary) {
+	if e.Op != "dot" || w.rank(e.Right) != 1 || w.repairing() {
+		return
+	}
+	left := call(e.Span, "sum", e.Left)
+	if w.rank(e.Left) > 1 {
+		left = overLast(e.Span, e.Left)
+	}
+	w.both(codes.ProductElementwise, slot, binary(e.Span, "*", left, call(e.Span, "sum", e.Right)))
+}
+
+// sumsOfFactors multiplies the sums of two factors.
+func (w *walker) sumsOfFactors(slot *notation.Expr, c *notation.Call) {
+	if w.repairing() || len(c.Args) != 1 || len(c.Options) > 0 {
+		return
+	}
+	if p, ok := notation.Strip(c.Args[0]).(*notation.Binary); ok && p.Op == "*" && w.rank(p.Left) == w.rank(p.Right) {
+		w.both(codes.Grouping, slot, binary(c.Span, "*", withArgs(c, p.Left), withArgs(c, p.Right)))
+	}
 }
 
 // unweightedMean leaves the weights out of a weighted mean.

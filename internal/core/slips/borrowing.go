@@ -21,6 +21,14 @@ var borrowingOperators = []*Operator{
 		Mends: true, Adds: true, expression: []onExpression{onCall((*walker).maskBorrowed)},
 	},
 	{
+		Name: "masked", Codes: []codes.Code{codes.MaskUnapplied, codes.MissingValues},
+		Where:  "in an attempt, what a statement binds, or how many there are of something",
+		Change: "keeps, or counts, those alone that a mask lets through",
+		Right:  "r = (x - 3)[x > 3]", Wrong: "r = x - 3",
+		Mends: true, Adds: true, whole: (*walker).wholeMasked,
+		expression: []onExpression{onCallOf((*walker).countedForLength, "length", "size")},
+	},
+	{
 		Name: "part", Codes: []codes.Code{codes.InputOther, codes.ConstantOther},
 		Where:  "in an attempt, an input, or a literal",
 		Change: "takes a value that the reference makes of inputs, of the same shape",
@@ -185,6 +193,46 @@ func (w *walker) maskBorrowed(slot *notation.Expr, c *notation.Call, f *function
 		if w.hasAll(mask) {
 			w.both(w.maskCause(mask), slot, withOption(c, "only", mask))
 		}
+	}
+}
+
+// ownMasks are the masks at hand: borrowed ones, and those that the attempt has bound.
+func (w *walker) ownMasks(at notation.Span) []notation.Expr {
+	var out []notation.Expr
+	for _, mask := range w.masks {
+		if w.hasAll(mask) {
+			out = append(out, mask)
+		}
+	}
+	for _, name := range w.bound {
+		if known := w.names[name]; known.Is(array.Bool) && known.KnowsRank() && known.Rank() > 0 {
+			out = append(out, &notation.Name{Span: at, Name: name})
+		}
+	}
+	return out
+}
+
+// wholeMasked keeps of what a statement binds what a mask lets through.
+func (w *walker) wholeMasked(slot *notation.Expr) {
+	e := *slot
+	if !w.repairing() || w.inside || w.rank(e) < 1 || w.isMask(e) {
+		return
+	}
+	if _, selects := notation.Strip(e).(*notation.Select); selects {
+		return // which selects otherwise
+	}
+	for _, mask := range w.ownMasks(e.Pos()) {
+		w.both(w.maskCause(mask), slot, selected(e.Pos(), grouped(e), valueSelector(e.Pos(), mask)))
+	}
+}
+
+// countedForLength counts what a mask lets through where an attempt takes all.
+func (w *walker) countedForLength(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || w.inside || w.selecting > 0 || w.shaping > 0 {
+		return
+	}
+	for _, mask := range w.ownMasks(c.Span) {
+		w.both(w.maskCause(mask), slot, call(c.Span, "count", mask))
 	}
 }
 

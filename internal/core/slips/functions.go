@@ -30,6 +30,7 @@ var functionOperators = []*Operator{
 		Right: "r = unique(x)", Wrong: "r = x",
 		expression: []onExpression{
 			on((*walker).ownLeftOut), onCall((*walker).leftOut), onCallOf((*walker).productForSolve, "solve"),
+			onCallOf((*walker).productForFit, "least_squares"), onCall((*walker).bothLeftOut),
 			onCallOf((*walker).maxForExtent, "extent"), onCallOf((*walker).rectangles, "trapezoid"),
 		},
 	},
@@ -80,6 +81,7 @@ var neighbours = []struct {
 	{codes.FunctionOther, []string{"min", "max", "mean", "median", "sum"}},
 	{codes.FunctionOther, []string{"extent", "std"}},
 	{codes.FunctionOther, []string{"sum", "product"}},
+	{codes.FunctionOther, []string{"sum", "norm"}},
 	{codes.SpreadDivisor, []string{"std", "sample_std"}},
 	{codes.SpreadDivisor, []string{"var", "sample_var"}},
 	{codes.PowerMissing, []string{"std", "var"}},
@@ -291,6 +293,28 @@ func (w *walker) rectangles(slot *notation.Expr, c *notation.Call) {
 		heights := selected(c.Span, grouped(c.Args[0]), withRange(&notation.Selector{Span: c.Span}, r))
 		widths := call(c.Span, "differences", c.Args[1])
 		w.replace(codes.StepMissing, codes.StepExtra, slot, call(c.Span, "sum", binary(c.Span, "*", heights, widths)))
+	}
+}
+
+// productForFit stops at the right side of the normal equations.
+func (w *walker) productForFit(slot *notation.Expr, c *notation.Call) {
+	if len(c.Args) == 2 {
+		turned := call(c.Span, "transpose", c.Args[0])
+		w.replace(codes.StepMissing, codes.StepExtra, slot, binary(c.Span, "dot", turned, grouped(c.Args[1])))
+	}
+}
+
+// bothLeftOut gives the argument of a call in a call: an angle of degrees(acos(x)).
+func (w *walker) bothLeftOut(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	if w.repairing() || len(c.Args) != 1 || f.Topic != functions.Elementwise {
+		return
+	}
+	inner, ok := notation.Strip(c.Args[0]).(*notation.Call)
+	if !ok || len(inner.Args) != 1 {
+		return
+	}
+	if g := w.builtIn(inner); g != nil && g.Topic == functions.Elementwise {
+		w.both(codes.StepMissing, slot, inner.Args[0])
 	}
 }
 

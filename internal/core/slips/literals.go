@@ -266,6 +266,10 @@ func (w *walker) lengthAsked(slot *notation.Expr, n *notation.Number) {
 			if o.Len(axis) == int(n.Int) {
 				w.both(codes.LengthFixed, slot, w.lengthOf(n.Span, name, &o, axis))
 			}
+			if n.Int > 1 && w.selecting+w.shaping > 0 && len(w.binaries) == 0 && o.Len(axis)/2 == int(n.Int) {
+				half := binary(n.Span, "div", w.lengthOf(n.Span, name, &o, axis), number(n.Span, 2))
+				w.both(codes.LengthFixed, slot, &notation.Paren{Span: n.Span, Inner: half})
+			}
 		}
 		if o.Rank() == 3 {
 			for i := range o.Rank() {
@@ -326,6 +330,9 @@ func (w *walker) lastWritten(s *notation.Selection, of notation.Expr) {
 			if e := w.otherLast(sel.Value, last); e != nil {
 				w.put(codes.LengthFixed, codes.LengthFixed, s, i, withValue(sel, e))
 			}
+			if e := w.lastInList(sel.Value, last); e != nil {
+				w.put(codes.LengthFixed, codes.LengthFixed, s, i, withValue(sel, e))
+			}
 		}
 		if sel.Kind == notation.SelectRange && sel.Range.End != nil {
 			if e := w.otherLast(sel.Range.End, last); e != nil {
@@ -335,6 +342,28 @@ func (w *walker) lastWritten(s *notation.Selection, of notation.Expr) {
 			}
 		}
 	}
+}
+
+// lastInList writes those of the positions in a list that are the last as `last`, or the other way round; nil where
+// none is.
+func (w *walker) lastInList(e notation.Expr, last int64) notation.Expr {
+	l, ok := notation.Strip(e).(*notation.List)
+	if !ok {
+		return nil
+	}
+	with, changed := &notation.List{Span: l.Span, Items: slices.Clone(l.Items)}, false
+	for i, item := range l.Items {
+		if x, isNumber := notation.Strip(item).(*notation.Number); isNumber && x.Int != last {
+			continue // as likely any other position
+		}
+		if other := w.otherLast(item, last); other != nil {
+			with.Items[i], changed = other, true
+		}
+	}
+	if !changed {
+		return nil
+	}
+	return with
 }
 
 // otherLast is `last` for its number, or the number for `last`; nil for anything else.

@@ -43,6 +43,12 @@ var mendingOperators = []*Operator{
 		Mends: true, Adds: true, whole: (*walker).valueAdded,
 	},
 	{
+		Name: "how many", Codes: []codes.Code{codes.StepMissing},
+		Where: "in an attempt, a sum of values", Change: "divides it by how many they are",
+		Right: "r = (x + y) / 2", Wrong: "r = x + y",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).dividedByTerms)},
+	},
+	{
 		Name: "off by one", Codes: []codes.Code{codes.UnitFirst},
 		Where: "in an attempt, an int array", Change: "adds one, or takes one away",
 		Right: "r = x[(n - 1)]", Wrong: "r = x[n]",
@@ -298,6 +304,34 @@ func (w *walker) values() []string {
 	return out
 }
 
+// dividedByTerms makes the mean of values that are added up.
+func (w *walker) dividedByTerms(slot *notation.Expr, e *notation.Binary) {
+	if !w.repairing() || e.Op != "+" || w.selecting > 0 || w.shaping > 0 {
+		return
+	}
+	if n := len(w.binaries); n > 0 && levels[w.binaries[n-1].Op] >= levels["+"] {
+		return // a part of a longer sum, or divided already
+	}
+	n := int64(1)
+	for left := notation.Expr(e); ; n++ {
+		b, ok := left.(*notation.Binary)
+		if !ok {
+			break
+		}
+		if b.Op != "+" || isPlain(b.Left) || isPlain(b.Right) {
+			return
+		}
+		left = b.Left
+	}
+	w.both(codes.StepMissing, slot, binary(e.Span, "/", &notation.Paren{Span: e.Span, Inner: e}, number(e.Span, n)))
+}
+
+// isPlain reports whether an expression is a number.
+func isPlain(e notation.Expr) bool {
+	_, ok := notation.Strip(e).(*notation.Number)
+	return ok
+}
+
 // valueAdded does one thing more with what a statement binds.
 func (w *walker) valueAdded(slot *notation.Expr) {
 	e := *slot
@@ -307,14 +341,17 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 	at := e.Pos()
 	for _, name := range w.values() {
 		value := &notation.Name{Span: at, Name: name}
-		if notation.PrintExpr(e) == name || !w.broadcasts(e, value) {
+		if notation.PrintExpr(e) == name {
+			continue
+		}
+		w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), call(at, "sum", value)))
+		if !w.broadcasts(e, value) {
 			continue
 		}
 		for _, op := range []string{"*", "/", "+", "-"} {
 			w.both(codes.StepMissing, slot, binary(at, op, grouped(e), value))
 		}
 		w.both(codes.StepMissing, slot, binary(at, "-", value, grouped(e)))
-		w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), call(at, "sum", value)))
 	}
 	if w.loops > 0 {
 		w.itemAdded(slot, e)

@@ -102,7 +102,12 @@ func (w *walker) otherOptions(slot *notation.Expr, c *notation.Call, f *function
 // weights drops the weights of a mean, or weights it by an input.
 func (w *walker) weights(slot *notation.Expr, c *notation.Call, value notation.Expr) {
 	if value != nil {
-		w.replace(codes.StepMissing, codes.StepExtra, slot, withOption(c, "weights", nil))
+		plain := withOption(c, "weights", nil)
+		w.replace(codes.StepMissing, codes.StepExtra, slot, plain)
+		if len(c.Args) == 1 {
+			weighed := binary(c.Span, "*", grouped(c.Args[0]), grouped(value))
+			w.replace(codes.StepMissing, codes.StepExtra, slot, withName(withArgs(plain, weighed), "sum"))
+		}
 		return
 	}
 	if !w.repairing() {

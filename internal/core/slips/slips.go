@@ -12,6 +12,8 @@
 package slips
 
 import (
+	"regexp"
+	"slices"
 	"strings"
 
 	"nimbusreach/internal/core/codes"
@@ -43,6 +45,25 @@ func (s *Slip) Apply() (undo func()) { return s.apply() }
 
 // After says what is put in, in the notation.
 func (s *Slip) After() string { return s.after() }
+
+// Brings lists the functions that are called in what is put in, and not in what was there.
+func (s *Slip) Brings() []string {
+	before := called(s.before())
+	return slices.DeleteFunc(called(s.after()), func(name string) bool { return slices.Contains(before, name) })
+}
+
+var calls = regexp.MustCompile(`([\p{L}_][\p{L}\p{Nd}_]*)\(`)
+
+// called lists the names that are called in a text.
+func called(text string) []string {
+	var out []string
+	for _, m := range calls.FindAllStringSubmatch(text, -1) {
+		if !slices.Contains(out, m[1]) {
+			out = append(out, m[1])
+		}
+	}
+	return out
+}
 
 // Statement is the statement that the change is in.
 func (s *Slip) Statement() notation.Statement { return s.statement }

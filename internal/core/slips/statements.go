@@ -28,6 +28,12 @@ var statementOperators = []*Operator{
 		statement: onStatement((*walker).dropped),
 	},
 	{
+		Name: "condition", Codes: []codes.Code{codes.StepMissing, codes.StepExtra},
+		Where: "`if`", Change: "does what stands under it whatever the condition says",
+		Right: "r = 0.0\neach k in x {\n  if k > r {\n    r = k\n  }\n}", Wrong: "r = 0.0\neach k in x {\n  r = k\n}",
+		statement: onStatement((*walker).unconditional),
+	},
+	{
 		Name: "view", Codes: []codes.Code{codes.ViewCopy, codes.InputChanged},
 		Where: "a copy of a name, or of a part of one", Change: "makes a view of it",
 		Right: "c = x\nc[0] = 1", Wrong: "view c = x[rest]\nc[0] = 1",
@@ -88,6 +94,23 @@ func (w *walker) dropped(list *[]notation.Statement, s *notation.Assign) {
 			*list = slices.DeleteFunc(slices.Clone(old), func(x notation.Statement) bool { return x == notation.Statement(s) })
 			return func() { *list = old }
 		})
+}
+
+// unconditional puts what stands under a condition in its place, one branch or the other.
+func (w *walker) unconditional(list *[]notation.Statement, s *notation.If) {
+	for _, branch := range [][]notation.Statement{s.Then, s.Else} {
+		if len(branch) == 0 {
+			continue
+		}
+		w.add(codes.StepMissing, codes.StepExtra, s.Header, func() string { return "if " + notation.PrintExpr(s.Condition) },
+			func() string { return "" }, func() func() {
+				old := *list
+				if i := slices.Index(old, notation.Statement(s)); i >= 0 {
+					*list = slices.Concat(old[:i], branch, old[i+1:])
+				}
+				return func() { *list = old }
+			})
+	}
 }
 
 // swapStatement puts one statement in another's place, wherever in its block that is by

@@ -27,6 +27,7 @@ type walker struct {
 	binaries  []*notation.Binary // around the expression
 	depth     int                // expressions around and including this one
 	selecting int                // selections and ranges around the expression
+	listing   int                // lists around the expression
 	shaping   int                // shapes around the expression
 	comparing int                // comparisons around the expression, inside its selection
 	asking    int                // calls around the expression that ask for lengths
@@ -235,9 +236,11 @@ func (w *walker) expression(slot *notation.Expr) {
 func (w *walker) inExpression(e notation.Expr) {
 	switch e := e.(type) {
 	case *notation.List:
+		w.listing++
 		for i := range e.Items {
 			w.expression(&e.Items[i])
 		}
+		w.listing--
 	case *notation.Unary:
 		w.expression(&e.Operand)
 	case *notation.Binary:
