@@ -255,13 +255,13 @@ func (c caller) handIn() error {
 		return err
 	}
 	var a struct {
-		CheckedAt *time.Time `json:"checkedAt"`
+		CheckedAt *time.Time `json:"checked_at"`
 	}
 	if err := json.Unmarshal(text, &a); err != nil {
-		return fmt.Errorf("%w: %s: %s", err, answer.Status, text)
+		return fmt.Errorf("%w: %s: %.200s", err, answer.Status, text)
 	}
 	if a.CheckedAt == nil {
-		return fmt.Errorf("no verdict: %s: %s", answer.Status, text)
+		return fmt.Errorf("no verdict: %s: %.200s", answer.Status, text)
 	}
 	return nil
 }

@@ -126,6 +126,7 @@ type attempt struct {
 	program *notation.Program // nil for an attempt of arrays
 	verdict *Verdict
 	failed  bool
+	brief   bool // the code of what differs is enough
 	cost    Cost
 	why     bool               // causes are asked for
 	ran     []*evaluate.Result // on each case, for them
@@ -276,6 +277,9 @@ func (t *attempt) finish(cases int) {
 	v.Findings = append(v.Findings, t.missed...)
 	differs := len(v.Findings) > 0
 	earn(t.steps, func(i int) float64 { return e.Steps[i].Points })
+	if t.brief {
+		return
+	}
 	switch refused := t.rules(); {
 	case t.failed:
 		v.Verdict = Failed

@@ -71,7 +71,7 @@ func (t *attempt) example(ctx context.Context) *Example {
 		if spent > exampleSpent || ctx.Err() != nil {
 			return false
 		}
-		one := t.on(ctx, data)
+		one := t.on(ctx, data, true)
 		spent += one.cells + 200
 		return one.differsLike(wanted)
 	}
@@ -89,15 +89,16 @@ type trial struct {
 	cells   int64
 }
 
-// on runs reference and attempt on data, within the bounds of an example.
-func (t *attempt) on(ctx context.Context, data smallest.Data) trial {
+// on runs reference and attempt on data, within the bounds of an example; brief where the codes of what differs are
+// enough.
+func (t *attempt) on(ctx context.Context, data smallest.Data, brief bool) trial {
 	for _, a := range data {
 		if a.Size() > exampleCells {
 			return trial{}
 		}
 	}
 	p := &Prepared{Exercise: t.p.Exercise, Program: t.p.Program, Calls: t.p.Calls, Holds: t.p.Holds, limits: exampleLimits}
-	w := &preparer{p: p}
+	w := &preparer{p: p, brief: brief}
 	w.oneCase(ctx, &exercise.Case{Name: ExampleName, Group: ExampleName, Shown: true, Inputs: data})
 	one := trial{}
 	if len(p.Cases) > 0 {
@@ -114,6 +115,7 @@ func (t *attempt) on(ctx context.Context, data smallest.Data) trial {
 	}
 	one.verdict = newVerdict(p, "program")
 	run := newAttempt(p, t.program, one.verdict)
+	run.brief = brief
 	if err := run.oneCase(ctx, one.c, nil); err != nil || ranOut(one.verdict) {
 		return trial{cells: one.cells}
 	}
@@ -144,7 +146,7 @@ func (one trial) differsLike(wanted *Finding) bool {
 
 // shownOn is the example of some data, with both results.
 func (t *attempt) shownOn(ctx context.Context, data smallest.Data, wanted *Finding) *Example {
-	one := t.on(ctx, data)
+	one := t.on(ctx, data, false)
 	if !one.differsLike(wanted) {
 		return nil
 	}

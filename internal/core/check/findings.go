@@ -42,8 +42,11 @@ func errorFinding(d *notation.Diagnostic, name *string) Finding {
 // output compares one output of one case; nil when it agrees.
 func (t *attempt) output(out *exercise.Output, c *PreparedCase, result *evaluate.Result) *Finding {
 	expected := c.Expected[out.Name]
-	f := &Finding{Case: &c.Name, Output: &out.Name, Expected: sideOf(expected)}
 	actual := result.Value(out.Name)
+	if t.brief {
+		return t.briefly(out, expected, actual)
+	}
+	f := &Finding{Case: &c.Name, Output: &out.Name, Expected: sideOf(expected)}
 	if actual == nil {
 		f.Code = codes.OutputMissing
 		f.Message = fmt.Sprintf("the program never binds `%s`", out.Name)
@@ -69,6 +72,22 @@ func (t *attempt) output(out *exercise.Output, c *PreparedCase, result *evaluate
 	return f
 }
 
+// outcomeCodes are the codes of outcomes.
+var outcomeCodes = map[compare.Outcome]codes.Code{compare.KindDiffers: codes.KindDiffers,
+	compare.ShapeDiffers: codes.ShapeDiffers, compare.ValuesDiffer: codes.ValueDiffers}
+
+// briefly is the code of what an output's finding would be; nil when it agrees.
+func (t *attempt) briefly(out *exercise.Output, expected, actual *array.Array) *Finding {
+	if actual == nil {
+		return &Finding{Code: codes.OutputMissing, Output: &out.Name}
+	}
+	outcome := compare.Judge(expected, actual, out.Tolerance, Freedom(out.Freedom, expected, t.p.Exercise.Counting))
+	if outcome == compare.Agrees {
+		return nil
+	}
+	return &Finding{Code: outcomeCodes[outcome], Output: &out.Name}
+}
+
 // nearName is a bound name one edit away, or the same in other letters of case.
 func nearName(name string, bound []string) string {
 	for _, b := range bound {
@@ -85,18 +104,16 @@ func nearName(name string, bound []string) string {
 // describe says how a value differs from what was expected.
 func (t *attempt) describe(f *Finding, name string, outcome compare.Outcome, d *compare.Differences, expected,
 	actual *array.Array) {
+	f.Code = outcomeCodes[outcome]
 	switch outcome {
 	case compare.KindDiffers:
-		f.Code = codes.KindDiffers
 		f.Message = fmt.Sprintf("`%s` holds %s where %s were expected", name, kindPhrase(actual.Kind()),
 			kindPhrase(expected.Kind()))
 		f.Hint = kindHint(expected.Kind())
 	case compare.ShapeDiffers:
-		f.Code = codes.ShapeDiffers
 		f.Message = fmt.Sprintf("`%s` %s where %s was expected", name, f.Actual.phrase(), f.Expected.text())
 		f.Hint = shapeHint(expected, actual)
 	default:
-		f.Code = codes.ValueDiffers
 		f.Differences = differencesOf(d, expected, actual, t.p.Exercise.Counting)
 		f.Message = fmt.Sprintf("`%s` has the right shape, and %s", name, countWords(d, f.Differences.Where.Words))
 		f.Hint = "compare the worst elements with what you compute by hand for them"

@@ -81,6 +81,7 @@ type preparer struct {
 	p        *Prepared
 	file     string // of the reference
 	problems []exercise.Problem
+	brief    bool // masks that may say where outputs differ are not asked for
 }
 
 // Prepare runs the reference on every case. What keeps an exercise from being
@@ -197,7 +198,7 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 	e, p := w.p.Exercise, w.p
 	pc := PreparedCase{Case: c, Expected: map[string]*array.Array{}, Steps: map[string]*array.Array{}}
 	options := p.Options(&pc)
-	options.Watch = func(x notation.Expr, v *array.Array) {
+	watch := func(x notation.Expr, v *array.Array) {
 		if v.Kind() == array.Bool && v.Rank() > 0 && len(pc.Masks) < mostMasks {
 			if _, isName := notation.Strip(x).(*notation.Name); !isName && x.Pos() != (notation.Span{}) {
 				words := p.Program.Source.Slice(x.Pos())
@@ -206,6 +207,9 @@ func (w *preparer) oneCase(ctx context.Context, c *exercise.Case) {
 				}
 			}
 		}
+	}
+	if !w.brief {
+		options.Watch = watch
 	}
 	result := evaluate.Run(ctx, p.Program, c.Inputs, options)
 	pc.Cost = Cost{Statements: result.Statements, Cells: result.Cells}

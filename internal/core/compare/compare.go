@@ -73,35 +73,37 @@ func Compare(r, a *array.Array, t Tolerance, f Freedom, masks ...Mask) (Outcome,
 	return ValuesDiffer, d
 }
 
-// Agree reports whether a agrees with the reference r, and stops at the first element
-// that does not.
-func Agree(r, a *array.Array, t Tolerance, f Freedom) bool {
+// Agree reports whether a agrees with the reference r.
+func Agree(r, a *array.Array, t Tolerance, f Freedom) bool { return Judge(r, a, t, f) == Agrees }
+
+// Judge is the outcome of Compare. It stops at the first element that does not agree.
+func Judge(r, a *array.Array, t Tolerance, f Freedom) Outcome {
 	if !kindAgrees(r.Kind(), a.Kind(), t.ExactKind) {
-		return false
+		return KindDiffers
 	}
 	if f != (Freedom{}) {
 		a = f.Align(r, a, t)
 	}
 	if !array.SameShape(r, a) {
-		return false
+		return ShapeDiffers
 	}
 	exact := exactly(r, a, t)
 	if near := quick(r, a, t); near != nil {
 		for i := range r.Size() {
 			if !near(i) {
 				if _, _, ok := element(r, a, i, t, exact); !ok {
-					return false
+					return ValuesDiffer
 				}
 			}
 		}
-		return true
+		return Agrees
 	}
 	for i := range r.Size() {
 		if _, _, ok := element(r, a, i, t, exact); !ok {
-			return false
+			return ValuesDiffer
 		}
 	}
-	return true
+	return Agrees
 }
 
 // quick tells most elements that agree without looking further: equal ones, and reals
