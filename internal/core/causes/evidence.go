@@ -14,17 +14,18 @@ import (
 
 // tabled is a slip of the reference with what it gives in every case.
 type tabled struct {
-	slip    int
-	cause   codes.Code
-	change  string
-	after   string // what the change puts in
-	got     []Outcome
-	differs []bool        // by target: in some case from the reference
-	looped  bool          // stands for a mistake of loops alone
-	brings  []string      // functions that the change puts in
-	place   notation.Span // that is changed, in the reference
-	adds    bool
-	odd     bool
+	slip     int
+	cause    codes.Code
+	change   string
+	after    string // what the change puts in
+	got      []Outcome
+	differs  []bool        // by target: in some case from the reference
+	looped   bool          // stands for a mistake of loops alone
+	brings   []string      // functions that the change puts in
+	meanless bool          // a mean is no mean any more
+	place    notation.Span // that is changed, in the reference
+	adds     bool
+	odd      bool
 }
 
 // foreseen is one of the instructor's slips with what it gives.
@@ -100,6 +101,7 @@ func (q *Question) slipTable() []tabled {
 			continue // the table is kept, and every other slip has its place in it
 		}
 		t.change, t.after, t.brings, t.place = s.Change(), s.After(), s.Brings(), s.Span
+		t.meanless = slices.Contains(s.Takes(), "mean")
 		if slices.Contains(t.differs, true) && !emptied {
 			out = append(out, t)
 		}
@@ -172,7 +174,6 @@ func (f *finder) explains(target int, got []Outcome) bool {
 
 // bySlips looks the attempt's results up among those of the reference's slips.
 func (f *finder) bySlips() {
-	loops := f.program == nil || hasLoop(f.program)
 	for _, target := range f.wrong {
 		if f.q.Targets[target].Holds != nil {
 			continue // many things break a property: what mends it tells more
@@ -188,7 +189,7 @@ func (f *finder) bySlips() {
 					Note: s.note})
 			}
 		}
-		same := f.sameEverywhere(target)
+		same, loops := f.sameEverywhere(target), f.program == nil || f.fromLoop(target)
 		var fits []Cause
 		for k := range f.q.table {
 			s := &f.q.table[k]
@@ -242,6 +243,7 @@ func (f *finder) sameEverywhere(target int) bool {
 
 // saidBy are the functions and operators that do what a function does, in one form or another.
 var saidBy = map[string][]string{
+	"norm":  {"norm"},
 	"sqrt":  {"sqrt", "cbrt", "^", "norm", "std", "sample_std", "hypot"},
 	"floor": {"floor", "ceil", "round", "truncated", "int", "div", "mod"}, "ceil": {"ceil", "floor", "round", "truncated",
 		"int", "div", "mod"},
@@ -259,7 +261,7 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 		if ways := saidBy[name]; ways != nil && !f.uses(target, ways...) {
 			return ""
 		}
-		if name == "sum" && s.cause == codes.FunctionOther && !f.uses(target, "sum", "running_sum", "dot", "count", "+=",
+		if name == "sum" && s.meanless && s.cause == codes.FunctionOther && !f.uses(target, "sum", "running_sum", "dot", "count", "+=",
 			"totals_by", "norm", "trace", "trapezoid", "length", "size") {
 			return codes.StepMissing
 		}
@@ -321,9 +323,19 @@ func (f *finder) spoils(s *tabled) bool {
 	return false
 }
 
-func hasLoop(p *notation.Program) bool {
+// fromLoop reports whether a target of the attempt comes from a loop.
+func (f *finder) fromLoop(target int) bool {
+	t := &f.q.Targets[target]
+	if t.Calls != nil || t.Holds != nil {
+		return true
+	}
+	from := map[string]bool{t.Name: true}
+	grow(f.program, from)
 	found := false
-	for _, s := range p.Statements {
+	for _, s := range f.program.Statements {
+		if _, own := s.(*notation.Function); !own && !notation.BindsAny(s, from) {
+			continue
+		}
 		notation.Walk(s, func(n notation.Node) bool {
 			switch n.(type) {
 			case *notation.Each, *notation.Repeat:

@@ -208,6 +208,28 @@ func (w *walker) groupings(slot *notation.Expr, e *notation.Binary) {
 	if b, ok := plain(e.Left); ok && mine == levels["+"] && (b.Op == "*" || b.Op == "/") {
 		put(binary(at, b.Op, parens(binary(at, e.Op, b.Left, e.Right)), b.Right))
 	}
+	// (a + b) * (c + d) reads a + b * c + d without its parentheses, and the other way round.
+	if l, ok := inParens(e.Left); ok && levels[l.Op] < mine {
+		if r, ok := inParens(e.Right); ok && levels[r.Op] < mine && e.Op != "^" {
+			put(binary(at, r.Op, binary(at, l.Op, l.Left, binary(at, e.Op, l.Right, r.Left)), r.Right))
+		}
+	}
+	if l, ok := plain(e.Left); ok && mine == levels["+"] && levels[l.Op] == mine {
+		if m, ok := plain(l.Right); ok && levels[m.Op] == levels["*"] {
+			put(binary(at, m.Op, parens(binary(at, l.Op, l.Left, m.Left)), parens(binary(at, e.Op, m.Right, e.Right))))
+		}
+	}
+	// a * (b + c) / d could be a * (b + c / d), and the other way round.
+	if l, ok := plain(e.Left); ok && mine == levels["*"] && l.Op == "*" {
+		if r, ok := inParens(l.Right); ok && levels[r.Op] == levels["+"] {
+			put(binary(at, l.Op, l.Left, parens(binary(at, r.Op, r.Left, binary(at, e.Op, r.Right, e.Right)))))
+		}
+	}
+	if r, ok := inParens(e.Right); ok && e.Op == "*" && levels[r.Op] == levels["+"] {
+		if last, ok := plain(r.Right); ok && (last.Op == "*" || last.Op == "/") {
+			put(binary(at, last.Op, binary(at, e.Op, e.Left, parens(binary(at, r.Op, r.Left, last.Left))), last.Right))
+		}
+	}
 	// a / (b + c) reads a / b + c, and a - (b - c) reads a - b - c.
 	if b, ok := inParens(e.Right); ok && levels[b.Op] <= mine && e.Op != "^" {
 		put(binary(at, b.Op, binary(at, e.Op, e.Left, b.Left), b.Right))

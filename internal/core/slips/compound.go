@@ -49,6 +49,12 @@ var compoundOperators = []*Operator{
 		statement: onStatement((*walker).namesExchanged),
 	},
 	{
+		Name: "functions", Codes: []codes.Code{codes.FunctionOther},
+		Where: "a statement that calls two functions that are each other's counterpart", Change: "takes each for the other",
+		Right: "r = x * cos(y) - x * sin(y)", Wrong: "r = x * sin(y) - x * cos(y)",
+		statement: onStatement((*walker).functionsExchanged),
+	},
+	{
 		Name: "initial value", Codes: []codes.Code{codes.LoopLast},
 		Where: "an assignment before a loop, or the first in it", Change: "moves it into the loop, or before it",
 		Right: "t = 0.0\neach k in x {\n  t += k\n}", Wrong: "each k in x {\n  t = 0.0\n  t += k\n}",
@@ -81,7 +87,7 @@ func (w *walker) callsExchanged(slot *notation.Expr, c *notation.Call, f *functi
 	if g == nil {
 		return
 	}
-	if w.repairing() && (w.functions[c.Name.Name] == nil || w.functions[inner.Name.Name] == nil) {
+	if w.repairing() && (!w.calledThere(c.Name.Name) || !w.calledThere(inner.Name.Name)) {
 		return // a call too many is another's
 	}
 	reduces := func(f *functions.Function) bool { return f.Topic == functions.Reductions || f.Topic == functions.Scans }
@@ -89,6 +95,19 @@ func (w *walker) callsExchanged(slot *notation.Expr, c *notation.Call, f *functi
 		w.both(codes.Grouping, slot, withArgs(inner, withArgs(c, inner.Args[0])))
 	}
 }
+
+// calledThere reports whether the reference calls a function, or one that does the same on its way.
+func (w *walker) calledThere(name string) bool {
+	for _, f := range append([]string{name}, onTheWay[name]...) {
+		if w.functions[f] != nil {
+			return true
+		}
+	}
+	return false
+}
+
+// onTheWay are the functions that do what another does on the way to their result.
+var onTheWay = map[string][]string{"sqrt": {"norm", "std", "sample_std", "hypot"}}
 
 // reductionsExchanged takes the functions of nested reductions, or their axes, for each other.
 func (w *walker) reductionsExchanged(slot *notation.Expr, c *notation.Call, f *functions.Function) {
@@ -270,13 +289,40 @@ func (w *walker) namesExchanged(_ *[]notation.Statement, s *notation.Assign) {
 				}
 				return true
 			})
-			old := s.Value
-			w.add(codes.InputOther, codes.InputOther, old.Pos(), func() string { return notation.PrintExpr(old) },
-				func() string { return notation.PrintExpr(value) }, func() func() {
-					s.Value = value
-					return func() { s.Value = old }
-				})
+			w.valueSlip(codes.InputOther, s, value)
 		}
+	}
+}
+
+// valueSlip collects another value of an assignment.
+func (w *walker) valueSlip(cause codes.Code, s *notation.Assign, value notation.Expr) {
+	old := s.Value
+	w.add(cause, cause, old.Pos(), func() string { return notation.PrintExpr(old) },
+		func() string { return notation.PrintExpr(value) }, func() func() {
+			s.Value = value
+			return func() { s.Value = old }
+		})
+}
+
+// counterparts are functions that are called beside each other, and taken for each other.
+var counterparts = [][2]string{{"sin", "cos"}, {"lesser", "greater"}, {"floor", "ceil"}, {"any", "all"}}
+
+// functionsExchanged takes two functions for each other throughout a statement that calls both.
+func (w *walker) functionsExchanged(_ *[]notation.Statement, s *notation.Assign) {
+	for _, pair := range counterparts {
+		if w.own[pair[0]] != nil || w.own[pair[1]] != nil || callIn(s.Value, pair[0]) == nil ||
+			callIn(s.Value, pair[1]) == nil {
+			continue
+		}
+		other := map[string]string{pair[0]: pair[1], pair[1]: pair[0]}
+		value := notation.CopyExpr(s.Value)
+		notation.Walk(value, func(n notation.Node) bool {
+			if c, ok := n.(*notation.Call); ok && other[c.Name.Name] != "" {
+				c.Name.Name = other[c.Name.Name]
+			}
+			return true
+		})
+		w.valueSlip(codes.FunctionOther, s, value)
 	}
 }
 

@@ -19,18 +19,20 @@ var functionOperators = []*Operator{
 		},
 		Where: "a call", Change: "calls a related function with the same arguments",
 		Right: "r = mean(x)", Wrong: "r = median(x)",
-		join:       byFunction,
-		expression: []onExpression{onCall((*walker).relatedFunctions), onCallOf((*walker).meanForCount, "count")},
+		join: byFunction,
+		expression: []onExpression{onCall((*walker).relatedFunctions), onCallOf((*walker).meanForCount, "count"),
+			onCallOf((*walker).otherNorms, "norm")},
 	},
 	{
 		Name: "left out",
 		Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.Rounding, codes.ComplexPart,
-			codes.AngleUnit, codes.SelectReversed, codes.AxisFlat, codes.AxisOther},
+			codes.AngleUnit, codes.SelectReversed, codes.AxisFlat, codes.AxisOther, codes.PositionValue},
 		Where: "a call", Change: "gives an argument in place of the call",
 		Right: "r = unique(x)", Wrong: "r = x",
 		expression: []onExpression{
 			on((*walker).ownLeftOut), onCall((*walker).leftOut), onCallOf((*walker).productForSolve, "solve"),
 			onCallOf((*walker).productForFit, "least_squares"), onCall((*walker).bothLeftOut),
+			onCallOf((*walker).sizesForTotals, "totals_by"),
 			onCallOf((*walker).maxForExtent, "extent"), onCallOf((*walker).rectangles, "trapezoid"),
 		},
 	},
@@ -234,6 +236,25 @@ func (w *walker) meanForCount(slot *notation.Expr, c *notation.Call) {
 	if _, _, ok := counted(c); ok {
 		w.both(codes.FunctionOther, slot, withName(c, "mean"))
 	}
+}
+
+// otherNorms adds moduli up, or takes the greatest.
+func (w *walker) otherNorms(slot *notation.Expr, c *notation.Call) {
+	if w.repairing() || len(c.Args) != 1 {
+		return
+	}
+	for _, name := range []string{"sum", "max"} {
+		w.both(codes.FunctionOther, slot, withName(withArgs(c, call(c.Span, "abs", c.Args[0])), name))
+	}
+}
+
+// sizesForTotals counts the members of groups.
+func (w *walker) sizesForTotals(slot *notation.Expr, c *notation.Call) {
+	if w.repairing() || len(c.Args) != 3 || w.rank(c.Args[0]) != 1 {
+		return
+	}
+	ones := call(c.Span, "ones", call(c.Span, "length", c.Args[0]))
+	w.both(codes.PositionValue, slot, withArgs(c, ones, c.Args[1], c.Args[2]))
 }
 
 func (w *walker) ownLeftOut(slot *notation.Expr, c *notation.Call) {

@@ -11,7 +11,7 @@ import (
 
 var literalOperators = []*Operator{
 	{
-		Name: "constant", Codes: []codes.Code{codes.ConstantOther, codes.LengthFixed, codes.SpreadDivisor},
+		Name: "constant", Codes: []codes.Code{codes.ConstantOther, codes.LengthFixed, codes.SpreadDivisor, codes.UnitFirst},
 		Where: "a literal, and a length", Change: "writes another number or truth value, or the input that holds it",
 		Right: "r = x > 3", Wrong: "r = x > 4",
 		join: byChange,
@@ -60,6 +60,16 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 		w.nearNumbers(slot, n)
 	} else if n.Kind == array.Int {
 		w.inPositions(slot, n)
+	}
+	if n.Kind == array.Int && w.equality != nil && slices.Contains(w.equality.Operands, notation.Expr(n)) {
+		w.together = true
+		for _, k := range []int64{1, -1} {
+			if n.Int+k >= 0 {
+				w.key = "compared " + shiftKey(k)
+				w.both(codes.UnitFirst, slot, number(n.Span, n.Int+k))
+			}
+		}
+		w.together, w.key = false, ""
 	}
 	if !w.repairing() || n.Kind == array.Complex {
 		return

@@ -49,6 +49,13 @@ var mendingOperators = []*Operator{
 		Mends: true, Adds: true, expression: []onExpression{on((*walker).dividedByTerms)},
 	},
 	{
+		Name: "argument sign", Codes: []codes.Code{codes.SignFlipped},
+		Where: "in an attempt, an argument of `exp` and its like", Change: "takes it with the other sign",
+		Right: "r = exp(-x)", Wrong: "r = exp(x)",
+		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).negatedArgument, "exp", "expm1", "erf",
+			"normal_cdf", "sinh", "tanh", "sin", "tan")},
+	},
+	{
 		Name: "off by one", Codes: []codes.Code{codes.UnitFirst},
 		Where: "in an attempt, an int array", Change: "adds one, or takes one away",
 		Right: "r = x[(n - 1)]", Wrong: "r = x[n]",
@@ -326,6 +333,17 @@ func (w *walker) dividedByTerms(slot *notation.Expr, e *notation.Binary) {
 	w.both(codes.StepMissing, slot, binary(e.Span, "/", &notation.Paren{Span: e.Span, Inner: e}, number(e.Span, n)))
 }
 
+func (w *walker) negatedArgument(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || len(c.Args) != 1 {
+		return
+	}
+	if _, negative := notation.Strip(c.Args[0]).(*notation.Unary); negative {
+		return
+	}
+	minus := &notation.Unary{Span: c.Span, Op: "-", Operand: grouped(c.Args[0])}
+	w.both(codes.SignFlipped, slot, withArgs(c, minus))
+}
+
 // isPlain reports whether an expression is a number.
 func isPlain(e notation.Expr) bool {
 	_, ok := notation.Strip(e).(*notation.Number)
@@ -365,6 +383,7 @@ func (w *walker) valueAdded(slot *notation.Expr) {
 		return
 	}
 	w.relative(slot, e)
+	w.relativeChange(slot, e)
 	for _, op := range []string{"/", "-"} {
 		w.both(codes.StepMissing, slot, binary(at, op, number(at, 1), grouped(e)))
 	}
@@ -412,6 +431,37 @@ func (w *walker) relative(slot *notation.Expr, e notation.Expr) {
 			over := w.withAxes(own, false, []*notation.Axis{w.axisOf(at, labelOf(&o, axis), axis)})
 			w.both(codes.StepMissing, slot, binary(at, step.op, grouped(e), withOption(over, "keep", truth(at, true))))
 		}
+	}
+}
+
+// relativeChange divides a difference by what it is taken from.
+func (w *walker) relativeChange(slot *notation.Expr, e notation.Expr) {
+	at := e.Pos()
+	if w.rank(e) < 1 {
+		return
+	}
+	switch d := notation.Strip(e).(type) {
+	case *notation.Binary:
+		if d.Op == "-" && !isPlain(d.Left) && !isPlain(d.Right) {
+			w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), grouped(d.Right)))
+			w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), grouped(d.Left)))
+		}
+	case *notation.Call:
+		f := w.builtIn(d)
+		if f == nil || d.Name.Name != "differences" || len(d.Args) != 1 {
+			return
+		}
+		o, now, ok := w.axesOf(d, f)
+		if !ok || len(now) != 1 {
+			return
+		}
+		selectors := make([]*notation.Selector, o.Rank())
+		for i := range selectors {
+			selectors[i] = selector(at, notation.SelectAll)
+		}
+		selectors[now[0]] = withRange(selectors[now[0]], notation.RangeExpr{Span: at, End: &notation.Edge{Span: at, Last: true},
+			Before: true})
+		w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), selected(at, grouped(d.Args[0]), selectors...)))
 	}
 }
 

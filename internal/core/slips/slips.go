@@ -46,21 +46,30 @@ func (s *Slip) Apply() (undo func()) { return s.apply() }
 // After says what is put in, in the notation.
 func (s *Slip) After() string { return s.after() }
 
-// Brings lists the functions that are called in what is put in, and not in what was there.
-func (s *Slip) Brings() []string {
-	before := called(s.before())
-	return slices.DeleteFunc(called(s.after()), func(name string) bool { return slices.Contains(before, name) })
+// Brings lists the functions that are called more often in what is put in than in what was there.
+func (s *Slip) Brings() []string { return moreIn(called(s.after()), called(s.before())) }
+
+// Takes lists the functions that are called less often in what is put in than in what was there.
+func (s *Slip) Takes() []string { return moreIn(called(s.before()), called(s.after())) }
+
+func moreIn(calls, than map[string]int) []string {
+	var out []string
+	for name, n := range calls {
+		if n > than[name] {
+			out = append(out, name)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 var calls = regexp.MustCompile(`([\p{L}_][\p{L}\p{Nd}_]*)\(`)
 
-// called lists the names that are called in a text.
-func called(text string) []string {
-	var out []string
+// called counts the names that are called in a text.
+func called(text string) map[string]int {
+	out := map[string]int{}
 	for _, m := range calls.FindAllStringSubmatch(text, -1) {
-		if !slices.Contains(out, m[1]) {
-			out = append(out, m[1])
-		}
+		out[m[1]]++
 	}
 	return out
 }

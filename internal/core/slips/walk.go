@@ -27,6 +27,7 @@ type walker struct {
 	binaries  []*notation.Binary // around the expression
 	depth     int                // expressions around and including this one
 	selecting int                // selections and ranges around the expression
+	equality  *notation.Compare  // around the expression, which asks whether two are equal
 	listing   int                // lists around the expression
 	shaping   int                // shapes around the expression
 	comparing int                // comparisons around the expression, inside its selection
@@ -250,9 +251,14 @@ func (w *walker) inExpression(e notation.Expr) {
 		w.binaries = w.binaries[:len(w.binaries)-1]
 	case *notation.Compare:
 		w.comparing++
+		around := w.equality
+		if w.equality = nil; len(e.Ops) == 1 && e.Ops[0] == "==" {
+			w.equality = e
+		}
 		for i := range e.Operands {
 			w.expression(&e.Operands[i])
 		}
+		w.equality = around
 		w.comparing--
 	case *notation.RangeExpr:
 		w.inRange(e)
