@@ -22,6 +22,7 @@ type tabled struct {
 	differs  []bool        // by target: in some case from the reference
 	looped   bool          // stands for a mistake of loops alone
 	brings   []string      // functions that the change puts in
+	unmasks  bool          // a mask's values are counted themselves
 	meanless bool          // a mean is no mean any more
 	place    notation.Span // that is changed, in the reference
 	adds     bool
@@ -101,6 +102,7 @@ func (q *Question) slipTable() []tabled {
 			continue // the table is kept, and every other slip has its place in it
 		}
 		t.change, t.after, t.brings, t.place = s.Change(), s.After(), s.Brings(), s.Span
+		t.unmasks = s.Operator.Name == "unmasked" && len(t.brings) == 0
 		t.meanless = slices.Contains(s.Takes(), "mean")
 		if slices.Contains(t.differs, true) && !emptied {
 			out = append(out, t)
@@ -257,6 +259,9 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 	if f.program == nil {
 		return s.cause
 	}
+	if s.unmasks && f.uses(target, "<", "<=", ">", ">=") {
+		return "" // which it says were left out
+	}
 	for _, name := range s.brings {
 		if ways := saidBy[name]; ways != nil && !f.uses(target, ways...) {
 			return ""
@@ -284,6 +289,8 @@ func (f *finder) uses(target int, names ...string) bool {
 				found = found || slices.Contains(names, n.Name.Name)
 			case *notation.Binary:
 				found = found || slices.Contains(names, n.Op)
+			case *notation.Compare:
+				found = found || slices.ContainsFunc(n.Ops, func(op string) bool { return slices.Contains(names, op) })
 			case *notation.Assign:
 				found = found || slices.Contains(names, n.Op)
 			}
@@ -372,7 +379,7 @@ func (f *finder) pairsFor(target int) {
 	var list []*tabled
 	for k := range f.q.table {
 		s := &f.q.table[k]
-		if s.differs[target] && s.got[at].Error == nil && s.got[at].Values[t.Name] != nil && !s.looped {
+		if s.differs[target] && f.saidOf(s, target) != "" && s.got[at].Error == nil && s.got[at].Values[t.Name] != nil && !s.looped {
 			list = append(list, s)
 		}
 	}

@@ -414,7 +414,8 @@ func (w *walker) otherName(slot *notation.Expr, n *notation.Name) {
 		if slices.Contains(w.bound, other) {
 			known, ok = w.names[other]
 		}
-		mayDiffer := w.repairing() && slices.Contains(w.m.Inputs, other) && slices.Contains(w.m.Inputs, n.Name)
+		mayDiffer := w.repairing() && slices.Contains(w.m.Inputs, other) && (slices.Contains(w.m.Inputs, n.Name) ||
+			w.collapsing)
 		if !ok && !w.inside || known.KnowsRank() && o.KnowsRank() && known.Rank() != o.Rank() && !mayDiffer {
 			continue
 		}

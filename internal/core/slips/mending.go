@@ -14,7 +14,7 @@ import (
 // changes that nobody makes.
 var mendingOperators = []*Operator{
 	{
-		Name: "term", Codes: []codes.Code{codes.StepMissing},
+		Name: "term", Codes: []codes.Code{codes.StepMissing, codes.UnitFirst},
 		Where:  "in an attempt, a value",
 		Change: "does with it what the reference does with a number, an input or what is made of inputs alone",
 		Right:  "r = (x - 3) * 2", Wrong: "r = x * 2",
@@ -50,10 +50,11 @@ var mendingOperators = []*Operator{
 	},
 	{
 		Name: "argument sign", Codes: []codes.Code{codes.SignFlipped},
-		Where: "in an attempt, an argument of `exp` and its like", Change: "takes it with the other sign",
-		Right: "r = exp(-x)", Wrong: "r = exp(x)",
+		Where:  "in an attempt, an argument of `exp` and its like, and a name that the reference takes with a minus",
+		Change: "takes it with the other sign",
+		Right:  "r = exp(-x)", Wrong: "r = exp(x)",
 		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).negatedArgument, "exp", "expm1", "erf",
-			"normal_cdf", "sinh", "tanh", "sin", "tan")},
+			"normal_cdf", "sinh", "tanh", "sin", "tan"), on((*walker).negatedValue)},
 	},
 	{
 		Name: "off by one", Codes: []codes.Code{codes.UnitFirst},
@@ -83,7 +84,7 @@ var mendingOperators = []*Operator{
 	},
 	{
 		Name: "predefined", Codes: []codes.Code{codes.ConstantOther},
-		Where: "in an attempt, a literal near pi or e, or a base where the reference calls `exp`", Change: "takes the name",
+		Where: "in an attempt, a literal within a twentieth of pi or e, or a base where the reference calls `exp`", Change: "takes the name",
 		Right: "r = x * pi", Wrong: "r = x * 3.14",
 		Mends: true, expression: []onExpression{on((*walker).nearPredefined)},
 	},
@@ -261,8 +262,19 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 			left, right = right, left
 		}
 		with := &notation.Paren{Span: e.Pos(), Inner: binary(e.Pos(), t.op, grouped(left), grouped(right))}
-		w.both(codes.StepMissing, slot, with)
+		cause := codes.StepMissing
+		if isOne(other) && (t.op == "+" || t.op == "-") && w.isPosition(e) {
+			cause = codes.UnitFirst
+		}
+		w.both(cause, slot, with)
 	}
+}
+
+// isPosition reports whether an expression is what a statement binds to a name that the attempt selects by.
+func (w *walker) isPosition(e notation.Expr) bool {
+	s, ok := w.statement.(*notation.Assign)
+	o := w.outline(e)
+	return ok && s.Selection == nil && notation.Strip(s.Value) == e && w.ownPositions[s.Target.Name] && o.Is(array.Int)
 }
 
 // callAdded puts a call of the reference around a value inside an expression.
@@ -331,6 +343,15 @@ func (w *walker) dividedByTerms(slot *notation.Expr, e *notation.Binary) {
 		left = b.Left
 	}
 	w.both(codes.StepMissing, slot, binary(e.Span, "/", &notation.Paren{Span: e.Span, Inner: e}, number(e.Span, n)))
+}
+
+// negatedName takes a name with a minus, where the reference does.
+func (w *walker) negatedValue(slot *notation.Expr, n *notation.Name) {
+	if !w.repairing() || w.selecting > 0 || w.inside || !w.negatives[n.Name] {
+		return
+	}
+	w.both(codes.SignFlipped, slot, &notation.Paren{Span: n.Span, Inner: &notation.Unary{Span: n.Span, Op: "-",
+		Operand: n}})
 }
 
 func (w *walker) negatedArgument(slot *notation.Expr, c *notation.Call) {
@@ -567,7 +588,7 @@ func (w *walker) operationInside(slot *notation.Expr, b *notation.Binary) {
 }
 
 // operationOutside does with a call's result what an attempt does with its argument.
-func (w *walker) operationOutside(slot *notation.Expr, c *notation.Call, _ *functions.Function) {
+func (w *walker) operationOutside(slot *notation.Expr, c *notation.Call, f *functions.Function) {
 	if len(c.Args) != 1 || !w.repairing() {
 		return
 	}
@@ -578,6 +599,15 @@ func (w *walker) operationOutside(slot *notation.Expr, c *notation.Call, _ *func
 	if _, isNumber := notation.Strip(b.Right).(*notation.Number); isNumber {
 		w.both(codes.Grouping, slot, &notation.Paren{Span: c.Span, Inner: binary(c.Span, b.Op, withArgs(c, b.Left),
 			b.Right)})
+		return
+	}
+	if f.Topic == functions.Elementwise && (b.Op == "*" || b.Op == "/") { // which of the two stays inside is not known
+		w.both(codes.Grouping, slot, &notation.Paren{Span: c.Span, Inner: binary(c.Span, b.Op, withArgs(c, b.Left),
+			grouped(b.Right))})
+		if b.Op == "*" {
+			w.both(codes.Grouping, slot, &notation.Paren{Span: c.Span, Inner: binary(c.Span, b.Op, grouped(b.Left),
+				withArgs(c, b.Right))})
+		}
 	}
 }
 
@@ -587,7 +617,7 @@ func (w *walker) angleOfQuotient(slot *notation.Expr, c *notation.Call) {
 	}
 }
 
-// nearPredefined takes pi or e for a literal within a percent of it.
+// nearPredefined takes pi or e for a literal near it.
 func (w *walker) nearPredefined(slot *notation.Expr, n *notation.Number) {
 	if !w.repairing() || n.Kind == array.Complex {
 		return
@@ -599,9 +629,9 @@ func (w *walker) nearPredefined(slot *notation.Expr, n *notation.Number) {
 		return
 	}
 	switch v := valueOf(n); {
-	case math.Abs(v-math.Pi) < 0.02*math.Pi:
+	case math.Abs(v-math.Pi) < 0.05*math.Pi:
 		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: "pi"})
-	case math.Abs(v-math.E) < 0.02*math.E:
+	case math.Abs(v-math.E) < 0.05*math.E:
 		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: "e"})
 	}
 }

@@ -283,6 +283,9 @@ func (w *walker) otherStep(s *notation.Selection, i int, sel *notation.Selector)
 		}
 	}
 	if by, ok := notation.Strip(sel.Range.By).(*notation.Number); ok && by.Kind == array.Int {
+		if sel.Range.End == nil && by.Int > 0 { // for how far it goes
+			w.putRange(codes.SelectStep, codes.SelectStep, s, i, sel, func(r *notation.RangeExpr) { r.End, r.By = by, nil })
+		}
 		step(number(by.Span, by.Int+1))
 		if by.Int > 2 {
 			step(number(by.Span, by.Int-1))

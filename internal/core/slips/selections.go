@@ -210,13 +210,12 @@ func (w *walker) bindsWhole(_ *[]notation.Statement, s *notation.Assign) {
 	if !ok {
 		return
 	}
-	same := func(e notation.Expr) (*notation.Name, bool) {
+	same := func(e notation.Expr) (notation.Expr, bool) {
 		x, ok := notation.Strip(e).(*notation.Select)
 		if !ok || notation.PrintSelection(x.Selection) != notation.PrintSelection(selection) {
 			return nil, false
 		}
-		of, ok := x.Of.(*notation.Name)
-		return of, ok && of.Name == s.Target.Name
+		return x.Of, true
 	}
 	if of, ok := same(b.Left); ok {
 		drop(binary(b.Span, b.Op, of, b.Right))

@@ -18,25 +18,26 @@ type walker struct {
 	known   map[notation.Span]shapes.Outline // of expressions, by place
 	names   map[string]shapes.Outline        // of what the text binds
 
-	operator  *Operator // whose changes are being collected
-	statement notation.Statement
-	bound     []string           // names bound before the statement
-	loops     int                // around the statement
-	items     []string           // what the loops around the statement call their items
-	inside    bool               // a function, which sees its own names alone
-	binaries  []*notation.Binary // around the expression
-	depth     int                // expressions around and including this one
-	selecting int                // selections and ranges around the expression
-	equality  *notation.Compare  // around the expression, which asks whether two are equal
-	listing   int                // lists around the expression
-	shaping   int                // shapes around the expression
-	comparing int                // comparisons around the expression, inside its selection
-	asking    int                // calls around the expression that ask for lengths
-	adding    bool               // the changes that are collected put in what was not there
-	ofShape   bool               // the selection is of a shape, whose items stand for axes
-	together  bool               // the changes that are collected stand for nothing alone
-	key       string             // what the changes that are collected share, for joining
-	out       []Slip
+	operator   *Operator // whose changes are being collected
+	statement  notation.Statement
+	bound      []string           // names bound before the statement
+	loops      int                // around the statement
+	items      []string           // what the loops around the statement call their items
+	inside     bool               // a function, which sees its own names alone
+	binaries   []*notation.Binary // around the expression
+	depth      int                // expressions around and including this one
+	selecting  int                // selections and ranges around the expression
+	equality   *notation.Compare  // around the expression, which asks whether two are equal
+	collapsing bool               // the expression is what a call collapses to a scalar
+	listing    int                // lists around the expression
+	shaping    int                // shapes around the expression
+	comparing  int                // comparisons around the expression, inside its selection
+	asking     int                // calls around the expression that ask for lengths
+	adding     bool               // the changes that are collected put in what was not there
+	ofShape    bool               // the selection is of a shape, whose items stand for axes
+	together   bool               // the changes that are collected stand for nothing alone
+	key        string             // what the changes that are collected share, for joining
+	out        []Slip
 
 	numbers    []*notation.Number // of the reference, when an attempt is changed
 	terms      []term
@@ -46,7 +47,10 @@ type walker struct {
 	binds      []string        // what the text of an attempt binds
 	theirItems []string        // what loops of the reference call their items
 	positions  map[string]bool // names that the reference selects by
-	functions  map[string]*notation.Call
+	negatives  map[string]bool // names that the reference takes with a minus
+
+	ownPositions map[string]bool // names that an attempt selects by
+	functions    map[string]*notation.Call
 }
 
 // gather takes the reference's literals and calls as material for an attempt.
@@ -58,6 +62,15 @@ func (w *walker) gather() {
 	w.borrow()
 	w.binds = notation.Bound(w.program.Statements)
 	w.functions, w.positions = map[string]*notation.Call{}, map[string]bool{}
+	w.negatives, w.ownPositions = map[string]bool{}, map[string]bool{}
+	for _, s := range w.program.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			if n, ok := n.(*notation.Selection); ok {
+				selectedBy(n, w.ownPositions)
+			}
+			return true
+		})
+	}
 	for _, s := range w.m.Reference.Statements {
 		notation.Walk(s, func(n notation.Node) bool {
 			switch n := n.(type) {
@@ -66,15 +79,11 @@ func (w *walker) gather() {
 					w.theirItems = append(w.theirItems, item.Name)
 				}
 			case *notation.Selection:
-				notation.Walk(n, func(in notation.Node) bool {
-					switch in := in.(type) {
-					case *notation.Name:
-						w.positions[in.Name] = true
-					case *notation.Compare, *notation.Call:
-						return false
-					}
-					return true
-				})
+				selectedBy(n, w.positions)
+			case *notation.Unary:
+				if name, ok := notation.Strip(n.Operand).(*notation.Name); ok && n.Op == "-" {
+					w.negatives[name.Name] = true
+				}
 			case *notation.Number:
 				w.numbers = append(w.numbers, n)
 			case *notation.Binary:
@@ -88,6 +97,19 @@ func (w *walker) gather() {
 			return true
 		})
 	}
+}
+
+// selectedBy adds the names that a selection selects by.
+func selectedBy(s *notation.Selection, names map[string]bool) {
+	notation.Walk(s, func(n notation.Node) bool {
+		switch n := n.(type) {
+		case *notation.Name:
+			names[n.Name] = true
+		case *notation.Compare, *notation.Call:
+			return false
+		}
+		return true
+	})
 }
 
 // repairing reports whether the tree changed is an attempt's.
@@ -287,13 +309,17 @@ func (w *walker) inCall(c *notation.Call) {
 			w.shaping--
 			continue
 		}
+		_, named := c.Args[i].(*notation.Name)
+		w.collapsing = named && f != nil && f.Topic == functions.Reductions && c.Clause == nil
 		w.expression(&c.Args[i])
+		w.collapsing = false
 	}
 	if f == nil {
 		return
 	}
 	for _, o := range c.Options {
-		if f.OptionKindOf(o.Name.Name) == functions.OptionValue && o.Name.Name != "keep" {
+		_, turned := flags[o.Name.Name] // by an operator of its own
+		if f.OptionKindOf(o.Name.Name) == functions.OptionValue && o.Name.Name != "keep" && !turned {
 			w.expression(&o.Value)
 		}
 	}
