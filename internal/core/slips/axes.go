@@ -32,6 +32,14 @@ var axisOperators = []*Operator{
 		expression: []onExpression{onCall((*walker).lastPass)},
 	},
 	{
+		Name: "one item", Codes: []codes.Code{codes.StepMissing, codes.FunctionOther},
+		Where:  "a reduction over an axis, and one position of an axis",
+		Change: "takes the first or last item for the reduction, or a reduction for the item",
+		Right:  "r = mean(growth over week)", Wrong: "r = growth[last, all, all]",
+		expression: []onExpression{onCallOf((*walker).itemForReduction, reductionsOfItems...),
+			on((*walker).reductionForItem)},
+	},
+	{
 		Name: "nested", Codes: []codes.Code{codes.MeanNested},
 		Where:  "a mean, median, percentile or standard deviation, and a quotient of sums",
 		Change: "takes means of group means, or the mean of quotients",
@@ -301,17 +309,86 @@ func (w *walker) lastPass(slot *notation.Expr, c *notation.Call, f *functions.Fu
 		return
 	}
 	for _, axis := range axes {
-		selectors := make([]*notation.Selector, o.Rank())
-		for i := range selectors {
-			selectors[i] = selector(c.Span, notation.SelectAll)
-		}
-		selectors[axis] = valueSelector(c.Span, &notation.Edge{Span: c.Span, Last: true})
-		last := notation.Expr(selected(c.Span, c.Args[0], selectors...))
+		last := itemOf(c, &o, axis, true)
 		if rest := w.remaining(c.Span, &o, axes, axis); len(rest) > 0 {
 			last = w.withAxes(withArgs(c, last), false, rest)
 		}
 		w.both(codes.LoopLast, slot, last)
 	}
+}
+
+// itemOf is the first or last item of a call's array along an axis.
+func itemOf(c *notation.Call, o *shapes.Outline, axis int, last bool) notation.Expr {
+	selectors := make([]*notation.Selector, o.Rank())
+	for i := range selectors {
+		selectors[i] = selector(c.Span, notation.SelectAll)
+	}
+	selectors[axis] = valueSelector(c.Span, &notation.Edge{Span: c.Span, Last: last})
+	return selected(c.Span, grouped(c.Args[0]), selectors...)
+}
+
+// reductionsOfItems are the reductions that one of the items is taken for.
+var reductionsOfItems = []string{"mean", "sum", "max", "min", "median"}
+
+// itemForReduction takes the first or last item of the axis that is reduced.
+func (w *walker) itemForReduction(slot *notation.Expr, c *notation.Call) {
+	f := w.builtIn(c)
+	if f == nil || len(c.Args) != 1 || len(c.Options) > 0 || w.selecting > 0 {
+		return
+	}
+	o := w.outline(c.Args[0])
+	axes, ok := w.clauseNow(c, &o, f)
+	if !ok || !o.KnowsRank() || len(axes) != 1 || w.isMask(c.Args[0]) {
+		return
+	}
+	for _, last := range []bool{false, true} {
+		w.replace(codes.StepMissing, codes.FunctionOther, slot, itemOf(c, &o, axes[0], last))
+	}
+}
+
+// reductionForItem reduces the axis that one position is selected on.
+func (w *walker) reductionForItem(slot *notation.Expr, e *notation.Select) {
+	o := w.outline(e.Of)
+	if !o.KnowsRank() || len(e.Selection.Selectors) != o.Rank() || e.Selection.Paired || w.selecting > 0 || w.isMask(e) {
+		return
+	}
+	axis := -1
+	for i, sel := range e.Selection.Selectors {
+		if sel.Kind == notation.SelectAll {
+			continue
+		}
+		if !isOnePosition(sel) || axis >= 0 {
+			return
+		}
+		axis = i
+	}
+	if axis < 0 {
+		return
+	}
+	w.adding = w.repairing()
+	for _, name := range reductionsOfItems {
+		if w.repairing() && w.functions[name] == nil {
+			continue
+		}
+		c := call(e.Span, name, e.Of)
+		if o.Rank() > 1 {
+			c = w.withAxes(c, false, []*notation.Axis{w.axisOf(e.Span, labelOf(&o, axis), axis)})
+		}
+		w.replace(codes.FunctionOther, codes.StepMissing, slot, c)
+	}
+	w.adding = false
+}
+
+// isOnePosition reports whether a selector is one position that is written out.
+func isOnePosition(sel *notation.Selector) bool {
+	if sel.Kind != notation.SelectValue || sel.Except {
+		return false
+	}
+	switch notation.Strip(sel.Value).(type) {
+	case *notation.Number, *notation.Edge:
+		return true
+	}
+	return false
 }
 
 // nestedMeans takes a mean of means for the mean, and the mean for a mean of means.

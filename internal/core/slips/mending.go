@@ -578,13 +578,19 @@ func (w *walker) argumentSquared(slot *notation.Expr, c *notation.Call) {
 
 // operationInside does with a call's argument what an attempt does with its result.
 func (w *walker) operationInside(slot *notation.Expr, b *notation.Binary) {
-	c, ok := notation.Strip(b.Left).(*notation.Call)
-	_, isNumber := notation.Strip(b.Right).(*notation.Number)
-	if !ok || !isNumber && !w.counts(b.Right) || !w.repairing() || levels[b.Op] < levels["+"] || w.builtIn(c) == nil ||
-		len(c.Args) != 1 {
+	if !w.repairing() || levels[b.Op] < levels["+"] {
 		return
 	}
-	w.both(codes.Grouping, slot, withArgs(c, binary(b.Span, b.Op, grouped(c.Args[0]), b.Right)))
+	sums := levels[b.Op] == levels["+"] // of which the rest may belong inside, too
+	byElement := func(c *notation.Call) bool { return w.builtIn(c).Topic == functions.Elementwise }
+	c, ok := notation.Strip(b.Left).(*notation.Call)
+	if ok && w.builtIn(c) != nil && len(c.Args) == 1 && (isPlain(b.Right) || w.counts(b.Right) || sums && byElement(c)) {
+		w.both(codes.Grouping, slot, withArgs(c, binary(b.Span, b.Op, grouped(c.Args[0]), b.Right)))
+	}
+	c, ok = notation.Strip(b.Right).(*notation.Call)
+	if ok && w.builtIn(c) != nil && len(c.Args) == 1 && sums && byElement(c) && !isPlain(b.Left) {
+		w.both(codes.Grouping, slot, withArgs(c, binary(b.Span, b.Op, b.Left, grouped(c.Args[0]))))
+	}
 }
 
 // operationOutside does with a call's result what an attempt does with its argument.
