@@ -170,8 +170,8 @@ func (f *finder) upstream(target int, list []Cause) []Cause {
 		return list
 	}
 	name := f.q.Targets[target].Name
-	trees := map[string]bool{}
-	feeds := map[string]bool{} // names that another wrong target comes from
+	trees, before := map[string]int{}, 0 // how many of those that it comes from each change explains
+	feeds := map[string]bool{}           // names that another wrong target comes from
 	follows, inTheDark := false, false
 	for _, other := range f.wrong {
 		t := &f.q.Targets[other]
@@ -182,8 +182,13 @@ func (f *finder) upstream(target int, list []Cause) []Cause {
 		follows = true
 		feeds[t.Name] = true
 		inTheDark = inTheDark || len(f.found[other]) == 0
+		before++
+		explained := map[string]bool{}
 		for _, c := range f.found[other] {
-			trees[c.tree] = true
+			if !explained[c.tree] {
+				explained[c.tree] = true
+				trees[c.tree]++
+			}
 		}
 	}
 	grow(f.program, feeds)
@@ -192,7 +197,7 @@ func (f *finder) upstream(target int, list []Cause) []Cause {
 		return list
 	}
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
-		stays := c.Code == codes.Foreseen || trees[c.tree]
+		stays := c.Code == codes.Foreseen || trees[c.tree] == before
 		own := c.Evidence == Repair && c.tree != "" && !feeds[c.writes] // a mistake of its own
 		return !stays && (!own || little && c.generic())
 	})

@@ -267,7 +267,7 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 			return ""
 		}
 		if name == "sum" && s.meanless && s.cause == codes.FunctionOther && !f.uses(target, "sum", "running_sum", "dot", "count", "+=",
-			"totals_by", "norm", "trace", "trapezoid", "length", "size") {
+			"totals_by", "norm", "trace", "trapezoid") {
 			return codes.StepMissing
 		}
 	}

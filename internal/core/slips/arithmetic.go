@@ -1,6 +1,8 @@
 package slips
 
 import (
+	"slices"
+
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
@@ -10,6 +12,7 @@ var arithmeticOperators = []*Operator{
 		Name: "operator", Codes: []codes.Code{codes.OperatorOther},
 		Where: "an arithmetic operator, and a test for equality", Change: "uses another operator",
 		Right: "r = x + y", Wrong: "r = x - y",
+		join:       byChange,
 		expression: []onExpression{on((*walker).otherOperator), on((*walker).orderForEquality)},
 	},
 	{
@@ -20,7 +23,7 @@ var arithmeticOperators = []*Operator{
 	},
 	{
 		Name: "left only", Codes: []codes.Code{codes.StepMissing, codes.StepExtra, codes.PowerMissing, codes.MaskUnapplied,
-			codes.UnitFirst},
+			codes.UnitFirst, codes.SpreadDivisor},
 		Where: "an operator, or a comparison of three values", Change: "keeps what stands on the left",
 		Right: "r = x ^ 2 + 1", Wrong: "r = x + 1",
 		expression: []onExpression{on((*walker).leftOperand), on((*walker).leftComparison)},
@@ -126,6 +129,10 @@ func (w *walker) operandCauses(e *notation.Binary) (missing, extra codes.Code) {
 	}
 	if c, ok := left.(*notation.Call); ok && givesPositions[c.Name.Name] && isOne(e.Right) && toOther {
 		extra = codes.UnitFirst
+	}
+	if e.Op == "-" && isOne(e.Right) && w.selecting == 0 && w.counts(e.Left) &&
+		slices.ContainsFunc(w.binaries, func(b *notation.Binary) bool { return b.Op == "/" }) {
+		extra = codes.SpreadDivisor
 	}
 	if w.selecting > 0 && w.listing > 0 && isOne(e.Right) && (e.Op == "+" || e.Op == "-") {
 		extra = codes.UnitFirst // one of the positions that are selected

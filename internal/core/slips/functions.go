@@ -21,7 +21,8 @@ var functionOperators = []*Operator{
 		Right: "r = mean(x)", Wrong: "r = median(x)",
 		join: byFunction,
 		expression: []onExpression{onCall((*walker).relatedFunctions), onCallOf((*walker).meanForCount, "count"),
-			onCallOf((*walker).otherNorms, "norm")},
+			onCallOf((*walker).otherNorms, "norm"), onCallOf((*walker).meanModulus, "std", "sqrt"),
+			onCallOf((*walker).rootOfMean, "mean")},
 	},
 	{
 		Name: "left out",
@@ -248,6 +249,42 @@ func (w *walker) otherNorms(slot *notation.Expr, c *notation.Call) {
 	}
 }
 
+// meanModulus takes the mean of moduli for the root of the mean square.
+func (w *walker) meanModulus(slot *notation.Expr, c *notation.Call) {
+	if w.repairing() || len(c.Args) != 1 || len(c.Options) > 0 {
+		return
+	}
+	if c.Name.Name == "std" {
+		centre := withOption(withName(c, "mean"), "keep", truth(c.Span, true))
+		off := call(c.Span, "abs", binary(c.Span, "-", grouped(c.Args[0]), centre))
+		w.both(codes.FunctionOther, slot, withName(withArgs(c, off), "mean"))
+		return
+	}
+	mean, ok := notation.Strip(c.Args[0]).(*notation.Call)
+	if !ok || mean.Name.Name != "mean" || len(mean.Args) != 1 {
+		return
+	}
+	if b, ok := notation.Strip(mean.Args[0]).(*notation.Binary); ok && isSquare(b) {
+		w.both(codes.FunctionOther, slot, withArgs(mean, call(c.Span, "abs", b.Left)))
+	}
+}
+
+// rootOfMean takes the root of the mean square for the mean of moduli.
+func (w *walker) rootOfMean(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || len(c.Args) != 1 {
+		return
+	}
+	if inner, ok := notation.Strip(c.Args[0]).(*notation.Call); ok && inner.Name.Name == "abs" && len(inner.Args) == 1 {
+		w.both(codes.FunctionOther, slot, call(c.Span, "sqrt", withArgs(c, w.squared(inner.Args[0]))))
+	}
+}
+
+// isSquare reports whether an operation squares.
+func isSquare(b *notation.Binary) bool {
+	n, ok := notation.Strip(b.Right).(*notation.Number)
+	return ok && b.Op == "^" && valueOf(n) == 2
+}
+
 // sizesForTotals counts the members of groups.
 func (w *walker) sizesForTotals(slot *notation.Expr, c *notation.Call) {
 	if w.repairing() || len(c.Args) != 3 || w.rank(c.Args[0]) != 1 {
@@ -471,8 +508,12 @@ func (w *walker) angleArgument(slot *notation.Expr, c *notation.Call) {
 	if inner, ok := notation.Strip(c.Args[0]).(*notation.Call); ok && inner.Name.Name == "radians" {
 		return
 	}
-	w.both(codes.AngleUnit, slot, withArgs(c, call(c.Span, "radians", c.Args[0])))
-	w.both(codes.AngleUnit, slot, withArgs(c, call(c.Span, "degrees", c.Args[0])))
+	defer func() { w.key = "" }() // one angle is one mistake, in whatever functions it stands
+	for _, name := range []string{"radians", "degrees"} {
+		converted := call(c.Span, name, c.Args[0])
+		w.key = notation.PrintExpr(converted)
+		w.both(codes.AngleUnit, slot, withArgs(c, converted))
+	}
 }
 
 func (w *walker) angleResult(slot *notation.Expr, c *notation.Call) {

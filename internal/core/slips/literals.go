@@ -251,7 +251,14 @@ func (w *walker) lengthOffByOne(slot *notation.Expr, c *notation.Call) {
 	if a, ok := w.statement.(*notation.Assign); ok && a.Value == c && w.divides(a.Target.Name) {
 		cause = codes.SpreadDivisor
 	}
-	for _, k := range []int64{1, -1} {
+	by := []int64{1, -1}
+	if w.repairing() {
+		by = append(by, 2, -2)
+	}
+	for _, k := range by {
+		if k < -1 || k > 1 {
+			cause = codes.ConstantOther
+		}
 		w.both(cause, slot, &notation.Paren{Span: c.Span, Inner: plusOffset(c.Span, c, k)})
 	}
 }

@@ -170,6 +170,9 @@ func (w *walker) transposeForReshape(slot *notation.Expr, c *notation.Call) {
 	if w.rank(c.Args[0]) == 2 {
 		w.both(codes.ReshapeTranspose, slot, call(c.Span, "transpose", c.Args[0]))
 	}
+	if theirs := w.functions["transpose"]; theirs != nil && len(theirs.Options) > 0 {
+		w.both(codes.ReshapeTranspose, slot, withArgs(withName(theirs, "transpose"), c.Args[0]))
+	}
 }
 
 func (w *walker) lengthsExchanged(slot *notation.Expr, c *notation.Call) {

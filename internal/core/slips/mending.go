@@ -44,9 +44,10 @@ var mendingOperators = []*Operator{
 	},
 	{
 		Name: "how many", Codes: []codes.Code{codes.StepMissing},
-		Where: "in an attempt, a sum of values", Change: "divides it by how many they are",
+		Where: "in an attempt, a sum of values, and a norm", Change: "divides it by how many they are, or by the root of that",
 		Right: "r = (x + y) / 2", Wrong: "r = x + y",
-		Mends: true, Adds: true, expression: []onExpression{on((*walker).dividedByTerms)},
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).dividedByTerms), onCallOf((*walker).dividedNorm,
+			"norm")},
 	},
 	{
 		Name: "argument sign", Codes: []codes.Code{codes.SignFlipped},
@@ -363,6 +364,25 @@ func (w *walker) negatedArgument(slot *notation.Expr, c *notation.Call) {
 	}
 	minus := &notation.Unary{Span: c.Span, Op: "-", Operand: grouped(c.Args[0])}
 	w.both(codes.SignFlipped, slot, withArgs(c, minus))
+}
+
+// dividedNorm makes the root of a mean square of a norm.
+func (w *walker) dividedNorm(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || len(c.Args) != 1 || len(c.Options) > 0 {
+		return
+	}
+	x := c.Args[0]
+	o := w.outline(x)
+	counts := []notation.Expr{call(c.Span, "size", x)}
+	for axis := range max(o.Rank(), 0) {
+		if o.Rank() > 1 {
+			counts = append(counts, w.withAxes(call(c.Span, "length", x), true, []*notation.Axis{w.axisOf(c.Span,
+				labelOf(&o, axis), axis)}))
+		}
+	}
+	for _, n := range counts {
+		w.both(codes.StepMissing, slot, binary(c.Span, "/", c, call(c.Span, "sqrt", n)))
+	}
 }
 
 // isPlain reports whether an expression is a number.

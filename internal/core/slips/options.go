@@ -16,7 +16,7 @@ var optionOperators = []*Operator{
 	{
 		Name: "option",
 		Codes: []codes.Code{codes.ConstantOther, codes.StepMissing, codes.StepExtra, codes.SelectReversed,
-			codes.SpreadDivisor, codes.LogBase, codes.MaskUnapplied, codes.MissingValues, codes.FunctionOther},
+			codes.SpreadDivisor, codes.LogBase, codes.AxisOrder, codes.MaskUnapplied, codes.MissingValues, codes.FunctionOther},
 		Where: "a call that takes options", Change: "drops an option, changes it, or adds the one that the reference has",
 		Right: "r = covariance(x, y)", Wrong: "r = covariance(x, y, sample: true)",
 		join: byChange, expression: []onExpression{onCall((*walker).otherOptions)},
@@ -48,7 +48,7 @@ var flags = map[string]codes.Code{"descending": codes.SelectReversed, "sample": 
 // addedOptions says what an option stands for that the reference has and an attempt lacks;
 // all others are another constant.
 var addedOptions = map[string]codes.Code{"base": codes.LogBase, "only": codes.MaskUnapplied,
-	"weights": codes.StepMissing}
+	"weights": codes.StepMissing, "to": codes.AxisOrder}
 
 // otherOptions changes, adds and drops a call's options.
 func (w *walker) otherOptions(slot *notation.Expr, c *notation.Call, f *functions.Function) {

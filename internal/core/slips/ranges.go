@@ -226,7 +226,7 @@ func (w *walker) openEnd(s *notation.Selection, i int, sel *notation.Selector) {
 // otherEnd takes as many positions from the other end of the axis.
 func (w *walker) otherEnd(s *notation.Selection, i int, sel *notation.Selector) {
 	r := sel.Range
-	if sel.Kind != notation.SelectRange || r.By != nil || r.Before {
+	if sel.Kind != notation.SelectRange || r.By != nil {
 		return
 	}
 	first := int64(w.m.Counting)
@@ -238,7 +238,7 @@ func (w *walker) otherEnd(s *notation.Selection, i int, sel *notation.Selector) 
 		w.otherEndOf(s, i, sel, r)
 	}
 	end, isNumber := notation.Strip(orNothing(r.End)).(*notation.Number)
-	if ok && isNumber && from == first && end.Int > from {
+	if ok && isNumber && !r.Before && from == first && end.Int > from {
 		last := &notation.Edge{Span: sel.Span, Last: true}
 		other := notation.RangeExpr{Span: sel.Span, From: plusOffset(sel.Span, last, from-end.Int), End: last}
 		w.put(codes.SelectShifted, codes.SelectShifted, s, i, withRange(sel, other))
@@ -252,10 +252,11 @@ func (w *walker) otherEndOf(s *notation.Selection, i int, sel *notation.Selector
 		return
 	}
 	last := &notation.Edge{Span: sel.Span, Last: true}
-	from := binary(sel.Span, "-", last, n)
-	if w.m.Counting == 1 {
-		from = binary(sel.Span, "+", from, number(sel.Span, 1))
+	fewer := int64(w.m.Counting) // positions than one more than the name says
+	if r.Before {
+		fewer++
 	}
+	from := plusOffset(sel.Span, binary(sel.Span, "-", last, n), fewer)
 	w.put(codes.SelectShifted, codes.SelectShifted, s, i, withRange(sel, notation.RangeExpr{Span: sel.Span, From: from,
 		End: last}))
 }

@@ -117,6 +117,13 @@ func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 			cause = codes.Rounding
 		}
 		w.both(cause, slot, &with)
+		if name == "sort" || name == "sort_order" { // in which order it is needed depends on what is taken of it
+			var down notation.Expr
+			if optionOf(&with, "descending") == nil {
+				down = truth(e.Pos(), true)
+			}
+			w.both(cause, slot, withOption(&with, "descending", down))
+		}
 	}
 }
 
