@@ -130,6 +130,11 @@ func (w *walker) operandCauses(e *notation.Binary) (missing, extra codes.Code) {
 	if c, ok := left.(*notation.Call); ok && givesPositions[c.Name.Name] && isOne(e.Right) && toOther {
 		extra = codes.UnitFirst
 	}
+	return missing, extra
+}
+
+func (w *walker) leftOperand(slot *notation.Expr, e *notation.Binary) {
+	missing, extra := w.operandCauses(e)
 	if e.Op == "-" && isOne(e.Right) && w.selecting == 0 && w.counts(e.Left) &&
 		slices.ContainsFunc(w.binaries, func(b *notation.Binary) bool { return b.Op == "/" }) {
 		extra = codes.SpreadDivisor
@@ -137,11 +142,6 @@ func (w *walker) operandCauses(e *notation.Binary) (missing, extra codes.Code) {
 	if w.selecting > 0 && w.listing > 0 && isOne(e.Right) && (e.Op == "+" || e.Op == "-") {
 		extra = codes.UnitFirst // one of the positions that are selected
 	}
-	return missing, extra
-}
-
-func (w *walker) leftOperand(slot *notation.Expr, e *notation.Binary) {
-	missing, extra := w.operandCauses(e)
 	w.replace(missing, extra, slot, e.Left)
 	// Of a + b - c + d, what it begins with.
 	for first := e.Left; !w.repairing(); {
