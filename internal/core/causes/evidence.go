@@ -22,7 +22,7 @@ type tabled struct {
 	differs  []bool        // by target: in some case from the reference
 	looped   bool          // stands for a mistake of loops alone
 	brings   []string      // functions that the change puts in
-	unmasks  bool          // a mask's values are counted themselves
+	unmasks  bool          // what a mask asks about is counted itself, or all of it
 	meanless bool          // a mean is no mean any more
 	place    notation.Span // that is changed, in the reference
 	adds     bool
@@ -102,7 +102,7 @@ func (q *Question) slipTable() []tabled {
 			continue // the table is kept, and every other slip has its place in it
 		}
 		t.change, t.after, t.brings, t.place = s.Change(), s.After(), s.Brings(), s.Span
-		t.unmasks = s.Operator.Name == "unmasked" && len(t.brings) == 0
+		t.unmasks = s.Operator.Name == "unmasked"
 		t.meanless = slices.Contains(s.Takes(), "mean")
 		if slices.Contains(t.differs, true) && !emptied {
 			out = append(out, t)
