@@ -111,6 +111,11 @@ func (q *Question) slipTable() []tabled {
 	return out
 }
 
+// vague reports whether a slip says little of what happened.
+func (t *tabled) vague() bool {
+	return t.cause == codes.OperatorOther || t.cause == codes.StepMissing || t.cause == codes.StepExtra
+}
+
 // around reports whether a slip takes another operator around the place of another slip.
 func (t *tabled) around(o *tabled) bool {
 	return t.cause == codes.OperatorOther && o.place.Within(t.place)
@@ -266,8 +271,8 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 		if ways := saidBy[name]; ways != nil && !f.uses(target, ways...) {
 			return ""
 		}
-		if name == "sum" && s.meanless && s.cause == codes.FunctionOther && !f.uses(target, "sum", "running_sum", "dot", "count", "+=",
-			"totals_by", "norm", "trace", "trapezoid") {
+		if name == "sum" && s.meanless && s.cause == codes.FunctionOther && !f.uses(target, "sum", "running_sum", "dot",
+			"count", "+=", "totals_by", "norm", "trace", "trapezoid") {
 			return codes.StepMissing
 		}
 	}
@@ -379,7 +384,8 @@ func (f *finder) pairsFor(target int) {
 	var list []*tabled
 	for k := range f.q.table {
 		s := &f.q.table[k]
-		if s.differs[target] && f.saidOf(s, target) != "" && s.got[at].Error == nil && s.got[at].Values[t.Name] != nil && !s.looped {
+		if s.differs[target] && !s.looped && f.saidOf(s, target) != "" && s.got[at].Error == nil &&
+			s.got[at].Values[t.Name] != nil {
 			list = append(list, s)
 		}
 	}
@@ -395,8 +401,9 @@ func (f *finder) pairsFor(target int) {
 			if list[a].around(list[b]) || list[b].around(list[a]) {
 				continue // the one takes back what the other does
 			}
-			if list[a].cause == codes.OperatorOther && list[b].cause == codes.OperatorOther {
-				continue
+			bothMissing := list[a].cause == codes.StepMissing && list[b].cause == codes.StepMissing
+			if list[a].vague() && list[b].vague() && !bothMissing {
+				continue // two such changes fit much
 			}
 			// One of the two makes the attempt's shape, or neither changes it.
 			sa, sb := shape(list[a]), shape(list[b])

@@ -44,8 +44,9 @@ var mendingOperators = []*Operator{
 	},
 	{
 		Name: "how many", Codes: []codes.Code{codes.StepMissing},
-		Where: "in an attempt, a sum of values, and a norm", Change: "divides it by how many they are, or by the root of that",
-		Right: "r = (x + y) / 2", Wrong: "r = x + y",
+		Where:  "in an attempt, a sum of values, and a norm",
+		Change: "divides it by how many they are, or by the root of that",
+		Right:  "r = (x + y) / 2", Wrong: "r = x + y",
 		Mends: true, Adds: true, expression: []onExpression{on((*walker).dividedByTerms), onCallOf((*walker).dividedNorm,
 			"norm")},
 	},
@@ -85,8 +86,9 @@ var mendingOperators = []*Operator{
 	},
 	{
 		Name: "predefined", Codes: []codes.Code{codes.ConstantOther},
-		Where: "in an attempt, a literal within a twentieth of pi or e, or a base where the reference calls `exp`", Change: "takes the name",
-		Right: "r = x * pi", Wrong: "r = x * 3.14",
+		Where:  "in an attempt, a literal within a twentieth of pi or e, or a base where the reference calls `exp`",
+		Change: "takes the name",
+		Right:  "r = x * pi", Wrong: "r = x * 3.14",
 		Mends: true, expression: []onExpression{on((*walker).nearPredefined)},
 	},
 }
@@ -500,8 +502,8 @@ func (w *walker) relativeChange(slot *notation.Expr, e notation.Expr) {
 		for i := range selectors {
 			selectors[i] = selector(at, notation.SelectAll)
 		}
-		selectors[now[0]] = withRange(selectors[now[0]], notation.RangeExpr{Span: at, End: &notation.Edge{Span: at, Last: true},
-			Before: true})
+		last := &notation.Edge{Span: at, Last: true}
+		selectors[now[0]] = withRange(selectors[now[0]], notation.RangeExpr{Span: at, End: last, Before: true})
 		w.both(codes.StepMissing, slot, binary(at, "/", grouped(e), selected(at, grouped(d.Args[0]), selectors...)))
 	}
 }
