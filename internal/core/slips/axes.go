@@ -338,7 +338,7 @@ func (w *walker) itemForReduction(slot *notation.Expr, c *notation.Call) {
 	}
 	o := w.outline(c.Args[0])
 	axes, ok := w.clauseNow(c, &o, f)
-	if !ok || !o.KnowsRank() || len(axes) != 1 || w.isMask(c.Args[0]) {
+	if !ok || !o.KnowsRank() || len(axes) != 1 || axes[0] >= o.Rank() || w.isMask(c.Args[0]) {
 		return
 	}
 	for _, last := range []bool{false, true} {

@@ -495,7 +495,7 @@ func (w *walker) relativeChange(slot *notation.Expr, e notation.Expr) {
 			return
 		}
 		o, now, ok := w.axesOf(d, f)
-		if !ok || len(now) != 1 {
+		if !ok || len(now) != 1 || now[0] >= o.Rank() {
 			return
 		}
 		selectors := make([]*notation.Selector, o.Rank())

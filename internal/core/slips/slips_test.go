@@ -173,6 +173,17 @@ func TestTheOtherBase(t *testing.T) {
 	assert.Equal(t, codes.SelectShifted, got["r = x[4]"])
 }
 
+// TestAxesThatAreNotThere: an attempt may name any axis.
+func TestAxesThatAreNotThere(t *testing.T) {
+	m := material(0)
+	m.Reference, _ = notation.Parse("r = mean(a over 1) + differences(x)\n")
+	for _, text := range []string{"r = mean(x over 1)", "r = sum(a over 7)", "r = differences(x along 1)",
+		"r = differences(a along 2)", "r = max(x over last) - x[3, 4]", "r = norm(n over 0)", "r = a[0, 0, 0]"} {
+		assert.NotPanics(t, func() { made(t, text, m) }, text)
+	}
+	assert.NotContains(t, made(t, "r = mean(x over 1)", m), "r = x[first]")
+}
+
 // TestItemsOfLoops: an item of one loop stands for that of another around it, and a value is joined with
 // the items that its statement selects; neither outside loops.
 func TestItemsOfLoops(t *testing.T) {
