@@ -420,6 +420,9 @@ func (w *walker) positionsForValues(slot *notation.Expr, e *notation.Select) {
 	if sel.Except || hasEdge(sel.Value) {
 		return
 	}
+	if _, named := notation.Strip(sel.Value).(*notation.Name); !named && w.loops > 0 && !w.repairing() {
+		return // nobody takes the place before this one for what is there
+	}
 	if o := w.outline(sel.Value); o.Is(array.Bool) {
 		w.both(codes.PositionValue, slot, call(e.Span, "positions", sel.Value))
 	}

@@ -170,7 +170,7 @@ func (w *walker) ofInputs(e notation.Expr) bool {
 			}
 			return false
 		case *notation.Select:
-			ok = ok && w.itemOfInput(n)
+			ok = ok && (w.itemOfInput(n) || w.placeOfInput(n))
 			return false
 		case *notation.Number, *notation.Binary, *notation.Unary, *notation.Paren:
 		default: // positions such as `last` mean something in their own selection alone
@@ -208,6 +208,20 @@ func (w *walker) itemOfInput(x *notation.Select) bool {
 	of, ok := x.Of.(*notation.Name)
 	return ok && slices.Contains(w.m.Inputs, of.Name) && len(x.Selection.Selectors) == 1 &&
 		isItem(x.Selection.Selectors[0], w.theirItems)
+}
+
+// placeOfInput reports whether a selection takes one position of an input, at places that are written out.
+func (w *walker) placeOfInput(x *notation.Select) bool {
+	of, ok := x.Of.(*notation.Name)
+	if !ok || x.Selection.Paired || !slices.Contains(w.m.Inputs, of.Name) {
+		return false
+	}
+	for _, sel := range x.Selection.Selectors {
+		if sel.Kind != notation.SelectAll && !isOnePosition(sel) {
+			return false
+		}
+	}
+	return true
 }
 
 func isItem(sel *notation.Selector, items []string) bool {
@@ -249,6 +263,7 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 	if _, ok := e.(*notation.Binary); ok {
 		inner = &notation.Paren{Span: e.Pos(), Inner: e}
 	}
+	w.ownTerms(slot, e)
 	for _, t := range w.terms {
 		if notation.PrintExpr(t.other) == notation.PrintExpr(e) {
 			continue
@@ -257,7 +272,7 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 			continue
 		}
 		other := t.other
-		if x, ok := other.(*notation.Select); ok {
+		if x, ok := other.(*notation.Select); ok && w.itemOfInput(x) {
 			other = w.itemHere(x)
 		}
 		left, right := inner, other
@@ -270,6 +285,20 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 			cause = codes.UnitFirst
 		}
 		w.both(cause, slot, with)
+	}
+}
+
+// ownTerms does with a parameter of a function what the reference does with a value and one made of it.
+func (w *walker) ownTerms(slot *notation.Expr, e notation.Expr) {
+	n, ok := e.(*notation.Name)
+	if !ok || !w.inside {
+		return
+	}
+	for _, step := range ownSteps {
+		if w.functions[step.name] != nil {
+			own := &notation.Paren{Span: n.Span, Inner: binary(n.Span, step.op, n, call(n.Span, step.name, n))}
+			w.both(codes.StepMissing, slot, own)
+		}
 	}
 }
 
