@@ -199,6 +199,27 @@ func TestReduceAgainstOracle(t *testing.T) {
 	}
 }
 
+// TestPartsOfNothing: an array without elements has no cells, wherever a part of it would begin.
+func TestPartsOfNothing(t *testing.T) {
+	none := array.FromReals(make([]float64, 12), 3, 4).Select([]array.Pick{{Kind: array.PickList}, array.WholeAxis(4)})
+	part := none.Select([]array.Pick{array.WholeAxis(0), {Kind: array.PickRange, Start: 1, Step: 1, Count: 3}})
+	require.Equal(t, []int{0, 3}, part.Shape())
+	count := func(items []float64) float64 { return float64(len(items)) }
+	for _, c := range []struct{ axes, want []int }{{nil, []int{0, 3}}, {[]int{0}, []int{3}}, {[]int{1}, []int{0}},
+		{[]int{0, 1}, nil}} {
+		got := array.Reduce(nil, part, c.axes, false, count)
+		assert.Len(t, got.Shape(), len(c.want))
+		for i := range got.Size() {
+			assert.Zero(t, got.RealAt(i))
+		}
+	}
+	assert.Empty(t, part.Reals())
+	assert.Zero(t, part.Copy().Size())
+	assert.Zero(t, part.Reshape([]int{3, 0}).Size())
+	assert.Zero(t, part.Transpose([]int{1, 0}).Size())
+	assert.Zero(t, array.Map2(part.Shape(), part, part, array.EachPair(func(x, y float64) float64 { return x + y })).Size())
+}
+
 func TestMap2BroadcastsLikeTheOracle(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 4))
 	met := 0

@@ -119,6 +119,9 @@ func (a *Array) header(arena *Arena, picks []Pick) (view *Array, lists [][]int) 
 	}
 	l.labels = named(labels)
 	l.counted()
+	if view.size == 0 {
+		view.offset = 0 // there may be no cells at the place that it would begin at
+	}
 	return view, lists
 }
 

@@ -118,6 +118,7 @@ type Question struct {
 	mirror   *notation.Program // a copy of the reference, to run its slips on further data
 	mirrored []slips.Slip
 	slipped  map[int][]Outcome // by place in table
+	oddities map[int]bool      // likewise
 }
 
 // Fault is a fault of ours that left a slip of the reference out of the table; it is

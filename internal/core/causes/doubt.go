@@ -215,7 +215,7 @@ func (q *Question) mirrorNow() {
 	if q.mirror == nil {
 		q.mirror = notation.CopyProgram(q.Reference)
 		q.mirrored = slips.Of(q.mirror, q.Material)
-		q.slipped = map[int][]Outcome{}
+		q.slipped, q.oddities = map[int][]Outcome{}, map[int]bool{}
 	}
 }
 

@@ -26,7 +26,6 @@ type tabled struct {
 	meanless bool          // a mean is no mean any more
 	place    notation.Span // that is changed, in the reference
 	adds     bool
-	odd      bool
 }
 
 // foreseen is one of the instructor's slips with what it gives.
@@ -57,7 +56,7 @@ func (q *Question) slipTable() []tabled {
 	list := slips.Of(program, q.Material)
 	seen := map[string]bool{notation.Print(program): true}
 	var out []tabled
-	ctx, idle := context.Background(), q.idleReductions(program)
+	ctx := context.Background()
 	spent, held := int64(0), 0
 	idleRanges := make([]bool, len(q.Cases))
 	for i := range q.Cases {
@@ -76,8 +75,7 @@ func (q *Question) slipTable() []tabled {
 		}
 		seen[key] = true
 		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)),
-			looped: s.Cause == codes.LoopLast, adds: s.Adds(),
-			odd: q.idleReductions(program) > idle}
+			looped: s.Cause == codes.LoopLast, adds: s.Adds()}
 		emptied := true // and so nothing is selected where it differs: a step left out, and no other selection
 		err := guard.Call("running a slip of the reference", func() error {
 			for i := range q.Cases {
@@ -212,7 +210,7 @@ func (f *finder) bySlips() {
 					continue
 				}
 				fits = append(fits, Cause{Code: code, Evidence: Slip, Changes: 1, Change: s.change,
-					tree: slipKey(k), adds: s.adds, odd: s.odd, spoils: f.spoils(s),
+					tree: slipKey(k), adds: s.adds, odd: f.q.isOdd(k), spoils: f.spoils(s),
 					foreign: f.foreign(target, k),
 					chance:  !f.stillGives(target, func(i int) Outcome { return f.q.slipBeyond(k)[i] })})
 			}
@@ -303,6 +301,20 @@ func (f *finder) uses(target int, names ...string) bool {
 		})
 	}
 	return found
+}
+
+// isOdd reports whether a slip leaves a reduction with a scalar to reduce.
+func (q *Question) isOdd(k int) bool {
+	q.lock.Lock()
+	defer q.lock.Unlock()
+	q.mirrorNow()
+	if odd, known := q.oddities[k]; known {
+		return odd
+	}
+	idle := q.idleReductions(q.mirror)
+	defer q.mirrored[q.table[k].slip].Apply()()
+	q.oddities[k] = q.idleReductions(q.mirror) > idle
+	return q.oddities[k]
 }
 
 // foreign reports whether a slip's result comes from an input that the attempt's does not come from:
