@@ -50,6 +50,13 @@ var axisOperators = []*Operator{
 		},
 	},
 	{
+		Name: "extremes", Codes: []codes.Code{codes.Grouping},
+		Where:  "the greatest, least or middle of quotients, and in an attempt a quotient of two",
+		Change: "divides before, or after",
+		Right:  "r = max(x / y)", Wrong: "r = max(x) / max(y)",
+		expression: []onExpression{onCallOf((*walker).extremesApart, extremes...), on((*walker).extremeOfQuotients)},
+	},
+	{
 		Name: "order", Codes: []codes.Code{codes.AxisOrder},
 		Where: "a transposition with `to:`", Change: "puts the axes in another order",
 		Right: "r = transpose(growth, to: [depth, week, rope])", Wrong: "r = transpose(growth, to: [week, depth, rope])",
@@ -457,6 +464,43 @@ func sums(e *notation.Binary) (a, b *notation.Call, ok bool) {
 	ok = okA && okB && a.Name.Name == "sum" && b.Name.Name == "sum" && len(a.Args) == 1 && len(b.Args) == 1
 	return a, b, ok
 }
+
+// extremesApart takes the quotient of two extremes for the extreme of the quotients, and the other way round.
+func (w *walker) extremesApart(slot *notation.Expr, c *notation.Call) {
+	if len(c.Args) != 1 {
+		return
+	}
+	x := notation.Strip(c.Args[0])
+	around, isCall := x.(*notation.Call)
+	isCall = isCall && around.Name.Name == "abs" && len(around.Args) == 1
+	if isCall {
+		x = notation.Strip(around.Args[0])
+	}
+	q, ok := x.(*notation.Binary)
+	if !ok || q.Op != "/" || isPlain(q.Left) || isPlain(q.Right) {
+		return
+	}
+	of := func(e notation.Expr) notation.Expr {
+		if isCall {
+			e = withArgs(around, e)
+		}
+		return withArgs(c, e)
+	}
+	w.both(codes.Grouping, slot, binary(c.Span, "/", of(q.Left), of(q.Right)))
+}
+
+// extremeOfQuotients undoes extremesApart in an attempt.
+func (w *walker) extremeOfQuotients(slot *notation.Expr, e *notation.Binary) {
+	a, okA := notation.Strip(e.Left).(*notation.Call)
+	b, okB := notation.Strip(e.Right).(*notation.Call)
+	if !w.repairing() || e.Op != "/" || !okA || !okB || a.Name.Name != b.Name.Name || len(a.Args) != 1 ||
+		len(b.Args) != 1 || !slices.Contains(extremes, a.Name.Name) {
+		return
+	}
+	w.both(codes.Grouping, slot, withArgs(a, binary(e.Span, "/", grouped(a.Args[0]), grouped(b.Args[0]))))
+}
+
+var extremes = []string{"max", "min", "median"}
 
 // axisOrders puts the axes of a transposition in other orders.
 func (w *walker) axisOrders(slot *notation.Expr, c *notation.Call) {
