@@ -52,6 +52,8 @@ var ways = []way{
 	{codes.PositionValue, "count", "positions", "a number where the positions were meant"},
 	{codes.PositionValue, "sum", "count", "a sum where a count was meant"},
 	{codes.PositionValue, "count", "sum", "a count where a sum was meant"},
+	{codes.SignFlipped, "", "-", "a minus is missing"},
+	{codes.SignFlipped, "-", "", "a minus too many"},
 	{codes.ViewCopy, "view", "", "a view where a copy was meant"},
 	{codes.ViewCopy, "", "view", "a copy where a view was meant"},
 }

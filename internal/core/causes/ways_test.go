@@ -26,6 +26,9 @@ func TestCausesSayTheDirection(t *testing.T) {
 		{"view.copy", Repair, "view t = x[rest] → t = x[rest]", "a view where a copy was meant"},
 		{"power.missing", Slip, "across ^ 2 → across", "a square is missing"},
 		{"position.value", Repair, "max_at(x) → max(x)", "a position where the value was meant"},
+		{"sign.flipped", Repair, "exp(x) → exp(-x)", "a minus is missing"},
+		{"sign.flipped", Slip, "-1 → 1", "a minus is missing"},
+		{"sign.flipped", Transformation, "× −1", "the result × -1"},
 		{"angle.unit", Repair, "no arrow", "degrees and radians are mixed up"},
 		{"axis.other", Repair, "over rope → over week", "worked over or along another axis"},
 	} {
