@@ -137,8 +137,8 @@ func start(ctx context.Context, dir, name, program string) (*side, error) {
 		return nil, err
 	}
 	s := &side{name: name, base: "http://" + address}
-	s.command = exec.CommandContext(ctx, program, "demo", "--folder", filepath.Join(dir, strings.ReplaceAll(name, " ", "-")),
-		"--listen", address)
+	folder := filepath.Join(dir, strings.ReplaceAll(name, " ", "-"))
+	s.command = exec.CommandContext(ctx, program, "demo", "--folder", folder, "--listen", address)
 	out, err := s.command.StdoutPipe()
 	if err != nil {
 		return nil, err

@@ -217,7 +217,8 @@ func TestPartsOfNothing(t *testing.T) {
 	assert.Zero(t, part.Copy().Size())
 	assert.Zero(t, part.Reshape([]int{3, 0}).Size())
 	assert.Zero(t, part.Transpose([]int{1, 0}).Size())
-	assert.Zero(t, array.Map2(part.Shape(), part, part, array.EachPair(func(x, y float64) float64 { return x + y })).Size())
+	both := array.EachPair(func(x, y float64) float64 { return x + y })
+	assert.Zero(t, array.Map2(part.Shape(), part, part, both).Size())
 }
 
 func TestMap2BroadcastsLikeTheOracle(t *testing.T) {

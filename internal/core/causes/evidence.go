@@ -279,6 +279,25 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 
 // uses reports whether a target comes from one of some functions and operators in the attempt.
 func (f *finder) uses(target int, names ...string) bool {
+	among := func(name string) bool { return slices.Contains(names, name) }
+	return f.comesFrom(target, func(n notation.Node) bool {
+		switch n := n.(type) {
+		case *notation.Call:
+			return among(n.Name.Name)
+		case *notation.Binary:
+			return among(n.Op)
+		case *notation.Compare:
+			return slices.ContainsFunc(n.Ops, among)
+		case *notation.Assign:
+			return among(n.Op)
+		}
+		return false
+	})
+}
+
+// comesFrom reports whether what a target is made of in the attempt has a node of some sort: a statement that it comes
+// from, or a function.
+func (f *finder) comesFrom(target int, is func(n notation.Node) bool) bool {
 	from := map[string]bool{f.q.Targets[target].Name: true}
 	grow(f.program, from)
 	found := false
@@ -287,16 +306,7 @@ func (f *finder) uses(target int, names ...string) bool {
 			continue
 		}
 		notation.Walk(s, func(n notation.Node) bool {
-			switch n := n.(type) {
-			case *notation.Call:
-				found = found || slices.Contains(names, n.Name.Name)
-			case *notation.Binary:
-				found = found || slices.Contains(names, n.Op)
-			case *notation.Compare:
-				found = found || slices.ContainsFunc(n.Ops, func(op string) bool { return slices.Contains(names, op) })
-			case *notation.Assign:
-				found = found || slices.Contains(names, n.Op)
-			}
+			found = found || is(n)
 			return !found
 		})
 	}
@@ -349,26 +359,16 @@ func (f *finder) spoils(s *tabled) bool {
 
 // fromLoop reports whether a target of the attempt comes from a loop.
 func (f *finder) fromLoop(target int) bool {
-	t := &f.q.Targets[target]
-	if t.Calls != nil || t.Holds != nil {
+	if t := &f.q.Targets[target]; t.Calls != nil || t.Holds != nil {
 		return true
 	}
-	from := map[string]bool{t.Name: true}
-	grow(f.program, from)
-	found := false
-	for _, s := range f.program.Statements {
-		if _, own := s.(*notation.Function); !own && !notation.BindsAny(s, from) {
-			continue
+	return f.comesFrom(target, func(n notation.Node) bool {
+		switch n.(type) {
+		case *notation.Each, *notation.Repeat:
+			return true
 		}
-		notation.Walk(s, func(n notation.Node) bool {
-			switch n.(type) {
-			case *notation.Each, *notation.Repeat:
-				found = true
-			}
-			return !found
-		})
-	}
-	return found
+		return false
+	})
 }
 
 // pairs tries two changes of the reference, where nothing else fits.
