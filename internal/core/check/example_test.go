@@ -55,6 +55,8 @@ func TestTheSmallestExample(t *testing.T) {
 		{"missing values", "inputs: {x: {axes: [_], missing: nan}}\noutputs: {y: {}}\ncases:\n" +
 			"  - {name: a, shown: true, inputs: {x: [1, .nan, 4]}}\n", "y = sum(x, only: not is_nan(x))", "y = sum(x)",
 			"with x = [nan]\nexpected y = 0.0\ngot y = nan\n"},
+		{"an output that is not bound", one, "y = sum(x)", "z = sum(x)",
+			"with x = labelled([[0.0]], axes: [week, rope])\nexpected y = 0.0\n"},
 		{"a program that stops", one, "y = x[0, 0]", "y = x[0, 3]",
 			"with x = labelled([[0.0]], axes: [week, rope])\nexpected y = 0.0\n"},
 	} {

@@ -56,6 +56,15 @@ func TestTable(t *testing.T) {
 		cause        codes.Code
 	}{
 		{"r = mean(growth over week)", "r = mean(growth over rope)", "axis.other"},
+		{"r = norm(x)", "r = sum(abs(x))", "function.other"},
+		{"r = norm(x)", "r = max(abs(x))", "function.other"},
+		{"r = mean(x, weights: y)", "r = sum(x * y)", "step.missing"},
+		{"r = x dot y", "r = sum(x) * sum(y)", "product.elementwise"},
+		{"r = std(x)", "r = mean(abs(x - mean(x, keep: true)))", "function.other"},
+		{"r = (n + 1) * (n + 2)", "r = n + 1 * n + 2", "grouping"},
+		{"r = degrees(acos(x))", "r = x", "step.missing"},
+		{"r = least_squares(a, b)", "r = transpose(a) dot b", "step.missing"},
+		{"r = x[0] + x[1] + x[2] + x[3]", "r = x[0] + x[1]", "step.missing"},
 		{"r = mean(growth over week)", "r = mean(growth over [week, depth])", "axis.other"},
 		{"r = mean(growth over week)", "r = mean(growth)", "axis.all"},
 		{"r = sort(growth along week)", "r = sort(growth along depth)", "axis.other"},
@@ -239,6 +248,45 @@ func TestRepairsUndo(t *testing.T) {
 		})
 	}
 	assert.Greater(t, float64(back), 0.6*float64(all), "%v", missed)
+}
+
+// TestRepairsThatBorrow has, for each, a reference, an attempt, and what a change makes of the attempt.
+func TestRepairsThatBorrow(t *testing.T) {
+	for _, c := range []struct {
+		reference, attempt, mended string
+		undoes                     codes.Code
+	}{
+		{"r = mean(x[x > 3])", "r = sum(x[x > 3]) / length(x)", "r = sum(x[x > 3]) / count(x > 3)", codes.MaskUnapplied},
+		{"r = x[[0, 2]]", "r = x[[0, 5]]", "r = x[[0, last]]", codes.LengthFixed},
+		{"r = x[from size(x) - n]", "r = x[0 before n]", "r = x[last - n + 1 to last]", codes.SelectShifted},
+		{"r = x[last - n to last]", "r = x[to n]", "r = x[last - n to last]", codes.SelectShifted},
+		{"r = sqrt(mean(x ^ 2))", "r = norm(x)", "r = norm(x) / sqrt(size(x))", codes.StepMissing},
+		{"r = clipped(x, -n, n)", "r = pick(x < -n, n, x)", "r = pick(x < -n, (-n), x)", codes.SignFlipped},
+		{"r = x / x[0]", "r = x", "r = (x / x[0])", codes.StepMissing},
+		{"r = x[n + 1]", "k = n\nr = x[k]", "k = (n + 1)\nr = x[k]", codes.UnitFirst},
+		{"r = sqrt(mean(x ^ 2))", "r = mean(abs(x))", "r = sqrt(mean(x ^ 2))", codes.FunctionOther},
+		{"r = sum(sort(x)[0 to 1])", "r = sum(x[0 to 1])", "r = sum(sort(x, descending: true)[0 to 1])", codes.StepMissing},
+		{"r = transpose(growth, to: [1, 0, 2])", "r = transpose(growth)", "r = transpose(growth, to: [1, 0, 2])",
+			codes.AxisOrder},
+	} {
+		t.Run(c.attempt, func(t *testing.T) {
+			m := material(0)
+			var errs []*notation.Diagnostic
+			m.Reference, errs = notation.Parse(c.reference + "\n")
+			require.Empty(t, errs)
+			attempt, errs := notation.Parse(c.attempt + "\n")
+			require.Empty(t, errs)
+			var undoes []codes.Code
+			for _, s := range slips.Of(attempt, m) {
+				undo := s.Apply()
+				if strings.TrimSpace(notation.Print(attempt)) == c.mended {
+					undoes = append(undoes, s.Undoes)
+				}
+				undo()
+			}
+			assert.Contains(t, undoes, c.undoes)
+		})
+	}
 }
 
 // references are the programs of the demo's course, and some with statements that many

@@ -1,0 +1,70 @@
+package causes
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/notation"
+)
+
+// searching is a search that asks why some names of an attempt are wrong.
+func searching(t *testing.T, text string, names ...string) *finder {
+	t.Helper()
+	program, errs := notation.Parse(text)
+	require.Empty(t, errs)
+	f := &finder{q: &Question{}, program: program, found: map[int][]Cause{}}
+	for k, name := range names {
+		f.q.Targets = append(f.q.Targets, Target{Name: name})
+		f.wrong = append(f.wrong, k)
+	}
+	return f
+}
+
+// TestASlipSaysNothingUntrue: a change of the reference is told by what the attempt has.
+func TestASlipSaysNothingUntrue(t *testing.T) {
+	root := &tabled{cause: codes.PowerMissing, brings: []string{"sqrt"}}
+	summed := &tabled{cause: codes.FunctionOther, brings: []string{"sum"}, meanless: true}
+	counted := &tabled{cause: codes.MaskUnapplied, unmasks: true}
+	for _, c := range []struct {
+		text string
+		slip *tabled
+		want codes.Code
+	}{
+		{"y = x / 2\n", root, ""},
+		{"z = sqrt(x)\ny = x / 2\n", root, ""},
+		{"z = norm(x)\ny = x / z\n", root, codes.PowerMissing},
+		{"y = x ^ 0.5\n", root, codes.PowerMissing},
+		{"y = x[0] + x[1]\n", summed, codes.StepMissing},
+		{"y = sum(x)\n", summed, codes.FunctionOther},
+		{"y = 0.0\neach k in x {\n  y += k\n}\n", summed, codes.FunctionOther},
+		{"y = count(x)\n", counted, codes.MaskUnapplied},
+		{"y = count(x > 0)\n", counted, ""},
+	} {
+		assert.Equal(t, c.want, searching(t, c.text, "y").saidOf(c.slip, 0), c.text)
+	}
+	arrays := searching(t, "y = x\n", "y")
+	arrays.program = nil
+	assert.Equal(t, codes.PowerMissing, arrays.saidOf(root, 0), "nobody knows how arrays were made")
+}
+
+// TestALoopBesideIsNoLoopOfIt: what a target comes from has the loop, or it has none.
+func TestALoopBesideIsNoLoopOfIt(t *testing.T) {
+	f := searching(t, "t = 0.0\neach k in x {\n  t += k\n}\ny = 2 * t\nz = x[last]\n", "y", "z")
+	assert.True(t, f.fromLoop(0))
+	assert.False(t, f.fromLoop(1))
+}
+
+// TestWhatFollowsIsExplainedWithAllItComesFrom: a change that mends the end of a chain and one link of it explains
+// nothing where another link stays wrong.
+func TestWhatFollowsIsExplainedWithAllItComesFrom(t *testing.T) {
+	f := searching(t, "path = 2 * x\nafter = path[last]\ntwice = 2 * after\n", "path", "after", "twice")
+	end := Cause{Code: codes.StepMissing, Evidence: Repair, Changes: 1, tree: "end", writes: "path"}
+	root := Cause{Code: codes.LoopLast, Evidence: Slip, Changes: 1, tree: "root"}
+	f.found[0], f.found[1], f.found[2] = []Cause{root}, []Cause{end, root}, []Cause{end, root}
+	kept := f.upstream(2, f.found[2])
+	require.Len(t, kept, 1)
+	assert.Equal(t, codes.LoopLast, kept[0].Code)
+}
