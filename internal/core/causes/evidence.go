@@ -233,7 +233,6 @@ func (f *finder) sameEverywhere(target int) bool {
 		if v == nil || t.Calls != nil {
 			return false
 		}
-		v = v.Widen(array.Complex)
 		for k := range v.Size() {
 			if elements++; elements == 1 {
 				one = v.ComplexAt(k)
@@ -248,13 +247,11 @@ func (f *finder) sameEverywhere(target int) bool {
 
 // saidBy are the functions and operators that do what a function does, in one form or another.
 var saidBy = map[string][]string{
-	"norm":  {"norm"},
-	"sqrt":  {"sqrt", "cbrt", "^", "norm", "std", "sample_std", "hypot"},
-	"floor": {"floor", "ceil", "round", "truncated", "int", "div", "mod"}, "ceil": {"ceil", "floor", "round", "truncated",
-		"int", "div", "mod"},
-	"round": {"round", "floor", "ceil", "truncated", "int", "div"}, "truncated": {"truncated", "floor", "ceil", "round",
-		"int", "div"},
+	"norm": {"norm"}, "sqrt": {"sqrt", "cbrt", "^", "norm", "std", "sample_std", "hypot"},
+	"floor": rounders, "ceil": rounders, "round": rounders, "truncated": rounders,
 }
+
+var rounders = []string{"floor", "ceil", "round", "truncated", "int", "div", "mod"}
 
 // saidOf is the code of a slip as it can be said of the attempt; "" where it asserts what the attempt does not
 // have: a root that is nowhere in it. A mean that became a sum of terms lacks a division.

@@ -465,7 +465,7 @@ func sums(e *notation.Binary) (a, b *notation.Call, ok bool) {
 	return a, b, ok
 }
 
-// extremesApart takes the quotient of two extremes for the extreme of the quotients, and the other way round.
+// extremesApart takes the quotient of two extremes for the extreme of the quotients.
 func (w *walker) extremesApart(slot *notation.Expr, c *notation.Call) {
 	if len(c.Args) != 1 {
 		return

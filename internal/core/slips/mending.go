@@ -377,7 +377,7 @@ func (w *walker) dividedByTerms(slot *notation.Expr, e *notation.Binary) {
 	w.both(codes.StepMissing, slot, binary(e.Span, "/", &notation.Paren{Span: e.Span, Inner: e}, number(e.Span, n)))
 }
 
-// negatedName takes a name with a minus, where the reference does.
+// negatedValue takes a name with a minus, where the reference does.
 func (w *walker) negatedValue(slot *notation.Expr, n *notation.Name) {
 	if !w.repairing() || w.selecting > 0 || w.inside || !w.negatives[n.Name] {
 		return
