@@ -2,6 +2,8 @@ package store
 
 import (
 	"context"
+	"database/sql"
+	"strconv"
 	"time"
 
 	"gorm.io/gorm"
@@ -10,9 +12,22 @@ import (
 // changesAt is how many changes are read in one go.
 const changesAt = 5000
 
+var changesAfter = &block{text: "SELECT id, course_id, attempt_id, subject, kind, created_at FROM changes WHERE id > ? " +
+	"ORDER BY id LIMIT " + strconv.Itoa(changesAt)}
+
 // ChangesAfter lists changes with a greater id, in that order; whole is false where more follow.
 func (s *Store) ChangesAfter(ctx context.Context, id uint64) (list []Change, whole bool, err error) {
-	err = s.db.WithContext(ctx).Where("id > ?", id).Order("id").Limit(changesAt).Find(&list).Error
+	err = s.readWith(ctx, changesAfter, []any{id}, func(rows *sql.Rows) error {
+		list = nil
+		for rows.Next() {
+			var c Change
+			if err := rows.Scan(&c.ID, &c.CourseID, &c.AttemptID, &c.Subject, &c.Kind, &c.CreatedAt); err != nil {
+				return err
+			}
+			list = append(list, c)
+		}
+		return nil
+	})
 	return list, len(list) < changesAt, err
 }
 

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"strings"
@@ -221,17 +222,24 @@ func (s *Store) SeatIn(ctx context.Context, course, person uint64) (Role, string
 	return m.Role, m.GroupName, err
 }
 
+var courseFor = &block{text: "SELECT c.*, m.role, EXISTS(SELECT 1 FROM extensions AS x WHERE x.person_id = " +
+	"m.person_id AND x.course_id = c.id AND x.withdrawn_at IS NULL) OR m.group_name <> '' AND EXISTS(SELECT 1 FROM " +
+	"extensions AS x WHERE x.course_id = c.id AND x.group_name = m.group_name AND x.withdrawn_at IS NULL) AS extended " +
+	"FROM courses AS c LEFT JOIN memberships AS m ON m.course_id = c.id AND m.person_id = ? AND m.state = 'active' " +
+	"WHERE c.slug = ?"}
+
 // CourseFor finds a course and a person's role in it, "" when they have none.
 func (s *Store) CourseFor(ctx context.Context, slug string, person uint64) (*Course, Role, error) {
 	var out struct {
 		Course
 		Role *Role
 	}
-	err := s.db.WithContext(ctx).Raw("SELECT c.*, m.role, EXISTS(SELECT 1 FROM extensions AS x WHERE x.person_id = "+
-		"m.person_id AND x.course_id = c.id AND x.withdrawn_at IS NULL) OR m.group_name <> '' AND EXISTS(SELECT 1 FROM "+
-		"extensions AS x WHERE x.course_id = c.id AND x.group_name = m.group_name AND x.withdrawn_at IS NULL) AS extended "+
-		"FROM courses AS c LEFT JOIN memberships AS m ON m.course_id = c.id AND m.person_id = ? AND m.state = 'active' "+
-		"WHERE c.slug = ?", person, slug).Scan(&out).Error
+	err := s.readWith(ctx, courseFor, []any{person, slug}, func(rows *sql.Rows) error {
+		if !rows.Next() {
+			return nil
+		}
+		return s.db.WithContext(ctx).ScanRows(rows, &out)
+	})
 	switch {
 	case err != nil:
 		return nil, "", known(err)

@@ -255,6 +255,25 @@ func (s *Store) runWith(ctx context.Context, b *block, args []any, out ...any) e
 	})
 }
 
+// readWith runs a statement that reads, prepared once a connection as blocks are; read takes its rows, and begins anew
+// where it is called again.
+func (s *Store) readWith(ctx context.Context, b *block, args []any, read func(rows *sql.Rows) error) error {
+	return s.pool.again(ctx, func() error {
+		prepared, err := s.prepared(ctx, b)
+		if err != nil {
+			return err
+		}
+		began := time.Now()
+		rows, err := prepared.QueryContext(ctx, args...)
+		if err == nil {
+			err = read(rows)
+			err = errors.Join(err, rows.Err(), rows.Close())
+		}
+		s.db.Logger.Trace(ctx, began, func() (string, int64) { return s.db.Dialector.Explain(b.text, args...), 1 }, err)
+		return err
+	})
+}
+
 // prepared is a block's statement, which database/sql prepares on each connection that it uses.
 func (s *Store) prepared(ctx context.Context, b *block) (*sql.Stmt, error) {
 	if known, ok := s.statements.Load(b); ok {
