@@ -12,8 +12,8 @@ import (
 // changesAt is how many changes are read in one go.
 const changesAt = 5000
 
-var changesAfter = &block{text: "SELECT id, course_id, attempt_id, subject, kind, created_at FROM changes WHERE id > ? " +
-	"ORDER BY id LIMIT " + strconv.Itoa(changesAt)}
+var changesAfter = &block{text: "SELECT id, course_id, attempt_id, subject, kind, created_at FROM changes " +
+	"WHERE id > ? ORDER BY id LIMIT " + strconv.Itoa(changesAt)}
 
 // ChangesAfter lists changes with a greater id, in that order; whole is false where more follow.
 func (s *Store) ChangesAfter(ctx context.Context, id uint64) (list []Change, whole bool, err error) {
