@@ -159,6 +159,8 @@ func TestRulesOfTelling(t *testing.T) {
 			codes.AngleUnit},
 		{"one operator twice", "", "y = cos(n * w[0]) + 2 * sin(n * w[0])", "y = cos(n + w[0]) + 2 * sin(n + w[0])",
 			codes.OperatorOther},
+		{"one operator at two places of a statement", "", "y = hypot(max(w) - w[0], max(x) - w[1])",
+			"y = hypot(max(w) + w[0], max(x) + w[1])", codes.OperatorOther},
 		{"what feeds a wrong value mends it too", ", z: {}", "z = sum(x * w)\ny = z > 30",
 			"z = sum(x) * 3 - max(w)\ny = z > 30",
 			""},

@@ -1,6 +1,7 @@
 package slips
 
 import (
+	"fmt"
 	"slices"
 
 	"nimbusreach/internal/core/codes"
@@ -85,7 +86,11 @@ func (w *walker) otherOperator(slot *notation.Expr, e *notation.Binary) {
 		if isRight && neutralFor(op, right, true) || isLeft && neutralFor(op, left, false) {
 			continue // an operand left out
 		}
+		if otherOperators[e.Op][0] == op { // which undoes it: one mistake of a statement, whatever stands beside it
+			w.key = fmt.Sprint(e.Op, " → ", op, " at ", w.statement.Pos().Start)
+		}
 		w.both(codes.OperatorOther, slot, binary(e.Span, op, e.Left, e.Right))
+		w.key = ""
 	}
 }
 
