@@ -359,6 +359,9 @@ func (w *walker) reductionForItem(slot *notation.Expr, e *notation.Select) {
 	if !o.KnowsRank() || len(e.Selection.Selectors) != o.Rank() || e.Selection.Paired || w.selecting > 0 || w.isMask(e) {
 		return
 	}
+	if !w.repairing() && w.inOrder(e.Of) {
+		return // an end of what is in order is the extreme
+	}
 	axis := -1
 	for i, sel := range e.Selection.Selectors {
 		if sel.Kind == notation.SelectAll {
@@ -384,6 +387,20 @@ func (w *walker) reductionForItem(slot *notation.Expr, e *notation.Select) {
 		w.replace(codes.FunctionOther, codes.StepMissing, slot, c)
 	}
 	w.adding = false
+}
+
+// ordering are functions whose results are in order.
+var ordering = []string{"sort", "unique", "eigenvalues", "singular_values", "running_max", "running_min", "running_sum",
+	"five_numbers", "spaced", "indices"}
+
+// inOrder reports whether a value is made by a function that puts it in order.
+func (w *walker) inOrder(e notation.Expr) bool {
+	if n, ok := notation.Strip(e).(*notation.Name); ok {
+		if e = w.definition(n.Name); e == nil {
+			return false
+		}
+	}
+	return callIn(e, ordering...) != nil
 }
 
 // isOnePosition reports whether a selector is one position that is written out.

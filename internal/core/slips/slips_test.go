@@ -182,6 +182,16 @@ func TestTheOtherBase(t *testing.T) {
 	assert.Equal(t, codes.SelectShifted, got["r = x[4]"])
 }
 
+// TestTheEndOfWhatIsInOrderIsItsExtreme: a slip that makes no difference shows no weakness of data.
+func TestTheEndOfWhatIsInOrderIsItsExtreme(t *testing.T) {
+	for _, text := range []string{"r = sort(x)[last]", "s = sort(x)\nr = s[last]", "r = eigenvalues(a)[last]"} {
+		for wrong := range made(t, text, material(0)) {
+			assert.NotContains(t, wrong, "max(", text)
+		}
+	}
+	assert.Contains(t, made(t, "r = x[last]", material(0)), "r = max(x)")
+}
+
 // TestAxesThatAreNotThere: an attempt may name any axis.
 func TestAxesThatAreNotThere(t *testing.T) {
 	m := material(0)
