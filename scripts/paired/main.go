@@ -1,5 +1,6 @@
-// Paired lets clients hand in to two revisions of the service in turn: an earlier one, built beside, and this
-// one. Each has its own process and its own database; both have the demo's class, and the same clients.
+// Paired lets clients hand in to two revisions of the service in turn: an earlier one, and this one as it stands in
+// the folder. Both are built first; each has its own process, its own database and the demo's class. The console's
+// files must be there, as `make build` leaves them.
 //
 //	go run ./scripts/paired -before 897b8ae
 package main
@@ -56,13 +57,17 @@ func run(before string, rounds int, each time.Duration) (err error) {
 	if err != nil {
 		return err
 	}
+	now := filepath.Join(dir, "nimbus-now")
+	if err := build(".", now); err != nil {
+		return err
+	}
 	var sides []*side
 	defer func() {
 		for _, s := range sides {
 			err = errors.Join(err, s.end())
 		}
 	}()
-	for _, x := range []struct{ name, program string }{{before, old}, {"this revision", "bin/nimbus"}} {
+	for _, x := range []struct{ name, program string }{{before, old}, {"this revision", now}} {
 		s, startErr := start(ctx, dir, x.name, x.program)
 		if startErr != nil {
 			return startErr
@@ -70,7 +75,7 @@ func run(before string, rounds int, each time.Duration) (err error) {
 		sides = append(sides, s)
 	}
 	fmt.Printf("hand-ins to stored verdicts, other programs each, %d clients in a closed loop, %s each\n", people, each)
-	fmt.Println("| round | revision | a second | median | 99th percentile | service | database | processor time each |")
+	fmt.Println("| round | revision | a second | median | 99th percentile | processor time each: service | database |")
 	for round := range rounds {
 		var rates []float64
 		for _, s := range sides {
@@ -103,12 +108,17 @@ func builtBefore(dir, revision string) (program string, err error) {
 	if err := os.WriteFile(filepath.Join(pages, "index.html"), nil, 0o600); err != nil {
 		return "", err
 	}
-	build := exec.Command("go", "build", "-o", program, "./cmd/nimbus")
-	build.Dir = tree
-	if out, err := build.CombinedOutput(); err != nil {
-		return "", fmt.Errorf("%w: %s", err, out)
+	return program, build(tree, program)
+}
+
+// build builds the program of a source tree.
+func build(tree, program string) error {
+	c := exec.Command("go", "build", "-o", program, "./cmd/nimbus")
+	c.Dir = tree
+	if out, err := c.CombinedOutput(); err != nil {
+		return fmt.Errorf("%w: %s", err, out)
 	}
-	return program, nil
+	return nil
 }
 
 // tick is the unit of /proc's processor times.

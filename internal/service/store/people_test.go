@@ -53,6 +53,28 @@ func memberNames(t *testing.T, s *store.Store, f store.MemberFilter) string {
 	return out
 }
 
+// TestACourseIsReadAndLetGo: one that is not there is told from one without a role in it, and no connection is kept.
+func TestACourseIsReadAndLetGo(t *testing.T) {
+	s, c, people := class(t, 1)
+	ctx := context.Background()
+	before := store.InUse(s)
+	for range 3 {
+		got, role, err := s.CourseFor(ctx, "kelp", people[1].ID)
+		require.NoError(t, err)
+		assert.Equal(t, c.ID, got.ID)
+		assert.Equal(t, store.Student, role)
+		_, role, err = s.CourseFor(ctx, "kelp", 0)
+		require.NoError(t, err)
+		assert.Empty(t, role)
+		_, _, err = s.CourseFor(ctx, "weed", people[1].ID)
+		assert.ErrorIs(t, err, store.ErrNotFound)
+		_, whole, err := s.ChangesAfter(ctx, 0)
+		require.NoError(t, err)
+		assert.True(t, whole)
+	}
+	assert.LessOrEqual(t, store.InUse(s), before)
+}
+
 func TestPlacesInACourse(t *testing.T) {
 	s, c, people := class(t, 4)
 	ctx := context.Background()

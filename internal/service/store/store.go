@@ -197,8 +197,8 @@ func (s *Store) together(ctx context.Context, out any, text string, args ...any)
 // rollbackTime is how long a connection may take to leave a transaction.
 const rollbackTime = 5 * time.Second
 
-// block is a block of statements that is a transaction of its own, and answers with one row. It is sent as one
-// statement, prepared once a connection: the database takes longer to parse such a text than to carry it out.
+// block is a statement that is prepared once a connection: one that reads, or a block of statements that is a
+// transaction of its own and answers with one row. The database takes longer to parse such a text than to carry it out.
 type block struct {
 	text  string   // with a mark for each parameter
 	names []string // of the parameters, by their marks
@@ -255,8 +255,7 @@ func (s *Store) runWith(ctx context.Context, b *block, args []any, out ...any) e
 	})
 }
 
-// readWith runs a statement that reads, prepared once a connection as blocks are; read takes its rows, and begins anew
-// where it is called again.
+// readWith runs a statement that reads; read takes its rows, and begins anew where it is called again.
 func (s *Store) readWith(ctx context.Context, b *block, args []any, read func(rows *sql.Rows) error) error {
 	return s.pool.again(ctx, func() error {
 		prepared, err := s.prepared(ctx, b)
