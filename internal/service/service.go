@@ -9,11 +9,10 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"os"
-	"runtime/debug"
 	"sync"
 	"time"
 
+	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/api"
 	"nimbusreach/internal/service/budget"
@@ -119,22 +118,10 @@ func serveMetrics(c Config, server *api.Server) (stop func(), err error) {
 	return func() { _ = metrics.Close() }, nil
 }
 
-// slack is memory beside what programs hold: bodies, verdicts, courses.
-const slack = 1 << 30
-
-// garbage is how much may be left lying beside what is in use, in percent: checking makes much that lives
-// for a moment, and the bound on memory holds whatever this is.
-const garbage = 400
-
 // newBudget shares cores and memory, and lets the collector know of the bound.
 func newBudget(c Config) *budget.Budget {
 	b := budget.New(0, c.Memory)
-	if os.Getenv("GOMEMLIMIT") == "" {
-		debug.SetMemoryLimit(b.Memory() + slack)
-	}
-	if os.Getenv("GOGC") == "" {
-		debug.SetGCPercent(garbage)
-	}
+	check.CollectSeldom(b.Memory())
 	return b
 }
 

@@ -28,12 +28,19 @@ type rarer struct {
 
 // Hold marks the cells as belonging to a name, and reports whether they did before.
 func (c *Cells) Hold() (before bool) {
-	before, c.held = c.held, true
-	return before
+	if c.held { // and so nothing is written to what several runs read at once
+		return true
+	}
+	c.held = true
+	return false
 }
 
 // Freeze marks the cells as shared between copies.
-func (c *Cells) Freeze() { c.frozen = true }
+func (c *Cells) Freeze() {
+	if !c.frozen {
+		c.frozen = true
+	}
+}
 
 // Frozen reports whether a writer must copy first.
 func (c *Cells) Frozen() bool { return c.frozen }

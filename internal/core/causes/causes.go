@@ -109,9 +109,12 @@ type Question struct {
 	Targets   []Target
 
 	once     sync.Once
-	table    []tabled   // the reference's slips with what they give
-	foreseen []foreseen // the instructor's
-	further  []Case     // data of the same sort as the cases'
+	ready    chan struct{} // closed when there is a table
+	table    []tabled      // the reference's slips with what they give
+	own      []Outcome     // what the reference gives
+	kept     []*snapshot   // of the reference, by case
+	foreseen []foreseen    // the instructor's
+	further  []Case        // data of the same sort as the cases'
 	fault    atomic.Pointer[guard.Fault]
 
 	lock     sync.Mutex
@@ -166,24 +169,25 @@ func (b Budget) Holds(cells int64) bool { return cells <= b.Cells/2 }
 
 // finder looks for the causes of one attempt.
 type finder struct {
-	kept    []*snapshot // by case
-	plain   int8        // whether the attempt is assignments alone: 1 for yes, -1 for no, 0 for not asked
-	rightIn [][]bool    // by case and target: whether the attempt is right
-	tried   *trials     // the changes of the attempt
-	ctx     context.Context
-	q       *Question
-	program *notation.Program
-	got     []Outcome
-	runs    int
-	wrong   []int // targets that differ in some case
-	failed  bool
-	changed []string // inputs that the attempt writes into
-	found   map[int][]Cause
-	cells   int64
-	nodes   int64
-	size    int64      // nodes of the attempt's tree
-	beyond  []*Outcome // of the attempt, on further data
-	fit     []int8     // whether further data are of its sort: 1 for yes, -1 for no, 0 for not asked
+	kept      []*snapshot                   // by case
+	plain     int8                          // whether the attempt's statements run one at a time: 1 for yes, -1 for no, 0 for not asked
+	functions map[string]*notation.Function // of the attempt
+	rightIn   [][]bool                      // by case and target: whether the attempt is right
+	tried     *trials                       // the changes of the attempt
+	ctx       context.Context
+	q         *Question
+	program   *notation.Program
+	got       []Outcome
+	runs      int
+	wrong     []int // targets that differ in some case
+	failed    bool
+	changed   []string // inputs that the attempt writes into
+	found     map[int][]Cause
+	cells     int64
+	nodes     int64
+	size      int64      // nodes of the attempt's tree
+	beyond    []*Outcome // of the attempt, on further data
+	fit       []int8     // whether further data are of its sort: 1 for yes, -1 for no, 0 for not asked
 }
 
 // Find says why an attempt differs. got holds what it gave, case by case; changed
@@ -194,6 +198,7 @@ func Find(ctx context.Context, q *Question, program *notation.Program, got []Out
 	f := &finder{ctx: ctx, q: q, program: program, got: got, runs: b.Runs, changed: changed, found: map[int][]Cause{},
 		cells: b.Cells, nodes: b.Nodes}
 	q.prepare()
+	defer func() { <-q.ready }() // what went wrong with the table is reported with the attempt that it was made for
 	if program == nil {
 		return f.ofArrays()
 	}
@@ -205,8 +210,13 @@ func Find(ctx context.Context, q *Question, program *notation.Program, got []Out
 	if f.unchanged() {
 		return []Cause{{Code: codes.StarterUnchanged, Certain: true, Evidence: Rule, Change: "nothing was changed"}}
 	}
-	f.bySlips()
 	f.repairs()
+	repairs := f.found
+	f.found = map[int][]Cause{}
+	f.bySlips()
+	for target, list := range repairs {
+		f.found[target] = append(f.found[target], list...)
+	}
 	f.byExpanding()
 	f.swapped()
 	f.inputChanged()
@@ -226,12 +236,23 @@ func (f *finder) ofArrays() []Cause {
 	return f.ranked()
 }
 
-// prepare computes once what does not depend on an attempt.
+// prepare computes once what does not depend on an attempt: the table of slips beside the first attempt's search for
+// repairs.
 func (q *Question) prepare() {
 	q.once.Do(func() {
-		q.table = q.slipTable()
-		q.foreseen = q.foreseenSlips()
 		q.further = q.redrawn()
+		q.ready = make(chan struct{})
+		go func() {
+			defer close(q.ready)
+			err := guard.Call("running the slips of the reference", func() error {
+				q.table = q.slipTable()
+				q.foreseen = q.foreseenSlips()
+				return nil
+			})
+			if err != nil {
+				q.fault.CompareAndSwap(nil, guard.As(err))
+			}
+		}()
 	})
 }
 

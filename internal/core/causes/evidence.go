@@ -46,6 +46,10 @@ const (
 	tableNodes = 30_000_000
 )
 
+// tableReplays is how many cells the reference may make for what its names hold to be kept, so that a slip runs only
+// what comes from it.
+const tableReplays = 2_000_000
+
 // slipTable runs every slip of the reference on every case.
 func (q *Question) slipTable() []tabled {
 	program := notation.CopyProgram(q.Reference)
@@ -59,9 +63,13 @@ func (q *Question) slipTable() []tabled {
 	ctx := context.Background()
 	spent, held := int64(0), 0
 	idleRanges := make([]bool, len(q.Cases))
+	own := make([]Outcome, len(q.Cases))
 	for i := range q.Cases {
-		idleRanges[i] = q.tableRun(ctx, i, program).Empty
+		own[i] = q.tableRun(ctx, i, &start{program: program})
+		idleRanges[i] = own[i].Empty
 	}
+	t := q.replayed(ctx, program, own)
+	q.own, q.kept = own, t.kept
 	for k := range list {
 		if left -= each; left < 0 || spent > tableSpent || held > tableHeld {
 			break
@@ -74,20 +82,23 @@ func (q *Question) slipTable() []tabled {
 			continue
 		}
 		seen[key] = true
-		t := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)),
+		one := tabled{slip: k, cause: s.Cause, got: make([]Outcome, len(q.Cases)), differs: make([]bool, len(q.Targets)),
 			looped: s.Cause == codes.LoopLast, adds: s.Adds()}
+		begin := t.after(s)
 		emptied := true // and so nothing is selected where it differs: a step left out, and no other selection
 		err := guard.Call("running a slip of the reference", func() error {
 			for i := range q.Cases {
-				o := q.tableRun(ctx, i, program)
+				from := begin.in(i, program)
+				o := q.tableRun(ctx, i, &from)
+				t.complete(i, &from, o)
 				spent += o.Cells
-				t.got[i] = q.trimmed(o)
-				for _, v := range t.got[i].Values {
+				one.got[i] = q.trimmed(o)
+				for _, v := range one.got[i].Values {
 					held += v.Size()
 				}
 				for n := range q.Targets {
-					if !q.right(i, &q.Targets[n], t.got[i]) {
-						t.differs[n] = true
+					if !q.right(i, &q.Targets[n], one.got[i]) {
+						one.differs[n] = true
 						emptied = emptied && o.Empty && !idleRanges[i]
 					}
 				}
@@ -99,11 +110,11 @@ func (q *Question) slipTable() []tabled {
 			q.fault.CompareAndSwap(nil, guard.As(err))
 			continue // the table is kept, and every other slip has its place in it
 		}
-		t.change, t.after, t.brings, t.place = s.Change(), s.After(), s.Brings(), s.Span
-		t.unmasks = s.Operator.Name == "unmasked"
-		t.meanless = slices.Contains(s.Takes(), "mean")
-		if slices.Contains(t.differs, true) && !emptied {
-			out = append(out, t)
+		if slices.Contains(one.differs, true) && !emptied {
+			one.change, one.after, one.brings, one.place = s.Change(), s.After(), s.Brings(), s.Span
+			one.unmasks = s.Operator.Name == "unmasked"
+			one.meanless = slices.Contains(s.Takes(), "mean")
+			out = append(out, one)
 		}
 	}
 	return out
@@ -119,12 +130,51 @@ func (t *tabled) around(o *tabled) bool {
 	return t.cause == codes.OperatorOther && o.place.Within(t.place)
 }
 
+// replayed prepares runs of changes of the reference, of which only the changed statement and those that come from it
+// run again. own is what it gives by itself.
+func (q *Question) replayed(ctx context.Context, program *notation.Program, own []Outcome) *trials {
+	f := &finder{ctx: ctx, q: q, program: program, got: own, kept: q.kept}
+	if f.kept == nil {
+		cells := int64(0)
+		for i := range own {
+			cells += own[i].Cells
+		}
+		if cells > tableReplays {
+			f.plain = -1
+		}
+		for i := range q.Cases {
+			f.shared(i)
+		}
+	}
+	return &trials{finder: f, program: program}
+}
+
+// complete gives an outcome of a part of a program what all of it gave for the names that the part does not bind.
+func (t *trials) complete(i int, from *start, o Outcome) {
+	if o.Error != nil {
+		return
+	}
+	t.carry(i, from, o)
+	if from.binds == nil {
+		return
+	}
+	for k := range t.q.Targets {
+		if name := t.q.Targets[k].Name; o.Values[name] == nil && !from.binds[name] && t.got[i].Values[name] != nil {
+			o.Values[name] = t.got[i].Values[name]
+		}
+	}
+}
+
 // tableRun runs a slip of the reference on a case within the table's bounds.
-func (q *Question) tableRun(ctx context.Context, i int, program *notation.Program) Outcome {
+func (q *Question) tableRun(ctx context.Context, i int, from *start) Outcome {
 	options := q.Cases[i].Options
 	options.Limits.Cells = min(options.Limits.Cells, tableCells)
 	options.Limits.Work = tableCells * workOfCell
-	return q.run(ctx, program, q.Cases[i].Inputs, options)
+	inputs := from.inputs
+	if inputs == nil {
+		inputs = q.Cases[i].Inputs
+	}
+	return q.run(ctx, from.program, inputs, options)
 }
 
 // trimmed keeps of an outcome what targets ask for.
@@ -179,6 +229,7 @@ func (f *finder) explains(target int, got []Outcome) bool {
 
 // bySlips looks the attempt's results up among those of the reference's slips.
 func (f *finder) bySlips() {
+	<-f.q.ready
 	for _, target := range f.wrong {
 		if f.q.Targets[target].Holds != nil {
 			continue // many things break a property: what mends it tells more
@@ -400,6 +451,7 @@ func (f *finder) pairsFor(target int) {
 	}
 	program := notation.CopyProgram(f.q.Reference)
 	all := slips.Of(program, f.q.Material)
+	of := f.q.replayed(f.ctx, program, f.q.own)
 	shape := func(s *tabled) []int { return s.got[at].Values[t.Name].Shape() }
 	order := append([]int{at}, f.firstWrong()...)
 	for a := range list {
@@ -424,9 +476,10 @@ func (f *finder) pairsFor(target int) {
 			} else if !(slices.Equal(sa, mine.Shape()) && plainB || slices.Equal(sb, mine.Shape()) && plainA) {
 				continue
 			}
-			undoA := all[list[a].slip].Apply()
-			undoB := all[list[b].slip].Apply()
-			if f.reproduces(target, program, order) &&
+			first, second := &all[list[a].slip], &all[list[b].slip]
+			undoA := first.Apply()
+			undoB := second.Apply()
+			if f.reproduces(target, of, of.afterBoth(first, second), order) &&
 				f.stillGives(target, func(i int) Outcome { return f.furtherRun(i, program) }) {
 				cause := list[a]
 				if !plainB || generic(list[a].cause) && !generic(list[b].cause) {
@@ -454,13 +507,16 @@ func (f *finder) lastCase(t *Target) int {
 }
 
 // reproduces reports whether a changed reference gives the attempt's results.
-func (f *finder) reproduces(target int, program *notation.Program, order []int) bool {
+func (f *finder) reproduces(target int, of *trials, begin begins, order []int) bool {
 	t := &f.q.Targets[target]
 	for _, i := range order {
 		if f.spent() {
 			return false
 		}
-		if o := f.run(i, program, nil); !f.q.same(t, o, f.got[i]) {
+		from := begin.in(i, of.program)
+		o := f.run(i, from.program, from.inputs)
+		of.complete(i, &from, o)
+		if !f.q.same(t, o, f.got[i]) {
 			return false
 		}
 	}

@@ -65,6 +65,7 @@ type trials struct {
 	written map[notation.Statement]string // statements as they are without a change
 	checker *evaluate.Checker
 	tails   map[tailKey]*tail
+	places  map[notation.Statement]int // of the top level, by the statements within
 }
 
 // try makes a change, and keeps what it explains.
@@ -392,15 +393,16 @@ func (f *finder) fixes(program *notation.Program, order []int, begin begins) []i
 		if f.spent() {
 			return nil
 		}
-		from := start{program: program}
-		if begin != nil {
-			from = begin(i)
-		}
+		from := begin.in(i, program)
 		left = slices.DeleteFunc(left, func(t int) bool { return !from.reaches(&f.q.Targets[t]) && !f.right(i, t) })
 		if len(left) == 0 || f.failed && len(left) < len(f.wrong) {
 			return nil
 		}
+		if from.fails {
+			return nil
+		}
 		o := f.run(i, from.program, from.inputs)
+		f.carry(i, &from, o)
 		if f.breaks(i, &from, o) {
 			return nil
 		}
@@ -412,6 +414,19 @@ func (f *finder) fixes(program *notation.Program, order []int, begin begins) []i
 		}
 	}
 	return left
+}
+
+// carry gives an outcome of a part of the attempt what names held before it that it did not bind again.
+func (f *finder) carry(i int, from *start, o Outcome) {
+	if from.inputs == nil {
+		return
+	}
+	for k := range f.q.Targets {
+		name := f.q.Targets[k].Name
+		if v := from.inputs[name]; o.Values[name] == nil && v != nil && v != f.q.Cases[i].Inputs[name] {
+			o.Values[name] = v
+		}
+	}
 }
 
 // breaks reports whether a changed attempt makes a target wrong that was right: then

@@ -18,10 +18,19 @@ type start struct {
 	program *notation.Program
 	inputs  map[string]*array.Array // nil for the case's own
 	binds   map[string]bool         // names that the run binds, where all others are as in the attempt; else nil
+	fails   bool                    // as the attempt does: it ends before what is changed
 }
 
 // begins gives for each case what a candidate runs there.
 type begins func(i int) start
+
+// in is what runs in a case: all of the program where nothing is known.
+func (b begins) in(i int, program *notation.Program) start {
+	if b == nil {
+		return start{program: program}
+	}
+	return b(i)
+}
 
 // reaches reports whether a target may be another than in the attempt.
 func (s *start) reaches(t *Target) bool {
@@ -48,35 +57,75 @@ func (t *trials) after(s *slips.Slip) begins {
 	if s.OfStatement() { // the statements before it may be others
 		return nil
 	}
-	at := slices.Index(t.program.Statements, s.Statement())
-	if at < 0 || !t.isPlain() {
-		return nil
-	}
-	return t.from(t.tail(tailKey{at, s.Several()})) // what a change reads is bound before it
+	at, all := t.placeOf(s)
+	return t.from(at, all || s.Several()) // what a change reads is bound before it
 }
 
 // afterBoth gives what runs after two changes.
 func (t *trials) afterBoth(a, b *slips.Slip) begins {
-	at := min(slices.Index(t.program.Statements, a.Statement()), slices.Index(t.program.Statements, b.Statement()))
-	if at < 0 || a.OfStatement() || b.OfStatement() || !t.isPlain() {
+	if a.OfStatement() || b.OfStatement() {
 		return nil
 	}
-	return t.from(t.tail(tailKey{at, true}))
+	first, _ := t.placeOf(a)
+	second, _ := t.placeOf(b)
+	return t.from(min(first, second), true)
 }
 
-func (t *trials) from(part *tail) begins {
+// placeOf is the place of the attempt's first statement that a change may reach, -1 where that is not known, and
+// whether it may reach all after it: a change of a function reaches all that call one.
+func (t *trials) placeOf(s *slips.Slip) (at int, all bool) {
+	if !t.replays() {
+		return -1, true
+	}
+	if t.places == nil {
+		t.places = map[notation.Statement]int{}
+		for k, top := range t.program.Statements {
+			notation.Walk(top, func(n notation.Node) bool {
+				if s, ok := n.(notation.Statement); ok {
+					t.places[s] = k
+				}
+				return true
+			})
+		}
+	}
+	at, known := t.places[s.Statement()]
+	if !known || len(t.functions) > 0 && s.Several() {
+		return -1, true
+	}
+	if _, inside := t.program.Statements[at].(*notation.Function); inside {
+		return slices.IndexFunc(t.program.Statements, func(s notation.Statement) bool {
+			_, own := s.(*notation.Function)
+			return !own && readsAny(s, func(name string) bool { return t.functions[name] != nil })
+		}), true
+	}
+	return at, false
+}
+
+// from gives what runs from a statement on: all of it, or what comes from the names that it binds. Where the attempt
+// failed before it, nothing changes.
+func (t *trials) from(at int, all bool) begins {
+	if at < 0 {
+		return nil
+	}
 	return func(i int) start {
 		known := t.shared(i)
-		if !known.ok || t.q.Cases[i].Error != nil {
+		switch {
+		case !known.ok || t.q.Cases[i].Error != nil:
 			return start{program: t.program}
+		case at >= len(known.before):
+			return start{program: t.program, fails: true}
 		}
+		part := t.tail(tailKey{at, all || known.end == nil})
 		if part.inputs[i] == nil {
 			part.inputs[i] = maps.Clone(known.before[part.at])
 			for _, name := range part.others {
 				part.inputs[i][name] = known.end[name]
 			}
 		}
-		return start{part.program, part.inputs[i], part.binds}
+		if known.end == nil {
+			return start{program: part.program, inputs: part.inputs[i]}
+		}
+		return start{part.program, part.inputs[i], part.binds, false}
 	}
 }
 
@@ -88,14 +137,24 @@ func (t *trials) tail(key tailKey) *tail {
 	all := t.program.Statements
 	out := &tail{at: key.at, binds: map[string]bool{}, inputs: make([]map[string]*array.Array, len(t.q.Cases))}
 	var list []notation.Statement
-	for k, s := range all[key.at:] {
-		name := s.(*notation.Assign).Target.Name
-		if k == 0 || key.all || out.binds[name] || readsAny(s, func(name string) bool { return out.binds[name] }) {
+	for k, s := range all {
+		if _, own := s.(*notation.Function); own {
 			list = append(list, s)
-			out.binds[name] = true
 			continue
 		}
-		out.others = append(out.others, name)
+		if k < key.at {
+			continue
+		}
+		names := notation.Bound([]notation.Statement{s})
+		ours := func(name string) bool { return out.binds[name] }
+		if k == key.at || key.all || slices.ContainsFunc(names, ours) || readsAny(s, ours) {
+			list = append(list, s)
+			for _, name := range names {
+				out.binds[name] = true
+			}
+			continue
+		}
+		out.others = append(out.others, names...)
 	}
 	if slices.ContainsFunc(out.others, t.boundAgain) {
 		return t.tail(tailKey{key.at, true}) // what it holds depends on where one asks
@@ -112,7 +171,7 @@ func (t *trials) tail(key tailKey) *tail {
 func (t *trials) boundAgain(name string) bool {
 	times := 0
 	for _, s := range t.program.Statements {
-		if s.(*notation.Assign).Target.Name == name {
+		if notation.BindsAny(s, map[string]bool{name: true}) {
 			times++
 		}
 	}
@@ -129,15 +188,16 @@ func readsAny(s notation.Statement, which func(name string) bool) bool {
 	return found
 }
 
-// snapshot is what names held before each statement of the attempt's top level, and at its end.
+// snapshot is what names held before each statement of the attempt's top level that ran, and at its end; nil where
+// it failed.
 type snapshot struct {
 	before []map[string]*array.Array
 	end    map[string]*array.Array
 	ok     bool
 }
 
-// shared takes the snapshots of a case; they serve where no cells are shared between
-// names and nothing is drawn.
+// shared takes the snapshots of a case, by running one statement after the other; they serve where no cells are shared
+// between names and nothing is drawn.
 func (f *finder) shared(i int) *snapshot {
 	if f.kept == nil {
 		f.kept = make([]*snapshot, len(f.q.Cases))
@@ -147,26 +207,47 @@ func (f *finder) shared(i int) *snapshot {
 	}
 	s := &snapshot{}
 	f.kept[i] = s
-	if !f.isPlain() || f.got[i].Error != nil {
+	if !f.replays() {
 		return s
 	}
-	now := maps.Clone(f.q.Cases[i].Inputs)
-	options := f.q.Cases[i].Options
-	options.Trace = func(step evaluate.Step) {
-		s.before = append(s.before, maps.Clone(now))
-		step.Value.Cells().Freeze()
-		now[step.Name] = step.Value
+	one := &notation.Program{Source: f.program.Source}
+	for _, function := range f.functions {
+		one.Statements = append(one.Statements, function)
 	}
-	result := evaluate.Run(f.ctx, f.program, f.q.Cases[i].Inputs, options)
+	one.Statements = append(one.Statements, nil)
+	now := f.q.Cases[i].Inputs
+	for _, statement := range f.program.Statements {
+		s.before = append(s.before, now)
+		if _, own := statement.(*notation.Function); own {
+			continue
+		}
+		one.Statements[len(f.functions)] = statement
+		result := evaluate.Run(f.ctx, one, now, f.q.Cases[i].Options)
+		if result.Error != nil {
+			failed := f.got[i].Error
+			s.ok = failed != nil && failed.Code == result.Error.Code && failed.Span == result.Error.Span
+			return s
+		}
+		bound := result.Values()
+		for _, v := range bound {
+			v.Cells().Freeze()
+		}
+		for name, v := range now {
+			if bound[name] == nil {
+				bound[name] = v
+			}
+		}
+		now = bound
+	}
 	s.end = now
-	s.ok = result.Error == nil && len(s.before) == len(f.program.Statements)
+	s.ok = f.got[i].Error == nil
 	return s
 }
 
-// isPlain reports whether the attempt is assignments alone that draw nothing.
-func (f *finder) isPlain() bool {
+// replays reports whether the attempt's statements can run one at a time: none draws, and no view shares cells.
+func (f *finder) replays() bool {
 	if f.plain == 0 {
-		f.plain = -1
+		f.plain, f.functions = -1, f.program.Functions()
 		if plain(f.program) {
 			f.plain = 1
 		}
@@ -175,23 +256,20 @@ func (f *finder) isPlain() bool {
 }
 
 func plain(p *notation.Program) bool {
+	shares := false
 	for _, s := range p.Statements {
-		if _, ok := s.(*notation.Assign); !ok {
-			return false
-		}
-		drawn := false
 		notation.Walk(s, func(n notation.Node) bool {
-			if c, ok := n.(*notation.Call); ok {
-				switch c.Name.Name {
+			switch n := n.(type) {
+			case *notation.View:
+				shares = true
+			case *notation.Call:
+				switch n.Name.Name {
 				case "draw_uniform", "draw_normal", "draw_integers", "shuffled", "sampled", "shares":
-					drawn = true
+					shares = true
 				}
 			}
-			return !drawn
+			return !shares
 		})
-		if drawn {
-			return false
-		}
 	}
-	return true
+	return !shares
 }

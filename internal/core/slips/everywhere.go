@@ -25,8 +25,8 @@ type idea struct {
 	statement notation.Statement // nil for the whole text
 }
 
-// ideaOf is what a slip shares with those it is joined with; false where it is alone.
-func ideaOf(s *Slip) (idea, bool) {
+// ideaOf is what a slip shares with those it is joined with.
+func ideaOf(s *Slip) idea {
 	one := idea{operator: s.Operator, cause: s.Cause}
 	switch s.Operator.join {
 	case byChange:
@@ -37,11 +37,8 @@ func ideaOf(s *Slip) (idea, bool) {
 		before, _, _ := strings.Cut(s.before(), "(")
 		after, _, _ := strings.Cut(s.after(), "(")
 		one.change = before + " → " + after
-	case byCause:
-	default:
-		return idea{}, false
 	}
-	return one, true
+	return one
 }
 
 // mostPlaces bounds at how many places one mistake is made.
@@ -50,20 +47,23 @@ const mostPlaces = 8
 // everywhere joins slips that are one idea made at several places of a statement or of the
 // text: the same axis taken for another in every call, every selection on the wrong axis.
 func everywhere(list []Slip) []Slip {
-	alike := map[idea]int{} // how many might be joined, before their changes are put into words
+	type sort struct {
+		operator *Operator
+		cause    codes.Code
+	}
+	alike := map[sort]int{} // how many might be joined, before their changes are put into words
 	for i := range list {
-		alike[idea{operator: list[i].Operator, cause: list[i].Cause}]++
+		if s := &list[i]; s.Operator.join != alone {
+			alike[sort{s.Operator, s.Cause}]++
+		}
 	}
 	groups := map[idea][]*Slip{}
 	var order []idea
 	for i := range list {
-		if alike[idea{operator: list[i].Operator, cause: list[i].Cause}] < 2 {
+		if s := &list[i]; s.Operator.join == alone || alike[sort{s.Operator, s.Cause}] < 2 {
 			continue
 		}
-		key, ok := ideaOf(&list[i])
-		if !ok {
-			continue
-		}
+		key := ideaOf(&list[i])
 		within := key
 		within.statement = list[i].statement
 		for _, k := range []idea{key, within} {

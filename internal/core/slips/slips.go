@@ -12,9 +12,9 @@
 package slips
 
 import (
-	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
@@ -63,16 +63,21 @@ func moreIn(calls, than map[string]int) []string {
 	return out
 }
 
-var calls = regexp.MustCompile(`([\p{L}_][\p{L}\p{Nd}_]*)\(`)
-
 // called counts the names that are called in a text.
 func called(text string) map[string]int {
 	out := map[string]int{}
-	for _, m := range calls.FindAllStringSubmatch(text, -1) {
-		out[m[1]]++
+	for i := range len(text) {
+		if text[i] != '(' {
+			continue
+		}
+		if name := text[strings.LastIndexFunc(text[:i], notInName)+1 : i]; name != "" {
+			out[name]++
+		}
 	}
 	return out
 }
+
+func notInName(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '_' }
 
 // Statement is the statement that the change is in.
 func (s *Slip) Statement() notation.Statement { return s.statement }
