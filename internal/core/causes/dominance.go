@@ -16,6 +16,7 @@ const mostTold = 2
 // cause that explains most targets before all others.
 func (f *finder) ranked() []Cause {
 	f.reaching()
+	f.common()
 	explains := map[codes.Code]int{}
 	targets := make([]int, 0, len(f.found))
 	for target, list := range f.found {
@@ -43,6 +44,61 @@ func (f *finder) ranked() []Cause {
 		out = append(out, told[t]...)
 	}
 	return out
+}
+
+// common drops repairs of a target where another wrong one that nothing explains comes from the same names of the
+// attempt, and not from the statement that is repaired: what the two have in common is the likelier place.
+func (f *finder) common() {
+	if f.program == nil || f.failed {
+		return
+	}
+	for _, dark := range f.wrong {
+		if len(f.found[dark]) > 0 || !f.isValue(dark) {
+			continue
+		}
+		shared := f.comesOf(dark)
+		for target, list := range f.found {
+			if !f.isValue(target) || !sharesAny(shared, f.comesOf(target)) {
+				continue
+			}
+			f.found[target] = slices.DeleteFunc(list, func(c Cause) bool {
+				return c.Evidence == Repair && c.writes != "" && !shared[c.writes]
+			})
+		}
+	}
+}
+
+// isValue reports whether a target is what a name holds.
+func (f *finder) isValue(target int) bool {
+	t := &f.q.Targets[target]
+	return t.Calls == nil && t.Holds == nil
+}
+
+// comesOf are the names of the attempt's own that a target comes from, itself and what is known to be right apart.
+func (f *finder) comesOf(target int) map[string]bool {
+	names := map[string]bool{f.q.Targets[target].Name: true}
+	grow(f.program, names)
+	own := ownNames(f.program, f.q)
+	for name := range names {
+		if !own[name] || name == f.q.Targets[target].Name {
+			delete(names, name)
+		}
+	}
+	for k := range f.q.Targets {
+		if !slices.Contains(f.wrong, k) {
+			delete(names, f.q.Targets[k].Name)
+		}
+	}
+	return names
+}
+
+func sharesAny(a, b map[string]bool) bool {
+	for name := range a {
+		if b[name] {
+			return true
+		}
+	}
+	return false
 }
 
 // reaching counts for each change how many of the wrong targets it explains.

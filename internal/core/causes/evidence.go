@@ -22,6 +22,7 @@ type tabled struct {
 	differs  []bool        // by target: in some case from the reference
 	looped   bool          // stands for a mistake of loops alone
 	brings   []string      // functions that the change puts in
+	regroups []string      // functions that the change takes elsewhere
 	unmasks  bool          // what a mask asks about is counted itself, or all of it
 	meanless bool          // a mean is no mean any more
 	place    notation.Span // that is changed, in the reference
@@ -112,6 +113,9 @@ func (q *Question) slipTable() []tabled {
 		}
 		if slices.Contains(one.differs, true) && !emptied {
 			one.change, one.after, one.brings, one.place = s.Change(), s.After(), s.Brings(), s.Span
+			if one.cause == codes.Grouping {
+				one.regroups = s.Calls()
+			}
 			one.unmasks = s.Operator.Name == "unmasked"
 			one.meanless = slices.Contains(s.Takes(), "mean")
 			out = append(out, one)
@@ -312,6 +316,11 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 	}
 	if s.unmasks && f.uses(target, "<", "<=", ">", ">=") {
 		return "" // which it says were left out
+	}
+	for _, name := range s.regroups {
+		if !f.uses(target, append(saidBy[name], name)...) {
+			return "" // what is elsewhere must be somewhere
+		}
 	}
 	for _, name := range s.brings {
 		if ways := saidBy[name]; ways != nil && !f.uses(target, ways...) {

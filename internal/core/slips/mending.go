@@ -145,13 +145,38 @@ func (w *walker) gatherOwnTerms() {
 			if !ok || levels[b.Op] < levels["+"] || b.Op == "dot" || len(w.terms) >= 5 {
 				return true
 			}
-			name, ok := notation.Strip(b.Right).(*notation.Name)
+			name, ok := bare(b.Right).(*notation.Name)
 			if ok && !slices.Contains(w.m.Inputs, name.Name) && !slices.Contains(notation.Predefined, name.Name) {
 				w.terms = append(w.terms, term{b.Op, name, false})
+				if bare(b.Right) != notation.Strip(b.Right) { // laid down as a column, say
+					w.terms = append(w.terms, term{b.Op, notation.Unplaced(b.Right), false})
+				}
 			}
 			return true
 		})
 	}
+}
+
+// bare is a value without what lays it down as a row or as a column.
+func bare(e notation.Expr) notation.Expr {
+	switch x := notation.Strip(e).(type) {
+	case *notation.Call:
+		if (x.Name.Name == "row_of" || x.Name.Name == "column_of") && len(x.Args) == 1 {
+			return notation.Strip(x.Args[0])
+		}
+	case *notation.Select:
+		lies := false
+		for _, sel := range x.Selection.Selectors {
+			if sel.Kind != notation.SelectAll && sel.Kind != notation.SelectNew {
+				return x
+			}
+			lies = lies || sel.Kind == notation.SelectNew
+		}
+		if lies {
+			return notation.Strip(x.Of)
+		}
+	}
+	return notation.Strip(e)
 }
 
 // ofInputs reports whether an expression is short, and made of literals and inputs alone.
@@ -268,10 +293,14 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 		if notation.PrintExpr(t.other) == notation.PrintExpr(e) {
 			continue
 		}
-		if !w.has(t.other) || !w.broadcasts(e, t.other) {
+		other := t.other
+		if name, ok := other.(*notation.Name); ok && w.rank(e) == 2 && w.isVector(name.Name) && w.has(other) {
+			w.both(codes.StepMissing, slot, &notation.Paren{Span: e.Pos(), Inner: binary(e.Pos(), t.op, grouped(inner),
+				call(e.Pos(), "column_of", other))})
+		}
+		if !w.has(other) || !w.broadcasts(e, other) {
 			continue
 		}
-		other := t.other
 		if x, ok := other.(*notation.Select); ok && w.itemOfInput(x) {
 			other = w.itemHere(x)
 		}
@@ -286,6 +315,12 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 		}
 		w.both(cause, slot, with)
 	}
+}
+
+// isVector reports whether a name holds an array of one axis.
+func (w *walker) isVector(name string) bool {
+	o := w.valueOf(name)
+	return o.KnowsRank() && o.Rank() == 1
 }
 
 // ownTerms does with a parameter of a function what the reference does with a value and one made of it.

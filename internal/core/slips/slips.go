@@ -52,6 +52,19 @@ func (s *Slip) Brings() []string { return moreIn(called(s.after()), called(s.bef
 // Takes lists the functions that are called less often in what is put in than in what was there.
 func (s *Slip) Takes() []string { return moreIn(called(s.before()), called(s.after())) }
 
+// Calls lists the functions that are called in what was there as well as in what is put in.
+func (s *Slip) Calls() []string {
+	var out []string
+	after := called(s.after())
+	for name := range called(s.before()) {
+		if after[name] > 0 {
+			out = append(out, name)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
 func moreIn(calls, than map[string]int) []string {
 	var out []string
 	for name, n := range calls {

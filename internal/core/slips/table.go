@@ -75,7 +75,7 @@ func onStatement[S notation.Statement](changes func(w *walker, list *[]notation.
 
 // Table holds every operator, group by group.
 var Table = concat(axisOperators, functionOperators, optionOperators, arithmeticOperators, matrixOperators,
-	literalOperators, mendingOperators, borrowingOperators, compoundOperators,
+	literalOperators, mendingOperators, borrowingOperators, besideOperators, compoundOperators,
 	maskOperators, selectorOperators, rangeOperators, selectionOperators, wholeOperators, statementOperators)
 
 func concat(groups ...[]*Operator) []*Operator {

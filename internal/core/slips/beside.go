@@ -1,0 +1,167 @@
+package slips
+
+import (
+	"slices"
+
+	"nimbusreach/internal/core/array"
+	"nimbusreach/internal/core/codes"
+	"nimbusreach/internal/core/functions"
+	"nimbusreach/internal/core/notation"
+)
+
+// besideOperators put right what an attempt has done with one of two things that belong together: the axis and the way
+// the result lies, the weights and their sum, one item and the next.
+var besideOperators = []*Operator{
+	{
+		Name: "way it lies", Codes: []codes.Code{codes.AxisOther},
+		Where:  "in an attempt, a reduction of a matrix that is laid down as a row or as a column",
+		Change: "reduces over the other axis, and lays it down the other way",
+		Right:  "r = a - row_of(mean(a over 0))", Wrong: "r = a - column_of(mean(a over 1))",
+		Mends: true, OtherAxes: true,
+		expression: []onExpression{onCallOf((*walker).otherWayCalled, "row_of", "column_of"), on((*walker).otherWaySelected)},
+	},
+	{
+		Name: "weights", Codes: []codes.Code{codes.FunctionOther},
+		Where:  "in an attempt, the mean of a product",
+		Change: "divides its sum by that of one of the two",
+		Right:  "r = (sum(x * y) / sum(y))", Wrong: "r = mean(x * y)",
+		Mends: true, expression: []onExpression{onCallOf((*walker).meanOfProduct, "mean")},
+	},
+	{
+		Name: "next item", Codes: []codes.Code{codes.StepMissing},
+		Where:  "in an attempt, one position of an axis, or a product with it",
+		Change: "adds the item beside it, or takes it away",
+		Right:  "r = (y * x[1] + x[0])", Wrong: "r = y * x[1]",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).nextOfItem), on((*walker).nextOfProduct)},
+	},
+}
+
+// overOther is a reduction of a matrix over the axis that it does not go over; nil for all else.
+func (w *walker) overOther(e notation.Expr) *notation.Call {
+	c, ok := notation.Strip(e).(*notation.Call)
+	if !ok {
+		return nil
+	}
+	f := w.builtIn(c)
+	if f == nil || f.Topic != functions.Reductions || c.Clause == nil {
+		return nil
+	}
+	o, now, ok := w.axesOf(c, f)
+	if !ok || o.Rank() != 2 || len(now) != 1 {
+		return nil
+	}
+	other := 1 - now[0]
+	return w.withAxes(c, false, []*notation.Axis{w.axisOf(c.Span, labelOf(&o, other), other)})
+}
+
+// otherWayCalled turns a row of column results into a column of row results, and the other way round.
+func (w *walker) otherWayCalled(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || len(c.Args) != 1 {
+		return
+	}
+	if inner := w.overOther(c.Args[0]); inner != nil {
+		name := "row_of"
+		if c.Name.Name == name {
+			name = "column_of"
+		}
+		w.both(codes.AxisOther, slot, withName(withArgs(c, inner), name))
+	}
+}
+
+// otherWaySelected is otherWayCalled for a selection with `new`.
+func (w *walker) otherWaySelected(slot *notation.Expr, x *notation.Select) {
+	if !w.repairing() || len(x.Selection.Selectors) != 2 {
+		return
+	}
+	kinds := []notation.SelectorKind{x.Selection.Selectors[0].Kind, x.Selection.Selectors[1].Kind}
+	if !slices.Contains(kinds, notation.SelectNew) || !slices.Contains(kinds, notation.SelectAll) {
+		return
+	}
+	if inner := w.overOther(x.Of); inner != nil {
+		w.both(codes.AxisOther, slot, selected(x.Span, inner, x.Selection.Selectors[1], x.Selection.Selectors[0]))
+	}
+}
+
+// meanOfProduct weighs: it divides by the sum of the weights, where an attempt divides by how many there are.
+func (w *walker) meanOfProduct(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || len(c.Args) != 1 || len(c.Options) > 0 {
+		return
+	}
+	b, ok := notation.Strip(c.Args[0]).(*notation.Binary)
+	if !ok || b.Op != "*" {
+		return
+	}
+	sum := withName(c, "sum")
+	for _, weight := range []notation.Expr{b.Left, b.Right} {
+		of := withArgs(sum, weight)
+		if w.rank(weight) != w.rank(c.Args[0]) {
+			of = call(c.Span, "sum", weight)
+		}
+		w.both(codes.FunctionOther, slot, &notation.Paren{Span: c.Span, Inner: binary(c.Span, "/", sum, of)})
+	}
+}
+
+// nextOfItem takes the item beside one into account.
+func (w *walker) nextOfItem(slot *notation.Expr, x *notation.Select) { w.addNext(slot, x, x) }
+
+// nextOfProduct is nextOfItem for a product with one.
+func (w *walker) nextOfProduct(slot *notation.Expr, b *notation.Binary) {
+	if b.Op != "*" && b.Op != "/" {
+		return
+	}
+	for _, side := range []notation.Expr{b.Left, b.Right} {
+		if x, ok := notation.Strip(side).(*notation.Select); ok {
+			w.addNext(slot, b, x)
+		}
+	}
+}
+
+// addNext adds to a value what stands beside an item, or takes it away.
+func (w *walker) addNext(slot *notation.Expr, e notation.Expr, x *notation.Select) {
+	if !w.repairing() || w.selecting > 0 || w.asking > 0 || x.Selection.Paired {
+		return
+	}
+	at := -1
+	for i, sel := range x.Selection.Selectors {
+		if sel.Kind == notation.SelectAll {
+			continue
+		}
+		if at >= 0 || !isOnePosition(sel) {
+			return
+		}
+		at = i
+	}
+	if at < 0 {
+		return
+	}
+	for _, place := range w.placesBeside(x.Selection.Selectors[at].Value) {
+		selectors := slices.Clone(x.Selection.Selectors)
+		selectors[at] = valueSelector(x.Span, place)
+		next := selected(x.Span, x.Of, selectors...)
+		for _, op := range []string{"+", "-"} {
+			w.both(codes.StepMissing, slot, &notation.Paren{Span: e.Pos(), Inner: binary(e.Pos(), op, e, next)})
+		}
+	}
+}
+
+// placesBeside are the positions before and after one that is written out.
+func (w *walker) placesBeside(e notation.Expr) []notation.Expr {
+	at := e.Pos()
+	switch e := notation.Strip(e).(type) {
+	case *notation.Number:
+		if e.Kind != array.Int {
+			return nil
+		}
+		out := []notation.Expr{number(at, e.Int+1)}
+		if e.Int > int64(w.m.Counting) {
+			out = append(out, number(at, e.Int-1))
+		}
+		return out
+	case *notation.Edge:
+		if e.Last {
+			return []notation.Expr{plusOffset(at, e, -1)}
+		}
+		return []notation.Expr{plusOffset(at, e, 1)}
+	}
+	return nil
+}
