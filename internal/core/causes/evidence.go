@@ -3,6 +3,7 @@ package causes
 import (
 	"context"
 	"slices"
+	"strings"
 
 	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
@@ -316,6 +317,9 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 	}
 	if s.unmasks && f.uses(target, "<", "<=", ">", ">=") {
 		return "" // which it says were left out
+	}
+	if s.cause == codes.MeanNested && strings.Contains(s.after, "/") && !f.uses(target, "/") {
+		return "" // which it says were divided before
 	}
 	for _, name := range s.regroups {
 		if !f.uses(target, append(saidBy[name], name)...) {

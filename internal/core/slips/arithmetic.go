@@ -250,6 +250,12 @@ func (w *walker) groupings(slot *notation.Expr, e *notation.Binary) {
 	if b, ok := plain(e.Right); ok && levels[b.Op] > mine && mine > 0 && b.Op != "^" {
 		put(binary(at, b.Op, parens(binary(at, e.Op, e.Left, b.Left)), b.Right))
 	}
+	// a + b * c / d could be (a + b) * c / d.
+	if outer, ok := plain(e.Right); ok && mine == levels["+"] && levels[outer.Op] == levels["*"] {
+		if b, ok := plain(outer.Left); ok && levels[b.Op] == levels["*"] {
+			put(binary(at, outer.Op, binary(at, b.Op, parens(binary(at, e.Op, e.Left, b.Left)), b.Right), outer.Right))
+		}
+	}
 	// a / b + c could be a / (b + c), a - b - c could be a - (b - c), a / b * c a / (b * c).
 	if b, ok := plain(e.Left); ok && (levels[b.Op] > mine && b.Op != "^" || levels[b.Op] == mine &&
 		(b.Op == "-" || b.Op == "/")) {

@@ -29,6 +29,13 @@ var borrowingOperators = []*Operator{
 		expression: []onExpression{onCallOf((*walker).countedForLength, "length", "size")},
 	},
 	{
+		Name: "masked operand", Codes: []codes.Code{codes.MaskUnapplied, codes.MissingValues},
+		Where:  "in an attempt, either side of a sum",
+		Change: "takes it where a mask is true, or is not, alone",
+		Right:  "r = x + y * real(x > 3)", Wrong: "r = x + y",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).maskedOperand)},
+	},
+	{
 		Name: "part", Codes: []codes.Code{codes.InputOther, codes.ConstantOther},
 		Where:  "in an attempt, an input, or a literal",
 		Change: "takes a value that the reference makes of inputs, of the same shape",
@@ -189,11 +196,39 @@ func (w *walker) maskBorrowed(slot *notation.Expr, c *notation.Call, f *function
 		len(c.Args) == 0 || w.isMask(c.Args[0]) || callIn(c.Args[0], "int", "real") != nil {
 		return // a mask that is counted has another beside it, or it is another
 	}
-	for _, mask := range w.masks {
-		if w.hasAll(mask) {
-			w.both(w.maskCause(mask), slot, withOption(c, "only", mask))
+	rank := w.rank(c.Args[0])
+	for _, mask := range w.ownMasks(c.Span) {
+		if name, ok := mask.(*notation.Name); ok && slices.Contains(w.bound, name.Name) && w.rankOf(name.Name) != rank {
+			continue // masks of one's own are tried where they lie on what is reduced
+		}
+		w.both(w.maskCause(mask), slot, withOption(c, "only", mask))
+	}
+}
+
+// maskedOperand lets a term count where a mask is true alone.
+func (w *walker) maskedOperand(_ *notation.Expr, b *notation.Binary) {
+	if !w.repairing() || w.inside || w.selecting > 0 || b.Op != "+" && b.Op != "-" {
+		return
+	}
+	for _, side := range []*notation.Expr{&b.Left, &b.Right} {
+		if w.isMask(*side) {
+			continue
+		}
+		for _, mask := range w.ownMasks((*side).Pos()) {
+			for _, e := range []notation.Expr{mask, not((*side).Pos(), grouped(mask))} {
+				w.both(w.maskCause(mask), side, binary((*side).Pos(), "*", grouped(*side), call((*side).Pos(), "real", e)))
+			}
 		}
 	}
+}
+
+// rankOf is the rank of what a name holds, -1 where it is not known.
+func (w *walker) rankOf(name string) int {
+	o := w.valueOf(name)
+	if !o.KnowsRank() {
+		return -1
+	}
+	return o.Rank()
 }
 
 // ownMasks are the masks at hand: borrowed ones, and those that the attempt has bound.

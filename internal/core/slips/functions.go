@@ -167,6 +167,9 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 	}
 	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		other := functions.Lookup(name)
+		if len(c.Args) > 0 && w.isMask(c.Args[0]) && !slices.Contains(ofMasks, name) {
+			continue
+		}
 		if other == nil || other.Topic != f.Topic || other.Clause != f.Clause || c.Name.Name == "max" && name == "extent" {
 			continue
 		}
@@ -185,6 +188,9 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 		}
 	}
 }
+
+// ofMasks are the reductions of truth values that are not of numbers alone.
+var ofMasks = []string{"any", "all", "count", "sum", "mean"}
 
 // withArguments calls what the reference does with its further arguments: a percentile for a
 // median.

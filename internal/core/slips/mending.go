@@ -294,7 +294,7 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 			continue
 		}
 		other := t.other
-		if name, ok := other.(*notation.Name); ok && w.rank(e) == 2 && w.isVector(name.Name) && w.has(other) {
+		if name, ok := other.(*notation.Name); ok && w.rank(e) == 2 && w.rankOf(name.Name) == 1 && w.has(other) {
 			w.both(codes.StepMissing, slot, &notation.Paren{Span: e.Pos(), Inner: binary(e.Pos(), t.op, grouped(inner),
 				call(e.Pos(), "column_of", other))})
 		}
@@ -315,12 +315,6 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 		}
 		w.both(cause, slot, with)
 	}
-}
-
-// isVector reports whether a name holds an array of one axis.
-func (w *walker) isVector(name string) bool {
-	o := w.valueOf(name)
-	return o.KnowsRank() && o.Rank() == 1
 }
 
 // ownTerms does with a parameter of a function what the reference does with a value and one made of it.
