@@ -34,6 +34,55 @@ var besideOperators = []*Operator{
 		Right:  "r = (y * x[1] + x[0])", Wrong: "r = y * x[1]",
 		Mends: true, Adds: true, expression: []onExpression{on((*walker).nextOfItem), on((*walker).nextOfProduct)},
 	},
+	{
+		Name: "own item", Codes: []codes.Code{codes.StepMissing},
+		Where:  "in an attempt, in a loop, an input",
+		Change: "takes the item away that the loop is at, or adds it",
+		Right:  "each k in 0 to 2 {\n  r = sum((x - x[k]))\n}", Wrong: "each k in 0 to 2 {\n  r = sum(x)\n}",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).itemOfSame)},
+	},
+	{
+		Name: "own value", Codes: []codes.Code{codes.StepMissing},
+		Where:  "in an attempt, what a function gives",
+		Change: "does with it what can be done with a value of the function's",
+		Right:  "function f(v) = (v - v * 2)\nr = f(x)", Wrong: "function f(v) = v * 2\nr = f(x)",
+		Mends: true, Adds: true, whole: (*walker).ownOperand,
+	},
+}
+
+// itemOfSame takes an item of an input away from it, or adds it.
+func (w *walker) itemOfSame(slot *notation.Expr, n *notation.Name) {
+	if !w.repairing() || len(w.items) == 0 || w.selecting > 0 || w.asking > 0 || !slices.Contains(w.m.Inputs, n.Name) ||
+		w.rank(n) < 1 {
+		return
+	}
+	at := []*notation.Selector{valueSelector(n.Span, &notation.Name{Span: n.Span, Name: w.items[len(w.items)-1]})}
+	for range w.rank(n) - 1 {
+		at = append(at, selector(n.Span, notation.SelectAll))
+	}
+	for _, op := range []string{"-", "+"} {
+		w.both(codes.StepMissing, slot, &notation.Paren{Span: n.Span, Inner: binary(n.Span, op, n, selected(n.Span, n, at...))})
+	}
+}
+
+// mostOwn bounds the values of a function that are tried.
+const mostOwn = 6
+
+// ownOperand is an operation of what a function gives with one of its values.
+func (w *walker) ownOperand(slot *notation.Expr) {
+	e := *slot
+	if !w.repairing() || !w.inside {
+		return
+	}
+	for _, name := range w.bound[:min(len(w.bound), mostOwn)] {
+		own := func() notation.Expr { return &notation.Name{Span: e.Pos(), Name: name} }
+		for _, op := range []string{"+", "-", "*", "/"} {
+			w.both(codes.StepMissing, slot, &notation.Paren{Span: e.Pos(), Inner: binary(e.Pos(), op, grouped(e), own())})
+			if op == "-" || op == "/" {
+				w.both(codes.StepMissing, slot, &notation.Paren{Span: e.Pos(), Inner: binary(e.Pos(), op, own(), grouped(e))})
+			}
+		}
+	}
 }
 
 // overOther is a reduction of a matrix over the axis that it does not go over; nil for all else.

@@ -44,9 +44,11 @@ var compoundOperators = []*Operator{
 	},
 	{
 		Name: "names", Codes: []codes.Code{codes.InputOther},
-		Where: "a statement that names two values of one kind and rank", Change: "takes each for the other",
-		Right: "r = x - 2 * y", Wrong: "r = y - 2 * x",
-		statement: onStatement((*walker).namesExchanged),
+		Where:  "a statement that names two values of one kind and rank, and what a function gives",
+		Change: "takes each for the other, in an attempt in one part of a list or call as well",
+		Right:  "r = x - 2 * y", Wrong: "r = y - 2 * x",
+		statement: onStatement((*walker).namesExchanged), whole: (*walker).namesExchangedInValue,
+		expression: []onExpression{(*walker).namesExchangedInPart},
 	},
 	{
 		Name: "functions", Codes: []codes.Code{codes.FunctionOther},
@@ -267,10 +269,41 @@ func (w *walker) statementsExchanged(list *[]notation.Statement, s *notation.Ass
 
 // namesExchanged takes two values for each other throughout a statement.
 func (w *walker) namesExchanged(_ *[]notation.Statement, s *notation.Assign) {
+	w.exchangedIn(s.Value, func(value notation.Expr) { w.valueSlip(codes.InputOther, s, value) })
+}
+
+// namesExchangedInValue is namesExchanged for what a function gives.
+func (w *walker) namesExchangedInValue(slot *notation.Expr) {
+	if w.inside {
+		w.exchangedIn(*slot, func(value notation.Expr) { w.both(codes.InputOther, slot, value) })
+	}
+}
+
+// namesExchangedInPart is namesExchanged for one argument of several, or one item of a list.
+func (w *walker) namesExchangedInPart(_ *notation.Expr, e notation.Expr) {
+	var parts []notation.Expr
+	switch e := e.(type) {
+	case *notation.Call:
+		parts = e.Args
+	case *notation.List:
+		parts = e.Items
+	}
+	if len(parts) < 2 || !w.repairing() {
+		return
+	}
+	for i := range parts {
+		if _, sum := notation.Strip(parts[i]).(*notation.Binary); sum {
+			w.exchangedIn(parts[i], func(value notation.Expr) { w.both(codes.InputOther, &parts[i], value) })
+		}
+	}
+}
+
+// exchangedIn gives an expression with two of its names taken for each other.
+func (w *walker) exchangedIn(e notation.Expr, give func(value notation.Expr)) {
 	var found []*notation.Name
-	notation.Walk(s.Value, func(n notation.Node) bool {
+	notation.Walk(e, func(n notation.Node) bool {
 		x, ok := n.(*notation.Name)
-		if ok && (slices.Contains(w.m.Inputs, x.Name) || slices.Contains(w.bound, x.Name)) && w.rank(x) >= 0 &&
+		if ok && (slices.Contains(w.m.Inputs, x.Name) || slices.Contains(w.bound, x.Name)) && (w.inside || w.rank(x) >= 0) &&
 			!slices.ContainsFunc(found, func(f *notation.Name) bool { return f.Name == x.Name }) {
 			found = append(found, x)
 		}
@@ -278,18 +311,19 @@ func (w *walker) namesExchanged(_ *[]notation.Statement, s *notation.Assign) {
 	})
 	for i, a := range found {
 		for _, b := range found[i+1:] {
-			if oa, ob := w.outline(a), w.outline(b); oa.Rank() != ob.Rank() || !ob.KnowsKind() || !oa.Is(ob.Kind()) {
+			oa, ob := w.outline(a), w.outline(b)
+			if !w.inside && (oa.Rank() != ob.Rank() || !ob.KnowsKind() || !oa.Is(ob.Kind())) {
 				continue
 			}
 			other := map[string]string{a.Name: b.Name, b.Name: a.Name}
-			value := notation.CopyExpr(s.Value)
+			value := notation.CopyExpr(e)
 			notation.Walk(value, func(n notation.Node) bool {
 				if x, ok := n.(*notation.Name); ok && other[x.Name] != "" {
 					x.Name = other[x.Name]
 				}
 				return true
 			})
-			w.valueSlip(codes.InputOther, s, value)
+			give(value)
 		}
 	}
 }

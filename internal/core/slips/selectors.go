@@ -20,7 +20,7 @@ var selectorOperators = []*Operator{
 			onCallOf((*walker).otherWay, "rotated")},
 	},
 	{
-		Name: "reversed", Codes: []codes.Code{codes.SelectReversed, codes.AxisOther},
+		Name: "reversed", Codes: []codes.Code{codes.SelectReversed, codes.SelectEnd, codes.AxisOther},
 		Where:  "an axis, a range, a list of positions, `first` and `last`",
 		Change: "takes it from the other end, or backwards",
 		Right:  "r = x[all]", Wrong: "r = x[reversed]",
@@ -226,7 +226,11 @@ func (w *walker) reversed(s *notation.Selection, i int, sel *notation.Selector) 
 		w.reversedRange(s, i, sel)
 	case notation.SelectValue:
 		if edge, ok := notation.Strip(sel.Value).(*notation.Edge); ok {
-			put(withValue(sel, &notation.Edge{Span: sel.Span, Last: !edge.Last}))
+			other := &notation.Edge{Span: sel.Span, Last: !edge.Last}
+			put(withValue(sel, other))
+			if w.repairing() { // the second, from the other end
+				w.put(codes.SelectEnd, codes.SelectEnd, s, i, withValue(sel, w.placesBeside(other)[0]))
+			}
 		}
 		if from := w.fromOtherEnd(notation.Strip(sel.Value)); from != nil {
 			put(withValue(sel, from))

@@ -184,6 +184,7 @@ func (w *walker) walkStatement(list *[]notation.Statement, s notation.Statement)
 		w.statement = s
 	case *notation.Return:
 		w.expression(&s.Value)
+		w.wholeValue(&s.Value)
 	}
 }
 
