@@ -45,7 +45,7 @@ var besideOperators = []*Operator{
 		Name: "own value", Codes: []codes.Code{codes.StepMissing},
 		Where:  "in an attempt, what a function gives",
 		Change: "does with it what can be done with a value of the function's",
-		Right:  "function f(v) = (v - v * 2)\nr = f(x)", Wrong: "function f(v) = v * 2\nr = f(x)",
+		Right:  "function f(v) = (v - (v * 2))\nr = f(x)", Wrong: "function f(v) = v * 2\nr = f(x)",
 		Mends: true, Adds: true, whole: (*walker).ownOperand,
 	},
 }
