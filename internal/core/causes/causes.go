@@ -66,6 +66,7 @@ type Cause struct {
 	invents    bool          // the change writes a number that it does not have
 	joined     bool          // the change is made at several places
 	adds       bool          // the change puts an operation in that was not there
+	opposite   bool          // every truth value of the attempt is the opposite, which the change says
 	chance     bool          // fits the cases, and not further data of the same sort
 	repaired   string        // the attempt as a repair leaves it
 	mismatches int           // cells that its output comes from otherwise than the reference's
@@ -470,12 +471,34 @@ func (f *finder) note(target int, c Cause) {
 	if t := &f.q.Targets[target]; t.Holds == nil {
 		c.Output = t.Name
 	}
+	c.opposite = c.Code == codes.MaskInverted && f.opposite(target)
 	for _, known := range f.found[target] {
 		if known.Code == c.Code && known.Evidence == c.Evidence && known.tree == c.tree {
 			return
 		}
 	}
 	f.found[target] = append(f.found[target], c)
+}
+
+// opposite reports whether a target holds truth values that are all the opposite of what is expected.
+func (f *finder) opposite(target int) bool {
+	t := &f.q.Targets[target]
+	if t.Calls != nil || t.Holds != nil || f.tellsLittle(target) {
+		return false
+	}
+	for i := range f.q.Cases {
+		expected, v := f.q.Cases[i].Expected[t.Name], f.got[i].Values[t.Name]
+		if expected == nil || v == nil || expected.Kind() != array.Bool || v.Kind() != array.Bool ||
+			!array.SameShape(expected, v) {
+			return false
+		}
+		for k := range v.Size() {
+			if v.BoolAt(k) == expected.BoolAt(k) {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // unchanged reports whether the attempt is the starter as it came.

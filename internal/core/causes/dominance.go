@@ -46,8 +46,8 @@ func (f *finder) ranked() []Cause {
 	return out
 }
 
-// common drops repairs of a target where another wrong one that nothing explains comes from the same names of the
-// attempt, and not from the statement that is repaired: what the two have in common is the likelier place.
+// common drops changes that explain a target where another wrong one that nothing explains comes from the same names of
+// the attempt: what the two have in common is the likelier place.
 func (f *finder) common() {
 	if f.program == nil || f.failed {
 		return
@@ -56,14 +56,11 @@ func (f *finder) common() {
 		if len(f.found[dark]) > 0 || !f.isValue(dark) {
 			continue
 		}
-		shared := f.comesOf(dark)
-		for target, list := range f.found {
-			if !f.isValue(target) || !sharesAny(shared, f.comesOf(target)) {
-				continue
+		names := f.comesOf(dark)
+		for target := range f.found {
+			if f.isValue(target) && sharesAny(names, f.comesOf(target)) {
+				f.found[target] = slices.DeleteFunc(f.found[target], func(c Cause) bool { return c.Evidence == Repair })
 			}
-			f.found[target] = slices.DeleteFunc(list, func(c Cause) bool {
-				return c.Evidence == Repair && c.writes != "" && !shared[c.writes]
-			})
 		}
 	}
 }
@@ -135,6 +132,7 @@ func fits(a, b Cause) int {
 		before(a.Evidence != Transformation, b.Evidence != Transformation),
 		cmp.Compare(a.Changes, b.Changes),
 		before(decisive(a), decisive(b)),
+		before(a.opposite, b.opposite),
 		before(!a.spoils, !b.spoils),
 		cmp.Compare(b.reach, a.reach),
 		before(a.Evidence == Repair, b.Evidence == Repair),
@@ -293,6 +291,8 @@ func (c Cause) dominates(o Cause) string {
 		return "needs more changes"
 	case decisive(c):
 		return "has no evidence of its own"
+	case c.opposite && !o.opposite:
+		return "every truth value is the opposite"
 	case c.reach > o.reach:
 		return "explains fewer outputs"
 	case o.spoils && !c.spoils:

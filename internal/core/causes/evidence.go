@@ -304,7 +304,7 @@ func (f *finder) sameEverywhere(target int) bool {
 // saidBy are the functions and operators that do what a function does, in one form or another.
 var saidBy = map[string][]string{
 	"norm": {"norm"}, "sqrt": {"sqrt", "cbrt", "^", "norm", "std", "sample_std", "hypot"},
-	"floor": rounders, "ceil": rounders, "round": rounders, "truncated": rounders,
+	"int": rounders, "floor": rounders, "ceil": rounders, "round": rounders, "truncated": rounders,
 }
 
 var rounders = []string{"floor", "ceil", "round", "truncated", "int", "div", "mod"}
@@ -320,6 +320,10 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 	}
 	if s.cause == codes.MeanNested && strings.Contains(s.after, "/") && !f.uses(target, "/") {
 		return "" // which it says were divided before
+	}
+	if s.cause == codes.InputOther && f.binds(s.after) && !usesInputs(f.program, []string{s.after},
+		f.q.Targets[target].Name) {
+		return "" // which it says it takes
 	}
 	for _, name := range s.regroups {
 		if !f.uses(target, append(saidBy[name], name)...) {
@@ -436,7 +440,7 @@ func (f *finder) fromLoop(target int) bool {
 func (f *finder) pairs() {
 	for _, target := range f.wrong {
 		t := &f.q.Targets[target]
-		if len(f.found[target]) > 0 || f.failed || t.Calls != nil || t.Holds != nil ||
+		if !f.silent(target) || f.failed || t.Calls != nil || t.Holds != nil ||
 			!usesInputs(f.program, f.q.Material.Inputs, t.Name) {
 			continue
 		}

@@ -167,7 +167,7 @@ const mostTwice = 300
 
 // twice tries two changes of the attempt with one code, where nothing else fits.
 func (f *finder) twice() {
-	silent := slices.DeleteFunc(slices.Clone(f.wrong), func(t int) bool { return len(f.found[t]) > 0 })
+	silent := slices.DeleteFunc(slices.Clone(f.wrong), func(t int) bool { return !f.silent(t) })
 	if len(silent) == 0 || f.failed {
 		return
 	}

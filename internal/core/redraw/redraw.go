@@ -75,12 +75,15 @@ func Filled(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 }
 
 // Alike is Filled for data that programs may rely on: values that ascend go on to, those that
-// are all different stay so, and an order of positions stays one.
+// are all different stay so, an order of positions stays one, and shares of one stay shares of one.
 func Alike(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 	from := Values(a)
 	n, _ := array.Size(shape)
 	if len(from) < 2 || slices.ContainsFunc(from, math.IsNaN) {
 		return Filled(r, a, shape)
+	}
+	if axis := sharedAlong(a, from); axis >= 0 && len(shape) == a.Rank() {
+		return shared(r, a, shape, axis)
 	}
 	distinct := len(slices.Compact(slices.Sorted(slices.Values(from)))) == len(from)
 	if a.Rank() == 1 && len(shape) == 1 && slices.IsSorted(from) {
@@ -95,6 +98,60 @@ func Alike(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 		return Rebuilt(a, shape, from).WithLabels(a.Labels())
 	}
 	return Rebuilt(a, shape, different(r, a.Kind() == array.Int, low, high, n)).WithLabels(a.Labels())
+}
+
+// sharedAlong finds the axis along which values are shares of one: probabilities, parts of a whole. -1 for none.
+func sharedAlong(a *array.Array, from []float64) int {
+	if a.Kind() != array.Real || a.Rank() > 2 || slices.Min(from) < 0 {
+		return -1
+	}
+	for axis := a.Rank() - 1; axis >= 0; axis-- {
+		if a.Len(axis) < 2 {
+			continue
+		}
+		sums := make([]float64, len(from)/a.Len(axis))
+		for i, x := range from {
+			sums[lineOf(a.Shape(), axis, i)] += x
+		}
+		if !slices.ContainsFunc(sums, func(s float64) bool { return math.Abs(s-1) > 1e-9 }) {
+			return axis
+		}
+	}
+	return -1
+}
+
+// lineOf says which of the lines along an axis of a vector or matrix a cell is in.
+func lineOf(shape []int, axis, cell int) int {
+	switch {
+	case len(shape) == 1:
+		return 0
+	case axis == 0:
+		return cell % shape[1]
+	}
+	return cell / shape[1]
+}
+
+// grain is what shares are whole multiples of: one in so many, and so short to read.
+const grain = 20
+
+// shared draws shares of one along an axis.
+func shared(r *rand.Rand, a *array.Array, shape []int, axis int) *array.Array {
+	n, _ := array.Size(shape)
+	cells := make([]float64, n)
+	lines := map[int][]int{}
+	for i := range cells {
+		line := lineOf(shape, axis, i)
+		lines[line] = append(lines[line], i)
+	}
+	for line := range len(lines) {
+		for range grain {
+			cells[lines[line][r.IntN(len(lines[line]))]]++
+		}
+	}
+	for i := range cells {
+		cells[i] /= grain
+	}
+	return Rebuilt(a, shape, cells).WithLabels(a.Labels())
 }
 
 // ascending begins with the same value, and goes on by gaps of the same sort.

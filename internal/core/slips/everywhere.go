@@ -22,7 +22,8 @@ type idea struct {
 	operator  *Operator
 	cause     codes.Code
 	change    string
-	statement notation.Statement // nil for the whole text
+	statement notation.Statement  // nil for the whole text
+	selection *notation.Selection // nil for all of the statement
 }
 
 // ideaOf is what a slip shares with those it is joined with.
@@ -44,7 +45,7 @@ func ideaOf(s *Slip) idea {
 // mostPlaces bounds at how many places one mistake is made.
 const mostPlaces = 8
 
-// everywhere joins slips that are one idea made at several places of a statement or of the
+// everywhere joins slips that are one idea made at several places of a selection, of a statement or of the
 // text: the same axis taken for another in every call, every selection on the wrong axis.
 func everywhere(list []Slip) []Slip {
 	type sort struct {
@@ -66,7 +67,12 @@ func everywhere(list []Slip) []Slip {
 		key := ideaOf(&list[i])
 		within := key
 		within.statement = list[i].statement
-		for _, k := range []idea{key, within} {
+		keys := []idea{key, within}
+		if s := list[i].selection; s != nil {
+			within.selection = s
+			keys = append(keys, within)
+		}
+		for _, k := range keys {
 			if _, ok := groups[k]; !ok {
 				order = append(order, k)
 			}

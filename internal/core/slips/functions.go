@@ -167,7 +167,8 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 	}
 	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		other := functions.Lookup(name)
-		if len(c.Args) > 0 && w.isMask(c.Args[0]) && !slices.Contains(ofMasks, name) {
+		if len(c.Args) > 0 && (w.isMask(c.Args[0]) && !slices.Contains(ofMasks, name) ||
+			w.isNumeric(c.Args[0]) && slices.Contains(ofTruths, name)) {
 			continue
 		}
 		if other == nil || other.Topic != f.Topic || other.Clause != f.Clause || c.Name.Name == "max" && name == "extent" {
@@ -189,8 +190,17 @@ func (w *walker) relatedFunctions(slot *notation.Expr, c *notation.Call, f *func
 	}
 }
 
-// ofMasks are the reductions of truth values that are not of numbers alone.
-var ofMasks = []string{"any", "all", "count", "sum", "mean"}
+// ofMasks are the reductions that truth values have, and ofTruths those that nothing else has.
+var (
+	ofMasks  = []string{"any", "all", "count", "sum", "mean"}
+	ofTruths = []string{"any", "all"}
+)
+
+// isNumeric reports whether an expression's value is known to be of numbers.
+func (w *walker) isNumeric(e notation.Expr) bool {
+	o := w.outline(e)
+	return o.KnowsKind() && !o.Is(array.Bool)
+}
 
 // withArguments calls what the reference does with its further arguments: a percentile for a
 // median.

@@ -137,6 +137,27 @@ func (w *walker) gatherTerm(b *notation.Binary) {
 	}
 }
 
+// gatherUnread keeps what can be done with a value that an attempt binds under a name that the reference does not have,
+// and never reads: it was meant for something.
+func (w *walker) gatherUnread() {
+	theirs := notation.Bound(w.m.Reference.Statements)
+	found := 0
+	for i, s := range w.program.Statements {
+		a, ok := s.(*notation.Assign)
+		if !ok || slices.Contains(theirs, a.Target.Name) || found >= mostUnread ||
+			slices.ContainsFunc(w.program.Statements[i+1:], func(s notation.Statement) bool { return names(s, a.Target.Name) }) {
+			continue
+		}
+		found++
+		for _, op := range []string{"-", "/", "*", "+"} {
+			w.terms = append(w.terms, term{op, &notation.Name{Name: a.Target.Name}, false})
+		}
+	}
+}
+
+// mostUnread bounds the names of an attempt that are never read and tried.
+const mostUnread = 2
+
 // gatherOwnTerms keeps what an attempt does elsewhere with a name of its own.
 func (w *walker) gatherOwnTerms() {
 	for _, s := range w.program.Statements {

@@ -29,8 +29,9 @@ type Slip struct {
 	Span     notation.Span // of what is changed
 
 	statement notation.Statement
-	inside    bool // a function, whose names are its own
-	adds      bool // puts in what other changes of its operator do not
+	selection *notation.Selection // that the change is in a selector of; nil for all else
+	inside    bool                // a function, whose names are its own
+	adds      bool                // puts in what other changes of its operator do not
 	joined    bool
 	several   bool   // changes more than one statement
 	together  bool   // stands for nothing unless it is made at several places

@@ -20,23 +20,24 @@ type walker struct {
 
 	operator   *Operator // whose changes are being collected
 	statement  notation.Statement
-	bound      []string           // names bound before the statement
-	loops      int                // around the statement
-	items      []string           // what the loops around the statement call their items
-	inside     bool               // a function, which sees its own names alone
-	binaries   []*notation.Binary // around the expression
-	depth      int                // expressions around and including this one
-	selecting  int                // selections and ranges around the expression
-	equality   *notation.Compare  // around the expression, which asks whether two are equal
-	collapsing bool               // the expression is what a call collapses to a scalar
-	listing    int                // lists around the expression
-	shaping    int                // shapes around the expression
-	comparing  int                // comparisons around the expression, inside its selection
-	asking     int                // calls around the expression that ask for lengths
-	adding     bool               // the changes that are collected put in what was not there
-	ofShape    bool               // the selection is of a shape, whose items stand for axes
-	together   bool               // the changes that are collected stand for nothing alone
-	key        string             // what the changes that are collected share, for joining
+	bound      []string            // names bound before the statement
+	loops      int                 // around the statement
+	items      []string            // what the loops around the statement call their items
+	inside     bool                // a function, which sees its own names alone
+	binaries   []*notation.Binary  // around the expression
+	depth      int                 // expressions around and including this one
+	selecting  int                 // selections and ranges around the expression
+	equality   *notation.Compare   // around the expression, which asks whether two are equal
+	collapsing bool                // the expression is what a call collapses to a scalar
+	listing    int                 // lists around the expression
+	shaping    int                 // shapes around the expression
+	comparing  int                 // comparisons around the expression, inside its selection
+	asking     int                 // calls around the expression that ask for lengths
+	adding     bool                // the changes that are collected put in what was not there
+	within     *notation.Selection // whose selectors are changed
+	ofShape    bool                // the selection is of a shape, whose items stand for axes
+	together   bool                // the changes that are collected stand for nothing alone
+	key        string              // what the changes that are collected share, for joining
 	out        []Slip
 
 	numbers    []*notation.Number // of the reference, when an attempt is changed
@@ -96,6 +97,10 @@ func (w *walker) gather() {
 			}
 			return true
 		})
+	}
+	w.gatherUnread()
+	if w.functions["differences"] != nil { // a quotient less one is a relative difference
+		w.terms = append(w.terms, term{"-", number(notation.Span{}, 1), false})
 	}
 }
 
@@ -350,8 +355,8 @@ func (w *walker) inShape(slot *notation.Expr) {
 
 // selection asks for changes of each selector, and of the selection as a whole.
 func (w *walker) selection(s *notation.Selection, of notation.Expr) {
-	w.ofShape = w.isShape(of)
-	defer func() { w.ofShape = false }()
+	w.ofShape, w.within = w.isShape(of), s
+	defer func() { w.ofShape, w.within = false, nil }()
 	for i, sel := range s.Selectors {
 		for _, op := range Table {
 			if op.selector != nil {
@@ -416,7 +421,7 @@ func (w *walker) add(cause, undoes codes.Code, span notation.Span, before, after
 	}
 	w.out = append(w.out, Slip{
 		Operator: w.operator, Cause: cause, Undoes: undoes, Span: span, statement: w.statement, inside: w.inside,
-		adds: w.adding, key: w.key, together: w.together, before: before, after: after, apply: apply,
+		selection: w.within, adds: w.adding, key: w.key, together: w.together, before: before, after: after, apply: apply,
 	})
 }
 

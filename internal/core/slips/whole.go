@@ -88,7 +88,8 @@ func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 	scalar := w.rank(e) == 0
 	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		c := w.functions[name]
-		if len(c.Args) == 0 || slices.Contains(but, name) || scalar && !byElement(name) {
+		if len(c.Args) == 0 || slices.Contains(but, name) || scalar && !byElement(name) ||
+			slices.Contains(ofTruths, name) && w.isNumeric(e) {
 			continue
 		}
 		with := *c
