@@ -351,12 +351,28 @@ func (w *walker) lastWritten(s *notation.Selection, of notation.Expr) {
 				w.put(codes.LengthFixed, codes.LengthFixed, s, i, withValue(sel, e))
 			}
 		}
-		if sel.Kind == notation.SelectRange && sel.Range.End != nil {
-			if e := w.otherLast(sel.Range.End, last); e != nil {
-				r := *sel.Range
-				r.End = e
-				w.put(codes.LengthFixed, codes.LengthFixed, s, i, withRange(sel, r))
-			}
+		if sel.Kind == notation.SelectRange {
+			w.lastInRange(s, i, sel, last)
+		}
+	}
+}
+
+// lastInRange writes the end of a range that is the last position as `last`, or the other way round, and in an attempt
+// where it begins from there as well.
+func (w *walker) lastInRange(s *notation.Selection, i int, sel *notation.Selector, last int64) {
+	r := *sel.Range
+	put := func() { w.put(codes.LengthFixed, codes.LengthFixed, s, i, withRange(sel, r)) }
+	ends := r.End == nil
+	if !ends {
+		if e := w.otherLast(r.End, last); e != nil {
+			r.End, ends = e, true
+			put()
+		}
+	}
+	if _, isNumber := notation.Strip(orNothing(r.From)).(*notation.Number); isNumber && ends && w.repairing() {
+		if e := w.otherLast(r.From, last); e != nil {
+			r.From = e
+			put()
 		}
 	}
 }

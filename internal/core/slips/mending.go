@@ -59,7 +59,7 @@ var mendingOperators = []*Operator{
 			"normal_cdf", "sinh", "tanh", "sin", "tan"), on((*walker).negatedValue)},
 	},
 	{
-		Name: "off by one", Codes: []codes.Code{codes.UnitFirst},
+		Name: "off by one", Codes: []codes.Code{codes.UnitFirst, codes.StepMissing},
 		Where: "in an attempt, an int array", Change: "adds one, or takes one away",
 		Right: "r = x[(n - 1)]", Wrong: "r = x[n]",
 		Mends: true, Adds: true, expression: []onExpression{(*walker).offByOne},
@@ -626,9 +626,19 @@ func (w *walker) offByOne(slot *notation.Expr, e notation.Expr) {
 	if o := w.outline(e); !o.Is(array.Int) || w.selecting == 0 && (o.IsScalar() || len(w.binaries) == 0) {
 		return
 	}
-	for _, k := range []int64{1, -1} {
-		w.both(codes.UnitFirst, slot, &notation.Paren{Span: e.Pos(), Inner: plusOffset(e.Pos(), e, k)})
+	cause := codes.UnitFirst
+	if n := len(w.binaries); w.selecting == 0 && n > 0 && alternates(w.binaries[n-1]) {
+		cause = codes.StepMissing // of which sign is first
 	}
+	for _, k := range []int64{1, -1} {
+		w.both(cause, slot, &notation.Paren{Span: e.Pos(), Inner: plusOffset(e.Pos(), e, k)})
+	}
+}
+
+// alternates reports whether an expression is a power of minus one.
+func alternates(b *notation.Binary) bool {
+	minus, ok := notation.Strip(b.Left).(*notation.Unary)
+	return ok && b.Op == "^" && minus.Op == "-" && isOne(minus.Operand)
 }
 
 func (w *walker) squared(e notation.Expr) notation.Expr {
