@@ -6,8 +6,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
+	"nimbusreach/internal/core/slips"
 )
 
 // searching is a search that asks why some names of an attempt are wrong.
@@ -28,6 +30,9 @@ func TestASlipSaysNothingUntrue(t *testing.T) {
 	root := &tabled{cause: codes.PowerMissing, brings: []string{"sqrt"}}
 	summed := &tabled{cause: codes.FunctionOther, brings: []string{"sum"}, meanless: true}
 	counted := &tabled{cause: codes.MaskUnapplied, unmasks: true}
+	outside := &tabled{cause: codes.Grouping, regroups: []string{"abs", "max_at"}}
+	apart := &tabled{cause: codes.MeanNested, after: "mean(x / z)"}
+	taken := &tabled{cause: codes.InputOther, after: "z"}
 	for _, c := range []struct {
 		text string
 		slip *tabled
@@ -42,8 +47,16 @@ func TestASlipSaysNothingUntrue(t *testing.T) {
 		{"y = 0.0\neach k in x {\n  y += k\n}\n", summed, codes.FunctionOther},
 		{"y = count(x)\n", counted, codes.MaskUnapplied},
 		{"y = count(x > 0)\n", counted, ""},
+		{"y = max_at(x)\n", outside, ""},
+		{"y = max_at(abs(x))\n", outside, codes.Grouping},
+		{"y = mean(x)\n", apart, ""},
+		{"y = sum(x) / sum(z)\n", apart, codes.MeanNested},
+		{"z = 2 * x\ny = x\n", taken, ""},
+		{"z = 2 * x\ny = z\n", taken, codes.InputOther},
 	} {
-		assert.Equal(t, c.want, searching(t, c.text, "y").saidOf(c.slip, 0), c.text)
+		f := searching(t, c.text, "y")
+		f.got = []Outcome{{Values: map[string]*array.Array{"z": array.Scalar(1.0)}}}
+		assert.Equal(t, c.want, f.saidOf(c.slip, 0), c.text)
 	}
 	arrays := searching(t, "y = x\n", "y")
 	arrays.program = nil
@@ -67,4 +80,23 @@ func TestWhatFollowsIsExplainedWithAllItComesFrom(t *testing.T) {
 	kept := f.upstream(2, f.found[2])
 	require.Len(t, kept, 1)
 	assert.Equal(t, codes.LoopLast, kept[0].Code)
+}
+
+// TestWhatTwoHaveInCommonIsTheLikelierPlace: a change after it, that leaves another output wrong which nothing
+// explains, is not told.
+func TestWhatTwoHaveInCommonIsTheLikelierPlace(t *testing.T) {
+	later := Cause{Code: codes.InputOther, Evidence: Repair, Changes: 1, writes: "fitted"}
+	f := searching(t, "start = mean(x)\nline = 2 * start\nfitted = start + x\n", "line", "fitted")
+	f.q.Material = &slips.Material{Inputs: []string{"x"}}
+	f.found[1] = []Cause{later}
+	f.common()
+	assert.Empty(t, f.found[1])
+	f.found[0], f.found[1] = []Cause{{Code: codes.StepMissing, Evidence: Repair}}, []Cause{later}
+	f.common()
+	assert.Len(t, f.found[1], 1, "where the other is explained, each may have its own")
+	f = searching(t, "line = 2 * x\nfitted = 3 + x\n", "line", "fitted")
+	f.q.Material = &slips.Material{Inputs: []string{"x"}}
+	f.found[1] = []Cause{later}
+	f.common()
+	assert.Len(t, f.found[1], 1, "an input is nobody's mistake")
 }

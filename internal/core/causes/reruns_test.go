@@ -30,25 +30,39 @@ func TestAPartRunsAsTheWholeDoes(t *testing.T) {
 	}
 	for _, attempt := range []struct{ name, text string }{
 		{"a chain", "m = median(x)\ny = x - m\nz = sum(y ^ 2)\nw = extent(x)\n"},
-		{"what does not come from it between", "m = mean(x)\nw = max(x) + min(x)\ny = x + m\nk = 2\nz = sum(y ^ k)\n"},
-		{"a name that is bound again", "a = max(x)\nb = min(x)\nw = a + b\na = mean(x)\ny = x - a\nz = sum(y ^ 2)\n"},
+		{"what does not come from it between",
+			"m = mean(x)\nw = max(x) + min(x)\ny = x + m\nk = 2\nz = sum(y ^ k)\n"},
+		{"a name that is bound again",
+			"a = max(x)\nb = min(x)\nw = a + b\na = mean(x)\ny = x - a\nz = sum(y ^ 2)\n"},
 		{"a name that is read before it is bound again",
 			"a = sum(x)\nz = sum((x - a) ^ 2)\na = mean(x)\ny = x - a\nw = extent(x)\n"},
 		{"an input that is bound again", "w = max(x)\nx = x - mean(x)\ny = x\nz = sum(x)\n"},
 		{"a part that is written", "y = x + 0\ny[0] = y[1]\nz = sum(y ^ 2)\nw = std(x)\n"},
 		{"a name that grows", "m = 0.0\nm += max(x)\ny = x - m\nz = sum(y ^ 2)\nw = extent(x)\n"},
-		{"a loop", "total = 0.0\neach v in x {\n  total += v\n}\nm = total / length(x)\ny = x + m\nw = extent(x)\nz = sum(y ^ 2)\n"},
-		{"a loop that writes parts", "y = x + 0\neach k in positions(x > 0) {\n  y[k] = x[k] + mean(x)\n}\nz = sum(y ^ 2)\nw = max(x)\n"},
+		{"a loop",
+			"total = 0.0\neach v in x {\n  total += v\n}\nm = total / length(x)\ny = x + m\nw = extent(x)\n" +
+				"z = sum(y ^ 2)\n"},
+		{"a loop that writes parts",
+			"y = x + 0\neach k in positions(x > 0) {\n  y[k] = x[k] + mean(x)\n}\nz = sum(y ^ 2)\n" +
+				"w = max(x)\n"},
 		{"a branch", "w = extent(x)\nif w > 0 {\n  y = x + mean(x)\n} else {\n  y = x\n}\nz = sum(y ^ 2)\n"},
-		{"a name that a loop may leave as it was", "z = 0.0\nw = 0.0\neach v in x {\n  z += v - mean(x)\n  if v > 100 {\n    w = v\n  }\n" +
-			"}\ny = x - mean(x)\nz = w + sum(y)\nw = extent(x)\n"},
-		{"what a branch may leave as it was", "w = extent(x)\ny = x + mean(x)\nz = 0.0\nif w < 0 {\n  y = x\n}\neach v in y {\n  z += v ^ 2\n}\n"},
-		{"functions", "function centred(v) = v - median(v)\nfunction squares(v) {\n  c = centred(v)\n  return sum(c * c)\n}\n" +
-			"w = extent(x)\ny = centred(x)\nz = squares(x)\n"},
-		{"a function that is called late", "y = x - mean(x)\nfunction wide(v) = max(v) + min(v)\nz = sum(y ^ 2)\nw = wide(x)\n"},
+		{"a name that a loop may leave as it was",
+			"z = 0.0\nw = 0.0\neach v in x {\n  z += v - mean(x)\n  if v > 100 {\n    w = v\n  }\n" +
+				"}\ny = x - mean(x)\nz = w + sum(y)\nw = extent(x)\n"},
+		{"what a branch may leave as it was",
+			"w = extent(x)\ny = x + mean(x)\nz = 0.0\nif w < 0 {\n  y = x\n}\neach v in y {\n  z += v ^ 2\n" +
+				"}\n"},
+		{"functions",
+			"function centred(v) = v - median(v)\nfunction squares(v) {\n  c = centred(v)\n" +
+				"  return sum(c * c)\n}\n" +
+				"w = extent(x)\ny = centred(x)\nz = squares(x)\n"},
+		{"a function that is called late",
+			"y = x - mean(x)\nfunction wide(v) = max(v) + min(v)\nz = sum(y ^ 2)\nw = wide(x)\n"},
 		{"a failure", "w = extent(x)\ny = x - mean(x)\nz = sum(y[from 9] ^ 2)\n"},
 		{"a failure that comes from before", "y = x - mean(x)\nw = extent(x)\nk = [5]\nz = sum(y[k] ^ 2)\n"},
-		{"a failure in a loop", "m = mean(x)\ny = x - m\nz = 0.0\neach k in 1 to length(x) {\n  z += y[k] ^ 2\n}\nw = max(x) - min(x)\n"},
+		{"a failure in a loop",
+			"m = mean(x)\ny = x - m\nz = 0.0\neach k in 1 to length(x) {\n  z += y[k] ^ 2\n}\n" +
+				"w = max(x) - min(x)\n"},
 		{"a name bound later", "y = x - mean(x)\nz = sum(y)\nspread = y ^ 2\nw = max(x)\n"},
 	} {
 		t.Run(attempt.name, func(t *testing.T) {

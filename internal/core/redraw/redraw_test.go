@@ -1,6 +1,7 @@
 package redraw_test
 
 import (
+	"math"
 	"math/rand/v2"
 	"slices"
 	"testing"
@@ -62,4 +63,31 @@ func TestOfNothingAndOfTruth(t *testing.T) {
 	assert.Equal(t, array.Bool, b.Kind())
 	assert.Contains(t, b.Bools(), true)
 	assert.Contains(t, b.Bools(), false)
+}
+
+// TestSharesStayShares draws probabilities and parts of a whole: they add up to one along the axis along which they
+// did, and are short to read.
+func TestSharesStayShares(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	for _, c := range []struct {
+		a     *array.Array
+		shape []int
+		line  func(i int) int
+	}{
+		{array.FromReals([]float64{0.5, 0.2, 0.3}, 3), []int{4}, func(int) int { return 0 }},
+		{array.FromReals([]float64{0.7, 0.3, 0.1, 0.9, 0.25, 0.75}, 3, 2), []int{3, 2}, func(i int) int { return i / 2 }},
+		{array.FromReals([]float64{0.7, 0.1, 0.2, 0.3, 0.9, 0.8}, 2, 3), []int{2, 3}, func(i int) int { return i % 3 }},
+	} {
+		sums := map[int]float64{}
+		for i, x := range redraw.Values(redraw.Alike(r, c.a, c.shape)) {
+			sums[c.line(i)] += x
+			assert.GreaterOrEqual(t, x, 0.0)
+			assert.InDelta(t, math.Round(x*20), x*20, 1e-12)
+		}
+		for _, sum := range sums {
+			assert.InDelta(t, 1, sum, 1e-12)
+		}
+	}
+	other := redraw.Values(redraw.Alike(r, array.FromReals([]float64{0.5, 0.2, 0.4}, 3), []int{3}))
+	assert.NotEqual(t, 1.0, other[0]+other[1]+other[2], "what adds up to something else is none")
 }

@@ -61,7 +61,8 @@ func (w *walker) itemOfSame(slot *notation.Expr, n *notation.Name) {
 		at = append(at, selector(n.Span, notation.SelectAll))
 	}
 	for _, op := range []string{"-", "+"} {
-		w.both(codes.StepMissing, slot, &notation.Paren{Span: n.Span, Inner: binary(n.Span, op, n, selected(n.Span, n, at...))})
+		less := binary(n.Span, op, n, selected(n.Span, n, at...))
+		w.both(codes.StepMissing, slot, &notation.Paren{Span: n.Span, Inner: less})
 	}
 }
 

@@ -276,6 +276,16 @@ func TestRepairsThatBorrow(t *testing.T) {
 		{"r = x[n + 1]", "k = n\nr = x[k]", "k = (n + 1)\nr = x[k]", codes.UnitFirst},
 		{"r = sqrt(mean(x ^ 2))", "r = mean(abs(x))", "r = sqrt(mean(x ^ 2))", codes.FunctionOther},
 		{"r = sum(sort(x)[0 to 1])", "r = sum(x[0 to 1])", "r = sum(sort(x, descending: true)[0 to 1])", codes.StepMissing},
+		{"function f(v) = v - v * 2\nr = f(x)", "function f(v) {\n  c = v * 2\n  return c\n}\nr = f(x)",
+			"function f(v) {\n  c = v * 2\n  return (v - c)\n}\nr = f(x)", codes.StepMissing},
+		{"function f(v, u) = v - u * 2\nr = f(x, y)", "function f(v, u) {\n  return u - v * 2\n}\nr = f(x, y)",
+			"function f(v, u) {\n  return v - u * 2\n}\nr = f(x, y)", codes.InputOther},
+		{"r = [x - y, x + 2 * y]", "r = [x - y, y + 2 * x]", "r = [x - y, x + 2 * y]", codes.InputOther},
+		{"r = x - 2 * mean(y)", "k = x + y\nr = x", "k = x + y\nr = (x - k)", codes.StepMissing},
+		{"r = x * y", "k = 2 * y\nr = x * column_of(k)\ns = x", "k = 2 * y\nr = x * column_of(k)\ns = (x * k)",
+			codes.StepMissing},
+		{"r = x[from last - 1]", "r = x[4 to 5]", "r = x[last - 1 to last]", codes.LengthFixed},
+		{"r = differences(x) / x[0]", "r = x / y", "r = ((x / y) - 1)", codes.StepMissing},
 		{"r = transpose(growth, to: [1, 0, 2])", "r = transpose(growth)", "r = transpose(growth, to: [1, 0, 2])",
 			codes.AxisOrder},
 	} {
@@ -381,4 +391,28 @@ func TestSlipsOfLongTextsAreBounded(t *testing.T) {
 			assert.Equal(t, before, notation.Print(program))
 		})
 	}
+}
+
+// TestTruthsAndNumbersHaveFunctionsOfTheirOwn: no change asks whether all of some numbers hold, or how far truth values
+// spread.
+func TestTruthsAndNumbersHaveFunctionsOfTheirOwn(t *testing.T) {
+	m := material(0)
+	var errs []*notation.Diagnostic
+	m.Reference, errs = notation.Parse("r = all(x > 1)\ns = std(x)\n")
+	require.Empty(t, errs)
+	attempt, errs := notation.Parse("b = x > 2\nr = any(b)\ns = max(x)\nu = x\n")
+	require.Empty(t, errs)
+	all := 0
+	for _, s := range slips.Of(attempt, m) {
+		undo := s.Apply()
+		text := notation.Print(attempt)
+		undo()
+		for _, untrue := range []string{"std(b)", "sample_std(b)", "all(x)", "any(x)"} {
+			assert.NotContains(t, text, untrue)
+		}
+		if strings.Contains(text, "all(b)") {
+			all++
+		}
+	}
+	assert.Positive(t, all)
 }

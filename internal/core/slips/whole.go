@@ -89,7 +89,8 @@ func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
 		c := w.functions[name]
 		if len(c.Args) == 0 || slices.Contains(but, name) || scalar && !byElement(name) ||
-			slices.Contains(ofTruths, name) && w.isNumeric(e) {
+			slices.Contains(ofTruths, name) && w.isNumeric(e) ||
+			w.isMask(e) && reduces(name) && !slices.Contains(ofMasks, name) {
 			continue
 		}
 		with := *c
@@ -126,6 +127,12 @@ func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 			w.both(cause, slot, withOption(&with, "descending", down))
 		}
 	}
+}
+
+// reduces reports whether a function reduces axes.
+func reduces(name string) bool {
+	f := functions.Lookup(name)
+	return f != nil && f.Topic == functions.Reductions
 }
 
 // byElement reports whether a function makes something of a scalar.
