@@ -171,7 +171,7 @@ func (b Budget) Holds(cells int64) bool { return cells <= b.Cells/2 }
 // finder looks for the causes of one attempt.
 type finder struct {
 	kept      []*snapshot                   // by case
-	plain     int8                          // whether the attempt's statements run one at a time: 1, or -1 for no; 0 for not asked
+	plain     int8                          // whether the statements run one at a time: 1, or -1 for no; 0 for not asked
 	functions map[string]*notation.Function // of the attempt
 	rightIn   [][]bool                      // by case and target: whether the attempt is right
 	tried     *trials                       // the changes of the attempt
