@@ -66,6 +66,7 @@ type Cause struct {
 	invents    bool          // the change writes a number that it does not have
 	joined     bool          // the change is made at several places
 	adds       bool          // the change puts an operation in that was not there
+	absolute   bool          // the change takes signs away
 	opposite   bool          // every truth value of the attempt is the opposite, which the change says
 	chance     bool          // fits the cases, and not further data of the same sort
 	repaired   string        // the attempt as a repair leaves it

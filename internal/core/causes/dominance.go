@@ -268,7 +268,7 @@ func (f *finder) proven(target int, list []Cause) []Cause {
 	}
 	return slices.DeleteFunc(slices.Clone(list), func(c Cause) bool {
 		switch {
-		case c.adds && (c.odd || c.vague() && c.joined):
+		case c.adds && (c.odd || c.vague() && c.joined), c.Code == codes.PowerMissing && c.adds && f.plainer(list, c):
 			return true
 		case c.Code == codes.OutputSwapped:
 			return reached > 2
@@ -276,6 +276,17 @@ func (f *finder) proven(target int, list []Cause) []Cause {
 			return true
 		}
 		return c.chance && (held || few)
+	})
+}
+
+// plainer reports whether another repair says in a plainer way what a power does that is put in: a number in it is
+// another, or its sign is taken away.
+func (f *finder) plainer(list []Cause, power Cause) bool {
+	return power.Span != nil && slices.ContainsFunc(list, func(c Cause) bool {
+		if c.Evidence != Repair || c.Span == nil || c.chance || !c.Span.Within(*power.Span) {
+			return false
+		}
+		return c.Code == codes.ConstantOther && !c.adds || c.absolute && *c.Span == *power.Span
 	})
 }
 

@@ -318,6 +318,9 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 	if s.unmasks && f.uses(target, "<", "<=", ">", ">=") {
 		return "" // which it says were left out
 	}
+	if s.cause == codes.Grouping && strings.Contains(s.after, "^") && !f.uses(target, "^", "sqrt", "norm") {
+		return "" // which it says is of something else
+	}
 	if s.cause == codes.MeanNested && strings.Contains(s.after, "/") && !f.uses(target, "/") {
 		return "" // which it says were divided before
 	}

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
+	"strings"
 
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/evaluate"
@@ -111,7 +112,8 @@ func (t *trials) try(s *slips.Slip) {
 		f.note(target, Cause{Code: s.Undoes, Evidence: Repair, Changes: 1, Change: s.Change(), Span: &span,
 			part: partOf(s.Statement(), span), writes: s.Writes(), tree: tree, repaired: repaired, chance: !holds[target],
 			Before: t.asWritten(s.Statement()), After: after,
-			own: s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
+			absolute: s.Adds() && strings.HasPrefix(strings.TrimPrefix(s.After(), "("), "abs("),
+			own:      s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 			apt:     s.Undoes == codes.ConstantOther && hasNumber(f.q.Reference, s.After()),
 			invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !hasNumber(f.q.Reference, s.After())})
 	}

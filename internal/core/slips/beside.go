@@ -35,6 +35,13 @@ var besideOperators = []*Operator{
 		Mends: true, Adds: true, expression: []onExpression{on((*walker).nextOfItem), on((*walker).nextOfProduct)},
 	},
 	{
+		Name: "lengths", Codes: []codes.Code{codes.StepMissing},
+		Where:  "in an attempt, a product of two vectors by `dot`",
+		Change: "divides it by the norms of both, or of one",
+		Right:  "r = (x dot y / (norm(x) * norm(y)))", Wrong: "r = x dot y",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).byNorms)},
+	},
+	{
 		Name: "own item", Codes: []codes.Code{codes.StepMissing},
 		Where:  "in an attempt, in a loop, an input",
 		Change: "takes the item away that the loop is at, or adds it",
@@ -63,6 +70,17 @@ func (w *walker) itemOfSame(slot *notation.Expr, n *notation.Name) {
 	for _, op := range []string{"-", "+"} {
 		less := binary(n.Span, op, n, selected(n.Span, n, at...))
 		w.both(codes.StepMissing, slot, &notation.Paren{Span: n.Span, Inner: less})
+	}
+}
+
+// byNorms divides a product of two vectors by how long they are, as a correlation or a cosine does.
+func (w *walker) byNorms(slot *notation.Expr, b *notation.Binary) {
+	if !w.repairing() || b.Op != "dot" || w.rank(b.Left) != 1 || w.rank(b.Right) != 1 || w.selecting > 0 {
+		return
+	}
+	left, right := call(b.Span, "norm", b.Left), call(b.Span, "norm", b.Right)
+	for _, by := range []notation.Expr{&notation.Paren{Span: b.Span, Inner: binary(b.Span, "*", left, right)}, left, right} {
+		w.both(codes.StepMissing, slot, &notation.Paren{Span: b.Span, Inner: binary(b.Span, "/", b, by)})
 	}
 }
 

@@ -79,6 +79,10 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 			w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: name})
 		}
 	}
+	if s, ok := w.statement.(*notation.Assign); ok && w.loops > 0 && w.selecting == 0 && s.IsWhole() &&
+		slices.Contains(w.bound, s.Target.Name) && !names(s.Value, s.Target.Name) {
+		w.both(codes.LoopLast, slot, &notation.Name{Span: n.Span, Name: s.Target.Name}) // what it was in the pass before
+	}
 	if len(w.items) > 0 && w.selecting == 0 {
 		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: w.items[len(w.items)-1]})
 	}

@@ -102,7 +102,7 @@ type term struct {
 }
 
 // mostTerms bounds the terms that are tried everywhere in an attempt.
-const mostTerms = 16
+const mostTerms = 20
 
 // centresAndSpreads are what values are taken less, or divided by, in more than one form.
 var centresAndSpreads = []string{"mean", "median", "min", "max", "sum", "std", "sample_std", "extent"}
@@ -120,7 +120,11 @@ func (w *walker) gatherTerm(b *notation.Binary) {
 		if n, ok := notation.Strip(side.e).(*notation.Number); ok && n.Kind == array.Complex && n.Real != 1 {
 			one.other = realOrInt(n)
 		}
-		if len(w.terms) >= mostTerms || !w.ofInputs(side.e) {
+		most := mostTerms
+		if _, isNumber := one.other.(*notation.Number); isNumber {
+			most *= 2 // what nobody has to look up is left out the sooner
+		}
+		if len(w.terms) >= most || !w.ofInputs(side.e) {
 			continue
 		}
 		if c, ok := notation.Strip(side.e).(*notation.Call); ok && slices.Contains(centresAndSpreads, c.Name.Name) {

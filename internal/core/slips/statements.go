@@ -72,8 +72,13 @@ func (w *walker) otherOperation(_ *[]notation.Statement, s *notation.Assign) {
 func (w *walker) accumulation(_ *[]notation.Statement, s *notation.Assign) {
 	switch {
 	case s.Op == "=":
-		if w.repairing() && w.loops > 0 {
+		switch {
+		case !w.repairing() || w.loops == 0:
+		case names(s.Value, s.Target.Name): // and so it does not keep the last alone
+			w.operation(codes.StepMissing, s, "+=")
+		default:
 			w.operation(codes.LoopLast, s, "+=")
+			w.operation(codes.LoopLast, s, "*=")
 		}
 	case w.loops > 0:
 		w.operation(codes.LoopLast, s, "=")

@@ -99,10 +99,18 @@ func (w *walker) gather() {
 		})
 	}
 	w.gatherUnread()
+	for i, n := range w.numbers {
+		if i < mostFactors && n.Kind != array.Complex && valueOf(n) >= 2 { // a factor that is written in another form
+			w.terms = append(w.terms, term{"*", notation.Unplaced(n), false}, term{"/", notation.Unplaced(n), false})
+		}
+	}
 	if w.functions["differences"] != nil { // a quotient less one is a relative difference
 		w.terms = append(w.terms, term{"-", number(notation.Span{}, 1), false})
 	}
 }
+
+// mostFactors bounds the numbers of the reference that are tried as factors.
+const mostFactors = 4
 
 // selectedBy adds the names that a selection selects by.
 func selectedBy(s *notation.Selection, names map[string]bool) {
