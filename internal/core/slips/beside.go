@@ -79,7 +79,8 @@ func (w *walker) byNorms(slot *notation.Expr, b *notation.Binary) {
 		return
 	}
 	left, right := call(b.Span, "norm", b.Left), call(b.Span, "norm", b.Right)
-	for _, by := range []notation.Expr{&notation.Paren{Span: b.Span, Inner: binary(b.Span, "*", left, right)}, left, right} {
+	both := &notation.Paren{Span: b.Span, Inner: binary(b.Span, "*", left, right)}
+	for _, by := range []notation.Expr{both, left, right} {
 		w.both(codes.StepMissing, slot, &notation.Paren{Span: b.Span, Inner: binary(b.Span, "/", b, by)})
 	}
 }
