@@ -5,6 +5,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
+	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/notation"
 )
@@ -13,6 +14,24 @@ func repair(code codes.Code, at, end int32) Cause {
 	span := notation.Span{Start: at, End: end}
 	return Cause{Code: code, Evidence: Repair, Changes: 1, Span: &span, part: span, reach: 1,
 		tree: string(code) + string(rune('a'+at))}
+}
+
+// TestTheOppositeEverywhereIsInverted: where every truth value is the opposite, that is said first.
+func TestTheOppositeEverywhereIsInverted(t *testing.T) {
+	axis, mask := repair(codes.AxisOther, 10, 20), repair(codes.MaskInverted, 30, 31)
+	assert.Negative(t, better(axis, mask), "the rank decides")
+	mask.opposite = true
+	assert.Positive(t, better(axis, mask))
+	assert.NotEmpty(t, mask.dominates(axis))
+	truths := func(v ...bool) map[string]*array.Array {
+		return map[string]*array.Array{"y": array.FromBools(v, len(v))}
+	}
+	f := &finder{q: &Question{Targets: []Target{{Name: "y"}}}, program: parsed(t, "y = x > 0\n")}
+	f.q.Cases = []Case{{Expected: truths(true, false, true, true, false, true, true, true, false)}}
+	f.got = []Outcome{{Values: truths(false, true, false, false, true, false, false, false, true)}}
+	assert.True(t, f.opposite(0))
+	f.got[0].Values = truths(false, true, false, false, true, false, false, false, false)
+	assert.False(t, f.opposite(0))
 }
 
 // TestDominance holds each rule by which one explanation leaves no room for another.

@@ -31,6 +31,7 @@ func TestASlipSaysNothingUntrue(t *testing.T) {
 	summed := &tabled{cause: codes.FunctionOther, brings: []string{"sum"}, meanless: true}
 	counted := &tabled{cause: codes.MaskUnapplied, unmasks: true}
 	outside := &tabled{cause: codes.Grouping, regroups: []string{"abs", "max_at"}}
+	powers := &tabled{cause: codes.Grouping, after: "1 ^ x + 2"}
 	apart := &tabled{cause: codes.MeanNested, after: "mean(x / z)"}
 	taken := &tabled{cause: codes.InputOther, after: "z"}
 	for _, c := range []struct {
@@ -49,6 +50,8 @@ func TestASlipSaysNothingUntrue(t *testing.T) {
 		{"y = count(x > 0)\n", counted, ""},
 		{"y = max_at(x)\n", outside, ""},
 		{"y = max_at(abs(x))\n", outside, codes.Grouping},
+		{"y = x * 3\n", powers, ""},
+		{"y = 3 ^ x\n", powers, codes.Grouping},
 		{"y = mean(x)\n", apart, ""},
 		{"y = sum(x) / sum(z)\n", apart, codes.MeanNested},
 		{"z = 2 * x\ny = x\n", taken, ""},
@@ -89,8 +92,7 @@ func TestWhatTwoHaveInCommonIsTheLikelierPlace(t *testing.T) {
 	f := searching(t, "start = mean(x)\nline = 2 * start\nfitted = start + x\n", "line", "fitted")
 	f.q.Material = &slips.Material{Inputs: []string{"x"}}
 	f.found[1] = []Cause{later}
-	f.common()
-	assert.Empty(t, f.found[1])
+	assert.Empty(t, f.ranked())
 	f.found[0], f.found[1] = []Cause{{Code: codes.StepMissing, Evidence: Repair}}, []Cause{later}
 	f.common()
 	assert.Len(t, f.found[1], 1, "where the other is explained, each may have its own")

@@ -15,6 +15,49 @@ import (
 	"nimbusreach/internal/core/slips"
 )
 
+// TestWhatSharesCellsOrDrawsRunsAsAWhole: a statement of it alone would do something else.
+func TestWhatSharesCellsOrDrawsRunsAsAWhole(t *testing.T) {
+	for text, alone := range map[string]bool{
+		"y = x + 1\n":                                                     true,
+		"y = 0.0\neach v in x {\n  y += v\n}\n":                           true,
+		"y = x + 0\nview v = y[from 1]\nv[0] = 3\n":                       false,
+		"function f(k) = k * draw_uniform(2, 0, 1)\ny = f(2)\n":           false,
+		"y = x + 0\neach k in 0 to 1 {\n  view v = y[from 1]\n}\nz = y\n": false,
+	} {
+		f := &finder{program: parsed(t, text)}
+		assert.Equal(t, alone, f.replays(), text)
+	}
+}
+
+// TestATableIsMadeOfParts: what a slip gives by running only what comes from it is what all of the reference gives.
+func TestATableIsMadeOfParts(t *testing.T) {
+	q := asked(t, "a = [3.0, 1.0, 4.0]\nb = sum(a) / 2\ny = b + 1\nz = max(a) * 3\nu = 0.0\neach k in a {\n  u += k * z\n}\n")
+	q.Targets = []Target{{Name: "y"}, {Name: "z"}, {Name: "u"}}
+	q.Cases[0].Expected = evaluate.Run(context.Background(), q.Reference, nil, q.Cases[0].Options).Values()
+	table := q.slipTable()
+	require.Greater(t, len(table), 20)
+	program := notation.CopyProgram(q.Reference)
+	list := slips.Of(program, q.Material)
+	unlike := map[string]int{}
+	for _, one := range table {
+		undo := list[one.slip].Apply()
+		whole := q.trimmed(q.run(context.Background(), program, nil, q.Cases[0].Options))
+		undo()
+		if whole.Error != nil {
+			assert.NotNil(t, one.got[0].Error, one.change)
+			continue
+		}
+		for k, target := range q.Targets {
+			assert.True(t, array.Equal(whole.Values[target.Name], one.got[0].Values[target.Name]), "%s in %s", target.Name,
+				one.change)
+			if !one.differs[k] {
+				unlike[target.Name]++
+			}
+		}
+	}
+	assert.Len(t, unlike, 3, "some slips leave each output as it was")
+}
+
 // TestAPartRunsAsTheWholeDoes tries every change of some attempts twice: with what comes from it alone, and with the
 // whole program. Both mend the same targets.
 func TestAPartRunsAsTheWholeDoes(t *testing.T) {
