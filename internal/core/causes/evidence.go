@@ -92,7 +92,7 @@ func (q *Question) slipTable() []tabled {
 			for i := range q.Cases {
 				from := begin.in(i, program)
 				o := q.tableRun(ctx, i, &from)
-				t.complete(i, &from, o)
+				t.carry(i, &from, o)
 				spent += o.Cells
 				one.got[i] = q.trimmed(o)
 				for _, v := range one.got[i].Values {
@@ -152,22 +152,6 @@ func (q *Question) replayed(ctx context.Context, program *notation.Program, own 
 		}
 	}
 	return &trials{finder: f, program: program}
-}
-
-// complete gives an outcome of a part of a program what all of it gave for the names that the part does not bind.
-func (t *trials) complete(i int, from *start, o Outcome) {
-	if o.Error != nil {
-		return
-	}
-	t.carry(i, from, o)
-	if from.binds == nil {
-		return
-	}
-	for k := range t.q.Targets {
-		if name := t.q.Targets[k].Name; o.Values[name] == nil && !from.binds[name] && t.got[i].Values[name] != nil {
-			o.Values[name] = t.got[i].Values[name]
-		}
-	}
 }
 
 // tableRun runs a slip of the reference on a case within the table's bounds.
@@ -535,7 +519,7 @@ func (f *finder) reproduces(target int, of *trials, begin begins, order []int) b
 		}
 		from := begin.in(i, of.program)
 		o := f.run(i, from.program, from.inputs)
-		of.complete(i, &from, o)
+		of.carry(i, &from, o)
 		if !f.q.same(t, o, f.got[i]) {
 			return false
 		}

@@ -286,7 +286,7 @@ func TestRepairsThatBorrow(t *testing.T) {
 			codes.StepMissing},
 		{"r = sum(a * y over 0) / sum(y)", "r = mean(growth * x over week)",
 			"r = (sum(growth * x over week) / sum(x))", codes.FunctionOther},
-		{"r = growth[0, 0, 0] + x[0]", "r = growth[1, 1, 1] + x[0]", "r = growth[0, 0, 0] + x[0]", codes.UnitFirst},
+		{"r = growth[0, 0, 0] + x[2]", "r = growth[1, 1, 1] + x[2]", "r = growth[0, 0, 0] + x[2]", codes.UnitFirst},
 		{"function f(v) = v - mean(v)\nr = f(x)", "function f(v) = v * 2\nr = f(x)",
 			"function f(v) = (v - mean(v)) * 2\nr = f(x)", codes.StepMissing},
 		{"r = x[from last - 1]", "r = x[4 to 5]", "r = x[last - 1 to last]", codes.LengthFixed},
