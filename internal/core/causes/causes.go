@@ -242,7 +242,6 @@ func (f *finder) ofArrays() []Cause {
 // repairs.
 func (q *Question) prepare() {
 	q.once.Do(func() {
-		q.further = q.redrawn()
 		q.ready = make(chan struct{})
 		go func() {
 			defer close(q.ready)
@@ -255,6 +254,7 @@ func (q *Question) prepare() {
 				q.fault.CompareAndSwap(nil, guard.As(err))
 			}
 		}()
+		q.further = q.redrawn()
 	})
 }
 
