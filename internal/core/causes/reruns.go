@@ -255,7 +255,13 @@ func (f *finder) replays() bool {
 	return f.plain > 0
 }
 
+// mostReplayed bounds the statements of an attempt of which what names held before each is kept.
+const mostReplayed = 500
+
 func plain(p *notation.Program) bool {
+	if len(p.Statements) > mostReplayed {
+		return false
+	}
 	shares := false
 	for _, s := range p.Statements {
 		notation.Walk(s, func(n notation.Node) bool {

@@ -1,6 +1,7 @@
 package causes
 
 import (
+	"maps"
 	"slices"
 
 	"nimbusreach/internal/core/array"
@@ -134,16 +135,29 @@ func usesInputs(p *notation.Program, inputs []string, name string) bool {
 // grow adds to some names all that they are computed from, however far back. What is written
 // into a view is written into what the view is of.
 func grow(p *notation.Program, names map[string]bool) {
-	for grown := true; grown; {
-		grown = false
-		for _, s := range p.Statements {
-			v, view := s.(*notation.View)
-			if !notation.BindsAny(s, names) && (!view || !names[v.Of.Name]) {
+	makes := map[string][]int{} // by name, the statements that it comes from
+	for i, s := range p.Statements {
+		for _, name := range notation.Bound([]notation.Statement{s}) {
+			makes[name] = append(makes[name], i)
+		}
+		if v, view := s.(*notation.View); view {
+			makes[v.Of.Name] = append(makes[v.Of.Name], i)
+		}
+	}
+	open := slices.Collect(maps.Keys(names))
+	seen := make([]bool, len(p.Statements))
+	for len(open) > 0 {
+		name := open[len(open)-1]
+		open = open[:len(open)-1]
+		for _, i := range makes[name] {
+			if seen[i] {
 				continue
 			}
-			notation.Walk(s, func(n notation.Node) bool {
+			seen[i] = true
+			notation.Walk(p.Statements[i], func(n notation.Node) bool {
 				if x, ok := n.(*notation.Name); ok && !names[x.Name] {
-					names[x.Name], grown = true, true
+					names[x.Name] = true
+					open = append(open, x.Name)
 				}
 				return true
 			})

@@ -35,6 +35,9 @@ const (
 	exampleSpent  = 1_500_000
 )
 
+// statementCells is how many cells a statement that runs counts as.
+const statementCells = 4
+
 var exampleLimits = evaluate.Limits{Statements: 5_000, Cells: exampleCells * 10, Bytes: 8 << 20, Depth: 32,
 	Work: exampleCells * 100}
 
@@ -102,7 +105,7 @@ func (t *attempt) on(ctx context.Context, data smallest.Data, brief bool) trial 
 	w.oneCase(ctx, &exercise.Case{Name: ExampleName, Group: ExampleName, Shown: true, Inputs: data})
 	one := trial{}
 	if len(p.Cases) > 0 {
-		one.cells = p.Cases[0].Cost.Cells + int64(p.Cases[0].Cost.Statements)
+		one.cells = p.Cases[0].Cost.Cells + statementCells*int64(p.Cases[0].Cost.Statements)
 	}
 	if len(w.problems) > 0 || len(p.Cases) == 0 {
 		return one
@@ -116,11 +119,12 @@ func (t *attempt) on(ctx context.Context, data smallest.Data, brief bool) trial 
 	one.verdict = newVerdict(p, "program")
 	run := newAttempt(p, t.program, one.verdict)
 	run.brief = brief
-	if err := run.oneCase(ctx, one.c, nil); err != nil || ranOut(one.verdict) {
+	err := run.oneCase(ctx, one.c, nil)
+	one.cells += run.cost.Cells + statementCells*int64(run.cost.Statements)
+	if err != nil || ranOut(one.verdict) {
 		return trial{cells: one.cells}
 	}
 	run.finish(1)
-	one.cells += run.cost.Cells + int64(run.cost.Statements)
 	return one
 }
 

@@ -105,3 +105,26 @@ func TestTextsAsLongAsTheyMayBe(t *testing.T) {
 	runtime.ReadMemStats(&m)
 	assert.Less(t, m.StackSys, uint64(100<<20))
 }
+
+// TestLongWaysToOneOutput hands in outputs that come from thousands of lines, one from the other, or from one line of
+// thousands of terms. Why they differ is asked of each part once; else this takes minutes.
+func TestLongWaysToOneOutput(t *testing.T) {
+	p := made(t, "inputs: {x: {axes: [rope]}}\noutputs: {total: {}}\n"+twoCases, "total = sum(x) + 1\n")
+	var chain, views, terms, writes strings.Builder
+	chain.WriteString("a0 = x\n")
+	views.WriteString("view a0 = b[all]\n")
+	for k := range 6000 {
+		fmt.Fprintf(&chain, "a%d = a%d + %d\n", k+1, k, k)
+		fmt.Fprintf(&views, "view a%d = a%d[all]\n", k+1, k)
+		fmt.Fprintf(&terms, " + x[%d]", k%3)
+		fmt.Fprintf(&writes, "a[%d] += 1\n", k%2)
+	}
+	for name, text := range map[string]string{
+		"a chain": chain.String() + "total = sum(a6000)\n", "views of views": "b = x + 0\n" + views.String() + "total = sum(a9)\n",
+		"a sum": "total = 0" + terms.String() + "\n", "parts": "a = x + 0\n" + writes.String() + "total = sum(a)\n",
+	} {
+		t.Run(name, func(t *testing.T) {
+			assert.Equal(t, check.Differs, attempt(t, p, text).Verdict)
+		})
+	}
+}

@@ -45,6 +45,13 @@ func ideaOf(s *Slip) idea {
 // mostPlaces bounds at how many places one mistake is made.
 const mostPlaces = 8
 
+// mostPrinted bounds the characters of what is put into words to be compared: doing that for each part of a sum of
+// thousands of terms would take minutes.
+const mostPrinted = 500
+
+// isLong reports whether a part of a text has more.
+func isLong(s notation.Span) bool { return s.End-s.Start > mostPrinted }
+
 // everywhere joins slips that are one idea made at several places of a selection, of a statement or of the
 // text: the same axis taken for another in every call, every selection on the wrong axis.
 func everywhere(list []Slip) []Slip {
@@ -61,7 +68,7 @@ func everywhere(list []Slip) []Slip {
 	groups := map[idea][]*Slip{}
 	var order []idea
 	for i := range list {
-		if s := &list[i]; s.Operator.join == alone || alike[sort{s.Operator, s.Cause}] < 2 {
+		if s := &list[i]; s.Operator.join == alone || alike[sort{s.Operator, s.Cause}] < 2 || isLong(s.Span) {
 			continue
 		}
 		key := ideaOf(&list[i])

@@ -145,11 +145,19 @@ func (w *walker) gatherTerm(b *notation.Binary) {
 // and never reads: it was meant for something.
 func (w *walker) gatherUnread() {
 	theirs := notation.Bound(w.m.Reference.Statements)
+	last := map[string]int{} // the statement that names it last
+	for i, s := range w.program.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			if x, ok := n.(*notation.Name); ok {
+				last[x.Name] = i
+			}
+			return true
+		})
+	}
 	found := 0
 	for i, s := range w.program.Statements {
 		a, ok := s.(*notation.Assign)
-		if !ok || slices.Contains(theirs, a.Target.Name) || found >= mostUnread ||
-			slices.ContainsFunc(w.program.Statements[i+1:], func(s notation.Statement) bool { return names(s, a.Target.Name) }) {
+		if !ok || found >= mostUnread || last[a.Target.Name] > i || slices.Contains(theirs, a.Target.Name) {
 			continue
 		}
 		found++
@@ -315,7 +323,7 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 	}
 	w.ownTerms(slot, e)
 	for _, t := range w.terms {
-		if notation.PrintExpr(t.other) == notation.PrintExpr(e) {
+		if !isLong(e.Pos()) && notation.PrintExpr(t.other) == notation.PrintExpr(e) {
 			continue
 		}
 		other := t.other
@@ -521,7 +529,7 @@ const mostItems = 4
 // itemAdded joins a value of a loop with the items that its statement selects elsewhere.
 func (w *walker) itemAdded(slot *notation.Expr, e notation.Expr) {
 	s, ok := w.statement.(*notation.Assign)
-	if !ok || w.selecting > 0 {
+	if !ok || w.selecting > 0 || isLong(s.Value.Pos()) {
 		return
 	}
 	at, seen := e.Pos(), map[string]bool{notation.PrintExpr(e): true}
