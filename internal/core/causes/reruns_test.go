@@ -31,7 +31,8 @@ func TestWhatSharesCellsOrDrawsRunsAsAWhole(t *testing.T) {
 
 // TestATableIsMadeOfParts: what a slip gives by running only what comes from it is what all of the reference gives.
 func TestATableIsMadeOfParts(t *testing.T) {
-	q := asked(t, "a = [3.0, 1.0, 4.0]\nb = sum(a) / 2\ny = b + 1\nz = max(a) * 3\nu = 0.0\neach k in a {\n  u += k * z\n}\n")
+	q := asked(t, "a = [3.0, 1.0, 4.0]\nb = sum(a) / 2\ny = b + 1\nz = max(a) * 3\nu = 0.0\n"+
+		"each k in a {\n  u += k * z\n}\n")
 	q.Targets = []Target{{Name: "y"}, {Name: "z"}, {Name: "u"}}
 	q.Cases[0].Expected = evaluate.Run(context.Background(), q.Reference, nil, q.Cases[0].Options).Values()
 	table := q.slipTable()

@@ -120,8 +120,10 @@ func TestLongWaysToOneOutput(t *testing.T) {
 		fmt.Fprintf(&writes, "a[%d] += 1\n", k%2)
 	}
 	for name, text := range map[string]string{
-		"a chain": chain.String() + "total = sum(a6000)\n", "views of views": "b = x + 0\n" + views.String() + "total = sum(a9)\n",
-		"a sum": "total = 0" + terms.String() + "\n", "parts": "a = x + 0\n" + writes.String() + "total = sum(a)\n",
+		"a chain":        chain.String() + "total = sum(a6000)\n",
+		"views of views": "b = x + 0\n" + views.String() + "total = sum(a9)\n",
+		"a sum":          "total = 0" + terms.String() + "\n",
+		"parts":          "a = x + 0\n" + writes.String() + "total = sum(a)\n",
 	} {
 		t.Run(name, func(t *testing.T) {
 			assert.Equal(t, check.Differs, attempt(t, p, text).Verdict)
