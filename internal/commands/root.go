@@ -14,9 +14,9 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
-	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/core/evaluate"
 	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/service/budget"
 )
 
 // Exit codes of every command.
@@ -67,7 +67,7 @@ func Main(args []string, in io.Reader, out, errOut io.Writer) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	context.AfterFunc(ctx, stop) // a second signal ends what ignores the first
-	check.CollectSeldom(int64(runtime.GOMAXPROCS(0)) * evaluate.CheckLimits.Bytes)
+	budget.CollectSeldom(int64(runtime.GOMAXPROCS(0)) * evaluate.CheckLimits.Bytes)
 	a := &app{in: in, out: out, err: errOut}
 	root := a.root()
 	root.SetArgs(args)

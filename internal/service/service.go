@@ -12,7 +12,6 @@ import (
 	"sync"
 	"time"
 
-	"nimbusreach/internal/core/check"
 	"nimbusreach/internal/service/access"
 	"nimbusreach/internal/service/api"
 	"nimbusreach/internal/service/budget"
@@ -121,7 +120,7 @@ func serveMetrics(c Config, server *api.Server) (stop func(), err error) {
 // newBudget shares cores and memory, and lets the collector know of the bound.
 func newBudget(c Config) *budget.Budget {
 	b := budget.New(0, c.Memory)
-	check.CollectSeldom(b.Memory())
+	budget.CollectSeldom(b.Memory())
 	return b
 }
 

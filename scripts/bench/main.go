@@ -28,6 +28,7 @@ import (
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/service"
 	"nimbusreach/internal/service/access"
+	"nimbusreach/internal/service/budget"
 	"nimbusreach/internal/service/mariadb"
 	"nimbusreach/internal/service/store"
 )
@@ -36,7 +37,7 @@ func main() {
 	fmt.Printf("%s, %d cores, %s\n\n", cpu(), runtime.NumCPU(), runtime.Version())
 	fmt.Printf("| %-58s | %12s | %10s |\n|%s|%s:|%s:|\n", "what", "measured", "wanted", strings.Repeat("-", 60),
 		strings.Repeat("-", 13), strings.Repeat("-", 11))
-	check.CollectSeldom(int64(runtime.NumCPU()) * evaluate.CheckLimits.Bytes) // as the service and the command do
+	budget.CollectSeldom(int64(runtime.NumCPU()) * evaluate.CheckLimits.Bytes) // as the service and the command do
 	failed := false
 	for _, m := range []struct {
 		word    string

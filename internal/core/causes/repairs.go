@@ -418,7 +418,7 @@ func (f *finder) fixes(program *notation.Program, order []int, begin begins) []i
 	return left
 }
 
-// carry gives an outcome of a part of the attempt what names held before it that it did not bind again.
+// carry gives an outcome of a part of a program what names held before it that it did not bind again.
 func (f *finder) carry(i int, from *start, o Outcome) {
 	if from.inputs == nil {
 		return

@@ -11,7 +11,7 @@ import (
 )
 
 // Candidates share with the attempt what their change does not touch: only the changed statement and those that
-// come from it run again.
+// come from it run again. So do slips with the reference, which is the program then.
 
 // start is what a candidate runs in a case.
 type start struct {

@@ -213,6 +213,13 @@ func TestExercisesOfOtherKinds(t *testing.T) {
 			folders := []string{"testdata/" + part.name, "testdata/" + part.name + "-from-one"}
 			samples := samplesOf(t, folders)
 			assert.Greater(t, len(samples), part.samples)
+			for i := range samples {
+				for _, code := range samples[i].Accepted {
+					e, known := codes.Lookup(code)
+					assert.True(t, known && e.Kind == codes.Cause || samples[i].Right() || samples[i].Mess(), "%s in %s, line %d, is no cause", code,
+						samples[i].Exercise, samples[i].Line)
+				}
+			}
 			j := judge(t, preparedCourses(t, folders...), samples)
 			if part.listed {
 				for _, m := range j.misses {

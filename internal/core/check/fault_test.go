@@ -3,6 +3,7 @@ package check
 import (
 	"context"
 	"os"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -11,6 +12,7 @@ import (
 	"nimbusreach/internal/core/causes"
 	"nimbusreach/internal/core/exercise"
 	"nimbusreach/internal/core/guard"
+	"nimbusreach/internal/core/notation"
 )
 
 func preparedDemo(t *testing.T, name string) *Prepared {
@@ -72,4 +74,16 @@ func TestWhatIsNotBoundHasNoCause(t *testing.T) {
 		assert.Equal(t, "per_rope", *c.Output, "%s is told of an output that is not there", c.Code)
 	}
 	assert.NotEmpty(t, v.Causes)
+}
+
+// TestWhatStopsAtABoundIsPaidFor: a program that stops on made-up data has cost what it ran, so that the search for an
+// example ends.
+func TestWhatStopsAtABoundIsPaidFor(t *testing.T) {
+	p := preparedDemo(t, "rope-means")
+	program, errs := notation.Parse("k = 0\n" + strings.Repeat("k += 1\n", int(exampleLimits.Statements)+1))
+	require.Empty(t, errs)
+	a := newAttempt(p, program, newVerdict(p, "program"))
+	one := a.on(context.Background(), p.Cases[0].Inputs, true)
+	assert.Nil(t, one.verdict)
+	assert.GreaterOrEqual(t, one.cells, statementCells*exampleLimits.Statements)
 }

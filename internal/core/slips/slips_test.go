@@ -421,3 +421,21 @@ func TestTruthsAndNumbersHaveFunctionsOfTheirOwn(t *testing.T) {
 	}
 	assert.Positive(t, all)
 }
+
+// TestLongPartsAreNotPutIntoWords: of a sum of hundreds of terms only the short parts are joined with their like.
+func TestLongPartsAreNotPutIntoWords(t *testing.T) {
+	m := material(0)
+	var errs []*notation.Diagnostic
+	m.Reference, errs = notation.Parse("r = sum(x)\n")
+	require.Empty(t, errs)
+	attempt, errs := notation.Parse("r = 0" + strings.Repeat(" + x[1]", 200) + " + sum(x) + sum(x)\n")
+	require.Empty(t, errs)
+	joined := 0
+	for _, s := range slips.Of(attempt, m) {
+		if s.Joined() {
+			joined++
+			assert.LessOrEqual(t, s.Span.End-s.Span.Start, int32(500), s.Operator.Name)
+		}
+	}
+	assert.Positive(t, joined)
+}

@@ -3,7 +3,7 @@
 // without a place from here, so many at once wait, and one person's many do not keep
 // others waiting.
 //
-// It bounds how much runs and waits in this process. How long one run lasts and how much
+// It bounds how much runs and waits in this process, and tells the collector of it. How long one run lasts and how much
 // it holds is bounded by the run itself; who is checked next is the queue's to say.
 package budget
 

@@ -1,4 +1,4 @@
-package check
+package budget
 
 import (
 	"math"
