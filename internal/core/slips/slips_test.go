@@ -423,8 +423,8 @@ func TestTruthsAndNumbersHaveFunctionsOfTheirOwn(t *testing.T) {
 	assert.Positive(t, all)
 }
 
-// TestLongPartsAreNotPutIntoWords: changes of a sum of twice as many terms take twice as much memory, and not four times:
-// its parts are not put into words, each of them anew.
+// TestLongPartsAreNotPutIntoWords: changes of a sum of twice as many terms take twice as much memory, and not four
+// times: its parts are not put into words, each of them anew.
 func TestLongPartsAreNotPutIntoWords(t *testing.T) {
 	m := material(0)
 	var errs []*notation.Diagnostic
