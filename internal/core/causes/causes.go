@@ -73,6 +73,9 @@ type Cause struct {
 	mismatches int           // cells that its output comes from otherwise than the reference's
 	expanded   bool          // the change is of the attempt with its steps written out
 	spoils     bool          // the change makes targets differ that agree in the attempt
+	restores   bool          // the change leaves a statement as the reference has it
+	unsorts    bool          // the change takes a `sort` away
+	neutral    bool          // the change leaves a step without effect that can be left out
 }
 
 // Dropped is an explanation that fits too and is not told.
@@ -113,6 +116,7 @@ type Question struct {
 	once     sync.Once
 	ready    chan struct{} // closed when there is a table
 	table    []tabled      // the reference's slips with what they give
+	lines    map[string]bool // the reference's statements
 	own      []Outcome     // what the reference gives
 	kept     []*snapshot   // of the reference, by case
 	foreseen []foreseen    // the instructor's
@@ -243,6 +247,7 @@ func (f *finder) ofArrays() []Cause {
 func (q *Question) prepare() {
 	q.once.Do(func() {
 		q.ready = make(chan struct{})
+		q.lines = linesOf(q.Reference)
 		go func() {
 			defer close(q.ready)
 			err := guard.Call("running the slips of the reference", func() error {
@@ -256,6 +261,20 @@ func (q *Question) prepare() {
 		}()
 		q.further = q.redrawn()
 	})
+}
+
+// linesOf are the statements of a program, as they are printed.
+func linesOf(program *notation.Program) map[string]bool {
+	out := map[string]bool{}
+	for _, s := range program.Statements {
+		notation.Walk(s, func(n notation.Node) bool {
+			if s, ok := n.(notation.Statement); ok {
+				out[notation.PrintStatement(s)] = true
+			}
+			return true
+		})
+	}
+	return out
 }
 
 // right reports whether a target agrees in a case.

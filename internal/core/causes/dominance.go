@@ -137,6 +137,7 @@ func fits(a, b Cause) int {
 		cmp.Compare(b.reach, a.reach),
 		before(a.Evidence == Repair, b.Evidence == Repair),
 		before(!a.odd, !b.odd),
+		before(!a.neutral, !b.neutral),
 		before(!a.foreign, !b.foreign),
 		before(!a.generic(), !b.generic()),
 		before(!a.adds || !a.vague(), !b.adds || !b.vague()),
@@ -166,6 +167,7 @@ const mostDropped = 4
 // sift sorts a target's explanations, and keeps those that none before them dominates.
 func (f *finder) sift(target int, list []Cause) []Cause {
 	list = f.upstream(target, f.proven(target, list))
+	markNeutral(list)
 	slices.SortStableFunc(list, better)
 	f.byOrigin(target, list)
 	var out, beside []Cause
@@ -189,6 +191,33 @@ func (f *finder) sift(target int, list []Cause) []Cause {
 		out[i].Certain, out[i].In = certain, in
 	}
 	return append(out, beside...)
+}
+
+// markNeutral marks repairs that change what can be left out altogether: what they change it to has no effect.
+func markNeutral(list []Cause) {
+	for _, extra := range list {
+		if extra.Code == codes.AxisKept && extra.Evidence == Repair && !extra.chance {
+			for i := range list { // which lays flat what is not to be kept
+				list[i].neutral = list[i].neutral || list[i].Code == codes.AxisFlat && list[i].adds
+			}
+		}
+		if extra.Code != codes.StepExtra || extra.Evidence != Repair || extra.Span == nil || extra.adds || extra.chance ||
+			extra.odd {
+			continue
+		}
+		for i := range list {
+			c := &list[i]
+			if c.Evidence != Repair || c.Span == nil || !c.Span.Within(*extra.Span) {
+				continue
+			}
+			switch c.Code {
+			case codes.Grouping, codes.InputOther, codes.OperatorOther:
+				c.neutral = !c.restores
+			case codes.FunctionOther, codes.SelectReversed:
+				c.neutral = extra.unsorts
+			}
+		}
+	}
 }
 
 // drop leaves an explanation out where one that is kept dominates it, and keeps why with that.
@@ -312,6 +341,8 @@ func (c Cause) dominates(o Cause) string {
 		return "changes the reference, where a change of the attempt is enough"
 	case !c.foreign && o.foreign && o.Evidence == Slip:
 		return "uses an input that the attempt does not"
+	case !c.neutral && o.neutral && c.Evidence == Repair:
+		return "leaves a step in that has no effect then"
 	case !c.odd && o.odd:
 		return "leaves a reduction with a scalar to reduce"
 	case o.invents && !c.invents && !(c.adds && c.vague()):

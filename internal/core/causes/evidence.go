@@ -258,7 +258,12 @@ func (f *finder) bySlips() {
 		if same && slices.ContainsFunc(fits, func(c Cause) bool { return c.Code != fits[0].Code }) {
 			continue // much leads to that
 		}
+		leftOut := slices.ContainsFunc(fits, func(c Cause) bool { return c.Code == codes.StepMissing }) && f.program != nil &&
+			!f.selects(target)
 		for _, c := range fits {
+			if leftOut && (c.Code == codes.SelectEnd || c.Code == codes.SelectStep) {
+				continue // there is no range of which that could be said
+			}
 			f.note(target, c)
 		}
 	}
@@ -291,6 +296,8 @@ var saidBy = map[string][]string{
 	"int": rounders, "floor": rounders, "ceil": rounders, "round": rounders, "truncated": rounders,
 }
 
+var scans = []string{"running_sum", "running_product", "running_min", "running_max", "dot"}
+
 var rounders = []string{"floor", "ceil", "round", "truncated", "int", "div", "mod"}
 
 // saidOf is the code of a slip as it can be said of the attempt; "" where it asserts what the attempt does not
@@ -318,6 +325,10 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 		}
 	}
 	for _, name := range s.brings {
+		if strings.HasPrefix(name, "running_") && s.cause == codes.FunctionOther && !f.uses(target, scans...) &&
+			!f.fromLoop(target) {
+			return "" // which goes along an axis, as nothing in it does
+		}
 		if ways := saidBy[name]; ways != nil && !f.uses(target, ways...) {
 			return ""
 		}
@@ -327,6 +338,24 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 		}
 	}
 	return s.cause
+}
+
+// selects reports whether what binds a target in the attempt selects positions, or makes a range of them.
+func (f *finder) selects(target int) bool {
+	found := f.q.Targets[target].Calls != nil
+	for _, s := range f.program.Statements {
+		if !notation.BindsAny(s, map[string]bool{f.q.Targets[target].Name: true}) {
+			continue
+		}
+		notation.Walk(s, func(n notation.Node) bool {
+			switch n.(type) {
+			case *notation.Selection, *notation.RangeExpr:
+				found = true
+			}
+			return !found
+		})
+	}
+	return found
 }
 
 // uses reports whether a target comes from one of some functions and operators in the attempt.

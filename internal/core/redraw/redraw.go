@@ -75,7 +75,8 @@ func Filled(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 }
 
 // Alike is Filled for data that programs may rely on: values that ascend go on to, those that
-// are all different stay so, an order of positions stays one, and shares of one stay shares of one.
+// are all different stay so, an order of positions stays one, shares of one stay shares of one, and a diagonal of a
+// sort of its own stays of that sort.
 func Alike(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 	from := Values(a)
 	n, _ := array.Size(shape)
@@ -84,6 +85,9 @@ func Alike(r *rand.Rand, a *array.Array, shape []int) *array.Array {
 	}
 	if axis := sharedAlong(a, from); axis >= 0 && len(shape) == a.Rank() {
 		return shared(r, a, shape, axis)
+	}
+	if hasDiagonal(a, from) && len(shape) == 2 && shape[0] == shape[1] {
+		return square(r, a, from, shape[0])
 	}
 	distinct := len(slices.Compact(slices.Sorted(slices.Values(from)))) == len(from)
 	if a.Rank() == 1 && len(shape) == 1 && slices.IsSorted(from) {
@@ -152,6 +156,99 @@ func shared(r *rand.Rand, a *array.Array, shape []int, axis int) *array.Array {
 		cells[i] /= grain
 	}
 	return Rebuilt(a, shape, cells).WithLabels(a.Labels())
+}
+
+// hasDiagonal reports whether the diagonal of a square matrix is of a sort of its own: that of a symmetric matrix, or
+// one value.
+func hasDiagonal(a *array.Array, from []float64) bool {
+	if a.Rank() != 2 || a.Len(0) != a.Len(1) || a.Len(0) < 2 {
+		return false
+	}
+	diagonal, _ := parted(from, a.Len(0))
+	return Symmetric(a) || len(slices.Compact(diagonal)) == 1
+}
+
+// parted are the elements of a square matrix on its diagonal, and all others.
+func parted(cells []float64, n int) (diagonal, others []float64) {
+	for i, x := range cells {
+		if i/n == i%n {
+			diagonal = append(diagonal, x)
+		} else {
+			others = append(others, x)
+		}
+	}
+	return diagonal, others
+}
+
+// mostHalved bounds how often what is beside a diagonal is halved, for a matrix that is to be positive definite.
+const mostHalved = 8
+
+// square draws a square matrix, its diagonal from the diagonal and the rest from the rest. A symmetric one stays
+// symmetric, and a positive definite one positive definite.
+func square(r *rand.Rand, a *array.Array, from []float64, n int) *array.Array {
+	old := a.Len(0)
+	draw := func(cells []float64, count int) []float64 {
+		return Values(Filled(r, Rebuilt(a, []int{len(cells)}, cells), []int{count}))
+	}
+	diagonal, others := parted(from, old)
+	diagonal, others = draw(diagonal, n), draw(others, n*n-n)
+	cells := make([]float64, n*n)
+	k := 0
+	for i := range cells {
+		if i/n == i%n {
+			cells[i] = diagonal[i/n]
+			continue
+		}
+		cells[i] = others[k]
+		k++
+		if column := i % n; Symmetric(a) && column < i/n {
+			cells[i] = cells[column*n+i/n]
+		}
+	}
+	for range mostHalved {
+		if !definite(from, old) || definite(cells, n) {
+			break
+		}
+		for i := range cells {
+			if i/n != i%n {
+				cells[i] = halved(cells[i])
+			}
+		}
+	}
+	return Rebuilt(a, []int{n, n}, cells).WithLabels(a.Labels())
+}
+
+// halved is half of a value, whole if that is.
+func halved(x float64) float64 {
+	if x == math.Trunc(x) {
+		return math.Trunc(x / 2)
+	}
+	return x / 2
+}
+
+// definite reports whether a matrix is symmetric and positive definite: whether it has a Cholesky factor.
+func definite(cells []float64, n int) bool {
+	l := slices.Clone(cells)
+	for i := range n {
+		for j := range i + 1 {
+			if cells[i*n+j] != cells[j*n+i] {
+				return false
+			}
+			sum := l[i*n+j]
+			for k := range j {
+				sum -= l[i*n+k] * l[j*n+k]
+			}
+			switch {
+			case i != j:
+				l[i*n+j] = sum / l[j*n+j]
+			case sum <= 0:
+				return false
+			default:
+				l[i*n+i] = math.Sqrt(sum)
+			}
+		}
+	}
+	return true
 }
 
 // ascending begins with the same value, and goes on by gaps of the same sort.

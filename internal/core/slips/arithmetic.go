@@ -14,7 +14,8 @@ var arithmeticOperators = []*Operator{
 		Where: "an arithmetic operator, and a test for equality", Change: "uses another operator",
 		Right: "r = x + y", Wrong: "r = x - y",
 		join:       byChange,
-		expression: []onExpression{on((*walker).otherOperator), on((*walker).orderForEquality)},
+		expression: []onExpression{on((*walker).otherOperator), on((*walker).powerForProduct),
+			on((*walker).orderForEquality)},
 	},
 	{
 		Name: "swapped", Codes: []codes.Code{codes.OperandOrder},
@@ -104,6 +105,20 @@ func (w *walker) orderForEquality(_ *notation.Expr, e *notation.Compare) {
 		} else if w.repairing() {
 			w.comparison(codes.OperatorOther, e, i, "==")
 			w.comparison(codes.OperatorOther, e, i, "!=")
+		}
+	}
+}
+
+// powerForProduct raises to a number what an attempt multiplies by it.
+func (w *walker) powerForProduct(slot *notation.Expr, e *notation.Binary) {
+	if !w.repairing() || e.Op != "*" || w.isMask(e.Left) || w.isMask(e.Right) {
+		return
+	}
+	w.key = fmt.Sprint("* → ^ at ", w.statement.Pos().Start)
+	defer func() { w.key = "" }()
+	for _, side := range [][2]notation.Expr{{e.Left, e.Right}, {e.Right, e.Left}} {
+		if n, plain := notation.Strip(side[1]).(*notation.Number); w.raises || plain && valueOf(n) != 1 {
+			w.both(codes.OperatorOther, slot, binary(e.Span, "^", side[0], side[1]))
 		}
 	}
 }

@@ -55,6 +55,130 @@ var besideOperators = []*Operator{
 		Right:  "function f(v) = (v - (v * 2))\nr = f(x)", Wrong: "function f(v) = v * 2\nr = f(x)",
 		Mends: true, Adds: true, whole: (*walker).ownOperand,
 	},
+	{
+		Name: "sibling", Codes: []codes.Code{codes.StepMissing, codes.AxisDropped},
+		Where:  "in an attempt, a value beside the same value without its first or last positions",
+		Change: "leaves as many out at the other end",
+		Right:  "r = x[from 1] - x[before last]", Wrong: "r = x[from 1] - x",
+		Mends: true, Adds: true, expression: []onExpression{(*walker).siblings},
+	},
+	{
+		Name: "item for position", Codes: []codes.Code{codes.PositionValue},
+		Where:  "in an attempt, in a loop, its item as a value",
+		Change: "takes what stands at that position",
+		Right:  "r = 0\neach k in 0 to 2 {\n  r += x[k]\n}", Wrong: "r = 0\neach k in 0 to 2 {\n  r += k\n}",
+		Mends: true, expression: []onExpression{on((*walker).itemForPosition)},
+	},
+}
+
+// itemForPosition takes what a vector has at a position for the position.
+func (w *walker) itemForPosition(slot *notation.Expr, n *notation.Name) {
+	if !w.repairing() || w.selecting > 0 || w.asking > 0 || w.shaping > 0 || w.comparing > 0 ||
+		!slices.Contains(w.items, n.Name) {
+		return
+	}
+	for _, name := range w.values() {
+		if w.rankOf(name) == 1 {
+			w.both(codes.PositionValue, slot, selected(n.Span, &notation.Name{Span: n.Span, Name: name},
+				valueSelector(n.Span, n)))
+		}
+	}
+}
+
+// siblings leaves out as many positions at the other end of what stands beside a value without its first or last.
+func (w *walker) siblings(_ *notation.Expr, e notation.Expr) {
+	if !w.repairing() || w.selecting > 0 || isLong(e.Pos()) {
+		return
+	}
+	switch e := e.(type) {
+	case *notation.Binary:
+		w.siblingOf(e.Left, &e.Right)
+		w.siblingOf(e.Right, &e.Left)
+	case *notation.Compare:
+		if len(e.Operands) == 2 {
+			w.siblingOf(e.Operands[0], &e.Operands[1])
+			w.siblingOf(e.Operands[1], &e.Operands[0])
+		}
+	}
+}
+
+func (w *walker) siblingOf(shorter notation.Expr, slot *notation.Expr) {
+	x, ok := notation.Strip(shorter).(*notation.Select)
+	if !ok || x.Selection.Paired {
+		return
+	}
+	other := notation.Strip(*slot)
+	for i, sel := range x.Selection.Selectors {
+		r := w.otherSide(sel)
+		if r == nil {
+			continue
+		}
+		cause := codes.StepMissing
+		if y, ok := other.(*notation.Select); ok && len(y.Selection.Selectors) == len(x.Selection.Selectors) {
+			selectors := slices.Clone(y.Selection.Selectors)
+			if isOnePosition(selectors[i]) {
+				cause = codes.AxisDropped
+			} else if selectors[i].Kind != notation.SelectAll {
+				continue
+			}
+			selectors[i] = sel
+			if notation.PrintExpr(selected(x.Span, y.Of, selectors...)) != notation.PrintExpr(x) {
+				continue
+			}
+		} else if notation.PrintExpr(other) != notation.PrintExpr(x.Of) {
+			continue
+		}
+		selectors := slices.Clone(x.Selection.Selectors)
+		selectors[i] = withRange(sel, *r)
+		w.both(cause, slot, selected((*slot).Pos(), x.Of, selectors...))
+	}
+}
+
+// otherSide is the range that leaves out as many last positions as a selector leaves out first ones, or the other way
+// round; nil where it does neither.
+func (w *walker) otherSide(sel *notation.Selector) *notation.RangeExpr {
+	r := sel.Range
+	if r == nil || r.By != nil || (r.From == nil) == (r.End == nil) {
+		return nil
+	}
+	at, first := sel.Span, int64(w.m.Counting)
+	last := &notation.Edge{Span: at, Last: true}
+	if r.From != nil {
+		out := distance(r.From, false, first)
+		if out < 1 {
+			return nil
+		}
+		return &notation.RangeExpr{Span: at, End: plusOffset(at, last, 1-out), Before: true}
+	}
+	out := distance(r.End, true, 0)
+	if r.Before {
+		out++
+	}
+	if out < 1 {
+		return nil
+	}
+	return &notation.RangeExpr{Span: at, From: number(at, first+out)}
+}
+
+// distance is how far a position is from the first one, or from the last, where it is written so; -1 where not.
+func distance(e notation.Expr, last bool, first int64) int64 {
+	switch e := notation.Strip(e).(type) {
+	case *notation.Number:
+		if e.Kind == array.Int && !last {
+			return e.Int - first
+		}
+	case *notation.Edge:
+		if e.Last == last {
+			return 0
+		}
+	case *notation.Binary:
+		edge, isEdge := e.Left.(*notation.Edge)
+		n, isNumber := e.Right.(*notation.Number)
+		if isEdge && isNumber && edge.Last == last && (e.Op == "-") == last && (e.Op == "+") != last && n.Kind == array.Int {
+			return n.Int
+		}
+	}
+	return -1
 }
 
 // itemOfSame takes an item of an input away from it, or adds it.

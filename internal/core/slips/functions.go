@@ -45,7 +45,7 @@ var functionOperators = []*Operator{
 	},
 	{
 		Name: "position", Codes: []codes.Code{codes.PositionValue, codes.AxisKept, codes.AxisDropped, codes.SelectEnd,
-			codes.AxisOther},
+			codes.AxisOther, codes.StepMissing},
 		Where:  "a selection by a mask or positions, a count, a sum, a length",
 		Change: "takes a position, mask or count for what it stands for, or the other way round",
 		Right:  "r = count(x > 3)", Wrong: "r = sum(pick(x > 3, x, 0))",

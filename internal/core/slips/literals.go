@@ -11,7 +11,8 @@ import (
 
 var literalOperators = []*Operator{
 	{
-		Name: "constant", Codes: []codes.Code{codes.ConstantOther, codes.LengthFixed, codes.SpreadDivisor, codes.UnitFirst},
+		Name: "constant", Codes: []codes.Code{codes.ConstantOther, codes.LengthFixed, codes.SpreadDivisor, codes.UnitFirst,
+			codes.SignFlipped, codes.LoopLast},
 		Where: "a literal, and a length", Change: "writes another number or truth value, or the input that holds it",
 		Right: "r = x > 3", Wrong: "r = x > 4",
 		join: byChange,
@@ -83,6 +84,9 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 		slices.Contains(w.bound, s.Target.Name) && !names(s.Value, s.Target.Name) {
 		w.both(codes.LoopLast, slot, &notation.Name{Span: n.Span, Name: s.Target.Name}) // what it was in the pass before
 	}
+	if w.comparing > 0 && w.selecting == 0 && valueOf(n) > 0 && !w.hasMinus(n) {
+		w.both(codes.SignFlipped, slot, &notation.Unary{Span: n.Span, Op: "-", Operand: n})
+	}
 	if len(w.items) > 0 && w.selecting == 0 {
 		w.both(codes.ConstantOther, slot, &notation.Name{Span: n.Span, Name: w.items[len(w.items)-1]})
 	}
@@ -100,6 +104,17 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 			w.both(codes.ConstantOther, slot, with)
 		}
 	}
+}
+
+// hasMinus reports whether a number stands after a minus sign.
+func (w *walker) hasMinus(n *notation.Number) bool {
+	minus := false
+	notation.Walk(w.statement, func(x notation.Node) bool {
+		u, ok := x.(*notation.Unary)
+		minus = minus || ok && u.Op == "-" && notation.Strip(u.Operand) == notation.Expr(n)
+		return !minus
+	})
+	return minus
 }
 
 // inPositions writes another number in every position: one alone is moved by its selector.

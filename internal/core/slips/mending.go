@@ -1,6 +1,7 @@
 package slips
 
 import (
+	"maps"
 	"math"
 	"slices"
 
@@ -14,7 +15,7 @@ import (
 // changes that nobody makes.
 var mendingOperators = []*Operator{
 	{
-		Name: "term", Codes: []codes.Code{codes.StepMissing, codes.UnitFirst},
+		Name: "term", Codes: []codes.Code{codes.StepMissing, codes.UnitFirst, codes.MaskUnapplied},
 		Where:  "in an attempt, a value",
 		Change: "does with it what the reference does with a number, an input or what is made of inputs alone",
 		Right:  "r = (x - 3) * 2", Wrong: "r = x * 2",
@@ -166,6 +167,25 @@ func (w *walker) gatherUnread() {
 		}
 	}
 }
+
+// gatherWraps keeps the reference's calls, and what does the same in another form: a mean is a sum that is divided, and
+// what an attempt has written as a function of its own.
+func (w *walker) gatherWraps() {
+	w.wraps = maps.Clone(w.functions)
+	for name, other := range map[string]string{"mean": "sum", "sum": "mean"} {
+		if c := w.functions[name]; c != nil && w.functions[other] == nil {
+			w.wraps[other] = withOption(withName(c, other), "only", nil)
+		}
+	}
+	for name, f := range w.own {
+		if len(f.Params) == 1 && len(w.own) <= mostOwnFunctions {
+			w.wraps[name] = call(notation.Span{}, name, &notation.Name{})
+		}
+	}
+}
+
+// mostOwnFunctions bounds the functions of an attempt that are tried around its values.
+const mostOwnFunctions = 3
 
 // mostUnread bounds the names of an attempt that are never read and tried.
 const mostUnread = 2
@@ -346,6 +366,11 @@ func (w *walker) termAdded(slot *notation.Expr, e notation.Expr) {
 		if isOne(other) && (t.op == "+" || t.op == "-") && w.isPosition(e) {
 			cause = codes.UnitFirst
 		}
+		if name, ok := other.(*notation.Name); ok && t.op == "*" {
+			if o := w.valueOf(name.Name); o.Is(array.Bool) {
+				cause = codes.MaskUnapplied
+			}
+		}
 		w.both(cause, slot, with)
 	}
 }
@@ -377,7 +402,7 @@ func (w *walker) callAdded(slot *notation.Expr, e notation.Expr) {
 		return // what a statement binds as a whole has an operator of its own
 	}
 	switch e.(type) {
-	case *notation.Name, *notation.Select, *notation.Binary, *notation.Call:
+	case *notation.Name, *notation.Select, *notation.Binary, *notation.Call, *notation.Compare:
 		w.missingSteps(slot, nil)
 	}
 }

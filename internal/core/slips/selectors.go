@@ -322,12 +322,51 @@ func (w *walker) shorter(s *notation.Selection, i int, sel *notation.Selector) {
 func (w *walker) edgeForAxis(s *notation.Selection, i int, sel *notation.Selector) {
 	switch {
 	case sel.Kind == notation.SelectAll && w.repairing():
+		cause := codes.AxisKept
+		if w.isLonger(s, i) {
+			cause = codes.StepMissing
+		}
 		for _, last := range []bool{false, true} {
-			w.put(codes.AxisKept, codes.AxisKept, s, i, valueSelector(sel.Span, &notation.Edge{Span: sel.Span, Last: last}))
+			w.put(cause, cause, s, i, valueSelector(sel.Span, &notation.Edge{Span: sel.Span, Last: last}))
 		}
 	case sel.Kind == notation.SelectRange:
 		for _, last := range []bool{true, false} {
 			w.put(codes.AxisDropped, codes.SelectEnd, s, i, withValue(sel, &notation.Edge{Span: sel.Span, Last: last}))
 		}
 	}
+}
+
+// isLonger reports whether the axis that a selector is for is known to have more than one position.
+func (w *walker) isLonger(s *notation.Selection, i int) bool {
+	o := w.outline(w.selected)
+	if name, ok := notation.Strip(w.selected).(*notation.Name); ok {
+		o = w.valueOf(name.Name)
+	}
+	axis := 0
+	for _, sel := range s.Selectors[:i] {
+		if sel.Kind != notation.SelectNew {
+			axis++
+		}
+	}
+	if s.Selectors[i].Label != nil || s.Paired {
+		return false
+	}
+	if o.KnowsRank() && axis < o.Rank() && o.Len(axis) >= 0 {
+		return o.Len(axis) > 1
+	}
+	return !w.mayBeOne(w.selected)
+}
+
+// mayBeOne reports whether an expression is as long as a search finds something: it may have one position.
+func (w *walker) mayBeOne(e notation.Expr) bool {
+	if name, ok := notation.Strip(e).(*notation.Name); ok && w.definition(name.Name) != nil {
+		e = w.definition(name.Name)
+	}
+	found := callIn(e, "positions", "unique") != nil
+	notation.Walk(e, func(n notation.Node) bool {
+		sel, ok := n.(*notation.Selector)
+		found = found || ok && sel.Value != nil && !w.scalar(sel)
+		return !found
+	})
+	return found
 }

@@ -36,6 +36,7 @@ type walker struct {
 	adding     bool                // the changes that are collected put in what was not there
 	within     *notation.Selection // whose selectors are changed
 	ofShape    bool                // the selection is of a shape, whose items stand for axes
+	selected   notation.Expr       // what the selection is of
 	together   bool                // the changes that are collected stand for nothing alone
 	key        string              // what the changes that are collected share, for joining
 	out        []Slip
@@ -45,6 +46,7 @@ type walker struct {
 	masks      []notation.Expr // of reference and attempt, made of inputs
 	parts      []part          // values that the reference makes of inputs
 	exclusive  bool            // the reference has an `xor`
+	raises     bool            // the reference has a `^`
 	binds      []string        // what the text of an attempt binds
 	theirItems []string        // what loops of the reference call their items
 	positions  map[string]bool // names that the reference selects by
@@ -52,6 +54,7 @@ type walker struct {
 
 	ownPositions map[string]bool // names that an attempt selects by
 	functions    map[string]*notation.Call
+	wraps        map[string]*notation.Call // what an attempt may lack around a value
 }
 
 // gather takes the reference's literals and calls as material for an attempt.
@@ -88,7 +91,7 @@ func (w *walker) gather() {
 			case *notation.Number:
 				w.numbers = append(w.numbers, n)
 			case *notation.Binary:
-				w.exclusive = w.exclusive || n.Op == "xor"
+				w.exclusive, w.raises = w.exclusive || n.Op == "xor", w.raises || n.Op == "^"
 				w.gatherTerm(n)
 			case *notation.Call:
 				if w.functions[n.Name.Name] == nil {
@@ -98,6 +101,7 @@ func (w *walker) gather() {
 			return true
 		})
 	}
+	w.gatherWraps()
 	w.gatherUnread()
 	for i, n := range w.numbers {
 		if i < mostFactors && n.Kind != array.Complex && valueOf(n) >= 2 { // a factor that is written in another form
@@ -363,8 +367,8 @@ func (w *walker) inShape(slot *notation.Expr) {
 
 // selection asks for changes of each selector, and of the selection as a whole.
 func (w *walker) selection(s *notation.Selection, of notation.Expr) {
-	w.ofShape, w.within = w.isShape(of), s
-	defer func() { w.ofShape, w.within = false, nil }()
+	w.ofShape, w.within, w.selected = w.isShape(of), s, of
+	defer func() { w.ofShape, w.within, w.selected = false, nil, nil }()
 	for i, sel := range s.Selectors {
 		for _, op := range Table {
 			if op.selector != nil {

@@ -62,7 +62,11 @@ func (w *walker) wrapped(slot *notation.Expr) {
 	}
 	rank := w.rank(e)
 	if rank == 2 && w.repairing() {
-		w.both(codes.AxisKept, slot, selected(e.Pos(), grouped(e), valueSelector(e.Pos(), &notation.Edge{Span: e.Pos()}),
+		cause := codes.AxisKept
+		if o := w.outline(e); o.Len(0) > 1 {
+			cause = codes.StepMissing
+		}
+		w.both(cause, slot, selected(e.Pos(), grouped(e), valueSelector(e.Pos(), &notation.Edge{Span: e.Pos()}),
 			selector(e.Pos(), notation.SelectAll)))
 	}
 	if rank > 1 {
@@ -86,9 +90,9 @@ var othersWrap = []string{"round", "floor", "int", "sqrt", "transpose", "sort", 
 func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 	e := *slot
 	scalar := w.rank(e) == 0
-	for _, name := range slices.Sorted(maps.Keys(w.functions)) {
-		c := w.functions[name]
-		if len(c.Args) == 0 || slices.Contains(but, name) || scalar && !byElement(name) ||
+	for _, name := range slices.Sorted(maps.Keys(w.wraps)) {
+		c := w.wraps[name]
+		if len(c.Args) == 0 || slices.Contains(but, name) || scalar && !byElement(name) || w.inside && w.own[name] != nil ||
 			slices.Contains(ofTruths, name) && w.isNumeric(e) ||
 			w.isMask(e) && reduces(name) && !slices.Contains(ofMasks, name) {
 			continue
