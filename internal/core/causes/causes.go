@@ -114,13 +114,13 @@ type Question struct {
 	Targets   []Target
 
 	once     sync.Once
-	ready    chan struct{} // closed when there is a table
-	table    []tabled      // the reference's slips with what they give
+	ready    chan struct{}   // closed when there is a table
+	table    []tabled        // the reference's slips with what they give
 	lines    map[string]bool // the reference's statements
-	own      []Outcome     // what the reference gives
-	kept     []*snapshot   // of the reference, by case
-	foreseen []foreseen    // the instructor's
-	further  []Case        // data of the same sort as the cases'
+	own      []Outcome       // what the reference gives
+	kept     []*snapshot     // of the reference, by case
+	foreseen []foreseen      // the instructor's
+	further  []Case          // data of the same sort as the cases'
 	fault    atomic.Pointer[guard.Fault]
 
 	lock     sync.Mutex

@@ -198,7 +198,14 @@ func markNeutral(list []Cause) {
 	for _, extra := range list {
 		if extra.Code == codes.AxisKept && extra.Evidence == Repair && !extra.chance {
 			for i := range list { // which lays flat what is not to be kept
-				list[i].neutral = list[i].neutral || list[i].Code == codes.AxisFlat && list[i].adds
+				list[i].neutral = list[i].neutral || list[i].Code == codes.AxisFlat && list[i].adds ||
+					list[i].Code == codes.ProductElementwise
+			}
+		}
+		if extra.Code == codes.AxisFlat && extra.Evidence == Repair && !extra.adds && extra.Span != nil {
+			for i := range list { // another function in the place of the one that lays flat
+				list[i].neutral = list[i].neutral || list[i].Code == codes.FunctionOther && list[i].Span != nil &&
+					list[i].Span.Within(*extra.Span)
 			}
 		}
 		if extra.Code != codes.StepExtra || extra.Evidence != Repair || extra.Span == nil || extra.adds || extra.chance ||
@@ -211,9 +218,9 @@ func markNeutral(list []Cause) {
 				continue
 			}
 			switch c.Code {
-			case codes.Grouping, codes.InputOther, codes.OperatorOther:
+			case codes.Grouping, codes.InputOther:
 				c.neutral = !c.restores
-			case codes.FunctionOther, codes.SelectReversed:
+			case codes.FunctionOther, codes.SelectReversed, codes.ConstantOther:
 				c.neutral = extra.unsorts
 			}
 		}

@@ -309,6 +309,9 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 	if s.unmasks && f.uses(target, "<", "<=", ">", ">=") {
 		return "" // which it says were left out
 	}
+	if s.cause == codes.LoopLast && !f.fromLoop(target) {
+		return codes.StepMissing // of which there is one item
+	}
 	if s.cause == codes.Grouping && strings.Contains(s.after, "^") && !f.uses(target, "^", "sqrt", "norm") {
 		return "" // which it says is of something else
 	}

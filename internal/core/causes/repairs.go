@@ -114,7 +114,7 @@ func (t *trials) try(s *slips.Slip) {
 			Before: t.asWritten(s.Statement()), After: after,
 			absolute: s.Adds() && strings.HasPrefix(strings.TrimPrefix(s.After(), "("), "abs("),
 			restores: f.q.lines[after], unsorts: slices.Contains(s.Takes(), "sort"),
-			own:      s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
+			own: s.Undoes == codes.InputOther && t.own[s.After()], adds: s.Adds(), joined: s.Joined(), odd: odd,
 			apt:     s.Undoes == codes.ConstantOther && hasNumber(f.q.Reference, s.After()),
 			invents: s.Undoes == codes.ConstantOther && isNumber(s.After()) && !hasNumber(f.q.Reference, s.After())})
 	}

@@ -13,7 +13,7 @@ var arithmeticOperators = []*Operator{
 		Name: "operator", Codes: []codes.Code{codes.OperatorOther},
 		Where: "an arithmetic operator, and a test for equality", Change: "uses another operator",
 		Right: "r = x + y", Wrong: "r = x - y",
-		join:       byChange,
+		join: byChange,
 		expression: []onExpression{on((*walker).otherOperator), on((*walker).powerForProduct),
 			on((*walker).orderForEquality)},
 	},
@@ -114,12 +114,15 @@ func (w *walker) powerForProduct(slot *notation.Expr, e *notation.Binary) {
 	if !w.repairing() || e.Op != "*" || w.isMask(e.Left) || w.isMask(e.Right) {
 		return
 	}
-	w.key = fmt.Sprint("* → ^ at ", w.statement.Pos().Start)
-	defer func() { w.key = "" }()
 	for _, side := range [][2]notation.Expr{{e.Left, e.Right}, {e.Right, e.Left}} {
-		if n, plain := notation.Strip(side[1]).(*notation.Number); w.raises || plain && valueOf(n) != 1 {
+		n, plain := notation.Strip(side[1]).(*notation.Number)
+		if plain && valueOf(n) != 1 {
+			w.key = fmt.Sprint("* → ^ at ", w.statement.Pos().Start)
+		}
+		if w.raises || w.key != "" {
 			w.both(codes.OperatorOther, slot, binary(e.Span, "^", side[0], side[1]))
 		}
+		w.key = ""
 	}
 }
 

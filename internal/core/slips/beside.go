@@ -69,6 +69,55 @@ var besideOperators = []*Operator{
 		Right:  "r = 0\neach k in 0 to 2 {\n  r += x[k]\n}", Wrong: "r = 0\neach k in 0 to 2 {\n  r += k\n}",
 		Mends: true, expression: []onExpression{on((*walker).itemForPosition)},
 	},
+	{
+		Name: "values of a mask", Codes: []codes.Code{codes.PositionValue},
+		Where:  "in an attempt, a reduction of a mask",
+		Change: "reduces what the mask lets through",
+		Right:  "r = mean(x[x > 3])", Wrong: "r = mean(x > 3)",
+		Mends: true, expression: []onExpression{onCall((*walker).valuesOfMask)},
+	},
+	{
+		Name: "product of sums", Codes: []codes.Code{codes.Grouping, codes.ProductElementwise},
+		Where:  "in an attempt, a product of two sums",
+		Change: "adds up the products",
+		Right:  "r = sum(x * y)", Wrong: "r = sum(x) * sum(y)",
+		Mends: true, expression: []onExpression{on((*walker).sumOfProducts)},
+	},
+}
+
+// valuesOfMask reduces what a mask lets through, where an attempt reduces the mask.
+func (w *walker) valuesOfMask(slot *notation.Expr, c *notation.Call, f *functions.Function) {
+	if !w.repairing() || f.Topic != functions.Reductions || len(c.Args) != 1 || slices.Contains(ofTruths, f.Name) {
+		return
+	}
+	mask := notation.Strip(c.Args[0])
+	if made, ok := mask.(*notation.Call); ok && len(made.Args) == 1 && (made.Name.Name == "int" || made.Name.Name == "real") {
+		mask = notation.Strip(made.Args[0])
+	}
+	if !w.isMask(mask) {
+		return
+	}
+	for _, name := range w.values() {
+		if w.rankOf(name) == w.rank(mask) && w.rank(mask) > 0 {
+			w.both(codes.PositionValue, slot, withArgs(c, selected(c.Span, &notation.Name{Span: c.Span, Name: name},
+				valueSelector(c.Span, mask))))
+		}
+	}
+}
+
+// sumOfProducts adds up products where an attempt multiplies sums.
+func (w *walker) sumOfProducts(slot *notation.Expr, b *notation.Binary) {
+	left, ok := notation.Strip(b.Left).(*notation.Call)
+	right, isCall := notation.Strip(b.Right).(*notation.Call)
+	if !w.repairing() || b.Op != "*" || !ok || !isCall || left.Name.Name != "sum" || right.Name.Name != "sum" ||
+		len(left.Args) != 1 || len(right.Args) != 1 {
+		return
+	}
+	cause := codes.Grouping
+	if w.products {
+		cause = codes.ProductElementwise
+	}
+	w.both(cause, slot, withArgs(left, binary(b.Span, "*", grouped(left.Args[0]), grouped(right.Args[0]))))
 }
 
 // itemForPosition takes what a vector has at a position for the position.

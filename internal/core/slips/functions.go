@@ -524,10 +524,14 @@ func (w *walker) positionsForMask(slot *notation.Expr, c *notation.Call) {
 }
 
 func (w *walker) angleArgument(slot *notation.Expr, c *notation.Call) {
+	defer func() { w.key = "" }() // one angle is one mistake, in whatever functions it stands
 	if inner, ok := notation.Strip(c.Args[0]).(*notation.Call); ok && inner.Name.Name == "radians" {
+		if w.repairing() && len(inner.Args) == 1 {
+			w.key = "not " + notation.PrintExpr(inner)
+			w.both(codes.AngleUnit, slot, withArgs(c, inner.Args[0]))
+		}
 		return
 	}
-	defer func() { w.key = "" }() // one angle is one mistake, in whatever functions it stands
 	for _, name := range []string{"radians", "degrees"} {
 		converted := call(c.Span, name, c.Args[0])
 		w.key = notation.PrintExpr(converted)

@@ -84,7 +84,7 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 		slices.Contains(w.bound, s.Target.Name) && !names(s.Value, s.Target.Name) {
 		w.both(codes.LoopLast, slot, &notation.Name{Span: n.Span, Name: s.Target.Name}) // what it was in the pass before
 	}
-	if w.comparing > 0 && w.selecting == 0 && valueOf(n) > 0 && !w.hasMinus(n) {
+	if w.selecting == 0 && w.negatives[n.Text] && !w.hasMinus(n) {
 		w.both(codes.SignFlipped, slot, &notation.Unary{Span: n.Span, Op: "-", Operand: n})
 	}
 	if len(w.items) > 0 && w.selecting == 0 {
@@ -96,7 +96,7 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 			continue
 		}
 		v, known := w.m.Scalars[name]
-		isLength := known && o.Is(array.Int) && v == valueOf(n)
+		isLength := known && o.Is(array.Int) && v == valueOf(n) && (w.selecting > 0 || len(w.binaries) == 0)
 		switch with := (&notation.Name{Span: n.Span, Name: name}); {
 		case isLength:
 			w.both(codes.LengthFixed, slot, with)
@@ -216,7 +216,7 @@ func (w *walker) neutral(n *notation.Number, with notation.Expr) bool {
 
 // neutralFor reports whether an operator with a number on one side gives the other.
 func neutralFor(op string, n *notation.Number, right bool) bool {
-	zero, one := n.Int == 0 && n.Real == 0, n.Int == 1 || n.Real == 1
+	zero, one := n.Int == 0 && n.Real == 0, n.Kind != array.Complex && (n.Int == 1 || n.Real == 1)
 	switch op {
 	case "+":
 		return zero

@@ -204,7 +204,7 @@ func (w *walker) broadcastOtherwise(slot *notation.Expr, e *notation.Binary) {
 		if mine < 1 || mine > 3 || others < mine || !w.repairing() && (others == mine || mine > 1) {
 			continue
 		}
-		if _, isSelect := notation.Strip(side).(*notation.Select); isSelect && mine == 1 {
+		if _, isSelect := notation.Strip(side).(*notation.Select); isSelect && mine == 1 && !w.repairing() {
 			continue
 		}
 		for at := 0; at <= mine; at++ {

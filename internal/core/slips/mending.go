@@ -732,7 +732,7 @@ func (w *walker) operationInside(slot *notation.Expr, b *notation.Binary) {
 	sums := levels[b.Op] == levels["+"] // of which the rest may belong inside, too
 	byElement := func(c *notation.Call) bool { return w.builtIn(c).Topic == functions.Elementwise }
 	c, ok := notation.Strip(b.Left).(*notation.Call)
-	if ok && w.builtIn(c) != nil && len(c.Args) == 1 && (isPlain(b.Right) || w.counts(b.Right) || sums && byElement(c)) {
+	if ok && w.readsValues(c) && len(c.Args) == 1 && (isPlain(b.Right) || w.counts(b.Right) || sums && byElement(c)) {
 		w.both(codes.Grouping, slot, withArgs(c, binary(b.Span, b.Op, grouped(c.Args[0]), b.Right)))
 	}
 	c, ok = notation.Strip(b.Right).(*notation.Call)
@@ -741,9 +741,16 @@ func (w *walker) operationInside(slot *notation.Expr, b *notation.Binary) {
 	}
 }
 
+// readsValues reports whether a call of the notation's functions gives something else when all values of its argument
+// are multiplied, or moved: lengths and positions stay what they are.
+func (w *walker) readsValues(c *notation.Call) bool {
+	f := w.builtIn(c)
+	return f != nil && f.Topic != functions.Inspecting && !givesPositions[f.Name]
+}
+
 // operationOutside does with a call's result what an attempt does with its argument.
 func (w *walker) operationOutside(slot *notation.Expr, c *notation.Call, f *functions.Function) {
-	if len(c.Args) != 1 || !w.repairing() {
+	if len(c.Args) != 1 || !w.repairing() || f.Topic == functions.Making {
 		return
 	}
 	b, ok := notation.Strip(c.Args[0]).(*notation.Binary)

@@ -1,6 +1,7 @@
 package slips
 
 import (
+	"nimbusreach/internal/core/array"
 	"nimbusreach/internal/core/codes"
 	"nimbusreach/internal/core/functions"
 	"nimbusreach/internal/core/notation"
@@ -85,7 +86,7 @@ func (w *walker) otherOptions(slot *notation.Expr, c *notation.Call, f *function
 		return
 	}
 	for _, o := range like.Options {
-		if optionOf(c, o.Name.Name) != nil || o.Name.Name == "keep" {
+		if _, turned := flags[o.Name.Name]; turned || optionOf(c, o.Name.Name) != nil || o.Name.Name == "keep" {
 			continue
 		}
 		cause, ok := addedOptions[o.Name.Name]
@@ -114,8 +115,11 @@ func (w *walker) weights(slot *notation.Expr, c *notation.Call, value notation.E
 		return
 	}
 	for _, name := range w.m.Inputs {
-		w.replace(codes.StepExtra, codes.StepMissing, slot, withOption(c, "weights", &notation.Name{Span: c.Span,
-			Name: name}))
+		missing := codes.StepMissing
+		if o := w.m.Known[name]; o.Is(array.Bool) {
+			missing = codes.MaskUnapplied
+		}
+		w.replace(codes.StepExtra, missing, slot, withOption(c, "weights", &notation.Name{Span: c.Span, Name: name}))
 	}
 }
 

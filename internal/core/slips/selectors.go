@@ -348,8 +348,16 @@ func (w *walker) isLonger(s *notation.Selection, i int) bool {
 			axis++
 		}
 	}
-	if s.Selectors[i].Label != nil || s.Paired {
+	if s.Paired {
 		return false
+	}
+	if label := s.Selectors[i].Label; label != nil && o.KnowsRank() {
+		axis = o.Rank()
+		for k := range o.Rank() {
+			if o.Label(k) == label.Name {
+				axis = k
+			}
+		}
 	}
 	if o.KnowsRank() && axis < o.Rank() && o.Len(axis) >= 0 {
 		return o.Len(axis) > 1

@@ -47,10 +47,11 @@ type walker struct {
 	parts      []part          // values that the reference makes of inputs
 	exclusive  bool            // the reference has an `xor`
 	raises     bool            // the reference has a `^`
+	products   bool            // the reference has a `dot`
 	binds      []string        // what the text of an attempt binds
 	theirItems []string        // what loops of the reference call their items
 	positions  map[string]bool // names that the reference selects by
-	negatives  map[string]bool // names that the reference takes with a minus
+	negatives  map[string]bool // names and numbers that the reference takes with a minus
 
 	ownPositions map[string]bool // names that an attempt selects by
 	functions    map[string]*notation.Call
@@ -85,13 +86,17 @@ func (w *walker) gather() {
 			case *notation.Selection:
 				selectedBy(n, w.positions)
 			case *notation.Unary:
-				if name, ok := notation.Strip(n.Operand).(*notation.Name); ok && n.Op == "-" {
-					w.negatives[name.Name] = true
+				switch x := notation.Strip(n.Operand).(type) {
+				case *notation.Name:
+					w.negatives[x.Name] = w.negatives[x.Name] || n.Op == "-"
+				case *notation.Number:
+					w.negatives[x.Text] = true
 				}
 			case *notation.Number:
 				w.numbers = append(w.numbers, n)
 			case *notation.Binary:
 				w.exclusive, w.raises = w.exclusive || n.Op == "xor", w.raises || n.Op == "^"
+				w.products = w.products || n.Op == "dot"
 				w.gatherTerm(n)
 			case *notation.Call:
 				if w.functions[n.Name.Name] == nil {
