@@ -77,6 +77,27 @@ var besideOperators = []*Operator{
 		Mends: true, expression: []onExpression{onCall((*walker).valuesOfMask)},
 	},
 	{
+		Name: "mask of values", Codes: []codes.Code{codes.PositionValue},
+		Where:  "in an attempt, a sum or mean of a value",
+		Change: "counts what a mask of the attempt lets through",
+		Right:  "m = x > 3\nr = count(m)", Wrong: "m = x > 3\nr = sum(x)",
+		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).maskOfValues, "sum", "mean")},
+	},
+	{
+		Name: "same places", Codes: []codes.Code{codes.AxisDropped},
+		Where:  "in an attempt, a position of a value of which its statement selects a range elsewhere",
+		Change: "selects that range",
+		Right:  "r = x[from 1] - x[from 1] / 2", Wrong: "r = x[from 1] - x[0] / 2",
+		Mends: true, selector: (*walker).samePlaces,
+	},
+	{
+		Name: "one for item", Codes: []codes.Code{codes.PositionValue},
+		Where:  "in an attempt, in a loop, its item where it is added up",
+		Change: "counts the passes",
+		Right:  "r = 0\neach k in 0 to 2 {\n  r += 1\n}", Wrong: "r = 0\neach k in 0 to 2 {\n  r += k\n}",
+		Mends: true, whole: (*walker).oneForItem,
+	},
+	{
 		Name: "product of sums", Codes: []codes.Code{codes.Grouping, codes.ProductElementwise},
 		Where:  "in an attempt, a product of two sums",
 		Change: "adds up the products",
@@ -102,6 +123,51 @@ func (w *walker) valuesOfMask(slot *notation.Expr, c *notation.Call, f *function
 			w.both(codes.PositionValue, slot, withArgs(c, selected(c.Span, &notation.Name{Span: c.Span, Name: name},
 				valueSelector(c.Span, mask))))
 		}
+	}
+}
+
+// maskOfValues counts what a mask of the attempt's own lets through, where an attempt adds up the values.
+func (w *walker) maskOfValues(slot *notation.Expr, c *notation.Call) {
+	if !w.repairing() || len(c.Args) != 1 || len(c.Options) > 0 || w.rank(c.Args[0]) < 1 || w.isMask(c.Args[0]) {
+		return
+	}
+	counted := c
+	if c.Name.Name == "sum" {
+		counted = withName(c, "count")
+	}
+	for _, name := range w.bound {
+		if o := w.names[name]; o.Is(array.Bool) && o.KnowsRank() && o.Rank() == w.rank(c.Args[0]) {
+			w.both(codes.PositionValue, slot, withArgs(counted, &notation.Name{Span: c.Span, Name: name}))
+		}
+	}
+}
+
+// samePlaces selects the range that the statement selects of the same value elsewhere.
+func (w *walker) samePlaces(s *notation.Selection, i int, sel *notation.Selector) {
+	if !w.repairing() || !isOnePosition(sel) || s.Paired || isLong(w.statement.Pos()) {
+		return
+	}
+	of, seen := notation.PrintExpr(w.selected), map[string]bool{}
+	notation.Walk(w.statement, func(n notation.Node) bool {
+		x, ok := n.(*notation.Select)
+		if !ok || x.Selection == s || len(x.Selection.Selectors) != len(s.Selectors) || len(seen) > mostItems {
+			return true
+		}
+		other := x.Selection.Selectors[i]
+		if text := oneSelector(other); other.Kind == notation.SelectRange && !seen[text] && notation.PrintExpr(x.Of) == of {
+			seen[text] = true
+			w.put(codes.AxisDropped, codes.AxisDropped, s, i, withRange(sel, *other.Range))
+		}
+		return true
+	})
+}
+
+// oneForItem adds one in each pass of a loop, where an attempt adds the loop's item.
+func (w *walker) oneForItem(slot *notation.Expr) {
+	s, ok := w.statement.(*notation.Assign)
+	n, isName := notation.Strip(*slot).(*notation.Name)
+	if w.repairing() && ok && s.Op == "+=" && isName && slices.Contains(w.items, n.Name) {
+		w.both(codes.PositionValue, slot, number(n.Span, 1))
 	}
 }
 
@@ -368,7 +434,7 @@ func (w *walker) addNext(slot *notation.Expr, e notation.Expr, x *notation.Selec
 		if sel.Kind == notation.SelectAll {
 			continue
 		}
-		if at >= 0 || !isOnePosition(sel) {
+		if at >= 0 || sel.Value == nil || sel.Except || len(w.placesBeside(sel.Value)) == 0 {
 			return
 		}
 		at = i
@@ -404,6 +470,11 @@ func (w *walker) placesBeside(e notation.Expr) []notation.Expr {
 			return []notation.Expr{plusOffset(at, e, -1)}
 		}
 		return []notation.Expr{plusOffset(at, e, 1)}
+	case *notation.Binary:
+		edge, isEdge := e.Left.(*notation.Edge)
+		if n := distance(e, true, 0); isEdge && n > 0 {
+			return []notation.Expr{plusOffset(at, edge, -n-1), plusOffset(at, edge, 1-n)}
+		}
 	}
 	return nil
 }

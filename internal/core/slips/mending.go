@@ -571,6 +571,22 @@ func (w *walker) itemAdded(slot *notation.Expr, e notation.Expr) {
 		}
 		return true
 	})
+	if len(w.items) == 0 {
+		return
+	}
+	for _, name := range w.m.Inputs {
+		if o := w.m.Known[name]; o.KnowsRank() && o.Rank() == 1 && !o.Is(array.Bool) {
+			item := selected(at, &notation.Name{Span: at, Name: name}, valueSelector(at, &notation.Name{Span: at,
+				Name: w.items[len(w.items)-1]}))
+			if seen[notation.PrintExpr(item)] {
+				continue
+			}
+			for _, op := range []string{"*", "/", "+", "-"} {
+				w.both(codes.StepMissing, slot, binary(at, op, grouped(e), item))
+			}
+			w.both(codes.StepMissing, slot, binary(at, "-", item, grouped(e)))
+		}
+	}
 }
 
 // ownSteps are what is done with values and a value made of them.

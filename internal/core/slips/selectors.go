@@ -225,6 +225,7 @@ func (w *walker) reversed(s *notation.Selection, i int, sel *notation.Selector) 
 	case notation.SelectRange:
 		w.reversedRange(s, i, sel)
 	case notation.SelectValue:
+		w.mirrored(s, i, sel)
 		if edge, ok := notation.Strip(sel.Value).(*notation.Edge); ok {
 			other := &notation.Edge{Span: sel.Span, Last: !edge.Last}
 			put(withValue(sel, other))
@@ -241,6 +242,20 @@ func (w *walker) reversed(s *notation.Selection, i int, sel *notation.Selector) 
 			put(withValue(sel, &notation.List{Span: l.Span, Items: items}))
 		}
 	}
+}
+
+// mirrored counts each of several positions from the other end.
+func (w *walker) mirrored(s *notation.Selection, i int, sel *notation.Selector) {
+	from := w.fromOtherEnd(notation.Strip(sel.Value))
+	if edge, ok := notation.Strip(sel.Value).(*notation.Edge); ok {
+		from = &notation.Edge{Span: sel.Span, Last: !edge.Last}
+	}
+	if from == nil || !w.repairing() {
+		return
+	}
+	w.key, w.together = "from the other end", true
+	w.put(codes.SelectReversed, codes.SelectReversed, s, i, withValue(sel, from))
+	w.key, w.together = "", false
 }
 
 // fromOtherEnd counts a position from the other end: the number n from the last, and `last - k` from the first; nil for
