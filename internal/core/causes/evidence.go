@@ -328,6 +328,9 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 		}
 	}
 	for _, name := range s.brings {
+		if s.cause == codes.StepExtra && name != "size" && name != "length" && !f.uses(target, append(saidBy[name], name)...) {
+			return "" // which it says was done too
+		}
 		if strings.HasPrefix(name, "running_") && s.cause == codes.FunctionOther && !f.uses(target, scans...) &&
 			!f.fromLoop(target) {
 			return "" // which goes along an axis, as nothing in it does

@@ -91,6 +91,20 @@ var besideOperators = []*Operator{
 		Mends: true, selector: (*walker).samePlaces,
 	},
 	{
+		Name: "their range", Codes: []codes.Code{codes.StepMissing},
+		Where:  "in an attempt, a whole axis",
+		Change: "selects a range of it as the reference selects of something",
+		Right:  "r = x[1 before last] - x[1 before last] / 2", Wrong: "r = x[all] - x[1 before last] / 2",
+		Mends: true, Adds: true, selector: (*walker).theirRange,
+	},
+	{
+		Name: "through an order", Codes: []codes.Code{codes.PositionValue},
+		Where:  "in an attempt that binds positions, positions that are written out",
+		Change: "takes what stands there among those positions, in all of a statement",
+		Right:  "p = sort_order(x)\nr = x[p[0]] - x[p[1]]", Wrong: "p = sort_order(x)\nr = x[0] - x[1]",
+		Mends: true, Adds: true, join: byChange, selector: (*walker).throughOrder,
+	},
+	{
 		Name: "one for item", Codes: []codes.Code{codes.PositionValue},
 		Where:  "in an attempt, in a loop, its item where it is added up",
 		Change: "counts the passes",
@@ -160,6 +174,59 @@ func (w *walker) samePlaces(s *notation.Selection, i int, sel *notation.Selector
 		}
 		return true
 	})
+}
+
+// theirRange selects a range that the reference selects of something, where an attempt takes a whole axis.
+func (w *walker) theirRange(s *notation.Selection, i int, sel *notation.Selector) {
+	if !w.repairing() || sel.Kind != notation.SelectAll || s.Paired {
+		return
+	}
+	for _, r := range w.ranges {
+		w.put(codes.StepMissing, codes.StepMissing, s, i, withRange(sel, *r))
+	}
+}
+
+// mostRanges bounds the ranges of the reference that are tried.
+const mostRanges = 4
+
+// gatherRange keeps a range by which the reference selects, if it is written with numbers and inputs alone.
+func (w *walker) gatherRange(sel *notation.Selector) {
+	if sel.Range == nil || sel.Except || len(w.ranges) >= mostRanges {
+		return
+	}
+	text, plain := oneSelector(sel), true
+	notation.Walk(sel.Range, func(n notation.Node) bool {
+		switch n := n.(type) {
+		case *notation.Name:
+			plain = plain && slices.Contains(w.m.Inputs, n.Name)
+		case *notation.Select, *notation.Call:
+			plain = false
+		}
+		return plain
+	})
+	for _, known := range w.ranges {
+		plain = plain && oneSelector(&notation.Selector{Kind: notation.SelectRange, Range: known}) != text
+	}
+	if plain {
+		w.ranges = append(w.ranges, sel.Range)
+	}
+}
+
+// throughOrder takes a position of positions that the attempt has bound.
+func (w *walker) throughOrder(s *notation.Selection, i int, sel *notation.Selector) {
+	if !w.repairing() || !isOnePosition(sel) || s.Paired {
+		return
+	}
+	for _, name := range w.bound {
+		by := &notation.Name{Span: sel.Span, Name: name}
+		if of, ok := notation.Strip(w.selected).(*notation.Name); ok && of.Name == name || w.orderNamed(by) == nil {
+			continue
+		}
+		w.key, w.together = "through "+name, true
+		w.put(codes.PositionValue, codes.PositionValue, s, i, withValue(sel, selected(sel.Span, by, valueSelector(sel.Span,
+			sel.Value))))
+		w.key, w.together = "", false
+	}
 }
 
 // oneForItem adds one in each pass of a loop, where an attempt adds the loop's item.

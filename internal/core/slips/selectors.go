@@ -191,8 +191,30 @@ func (w *walker) shifted(s *notation.Selection, i int, sel *notation.Selector) {
 			made, undone = codes.SelectShifted, codes.SelectShifted
 		}
 		w.key = shiftKey(k)
+		if _, nested := notation.Strip(sel.Value).(*notation.Select); nested {
+			w.key += " of an item" // whose own position is moved by itself
+		}
 		w.put(made, undone, s, i, withValue(sel, moved))
 		w.key = ""
+	}
+	w.itemShifted(s, i, sel)
+}
+
+// itemShifted moves one of several positions that are written out.
+func (w *walker) itemShifted(s *notation.Selection, i int, sel *notation.Selector) {
+	l, ok := w.positionList(sel)
+	if !ok || !w.repairing() || len(l.Items) < 2 || len(l.Items) > mostPlaces {
+		return
+	}
+	for at := range l.Items {
+		for _, k := range []int64{1, -1} {
+			if moved, ok := w.offset(l.Items[at], k); ok {
+				items := slices.Clone(l.Items)
+				items[at] = moved
+				_, undone := w.shiftCauses(k)
+				w.put(undone, undone, s, i, withValue(sel, &notation.List{Span: l.Span, Items: items}))
+			}
+		}
 	}
 }
 
@@ -326,7 +348,17 @@ func (w *walker) wholeAxis(s *notation.Selection, i int, sel *notation.Selector)
 	w.put(made, undone, s, i, selector(sel.Span, notation.SelectAll))
 }
 
+// shorter leaves the last of several positions out; an attempt may lack the last of its axis, or the first.
 func (w *walker) shorter(s *notation.Selection, i int, sel *notation.Selector) {
+	if l, ok := w.positionList(sel); ok && w.repairing() {
+		for _, last := range []bool{true, false} {
+			items := append(slices.Clone(l.Items), &notation.Edge{Span: l.Span, Last: last})
+			if !last {
+				items = append([]notation.Expr{&notation.Edge{Span: l.Span}}, l.Items...)
+			}
+			w.put(codes.SelectEnd, codes.SelectEnd, s, i, withValue(sel, &notation.List{Span: l.Span, Items: items}))
+		}
+	}
 	if l, ok := w.positionList(sel); ok && len(l.Items) > 1 {
 		w.put(codes.SelectEnd, codes.SelectEnd, s, i, withValue(sel, &notation.List{Span: l.Span,
 			Items: l.Items[:len(l.Items)-1]}))

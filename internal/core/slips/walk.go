@@ -48,6 +48,7 @@ type walker struct {
 	exclusive  bool            // the reference has an `xor`
 	raises     bool            // the reference has a `^`
 	products   bool            // the reference has a `dot`
+	ranges     []*notation.RangeExpr
 	binds      []string        // what the text of an attempt binds
 	theirItems []string        // what loops of the reference call their items
 	positions  map[string]bool // names that the reference selects by
@@ -85,6 +86,9 @@ func (w *walker) gather() {
 				}
 			case *notation.Selection:
 				selectedBy(n, w.positions)
+				for _, sel := range n.Selectors {
+					w.gatherRange(sel)
+				}
 			case *notation.Unary:
 				switch x := notation.Strip(n.Operand).(type) {
 				case *notation.Name:

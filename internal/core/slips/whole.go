@@ -129,6 +129,13 @@ func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 			cause = codes.Rounding
 		}
 		w.both(cause, slot, &with)
+		if inner, ok := notation.Strip(e).(*notation.Call); ok && reduces(name) && inner.Clause != nil && with.Clause != nil {
+			over := *inner.Clause // along which it was made
+			over.Along = false
+			with := with
+			with.Clause = &over
+			w.both(cause, slot, &with)
+		}
 		if name == "sort" || name == "sort_order" { // in which order it is needed depends on what is taken of it
 			var down notation.Expr
 			if optionOf(&with, "descending") == nil {
