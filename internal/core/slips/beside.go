@@ -84,15 +84,22 @@ var besideOperators = []*Operator{
 		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).maskOfValues, "sum", "mean")},
 	},
 	{
-		Name: "same places", Codes: []codes.Code{codes.AxisDropped},
+		Name: "same places", Codes: []codes.Code{codes.SelectEnd},
 		Where:  "in an attempt, a position of a value of which its statement selects a range elsewhere",
 		Change: "selects that range",
 		Right:  "r = x[from 1] - x[from 1] / 2", Wrong: "r = x[from 1] - x[0] / 2",
 		Mends: true, selector: (*walker).samePlaces,
 	},
 	{
-		Name: "their range", Codes: []codes.Code{codes.StepMissing},
-		Where:  "in an attempt, a whole axis",
+		Name: "item of it", Codes: []codes.Code{codes.StepMissing, codes.AxisAll},
+		Where:  "in an attempt, in a loop, a value with axes",
+		Change: "takes what stands at the position that the loop is at",
+		Right:  "r = 0\neach k in 0 to 2 {\n  r += sum(x[k])\n}", Wrong: "r = 0\neach k in 0 to 2 {\n  r += sum(x)\n}",
+		Mends: true, Adds: true, expression: []onExpression{on((*walker).itemOfIt)},
+	},
+	{
+		Name: "their range", Codes: []codes.Code{codes.StepMissing, codes.SelectEnd},
+		Where:  "in an attempt, a whole axis, or a position of it",
 		Change: "selects a range of it as the reference selects of something",
 		Right:  "r = x[1 before last] - x[1 before last] / 2", Wrong: "r = x[all] - x[1 before last] / 2",
 		Mends: true, Adds: true, selector: (*walker).theirRange,
@@ -170,19 +177,52 @@ func (w *walker) samePlaces(s *notation.Selection, i int, sel *notation.Selector
 		other := x.Selection.Selectors[i]
 		if text := oneSelector(other); other.Kind == notation.SelectRange && !seen[text] && notation.PrintExpr(x.Of) == of {
 			seen[text] = true
-			w.put(codes.AxisDropped, codes.AxisDropped, s, i, withRange(sel, *other.Range))
+			w.put(codes.SelectEnd, codes.SelectEnd, s, i, withRange(sel, *other.Range))
 		}
 		return true
 	})
 }
 
-// theirRange selects a range that the reference selects of something, where an attempt takes a whole axis.
+// mostItemsOf bounds the axes of a value of which a loop's item is taken.
+const mostItemsOf = 3
+
+// itemOfIt takes what a value has at the position that a loop is at.
+func (w *walker) itemOfIt(slot *notation.Expr, n *notation.Name) {
+	rank := w.rankOf(n.Name)
+	if !w.repairing() || w.selecting > 0 || w.asking > 0 || w.shaping > 0 || rank < 1 || rank > mostItemsOf ||
+		slices.Contains(w.items, n.Name) {
+		return
+	}
+	cause := codes.StepMissing
+	if w.collapsing {
+		cause = codes.AxisAll
+	}
+	for _, item := range w.items[max(len(w.items)-2, 0):] {
+		for axis := range rank {
+			selectors := make([]*notation.Selector, rank)
+			for k := range selectors {
+				selectors[k] = selector(n.Span, notation.SelectAll)
+			}
+			selectors[axis] = valueSelector(n.Span, &notation.Name{Span: n.Span, Name: item})
+			w.both(cause, slot, selected(n.Span, n, selectors...))
+		}
+	}
+}
+
+// theirRange selects a range that the reference selects of something, where an attempt takes a whole axis, or one
+// position of it.
 func (w *walker) theirRange(s *notation.Selection, i int, sel *notation.Selector) {
-	if !w.repairing() || sel.Kind != notation.SelectAll || s.Paired {
+	cause := codes.StepMissing
+	if isOnePosition(sel) {
+		cause = codes.SelectEnd
+	} else if sel.Kind != notation.SelectAll {
+		return
+	}
+	if !w.repairing() || s.Paired {
 		return
 	}
 	for _, r := range w.ranges {
-		w.put(codes.StepMissing, codes.StepMissing, s, i, withRange(sel, *r))
+		w.put(cause, cause, s, i, withRange(sel, *r))
 	}
 }
 

@@ -53,11 +53,18 @@ var mendingOperators = []*Operator{
 	},
 	{
 		Name: "argument sign", Codes: []codes.Code{codes.SignFlipped},
-		Where:  "in an attempt, an argument of `exp` and its like, and a name that the reference takes with a minus",
+		Where:  "in an attempt, an argument of `exp` and its like",
 		Change: "takes it with the other sign",
 		Right:  "r = exp(-x)", Wrong: "r = exp(x)",
 		Mends: true, Adds: true, expression: []onExpression{onCallOf((*walker).negatedArgument, "exp", "expm1", "erf",
-			"normal_cdf", "sinh", "tanh", "sin", "tan"), on((*walker).negatedValue)},
+			"normal_cdf", "sinh", "tanh", "sin", "tan")},
+	},
+	{
+		Name: "their sign", Codes: []codes.Code{codes.SignFlipped},
+		Where:  "in an attempt, a name that the reference takes with a minus",
+		Change: "takes it with the other sign",
+		Right:  "r = e ^ ((-x))", Wrong: "r = e ^ (x)",
+		Mends: true, expression: []onExpression{on((*walker).negatedValue)},
 	},
 	{
 		Name: "off by one", Codes: []codes.Code{codes.UnitFirst, codes.StepMissing},
@@ -113,10 +120,15 @@ func (w *walker) gatherTerm(b *notation.Binary) {
 	if levels[b.Op] < levels["+"] || b.Op == "dot" {
 		return
 	}
-	for _, side := range []struct {
+	type operand struct {
 		e    notation.Expr
 		left bool
-	}{{b.Right, false}, {b.Left, true}} {
+	}
+	sides := []operand{{b.Right, false}, {b.Left, true}}
+	if u, ok := notation.Strip(b.Left).(*notation.Unary); ok && u.Op == "-" && b.Op == "*" { // -a * b is -(a * b), too
+		sides = append(sides, operand{u.Operand, true})
+	}
+	for _, side := range sides {
 		one := term{b.Op, side.e, side.left}
 		if n, ok := notation.Strip(side.e).(*notation.Number); ok && n.Kind == array.Complex && n.Real != 1 {
 			one.other = realOrInt(n)
@@ -447,8 +459,11 @@ func (w *walker) dividedByTerms(slot *notation.Expr, e *notation.Binary) {
 	if !w.repairing() || e.Op != "+" || w.selecting > 0 || w.shaping > 0 {
 		return
 	}
-	if n := len(w.binaries); n > 0 && levels[w.binaries[n-1].Op] >= levels["+"] {
-		return // a part of a longer sum, or divided already
+	if n := len(w.binaries); n > 0 {
+		around := w.binaries[n-1]
+		if levels[around.Op] == levels["+"] || around.Op == "/" && notation.Strip(around.Left) == notation.Expr(e) {
+			return // a part of a longer sum, or divided already
+		}
 	}
 	n := int64(1)
 	for left := notation.Expr(e); ; n++ {
@@ -576,15 +591,16 @@ func (w *walker) itemAdded(slot *notation.Expr, e notation.Expr) {
 	}
 	for _, name := range w.m.Inputs {
 		if o := w.m.Known[name]; o.KnowsRank() && o.Rank() == 1 && !o.Is(array.Bool) {
-			item := selected(at, &notation.Name{Span: at, Name: name}, valueSelector(at, &notation.Name{Span: at,
-				Name: w.items[len(w.items)-1]}))
-			if seen[notation.PrintExpr(item)] {
-				continue
+			for _, place := range w.items[max(len(w.items)-2, 0):] {
+				item := selected(at, &notation.Name{Span: at, Name: name}, valueSelector(at, &notation.Name{Span: at, Name: place}))
+				if seen[notation.PrintExpr(item)] {
+					continue
+				}
+				for _, op := range []string{"*", "/", "+", "-"} {
+					w.both(codes.StepMissing, slot, binary(at, op, grouped(e), item))
+				}
+				w.both(codes.StepMissing, slot, binary(at, "-", item, grouped(e)))
 			}
-			for _, op := range []string{"*", "/", "+", "-"} {
-				w.both(codes.StepMissing, slot, binary(at, op, grouped(e), item))
-			}
-			w.both(codes.StepMissing, slot, binary(at, "-", item, grouped(e)))
 		}
 	}
 }
@@ -612,7 +628,7 @@ func (w *walker) relative(slot *notation.Expr, e notation.Expr) {
 // relativeChange divides a difference by what it is taken from.
 func (w *walker) relativeChange(slot *notation.Expr, e notation.Expr) {
 	at := e.Pos()
-	if w.rank(e) < 1 {
+	if w.rank(e) == 0 {
 		return
 	}
 	switch d := notation.Strip(e).(type) {
@@ -627,10 +643,14 @@ func (w *walker) relativeChange(slot *notation.Expr, e notation.Expr) {
 			return
 		}
 		o, now, ok := w.axesOf(d, f)
-		if !ok || len(now) != 1 || now[0] >= o.Rank() {
+		rank := o.Rank()
+		if d.Clause == nil && (!o.KnowsRank() || rank == 1) {
+			rank, now, ok = 1, []int{0}, true // it is a vector, else an axis had to be named
+		}
+		if !ok || len(now) != 1 || now[0] >= rank {
 			return
 		}
-		selectors := make([]*notation.Selector, o.Rank())
+		selectors := make([]*notation.Selector, rank)
 		for i := range selectors {
 			selectors[i] = selector(at, notation.SelectAll)
 		}

@@ -83,9 +83,11 @@ func (w *walker) wrapped(slot *notation.Expr) {
 	w.missingSteps(slot, othersWrap)
 	if o := w.outline(e); w.wraps["positions"] != nil && o.KnowsRank() && o.Rank() > 0 {
 		at := e.Pos()
-		positive := &notation.Compare{Span: at, Operands: []notation.Expr{grouped(e), number(at, 0)}, Ops: []string{">"},
-			OpSpans: []notation.Span{at}}
-		w.both(codes.PositionValue, slot, call(at, "positions", positive))
+		for _, op := range []string{">", "=="} {
+			asked := &notation.Compare{Span: at, Operands: []notation.Expr{grouped(e), number(at, 0)}, Ops: []string{op},
+				OpSpans: []notation.Span{at}}
+			w.both(codes.PositionValue, slot, call(at, "positions", asked))
+		}
 	}
 }
 
