@@ -328,7 +328,8 @@ func (f *finder) saidOf(s *tabled, target int) codes.Code {
 		}
 	}
 	for _, name := range s.brings {
-		if s.cause == codes.StepExtra && name != "size" && name != "length" && !f.uses(target, append(saidBy[name], name)...) {
+		counts := name == "size" || name == "length" // which a number may stand for
+		if s.cause == codes.StepExtra && !counts && !f.uses(target, append(saidBy[name], name)...) {
 			return "" // which it says was done too
 		}
 		if strings.HasPrefix(name, "running_") && s.cause == codes.FunctionOther && !f.uses(target, scans...) &&

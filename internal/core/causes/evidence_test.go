@@ -34,6 +34,10 @@ func TestASlipSaysNothingUntrue(t *testing.T) {
 	powers := &tabled{cause: codes.Grouping, after: "1 ^ x + 2"}
 	apart := &tabled{cause: codes.MeanNested, after: "mean(x / z)"}
 	taken := &tabled{cause: codes.InputOther, after: "z"}
+	sorted := &tabled{cause: codes.StepExtra, brings: []string{"sort"}}
+	divided := &tabled{cause: codes.StepExtra, brings: []string{"size"}}
+	scanned := &tabled{cause: codes.FunctionOther, brings: []string{"running_sum"}}
+	last := &tabled{cause: codes.LoopLast}
 	for _, c := range []struct {
 		text string
 		slip *tabled
@@ -56,6 +60,14 @@ func TestASlipSaysNothingUntrue(t *testing.T) {
 		{"y = sum(x) / sum(z)\n", apart, codes.MeanNested},
 		{"z = 2 * x\ny = x\n", taken, ""},
 		{"z = 2 * x\ny = z\n", taken, codes.InputOther},
+		{"y = x[0] - x[1]\n", sorted, ""},
+		{"y = sort(x)[0]\n", sorted, codes.StepExtra},
+		{"y = x / 3\n", divided, codes.StepExtra},
+		{"y = sort_order(x)\n", scanned, ""},
+		{"y = running_max(x)\n", scanned, codes.FunctionOther},
+		{"y = 0 * x\neach k in indices(x) {\n  y[k] = x[k]\n}\n", scanned, codes.FunctionOther},
+		{"y = x[last]\n", last, codes.StepMissing},
+		{"y = 0.0\neach k in x {\n  y = k\n}\n", last, codes.LoopLast},
 	} {
 		f := searching(t, c.text, "y")
 		f.got = []Outcome{{Values: map[string]*array.Array{"z": array.Scalar(1.0)}}}

@@ -54,6 +54,52 @@ func TestAlikeKeepsWhatProgramsRelyOn(t *testing.T) {
 	assert.False(t, redraw.Ascends(order))
 }
 
+// TestADiagonalStaysOfItsSort: a matrix of distances stays one, and a stiffness stays positive definite.
+func TestADiagonalStaysOfItsSort(t *testing.T) {
+	r := source()
+	apart := array.FromReals([]float64{0, 3, 7, 3, 0, 5, 7, 5, 0}, 3, 3)
+	links := array.FromInts([]int64{0, 1, 1, 0, 0, 1, 1, 0, 0}, 3, 3)
+	stiff := array.FromReals([]float64{4, -1, 0.5, -1, 3, 1, 0.5, 1, 5}, 3, 3)
+	below := false
+	for range 50 {
+		a := redraw.Alike(r, apart, []int{4, 4})
+		l := redraw.Alike(r, links, []int{3, 3})
+		s := redraw.Alike(r, stiff, []int{3, 3})
+		assert.True(t, redraw.Symmetric(a))
+		assert.True(t, redraw.Symmetric(s))
+		for i := range 3 {
+			assert.InDelta(t, 0, a.RealAt(5*i), 0)
+			assert.Equal(t, int64(0), l.IntAt(4*i))
+			assert.GreaterOrEqual(t, s.RealAt(4*i), 3.0, "the diagonal from the diagonal")
+			below = below || l.IntAt(3*i) != links.IntAt(3*i)
+		}
+		det := s.RealAt(0)*(s.RealAt(4)*s.RealAt(8)-s.RealAt(5)*s.RealAt(7)) -
+			s.RealAt(1)*(s.RealAt(3)*s.RealAt(8)-s.RealAt(5)*s.RealAt(6)) +
+			s.RealAt(2)*(s.RealAt(3)*s.RealAt(7)-s.RealAt(4)*s.RealAt(6))
+		assert.Positive(t, det, "as are its smaller ones, with such a diagonal")
+		assert.Positive(t, s.RealAt(0)*s.RealAt(4)-s.RealAt(1)*s.RealAt(3))
+	}
+	assert.True(t, below, "what is beside it changes")
+}
+
+// TestADefiniteMatrixStaysOne: what is beside the diagonal is made smaller, if it must be.
+func TestADefiniteMatrixStaysOne(t *testing.T) {
+	r := source()
+	edge := array.FromReals([]float64{1, 0.9, 0, 0.9, 1, 0, 0, 0, 1}, 3, 3)
+	for range 100 {
+		m := redraw.Alike(r, edge, []int{4, 4})
+		for range 50 {
+			form, v := 0.0, []float64{r.NormFloat64(), r.NormFloat64(), r.NormFloat64(), r.NormFloat64()}
+			for i := range 4 {
+				for k := range 4 {
+					form += v[i] * m.RealAt(4*i+k) * v[k]
+				}
+			}
+			assert.Positive(t, form)
+		}
+	}
+}
+
 func TestOfNothingAndOfTruth(t *testing.T) {
 	none := array.New(array.Real, []int{0, 3})
 	assert.Equal(t, []int{2, 3}, redraw.Filled(source(), none, []int{2, 3}).Shape())

@@ -133,7 +133,8 @@ func (w *walker) valuesOfMask(slot *notation.Expr, c *notation.Call, f *function
 		return
 	}
 	mask := notation.Strip(c.Args[0])
-	if made, ok := mask.(*notation.Call); ok && len(made.Args) == 1 && (made.Name.Name == "int" || made.Name.Name == "real") {
+	made, ok := mask.(*notation.Call)
+	if ok && len(made.Args) == 1 && (made.Name.Name == "int" || made.Name.Name == "real") {
 		mask = notation.Strip(made.Args[0])
 	}
 	if !w.isMask(mask) {

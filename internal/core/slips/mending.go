@@ -180,6 +180,23 @@ func (w *walker) gatherUnread() {
 	}
 }
 
+// mostClauses bounds the clauses that are tried with each reduction.
+const mostClauses = 3
+
+// gatherClause keeps the axes that a call of the reference reduces.
+func (w *walker) gatherClause(c *notation.Call) {
+	if c.Clause == nil || !reduces(c.Name.Name) || len(w.clauses) >= mostClauses {
+		return
+	}
+	text := notation.PrintClause(c.Clause)
+	for _, known := range w.clauses {
+		if notation.PrintClause(known) == text {
+			return
+		}
+	}
+	w.clauses = append(w.clauses, c.Clause)
+}
+
 // gatherWraps keeps the reference's calls, and what does the same in another form: a mean is a sum that is divided, and
 // what an attempt has written as a function of its own.
 func (w *walker) gatherWraps() {

@@ -43,16 +43,17 @@ type walker struct {
 
 	numbers    []*notation.Number // of the reference, when an attempt is changed
 	terms      []term
-	masks      []notation.Expr // of reference and attempt, made of inputs
-	parts      []part          // values that the reference makes of inputs
-	exclusive  bool            // the reference has an `xor`
-	raises     bool            // the reference has a `^`
-	products   bool            // the reference has a `dot`
-	ranges     []*notation.RangeExpr
-	binds      []string        // what the text of an attempt binds
-	theirItems []string        // what loops of the reference call their items
-	positions  map[string]bool // names that the reference selects by
-	negatives  map[string]bool // names and numbers that the reference takes with a minus
+	masks      []notation.Expr       // of reference and attempt, made of inputs
+	parts      []part                // values that the reference makes of inputs
+	exclusive  bool                  // the reference has an `xor`
+	raises     bool                  // the reference has a `^`
+	products   bool                  // the reference has a `dot`
+	ranges     []*notation.RangeExpr // by which the reference selects
+	clauses    []*notation.Clause    // of its reductions
+	binds      []string              // what the text of an attempt binds
+	theirItems []string              // what loops of the reference call their items
+	positions  map[string]bool       // names that the reference selects by
+	negatives  map[string]bool       // names and numbers that the reference takes with a minus
 
 	ownPositions map[string]bool // names that an attempt selects by
 	functions    map[string]*notation.Call
@@ -106,6 +107,7 @@ func (w *walker) gather() {
 				if w.functions[n.Name.Name] == nil {
 					w.functions[n.Name.Name] = n
 				}
+				w.gatherClause(n)
 			}
 			return true
 		})

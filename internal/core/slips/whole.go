@@ -131,6 +131,13 @@ func (w *walker) missingSteps(slot *notation.Expr, but []string) {
 			cause = codes.Rounding
 		}
 		w.both(cause, slot, &with)
+		for _, clause := range w.clauses {
+			if reduces(name) && (with.Clause == nil || notation.PrintClause(with.Clause) != notation.PrintClause(clause)) {
+				over := with
+				over.Clause = clause
+				w.both(cause, slot, &over)
+			}
+		}
 		if inner, ok := notation.Strip(e).(*notation.Call); ok && reduces(name) && inner.Clause != nil && with.Clause != nil {
 			over := *inner.Clause // along which it was made
 			over.Along = false
