@@ -140,6 +140,7 @@ type Outcome struct {
 	Error  *notation.Diagnostic
 	Cells  int64 // made by the run, and its slow functions' work as cells
 	Steps  int64 // statements that ran
+	Parts  int64 // expressions that were evaluated
 	Empty  bool  // a range of it was empty
 }
 
@@ -148,14 +149,18 @@ type Outcome struct {
 type Budget struct {
 	Runs  int
 	Cells int64 // made, and slow functions' work as cells
-	Nodes int64 // of the attempt's tree for each change of it and each run, and eight for each statement run
+	Nodes int64 // of the attempt's tree for each change of it; for each run as runs count
 }
 
 // Default is the budget of a check: about 150 ms on one core of 2.5 GHz.
 var Default = Budget{Runs: 5000, Cells: 20_000_000, Nodes: 800_000}
 
-// stepNodes is how many nodes a statement that runs counts as.
-const stepNodes = 8
+// What a run counts as, in nodes: those of the tree, and some for each statement that runs; or some for each expression
+// that it evaluates, where that is more: in a loop whose condition is long.
+const (
+	stepNodes = 8
+	partNodes = 2
+)
 
 // workOfCell is how much work of slow functions counts as a cell.
 const workOfCell = 8
@@ -372,6 +377,7 @@ func (q *Question) Outcome(ctx context.Context, i int, program *notation.Program
 func (q *Question) outcomeOn(ctx context.Context, program *notation.Program, result *evaluate.Result,
 	inputs map[string]*array.Array, options evaluate.Options) Outcome {
 	o := Outcome{Values: q.asked(result), Error: result.Error, Cells: Spent(result), Steps: result.Statements,
+		Parts: result.Parts,
 		Empty: slices.ContainsFunc(result.Notices, func(n *notation.Diagnostic) bool { return n.Code == codes.NoticeEmpty })}
 	if o.Error != nil {
 		return o
@@ -389,6 +395,7 @@ func (q *Question) outcomeOn(ctx context.Context, program *notation.Program, res
 			r := evaluate.Run(ctx, asked, inputs, options)
 			o.Cells += Spent(r)
 			o.Steps += r.Statements
+			o.Parts += r.Parts
 			if r.Error != nil {
 				o.Error = r.Error
 				return o
@@ -425,6 +432,7 @@ func (q *Question) askProperty(ctx context.Context, t *Target, o *Outcome, input
 	r := evaluate.Run(ctx, asked, known, options)
 	o.Cells += Spent(r)
 	o.Steps += r.Statements
+	o.Parts += r.Parts
 	if v := r.Value("the answer"); r.Error == nil && v.Kind() == array.Bool && v.Rank() == 0 {
 		o.Values[t.Name] = v
 	}
@@ -471,6 +479,13 @@ func (f *finder) spent() bool {
 	return f.runs <= 0 || f.cells <= 0 || f.nodes <= 0 || f.ctx.Err() != nil
 }
 
+// ran counts a run.
+func (f *finder) ran(o *Outcome) {
+	f.runs--
+	f.cells -= o.Cells
+	f.nodes -= max(f.size+stepNodes*o.Steps, partNodes*o.Parts)
+}
+
 func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.Array) Outcome {
 	if inputs == nil {
 		inputs = f.q.Cases[i].Inputs
@@ -480,9 +495,7 @@ func (f *finder) run(i int, program *notation.Program, inputs map[string]*array.
 	options.Limits.Cells = min(options.Limits.Cells, max(f.cells, 1))
 	options.Limits.Work = max(f.cells, 1) * workOfCell
 	o := f.q.run(f.ctx, program, inputs, options)
-	f.runs--
-	f.cells -= o.Cells
-	f.nodes -= f.size + stepNodes*o.Steps
+	f.ran(&o)
 	return o
 }
 

@@ -131,9 +131,7 @@ func (f *finder) furtherRun(i int, program *notation.Program) Outcome {
 	options.Limits.Cells = min(options.Limits.Cells, 20*furtherCells)
 	options.Limits.Work = 20 * furtherCells * workOfCell
 	o := f.q.outcomeOn(f.ctx, program, evaluate.Run(f.ctx, program, c.Inputs, options), c.Inputs, options)
-	f.runs--
-	f.cells -= o.Cells
-	f.nodes -= f.size + stepNodes*o.Steps
+	f.ran(&o)
 	return o
 }
 

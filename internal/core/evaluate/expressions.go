@@ -19,6 +19,7 @@ func (r *runner) expr(e notation.Expr) *array.Array {
 }
 
 func (r *runner) work(e notation.Expr) *array.Array {
+	r.parts++
 	switch e := e.(type) {
 	case *notation.Number:
 		switch e.Kind {

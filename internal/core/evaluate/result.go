@@ -13,6 +13,7 @@ type Result struct {
 	Notices    []*notation.Diagnostic
 	Error      *notation.Diagnostic // nil when the program ran to its end
 	Statements int64
+	Parts      int64 // expressions that were evaluated; operators of a chain count once
 	Cells      int64
 	Work       int64    // of slow functions, as functions.Meter counts it
 	Draws      uint64   // calls that drew

@@ -44,6 +44,7 @@ type Step struct {
 
 // runner is the state of one run.
 type runner struct {
+	parts     int64 // expressions evaluated
 	program   *notation.Program
 	functions map[string]*notation.Function
 	inputs    map[string]*array.Array
@@ -156,7 +157,7 @@ func (r *runner) finish(result *Result) {
 		slices.Sort(result.Changed)
 	}
 	result.Statements, result.Cells, result.Work = r.meter.Statements, r.meter.Cells, r.meter.Work
-	result.Draws = r.meter.Draws()
+	result.Draws, result.Parts = r.meter.Draws(), r.parts
 	src := r.program.Source
 	if result.Notices = r.meter.Notices; len(result.Notices) > 0 {
 		slices.SortStableFunc(result.Notices, func(a, b *notation.Diagnostic) int { return int(a.Span.Start - b.Span.Start) })

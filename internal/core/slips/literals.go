@@ -96,7 +96,7 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 			continue
 		}
 		v, known := w.m.Scalars[name]
-		isLength := known && o.Is(array.Int) && v == valueOf(n) && (w.selecting > 0 || len(w.binaries) == 0)
+		isLength := known && o.Is(array.Int) && v == valueOf(n) && !w.besideName(name)
 		switch with := (&notation.Name{Span: n.Span, Name: name}); {
 		case isLength:
 			w.both(codes.LengthFixed, slot, with)
@@ -104,6 +104,18 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 			w.both(codes.ConstantOther, slot, with)
 		}
 	}
+}
+
+// besideName reports whether a name is an operand of the operator around the expression.
+func (w *walker) besideName(name string) bool {
+	if len(w.binaries) == 0 {
+		return false
+	}
+	b := w.binaries[len(w.binaries)-1]
+	return slices.ContainsFunc([]notation.Expr{b.Left, b.Right}, func(e notation.Expr) bool {
+		n, ok := notation.Strip(e).(*notation.Name)
+		return ok && n.Name == name
+	})
 }
 
 // hasMinus reports whether a number stands after a minus sign.
