@@ -63,3 +63,14 @@ func TestTheTableIsBounded(t *testing.T) {
 	assert.Less(t, held, tableHeld+2_000_000)
 	assert.Nil(t, asked(t, "y = 1"+strings.Repeat(" + 1", 60_000)).slipTable())
 }
+
+// TestARunCountsWhatItEvaluates: a loop of few statements with a long condition costs what it takes.
+func TestARunCountsWhatItEvaluates(t *testing.T) {
+	f := &finder{runs: 2, cells: 100, nodes: 10_000, size: 10}
+	f.ran(&Outcome{Cells: 5, Steps: 2, Parts: 9})
+	assert.Equal(t, int64(10_000-10-2*stepNodes), f.nodes)
+	f.ran(&Outcome{Cells: 5, Steps: 2, Parts: 3000})
+	assert.Equal(t, int64(10_000-10-2*stepNodes-3000*partNodes), f.nodes)
+	assert.Equal(t, 0, f.runs)
+	assert.Equal(t, int64(90), f.cells)
+}

@@ -183,6 +183,9 @@ func parted(cells []float64, n int) (diagonal, others []float64) {
 // mostHalved bounds how often what is beside a diagonal is halved, for a matrix that is to be positive definite.
 const mostHalved = 8
 
+// mostDefinite bounds the rows of a matrix that is asked whether it is positive definite.
+const mostDefinite = 50
+
 // square draws a square matrix, its diagonal from the diagonal and the rest from the rest. A symmetric one stays
 // symmetric, and a positive definite one positive definite.
 func square(r *rand.Rand, a *array.Array, from []float64, n int) *array.Array {
@@ -193,6 +196,7 @@ func square(r *rand.Rand, a *array.Array, from []float64, n int) *array.Array {
 	diagonal, others := parted(from, old)
 	diagonal, others = draw(diagonal, n), draw(others, n*n-n)
 	cells := make([]float64, n*n)
+	symmetric := Symmetric(a)
 	k := 0
 	for i := range cells {
 		if i/n == i%n {
@@ -201,12 +205,13 @@ func square(r *rand.Rand, a *array.Array, from []float64, n int) *array.Array {
 		}
 		cells[i] = others[k]
 		k++
-		if column := i % n; Symmetric(a) && column < i/n {
+		if column := i % n; symmetric && column < i/n {
 			cells[i] = cells[column*n+i/n]
 		}
 	}
+	stays := max(n, old) <= mostDefinite && definite(from, old)
 	for range mostHalved {
-		if !definite(from, old) || definite(cells, n) {
+		if !stays || definite(cells, n) {
 			break
 		}
 		for i := range cells {

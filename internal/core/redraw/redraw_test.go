@@ -100,6 +100,17 @@ func TestADefiniteMatrixStaysOne(t *testing.T) {
 	}
 }
 
+// TestALargeMatrixIsDrawn: what is asked of a matrix is asked once, and not of each element.
+func TestALargeMatrixIsDrawn(t *testing.T) {
+	const n = 700
+	cells := make([]float64, n*n)
+	for i := range cells {
+		cells[i] = float64(i/n*(i%n)) / 7
+	}
+	large := redraw.Alike(source(), array.FromReals(cells, n, n), []int{n, n})
+	assert.True(t, redraw.Symmetric(large))
+}
+
 func TestOfNothingAndOfTruth(t *testing.T) {
 	none := array.New(array.Real, []int{0, 3})
 	assert.Equal(t, []int{2, 3}, redraw.Filled(source(), none, []int{2, 3}).Shape())

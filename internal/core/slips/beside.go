@@ -253,14 +253,26 @@ func (w *walker) gatherRange(sel *notation.Selector) {
 	}
 }
 
+// mostOrders bounds the positions of an attempt's own that are tried.
+const mostOrders = 3
+
+// gatherOrder keeps the name of positions that an attempt binds.
+func (w *walker) gatherOrder(s notation.Statement) {
+	a, ok := s.(*notation.Assign)
+	if ok && a.Selection == nil && len(w.orders) < mostOrders && !slices.Contains(w.orders, a.Target.Name) &&
+		callIn(a.Value, "sort_order") != nil {
+		w.orders = append(w.orders, a.Target.Name)
+	}
+}
+
 // throughOrder takes a position of positions that the attempt has bound.
 func (w *walker) throughOrder(s *notation.Selection, i int, sel *notation.Selector) {
 	if !w.repairing() || !isOnePosition(sel) || s.Paired {
 		return
 	}
-	for _, name := range w.bound {
+	for _, name := range w.orders {
 		by := &notation.Name{Span: sel.Span, Name: name}
-		if of, ok := notation.Strip(w.selected).(*notation.Name); ok && of.Name == name || w.orderNamed(by) == nil {
+		if of, ok := notation.Strip(w.selected).(*notation.Name); ok && of.Name == name || !slices.Contains(w.bound, name) {
 			continue
 		}
 		w.key, w.together = "through "+name, true

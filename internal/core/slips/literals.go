@@ -84,7 +84,7 @@ func (w *walker) otherNumber(slot *notation.Expr, n *notation.Number) {
 		slices.Contains(w.bound, s.Target.Name) && !names(s.Value, s.Target.Name) {
 		w.both(codes.LoopLast, slot, &notation.Name{Span: n.Span, Name: s.Target.Name}) // what it was in the pass before
 	}
-	if w.selecting == 0 && w.negatives[n.Text] && !w.hasMinus(n) {
+	if w.selecting == 0 && w.negatives[n.Text] && !isLong(w.statement.Pos()) && !w.hasMinus(n) {
 		w.both(codes.SignFlipped, slot, &notation.Unary{Span: n.Span, Op: "-", Operand: n})
 	}
 	if len(w.items) > 0 && w.selecting == 0 {

@@ -50,6 +50,7 @@ type walker struct {
 	products   bool                  // the reference has a `dot`
 	ranges     []*notation.RangeExpr // by which the reference selects
 	clauses    []*notation.Clause    // of its reductions
+	orders     []string              // names of positions that an attempt binds
 	binds      []string              // what the text of an attempt binds
 	theirItems []string              // what loops of the reference call their items
 	positions  map[string]bool       // names that the reference selects by
@@ -71,6 +72,7 @@ func (w *walker) gather() {
 	w.functions, w.positions = map[string]*notation.Call{}, map[string]bool{}
 	w.negatives, w.ownPositions = map[string]bool{}, map[string]bool{}
 	for _, s := range w.program.Statements {
+		w.gatherOrder(s)
 		notation.Walk(s, func(n notation.Node) bool {
 			if n, ok := n.(*notation.Selection); ok {
 				selectedBy(n, w.ownPositions)
