@@ -186,3 +186,23 @@ func TestOneIdeaAtSeveralPlaces(t *testing.T) {
 		})
 	}
 }
+
+// TestNothingIsMovedWhereItHasNoEffect: lengths and positions do not hang on values, so an operation with one is no
+// operation on its argument.
+func TestNothingIsMovedWhereItHasNoEffect(t *testing.T) {
+	m := material(0)
+	m.Reference = parsed(t, "r = x\n")
+	groupings := func(text string) (out []string) {
+		program := parsed(t, text)
+		for _, s := range slips.Of(program, m) {
+			if s.Undoes == codes.Grouping {
+				out = append(out, s.Change())
+			}
+		}
+		return out
+	}
+	for _, text := range []string{"r = size(x) + 1\n", "r = max_at(x) * 2\n", "r = zeros(size(x) + 1)\n"} {
+		assert.Empty(t, groupings(text), text)
+	}
+	assert.NotEmpty(t, groupings("r = sum(x) * 2\n"))
+}
