@@ -75,7 +75,7 @@ type Cause struct {
 	spoils     bool          // the change makes targets differ that agree in the attempt
 	restores   bool          // the change leaves a statement as the reference has it
 	unsorts    bool          // the change takes a `sort` away
-	neutral    bool          // the change leaves a step without effect that can be left out
+	neutral    bool          // the change leaves in, without effect, what another repair leaves out
 }
 
 // Dropped is an explanation that fits too and is not told.
@@ -149,7 +149,7 @@ type Outcome struct {
 type Budget struct {
 	Runs  int
 	Cells int64 // made, and slow functions' work as cells
-	Nodes int64 // of the attempt's tree for each change of it; for each run as runs count
+	Nodes int64 // of the attempt's tree for each change of it, and what a run counts as for each run
 }
 
 // Default is the budget of a check: about 150 ms on one core of 2.5 GHz.

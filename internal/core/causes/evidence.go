@@ -2,6 +2,7 @@ package causes
 
 import (
 	"context"
+	"math/cmplx"
 	"slices"
 	"strings"
 
@@ -234,7 +235,8 @@ func (f *finder) bySlips() {
 					Note: s.note})
 			}
 		}
-		same, loops := f.sameEverywhere(target), f.program == nil || f.fromLoop(target)
+		gone, loops := f.vanishes(target), f.program == nil || f.fromLoop(target)
+		same := gone || f.sameEverywhere(target)
 		var fits []Cause
 		for k := range f.q.table {
 			s := &f.q.table[k]
@@ -246,7 +248,7 @@ func (f *finder) bySlips() {
 			}
 			if s.differs[target] && (!s.looped || loops) && f.explains(target, s.got) {
 				code := f.saidOf(s, target)
-				if code == "" || same && generic(code) {
+				if code == "" || same && generic(code) || gone && code == codes.Rounding {
 					continue
 				}
 				fits = append(fits, Cause{Code: code, Evidence: Slip, Changes: 1, Change: s.change,
@@ -290,12 +292,33 @@ func (f *finder) sameEverywhere(target int) bool {
 	return elements > little
 }
 
+// vanishes reports whether all that an attempt gives for a target is next to 0 and not 0, as what is left of values
+// that cancel each other: nothing was rounded, or divided to a whole number.
+func (f *finder) vanishes(target int) bool {
+	t, left := &f.q.Targets[target], false
+	for i := range f.got {
+		v := f.got[i].Values[t.Name]
+		if v == nil || t.Calls != nil {
+			return false
+		}
+		for k := range v.Size() {
+			x := cmplx.Abs(v.ComplexAt(k))
+			if x > t.Tolerance.Absolute {
+				return false
+			}
+			left = left || x != 0
+		}
+	}
+	return left
+}
+
 // saidBy are the functions and operators that do what a function does, in one form or another.
 var saidBy = map[string][]string{
 	"norm": {"norm"}, "sqrt": {"sqrt", "cbrt", "^", "norm", "std", "sample_std", "hypot"},
 	"int": rounders, "floor": rounders, "ceil": rounders, "round": rounders, "truncated": rounders,
 }
 
+// scans go along an axis, as a product with a triangle does.
 var scans = []string{"running_sum", "running_product", "running_min", "running_max", "dot"}
 
 var rounders = []string{"floor", "ceil", "round", "truncated", "int", "div", "mod"}

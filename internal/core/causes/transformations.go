@@ -48,35 +48,24 @@ type transformation struct {
 }
 
 func (f *finder) turned(target int, t *Target, pairs []pair) {
-	if !varied(pairs) {
+	if !varied(pairs) || f.vanishes(target) {
 		return
 	}
 	for _, x := range f.candidates(pairs) {
-		fits, tells, anything := true, false, x.code != codes.Rounding
+		fits, tells := true, false
 		for _, p := range pairs {
 			v := x.turn(p.r)
 			if v == nil || !near(t, v, p.a) {
 				fits = false
 				break
 			}
-			anything = anything || !allZero(v)
 			tells = tells || !near(t, p.r, p.a)
 		}
-		if fits && tells && anything {
+		if fits && tells {
 			f.note(target, Cause{Code: x.code, Evidence: Transformation, Changes: 1, Change: x.words,
 				chance: !f.stillTurns(t, x.turn)})
 		}
 	}
-}
-
-// allZero reports whether all elements are 0, as small values are when they are rounded.
-func allZero(a *array.Array) bool {
-	for i := range a.Size() {
-		if a.ComplexAt(i) != 0 {
-			return false
-		}
-	}
-	return true
 }
 
 // stillTurns reports whether a transformation gives the attempt's results on further data.

@@ -181,6 +181,8 @@ func TestRulesOfTelling(t *testing.T) {
 			codes.StepMissing},
 		{"an imaginary unit that is added", ", z: {axes: [rope], kind: complex}", "z = exp(1i * w)\ny = sum(w)",
 			"z = exp(1i + w)\ny = sum(w)", codes.OperatorOther},
+		{"small values are not rounded ones", ", m: {axes: [rope]}", "m = w / 10\ny = sum(w)",
+			"m = 1e-15 * w ^ 2\ny = sum(w)", ""},
 		{"two functions for each other", ", m: {axes: [rope]}", "m = w * cos(w) - 2 * sin(w)\ny = sum(w)",
 			"m = w * sin(w) - 2 * cos(w)\ny = sum(w)", codes.FunctionOther},
 		{"the sign of an argument", "", "y = sum(exp(-w))", "y = sum(exp(w))", codes.SignFlipped},

@@ -249,7 +249,9 @@ func (w *walker) gatherRange(sel *notation.Selector) {
 		plain = plain && oneSelector(&notation.Selector{Kind: notation.SelectRange, Range: known}) != text
 	}
 	if plain {
-		w.ranges = append(w.ranges, sel.Range)
+		if r, ok := notation.Unplaced(sel.Range).(*notation.RangeExpr); ok {
+			w.ranges = append(w.ranges, r)
+		}
 	}
 }
 
@@ -306,7 +308,7 @@ func (w *walker) sumOfProducts(slot *notation.Expr, b *notation.Binary) {
 	w.both(cause, slot, withArgs(left, binary(b.Span, "*", grouped(left.Args[0]), grouped(right.Args[0]))))
 }
 
-// itemForPosition takes what a vector has at a position for the position.
+// itemForPosition takes what stands at a position of a vector for the position itself.
 func (w *walker) itemForPosition(slot *notation.Expr, n *notation.Name) {
 	if !w.repairing() || w.selecting > 0 || w.asking > 0 || w.shaping > 0 || w.comparing > 0 ||
 		!slices.Contains(w.items, n.Name) {
@@ -337,6 +339,7 @@ func (w *walker) siblings(_ *notation.Expr, e notation.Expr) {
 	}
 }
 
+// siblingOf makes of one of two operands what goes with the other, which leaves positions out at one end.
 func (w *walker) siblingOf(shorter notation.Expr, slot *notation.Expr) {
 	x, ok := notation.Strip(shorter).(*notation.Select)
 	if !ok || x.Selection.Paired {

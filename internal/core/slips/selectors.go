@@ -383,7 +383,8 @@ func (w *walker) edgeForAxis(s *notation.Selection, i int, sel *notation.Selecto
 	}
 }
 
-// isLonger reports whether the axis that a selector is for is known to have more than one position.
+// isLonger reports whether the axis that a selector is for has more than one position: by its length where that is
+// known, else where nothing that is searched for decides it.
 func (w *walker) isLonger(s *notation.Selection, i int) bool {
 	o := w.outline(w.selected)
 	if name, ok := notation.Strip(w.selected).(*notation.Name); ok {
@@ -412,7 +413,8 @@ func (w *walker) isLonger(s *notation.Selection, i int) bool {
 	return !w.mayBeOne(w.selected)
 }
 
-// mayBeOne reports whether an expression is as long as a search finds something: it may have one position.
+// mayBeOne reports whether an axis of an expression is as long as something is found: `positions` or a mask may find
+// one.
 func (w *walker) mayBeOne(e notation.Expr) bool {
 	if name, ok := notation.Strip(e).(*notation.Name); ok && w.definition(name.Name) != nil {
 		e = w.definition(name.Name)
